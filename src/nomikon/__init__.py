@@ -1,0 +1,1 @@
+"""Nomikon: write, run, compare and choose prompts for language models, with evidence."""

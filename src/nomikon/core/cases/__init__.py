@@ -1,0 +1,5 @@
+"""Cases: reading and writing tables of them."""
+
+from nomikon.core.cases.tables import Refused, Table, decode, read_csv, read_jsonl, write_csv
+
+__all__ = ["Refused", "Table", "decode", "read_csv", "read_jsonl", "write_csv"]

@@ -1,0 +1,104 @@
+"""The errors of the core, one tree.
+
+DomainError
+├── PromptError            a prompt cannot be used as it stands
+│   ├── EmptyPromptError       no message holds any text
+│   ├── PlaceholderSyntaxError a Mustache tag is unclosed, unopened or refused
+│   ├── MissingValueError      a placeholder has no value in this case
+│   └── PromptFileError        a prompt file breaks the format (carries the line)
+├── SettingsError          a sampling parameter is unknown or out of range
+├── TableError             a table of cases cannot be read (carries the line)
+├── PlanError              a trial cannot be planned
+├── MeasureError           a measure's parameters are wrong
+├── ScorecardError         a scorecard cannot be used
+└── CannotCompareError     scores that no honest comparison can be made from
+
+Each error has a stable `code`, an optional `field` (where the bad input
+stands) and plain `facts`; the text says what was given and what is allowed.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+
+class DomainError(Exception):
+    """Something a person asked for cannot be done; nothing was changed."""
+
+    code = "invalid"
+
+    def __init__(self, message: str, *, field: str | None = None, **facts: Any) -> None:
+        super().__init__(message)
+        self.message = message
+        self.field = field
+        self.facts = facts
+
+
+class PromptError(DomainError):
+    """A prompt cannot be used as it stands."""
+
+    code = "prompt_invalid"
+
+
+class EmptyPromptError(PromptError):
+    """No message of the prompt holds any text, so there is nothing to send."""
+
+    code = "prompt_empty"
+
+
+class PlaceholderSyntaxError(PromptError):
+    """A Mustache tag is unclosed, unopened, or of a kind that is refused."""
+
+    code = "placeholder_syntax"
+
+
+class MissingValueError(PromptError):
+    """A placeholder has no value in this case; sending a hole would mislead."""
+
+    code = "placeholder_missing"
+
+
+class PromptFileError(PromptError):
+    """A prompt file breaks its format; `line` counts from 1."""
+
+    code = "prompt_file"
+
+    def __init__(self, message: str, *, line: int, **facts: Any) -> None:
+        super().__init__(message, line=line, **facts)
+        self.line = line
+
+
+class SettingsError(DomainError):
+    """A sampling parameter is unknown, of the wrong type, or out of range."""
+
+    code = "settings_invalid"
+
+
+class TableError(DomainError):
+    """A table of cases cannot be read; `line` counts from 1 when it is known."""
+
+    code = "table_unreadable"
+
+
+class PlanError(DomainError):
+    """A trial cannot be planned from these versions, models, settings and cases."""
+
+    code = "plan_invalid"
+
+
+class MeasureError(DomainError):
+    """A measure's parameters are unknown, missing or out of range."""
+
+    code = "measure_invalid"
+
+
+class ScorecardError(DomainError):
+    """A scorecard cannot be used: no measures, bad weights, names that clash."""
+
+    code = "scorecard_invalid"
+
+
+class CannotCompareError(DomainError):
+    """The scores given allow no honest comparison; the text says why."""
+
+    code = "cannot_compare"

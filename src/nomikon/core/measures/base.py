@@ -1,0 +1,81 @@
+"""What a measure is: parameters checked once, then one score and one why per output."""
+
+from __future__ import annotations
+
+import json
+from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
+
+from nomikon.core.errors import MeasureError
+
+
+@dataclass(frozen=True)
+class Answer:
+    """One output as a measure sees it; `reference` is None where the case has none."""
+
+    output: str
+    reference: str | None = None
+    inputs: Mapping[str, Any] = field(default_factory=dict)
+    finish_reason: str | None = None
+    tokens_in: int | None = None
+    tokens_out: int | None = None
+    cost: int | None = None
+    latency_ms: float | None = None
+
+
+@dataclass(frozen=True)
+class Score:
+    """A number from 0 to 1, or None where the measure cannot say, and why."""
+
+    value: float | None
+    why: str
+
+
+class Measure(ABC):
+    """A rule that turns an output into a score.
+
+    Subclasses check their parameters in the constructor and raise MeasureError
+    with the parameter as field. `name` is the name used in scorecards.
+    """
+
+    name: ClassVar[str]
+    description: ClassVar[str]
+    needs_reference: ClassVar[bool] = False
+    parameters: ClassVar[Mapping[str, str]] = {}
+
+    @abstractmethod
+    def score(self, answer: Answer) -> Score:
+        """Score one output."""
+
+
+NO_REFERENCE = Score(None, "the case has no reference")
+
+
+def only_known(name: str, given: Mapping[str, Any], known: Mapping[str, str]) -> None:
+    """Refuse parameters a measure does not have."""
+    for key in given:
+        if key not in known:
+            allowed = ", ".join(known) or "none"
+            raise MeasureError(
+                f"{name} has no parameter {key!r}; it takes: {allowed}", field=str(key)
+            )
+
+
+def parse_json(text: str) -> Any:
+    """JSON as the standard has it: no NaN, no infinities. Raises ValueError with the reason."""
+    try:
+        return json.loads(text, parse_constant=_no_constant)
+    except RecursionError as error:
+        raise ValueError("nested too deeply to read") from error
+
+
+def _no_constant(name: str) -> Any:
+    raise ValueError(f"{name} is no JSON value")
+
+
+def shown(value: Any, limit: int = 60) -> str:
+    """A value as short text for a why."""
+    text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+    return text if len(text) <= limit else text[: limit - 1] + "…"

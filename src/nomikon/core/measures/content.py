@@ -1,0 +1,83 @@
+"""Content: phrases an output must contain, and phrases it must not."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nomikon.core.errors import MeasureError
+from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+
+
+class Contains(Measure):
+    """1 when every phrase of `all`, and at least one of `any`, stands in the output."""
+
+    name = "contains"
+    description = "The output contains every phrase of one list, or one phrase of another."
+    parameters = {
+        "all": "phrases that must all stand in the output",
+        "any": "phrases of which at least one must stand in it",
+        "ignore_case": "true to let case differ (default false)",
+    }
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.all = _phrases(parameters, "all")
+        self.any = _phrases(parameters, "any")
+        self.ignore_case = _flag(parameters)
+        if not self.all and not self.any:
+            raise MeasureError("contains needs phrases in all or any", field="all")
+
+    def score(self, answer: Answer) -> Score:
+        missing = [p for p in self.all if not _holds(answer.output, p, self.ignore_case)]
+        if missing:
+            return Score(0.0, "missing: " + ", ".join(f"“{shown(p)}”" for p in missing))
+        if self.any:
+            found = [p for p in self.any if _holds(answer.output, p, self.ignore_case)]
+            if not found:
+                return Score(0.0, "none of: " + ", ".join(f"“{shown(p)}”" for p in self.any))
+        return Score(1.0, "all that must be there is there")
+
+
+class NotContains(Measure):
+    """1 when none of the phrases stands in the output."""
+
+    name = "not-contains"
+    description = "The output contains none of the phrases."
+    parameters = {
+        "phrases": "phrases that must not stand in the output",
+        "ignore_case": "true to let case differ (default false)",
+    }
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.phrases = _phrases(parameters, "phrases")
+        self.ignore_case = _flag(parameters)
+        if not self.phrases:
+            raise MeasureError("not-contains needs at least one phrase", field="phrases")
+
+    def score(self, answer: Answer) -> Score:
+        found = [p for p in self.phrases if _holds(answer.output, p, self.ignore_case)]
+        if found:
+            return Score(0.0, "contains: " + ", ".join(f"“{shown(p)}”" for p in found))
+        return Score(1.0, "nothing forbidden found")
+
+
+def _holds(text: str, phrase: str, ignore_case: bool) -> bool:
+    return phrase.casefold() in text.casefold() if ignore_case else phrase in text
+
+
+def _phrases(parameters: dict[str, Any], name: str) -> list[str]:
+    value = parameters.get(name)
+    if value is None:
+        return []
+    phrases = [value] if isinstance(value, str) else value
+    if not isinstance(phrases, (list, tuple)) or not all(isinstance(p, str) and p for p in phrases):
+        raise MeasureError(f"{name} must be a list of phrases, none empty", field=name)
+    return list(phrases)
+
+
+def _flag(parameters: dict[str, Any]) -> bool:
+    value = parameters.get("ignore_case", False)
+    if not isinstance(value, bool):
+        raise MeasureError("ignore_case must be true or false", field="ignore_case")
+    return value

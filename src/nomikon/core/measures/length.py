@@ -1,0 +1,93 @@
+"""Length within limits, in characters, words, sentences or lines."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from nomikon.core.errors import MeasureError
+from nomikon.core.measures.base import Answer, Measure, Score, only_known
+
+_SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s|$)")
+
+
+def count_characters(text: str) -> int:
+    """Code points, blanks at the ends not counted."""
+    return len(text.strip())
+
+
+def count_words(text: str) -> int:
+    """Runs of anything but blanks."""
+    return len(text.split())
+
+
+def count_sentences(text: str) -> int:
+    """Ends of sentence, and a rest without one."""
+    text = text.strip()
+    if not text:
+        return 0
+    ends = list(_SENTENCE_END.finditer(text))
+    rest = text[ends[-1].end() :] if ends else text
+    return len(ends) + (1 if rest.strip() else 0)
+
+
+def count_lines(text: str) -> int:
+    """Lines that hold something."""
+    return sum(1 for line in text.splitlines() if line.strip())
+
+
+def count_paragraphs(text: str) -> int:
+    """Blocks of lines between empty lines."""
+    return sum(1 for block in re.split(r"\n[ \t]*\n", text) if block.strip())
+
+
+UNITS = {
+    "characters": count_characters,
+    "words": count_words,
+    "sentences": count_sentences,
+    "lines": count_lines,
+    "paragraphs": count_paragraphs,
+}
+
+
+class Length(Measure):
+    """1 when the output's length lies within the limits, both ends included."""
+
+    name = "length"
+    description = "The length of the output lies within limits."
+    parameters = {
+        "unit": "characters, words, sentences, lines or paragraphs",
+        "min": "least length (optional)",
+        "max": "greatest length (optional)",
+    }
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        unit = parameters.get("unit")
+        if unit not in UNITS:
+            raise MeasureError(f"unit is {unit!r}; allowed are {', '.join(UNITS)}", field="unit")
+        self.unit: str = unit
+        self.low = _limit(parameters, "min")
+        self.high = _limit(parameters, "max")
+        if self.low is None and self.high is None:
+            raise MeasureError("length needs min, max or both", field="max")
+        if self.low is not None and self.high is not None and self.low > self.high:
+            raise MeasureError(f"min ({self.low}) is above max ({self.high})", field="min")
+
+    def score(self, answer: Answer) -> Score:
+        n = UNITS[self.unit](answer.output)
+        unit = self.unit if n != 1 else self.unit[:-1]
+        if self.low is not None and n < self.low:
+            return Score(0.0, f"{n} {unit}, at least {self.low} wanted")
+        if self.high is not None and n > self.high:
+            return Score(0.0, f"{n} {unit}, at most {self.high} allowed")
+        return Score(1.0, f"{n} {unit}")
+
+
+def _limit(parameters: dict[str, Any], name: str) -> int | None:
+    value = parameters.get(name)
+    if value is None:
+        return None
+    if isinstance(value, bool) or not isinstance(value, int) or value < 0:
+        raise MeasureError(f"{name} is {value!r}; it must be a whole number from 0", field=name)
+    return value

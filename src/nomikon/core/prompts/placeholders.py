@@ -1,0 +1,143 @@
+"""Placeholders: Mustache tags in a prompt's text, found, checked and named.
+
+Rendering itself is left to pystache; what it does not tell (the place of a
+bad tag, which tags a text holds) is read here from the same grammar.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from nomikon.core.errors import PlaceholderSyntaxError
+from nomikon.core.prompts.messages import Message
+
+# A name: letters, digits, underscore, hyphen, inner blanks and dots, or the
+# lone dot that stands for the current item of a list.
+_NAME = re.compile(r"\.|[^\s{}.=#/^!>&]+(?:[ ][^\s{}.=#/^!>&]+)*(?:\.[^\s{}.=#/^!>&]+)*")
+_TAG = re.compile(r"\{\{\{(?P<raw>[^{}]*)\}\}\}|\{\{(?P<sigil>[#^/!>&=]?)(?P<body>[^{}]*)\}\}")
+
+STEP_PREFIX = "steps."
+
+
+@dataclass(frozen=True)
+class Tag:
+    """One Mustache tag: kind is variable, section, inverted, end or comment."""
+
+    kind: str
+    name: str
+    start: int
+    end: int
+
+
+def line_and_column(text: str, offset: int) -> tuple[int, int]:
+    """Line and column, both from 1, of a code point offset."""
+    before = text[:offset]
+    return before.count("\n") + 1, offset - (before.rfind("\n") + 1) + 1
+
+
+def find_tags(text: str, *, field: str | None = None) -> list[Tag]:
+    """All Mustache tags of a text in order, checked.
+
+    Raises PlaceholderSyntaxError, with line and column, for an unclosed tag, an
+    empty or unusable name, a section left open or closed out of turn, and for
+    partials and delimiter changes, which are refused.
+    """
+    tags: list[Tag] = []
+    open_sections: list[Tag] = []
+    position = 0
+    while (found := text.find("{{", position)) >= 0:
+        match = _TAG.match(text, found)
+        if match is None:
+            _refuse(text, found, "a placeholder is opened with {{ and not closed with }}", field)
+        tag = _tag_of(text, match, field)
+        tags.append(tag)
+        if tag.kind in ("section", "inverted"):
+            open_sections.append(tag)
+        elif tag.kind == "end":
+            if not open_sections or open_sections[-1].name != tag.name:
+                _refuse(text, found, f"{{{{/{tag.name}}}}} closes a section not open there", field)
+            open_sections.pop()
+        position = match.end()
+    if open_sections:
+        last = open_sections[-1]
+        _refuse(text, last.start, f"the section {{{{#{last.name}}}}} is left open", field)
+    return tags
+
+
+def _tag_of(text: str, match: re.Match[str], field: str | None) -> Tag:
+    raw, sigil = match.group("raw"), match.group("sigil") or ""
+    body = raw if raw is not None else match.group("body")
+    name = body.strip()
+    kinds = {
+        "": "variable",
+        "&": "variable",
+        "#": "section",
+        "^": "inverted",
+        "/": "end",
+        "!": "comment",
+    }
+    if sigil == ">":
+        _refuse(text, match.start(), f"partials ({{{{>{name}}}}}) are not supported", field)
+    if sigil == "=":
+        _refuse(text, match.start(), "changing the delimiters ({{=…=}}) is not supported", field)
+    if sigil != "!" and not _NAME.fullmatch(name):
+        what = f"{name!r} is no usable placeholder name" if name else "a placeholder has no name"
+        _refuse(text, match.start(), what, field)
+    return Tag(kinds[sigil], name, match.start(), match.end())
+
+
+def _refuse(text: str, offset: int, what: str, field: str | None) -> None:
+    line, column = line_and_column(text, offset)
+    raise PlaceholderSyntaxError(
+        f"line {line}, column {column}: {what}", field=field, line=line, column=column
+    )
+
+
+def placeholder_names(messages: Sequence[Message]) -> list[str]:
+    """Names the messages ask for, in order of first use, sections included.
+
+    Outputs of earlier steps (`steps.<name>`) and the lone dot are not inputs
+    and are left out. Raises PlaceholderSyntaxError with the message's field.
+    """
+    names: dict[str, None] = {}
+    for index, message in enumerate(messages):
+        for tag in find_tags(message.content, field=f"messages.{index}.content"):
+            if tag.kind in ("variable", "section", "inverted") and tag.name != ".":
+                names.setdefault(tag.name)
+    return [n for n in names if not n.startswith(STEP_PREFIX)]
+
+
+def section_names(messages: Sequence[Message]) -> set[str]:
+    """Names used as a section somewhere: a case may leave these out."""
+    return {
+        tag.name
+        for m in messages
+        for tag in find_tags(m.content)
+        if tag.kind in ("section", "inverted")
+    }
+
+
+@dataclass(frozen=True)
+class ColumnFit:
+    """How the placeholders of a prompt and the columns of a dataset fit.
+
+    unfilled: placeholders that no column fills (sections excepted);
+    unused: columns that no placeholder uses.
+    """
+
+    unfilled: list[str]
+    unused: list[str]
+
+
+def fit_columns(messages: Sequence[Message], columns: Iterable[str]) -> ColumnFit:
+    """Compare a prompt's placeholders with a dataset's columns."""
+    names = placeholder_names(messages)
+    have = list(columns)
+    optional = section_names(messages)
+    # A variable inside its own section ({{#note}}{{note}}{{/note}}) is as optional as it.
+    return ColumnFit(
+        unfilled=[n for n in names if n not in have and n not in optional],
+        unused=[c for c in have if c not in names],
+    )

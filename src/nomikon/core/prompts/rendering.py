@@ -1,0 +1,191 @@
+"""Filling a prompt's placeholders from a case: the messages exactly as sent."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import pystache
+from pystache.parser import parse as parse_mustache
+
+from nomikon.core.errors import MissingValueError, PromptError
+from nomikon.core.prompts.messages import Message, messages_of_step, steps_of
+from nomikon.core.prompts.placeholders import STEP_PREFIX, Tag, find_tags, placeholder_names
+
+
+@dataclass(frozen=True)
+class Rendered:
+    """Messages with every placeholder filled, and what did not fit.
+
+    missing: placeholders without a value in this case (left as written);
+    unused: names the case holds that no placeholder asks for.
+    """
+
+    messages: tuple[Message, ...]
+    missing: list[str]
+    unused: list[str]
+
+
+def value_as_text(value: Any) -> str:
+    """What a placeholder prints: text as it is, anything else as JSON."""
+    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+
+
+def render(messages: Sequence[Message], case: Mapping[str, Any]) -> Rendered:
+    """Fill all messages from one case.
+
+    case: a flat mapping. Strings print as they are, other values as JSON; null
+        or absent is missing, "" is not. A section's own name may be absent.
+    Outputs of earlier steps are not known here: `{{steps.x}}` stays as written.
+    Raises PlaceholderSyntaxError for text that is no valid Mustache.
+    """
+    known_steps = {
+        STEP_PREFIX + step: "{{" + STEP_PREFIX + step + "}}"
+        for step in steps_of(messages)
+        if step is not None
+    }
+    done, missing = _fill(messages, case, known_steps)
+    names = set(placeholder_names(messages))
+    unused = [name for name in case if name not in names]
+    return Rendered(tuple(done), missing, unused)
+
+
+def render_step(
+    messages: Sequence[Message],
+    step: str | None,
+    case: Mapping[str, Any],
+    step_outputs: Mapping[str, str],
+) -> tuple[Message, ...]:
+    """The messages one call sends, ready to go.
+
+    step_outputs: outputs of the steps that ran before, by step name.
+    Raises MissingValueError naming every placeholder without a value: a prompt
+    with a hole in it is never sent.
+    """
+    earlier = {STEP_PREFIX + name: text for name, text in step_outputs.items()}
+    done, missing = _fill(messages_of_step(messages, step), case, earlier)
+    if missing:
+        names = ", ".join(missing)
+        raise MissingValueError(
+            f"no value for {names}: the case has no such input, or it is null",
+            field=missing[0],
+            missing=missing,
+        )
+    return tuple(m for m in done if m.content.strip())
+
+
+def _fill(
+    messages: Sequence[Message], case: Mapping[str, Any], steps: Mapping[str, str]
+) -> tuple[list[Message], list[str]]:
+    missing: dict[str, None] = {}
+    done = []
+    for index, message in enumerate(messages):
+        text = message.content
+        tags = find_tags(text, field=f"messages.{index}.content")
+        if tags:
+            holes = _asked_without_value(tags, case, steps)
+            missing.update(dict.fromkeys(holes))
+            text = _render_text(text, case, steps, holes)
+        done.append(Message(message.role, text, message.step))
+    return done, list(missing)
+
+
+def _asked_without_value(
+    tags: Sequence[Tag], case: Mapping[str, Any], steps: Mapping[str, str]
+) -> list[str]:
+    """Variables that rendering reaches and that have no value.
+
+    A variable inside a section that is not shown is never asked for. Inside a
+    section over a list of objects, the object's own keys count as present.
+    """
+    holes: dict[str, None] = {}
+    shown: list[tuple[bool, set[str]]] = [(True, set())]
+    for tag in tags:
+        active, local = shown[-1]
+        if tag.kind in ("section", "inverted"):
+            value = case.get(tag.name, steps.get(tag.name))
+            truthy = _is_shown(value)
+            keys = set(local)
+            if isinstance(value, list):
+                for item in value:
+                    keys |= set(item) if isinstance(item, Mapping) else set()
+            elif isinstance(value, Mapping):
+                keys |= set(value)
+            shown.append((active and truthy == (tag.kind == "section"), keys))
+        elif tag.kind == "end":
+            shown.pop()
+        elif tag.kind == "variable" and active and tag.name != "." and tag.name not in local:
+            value = case.get(tag.name, steps.get(tag.name))
+            if value is None:
+                holes.setdefault(tag.name)
+    return list(holes)
+
+
+def _is_shown(value: Any) -> bool:
+    """Whether a section over this value is shown (Mustache: not false, null, "" or [])."""
+    return value is not None and value is not False and value != "" and value != []
+
+
+def _render_text(
+    text: str, case: Mapping[str, Any], steps: Mapping[str, str], holes: Sequence[str]
+) -> str:
+    # Mustache treats a tag alone on its line specially only for sections and
+    # comments; CRLF stays as it is.
+    context: dict[str, Any] = {}
+    for name, value in case.items():
+        if value is not None:
+            context[name] = _context_value(value)
+    for name in holes:
+        context[name] = _Unshown("{{" + name + "}}")
+    if steps:
+        context["steps"] = {n.removeprefix(STEP_PREFIX): t for n, t in steps.items()}
+    for name in list(context):
+        # A dotted name is looked up part by part: hang the value there.
+        if "." in name and name != ".":
+            _hang(context, name.split("."), context[name])
+    renderer = pystache.Renderer(escape=lambda t: t, missing_tags="ignore", string_encoding="utf-8")
+    try:
+        return str(renderer.render(parse_mustache(text), context))
+    except (pystache.parser.ParsingError, ValueError, TypeError) as error:
+        raise PromptError(f"the placeholders cannot be filled: {error}") from error
+
+
+def _hang(context: dict[str, Any], parts: list[str], value: Any) -> None:
+    node = context
+    for part in parts[:-1]:
+        node = node.setdefault(part, {})
+        if not isinstance(node, dict):
+            return
+    node.setdefault(parts[-1], value)
+
+
+class _Printed(list):  # type: ignore[type-arg]
+    """A list that prints as JSON where it is a variable and iterates where it is a section."""
+
+    def __str__(self) -> str:
+        return json.dumps(list(self), ensure_ascii=False)
+
+
+class _PrintedMap(dict):  # type: ignore[type-arg]
+    def __str__(self) -> str:
+        return json.dumps(dict(self), ensure_ascii=False)
+
+
+def _context_value(value: Any) -> Any:
+    if isinstance(value, list):
+        return _Printed(_context_value(v) if isinstance(v, (list, dict)) else v for v in value)
+    if isinstance(value, dict):
+        return _PrintedMap(value)
+    if isinstance(value, bool):
+        # A plain string: pystache looks names up as attributes of any other object.
+        return "true" if value else _Unshown("false")
+    return value_as_text(value)
+
+
+class _Unshown(str):
+    """Prints its text where it is a variable and hides the section that it names."""
+
+    def __bool__(self) -> bool:
+        return False

@@ -1,0 +1,46 @@
+"""Statistics: one method a file; the case is the unit throughout."""
+
+from nomikon.core.stats.compare import (
+    ArmSummary,
+    ComparisonResult,
+    PairComparison,
+    ScoreRow,
+    case_means,
+    compare,
+)
+from nomikon.core.stats.holm import holm
+from nomikon.core.stats.intervals import (
+    Interval,
+    adjusted_normal,
+    bca,
+    bca_usable,
+    difference_interval,
+    mean_interval,
+    wilson,
+)
+from nomikon.core.stats.power import cases_needed, smallest_difference
+from nomikon.core.stats.resampling import resample_counts, resampled_means
+from nomikon.core.stats.signflip import SignFlip, sign_flip
+
+__all__ = [
+    "ArmSummary",
+    "ComparisonResult",
+    "Interval",
+    "PairComparison",
+    "ScoreRow",
+    "SignFlip",
+    "adjusted_normal",
+    "bca",
+    "bca_usable",
+    "case_means",
+    "cases_needed",
+    "compare",
+    "difference_interval",
+    "holm",
+    "mean_interval",
+    "resample_counts",
+    "resampled_means",
+    "sign_flip",
+    "smallest_difference",
+    "wilson",
+]

@@ -1,0 +1,20 @@
+"""Holm's step-down correction for several tests."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+
+def holm(p_values: Sequence[float]) -> list[float]:
+    """Adjusted p-values in the order given; reject where at most the level.
+
+    Source: Holm (1979), Scandinavian Journal of Statistics 6, 65–70.
+    """
+    m = len(p_values)
+    order = sorted(range(m), key=lambda i: p_values[i])
+    adjusted = [0.0] * m
+    running = 0.0
+    for rank, index in enumerate(order):
+        running = max(running, min(1.0, (m - rank) * p_values[index]))
+        adjusted[index] = running
+    return adjusted

@@ -1,0 +1,199 @@
+"""The plan of a trial: which calls, in which order, at about what price."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from nomikon.core.errors import DomainError, PlanError
+from nomikon.core.prompts.messages import Message, steps_of
+from nomikon.core.prompts.rendering import render
+from nomikon.core.trials.estimates import (
+    cost_nano,
+    estimate_messages,
+    estimate_output_tokens,
+)
+
+MAX_REPEATS = 100
+
+
+@dataclass(frozen=True)
+class PlannedArm:
+    """One version × one model × one settings, with what an estimate needs."""
+
+    key: str
+    label: str
+    messages: tuple[Message, ...]
+    settings: Mapping[str, Any]
+    price_in_nano: int | None
+    price_out_nano: int | None
+    context_length: int | None = None
+
+
+@dataclass(frozen=True)
+class PlannedCase:
+    """One case: its revision's key, its inputs, its reference, and its stratum for the order."""
+
+    key: str
+    inputs: Mapping[str, Any]
+    reference: str | None = None
+    stratum: str = ""
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One output still to be had: indices of arm and case, and the repeat from 0."""
+
+    arm: int
+    case: int
+    repeat: int
+
+
+@dataclass(frozen=True)
+class ArmEstimate:
+    """What one arm will take; cost None where its model has no price."""
+
+    key: str
+    calls: int
+    tokens_in: int
+    tokens_out: int
+    cost: int | None
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Something that stops an arm (severity error) or should be seen first (warning)."""
+
+    severity: str
+    arm: str
+    text: str
+    field: str
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """The plan in figures: outputs (cells), calls, tokens and price in billionths."""
+
+    outputs: int
+    calls: int
+    tokens_in: int
+    tokens_out: int
+    cost: int | None
+    unpriced: list[str]
+    arms: list[ArmEstimate]
+    problems: list[Problem]
+
+
+def check_size(n_arms: int, n_cases: int, repeats: int) -> None:
+    """Raise PlanError, with its field, unless there is something to run."""
+    if n_arms < 1:
+        raise PlanError("a trial needs at least one version on one model", field="arms")
+    if n_cases < 1:
+        raise PlanError(
+            "there are no cases to run: this part of the dataset is empty", field="split"
+        )
+    if not 1 <= repeats <= MAX_REPEATS:
+        raise PlanError(f"repeats is {repeats}; allowed is 1 to {MAX_REPEATS}", field="repeats")
+
+
+def case_order(strata: Sequence[str], *, seed: int) -> list[int]:
+    """A seeded order of cases in which every stretch holds each stratum in its share.
+
+    strata: one name per case. Within a stratum cases are shuffled; the strata
+    are then interleaved evenly, so that the part of a trial that has run looks
+    like the whole. Returns the indices of the cases.
+    """
+    rng = np.random.default_rng(seed)
+    places: list[tuple[float, int, int]] = []
+    for rank, name in enumerate(sorted(set(strata))):
+        members = [i for i, s in enumerate(strata) if s == name]
+        offset = rng.random()
+        for place, member in enumerate(rng.permutation(members)):
+            places.append(((place + offset) / len(members), rank, int(member)))
+    return [member for _, _, member in sorted(places)]
+
+
+def cells_in_order(order: Sequence[int], n_arms: int, repeats: int) -> Iterator[Cell]:
+    """Every output of a trial, case by case across arms, so that all arms fill evenly."""
+    for repeat in range(repeats):
+        for case in order:
+            for arm in range(n_arms):
+                yield Cell(arm, case, repeat)
+
+
+def estimate(arms: Sequence[PlannedArm], cases: Sequence[PlannedCase], repeats: int) -> Estimate:
+    """Number of calls, tokens and price of a trial, and what stands in its way.
+
+    Every case is rendered once per arm, so that a missing value or a prompt
+    longer than the model's context is seen before a call is paid for.
+    Raises PlanError as `check_size`.
+    """
+    check_size(len(arms), len(cases), repeats)
+    rows, problems = [], []
+    for arm in arms:
+        row, found = _estimate_arm(arm, cases, repeats)
+        rows.append(row)
+        problems += found
+    costs = [r.cost for r in rows]
+    return Estimate(
+        outputs=len(arms) * len(cases) * repeats,
+        calls=sum(r.calls for r in rows),
+        tokens_in=sum(r.tokens_in for r in rows),
+        tokens_out=sum(r.tokens_out for r in rows),
+        cost=None if any(c is None for c in costs) else sum(c for c in costs if c is not None),
+        unpriced=[a.label for a, c in zip(arms, costs, strict=True) if c is None],
+        arms=rows,
+        problems=problems,
+    )
+
+
+def _estimate_arm(
+    arm: PlannedArm, cases: Sequence[PlannedCase], repeats: int
+) -> tuple[ArmEstimate, list[Problem]]:
+    steps = steps_of(arm.messages)
+    problems: list[Problem] = []
+    missing: dict[str, int] = {}
+    tokens_in = tokens_out = too_long = 0
+    max_tokens = arm.settings.get("max_tokens")
+    for case in cases:
+        try:
+            done = render(arm.messages, case.inputs)
+        except DomainError as error:
+            return (
+                ArmEstimate(arm.key, 0, 0, 0, None),
+                [Problem("error", arm.label, error.message, error.field or "arms")],
+            )
+        for name in done.missing:
+            missing[name] = missing.get(name, 0) + 1
+        prompt = estimate_messages([m.content for m in done.messages])
+        answer = estimate_output_tokens(case.reference, max_tokens)
+        if arm.context_length and prompt + min(answer, max_tokens or answer) > arm.context_length:
+            too_long += 1
+        tokens_in += prompt
+        tokens_out += answer * len(steps)
+    for name, count in missing.items():
+        where = "every case" if count == len(cases) else f"{count} of {len(cases)} cases"
+        problems.append(
+            Problem("error", arm.label, f"no value for the placeholder {name} in {where}", "arms")
+        )
+    if too_long:
+        severity = "error" if too_long == len(cases) else "warning"
+        problems.append(
+            Problem(
+                severity,
+                arm.label,
+                f"{too_long} of {len(cases)} cases may not fit the model's context of "
+                f"{arm.context_length} tokens",
+                "arms",
+            )
+        )
+    cost = cost_nano(
+        tokens_in * repeats, tokens_out * repeats, arm.price_in_nano, arm.price_out_nano
+    )
+    row = ArmEstimate(
+        arm.key, len(cases) * repeats * len(steps), tokens_in * repeats, tokens_out * repeats, cost
+    )
+    return row, problems

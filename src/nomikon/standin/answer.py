@@ -1,0 +1,323 @@
+"""From a request to an answer: read, forget a little, decide, write."""
+
+from __future__ import annotations
+
+import json
+import re
+from dataclasses import dataclass
+from typing import Any
+
+from nomikon.standin import forms, prose
+from nomikon.standin.extract import value_for
+from nomikon.standin.forms import Key
+from nomikon.standin.judging import choose_label, label_evidence
+from nomikon.standin.labels import LabelSet, read_labels
+from nomikon.standin.models import Persona
+from nomikon.standin.sampling import Dice
+from nomikon.standin.subject import Split, split_request
+from nomikon.standin.words import GROUPS, chance, sentences, stems, words
+
+_SENSITIVE = re.compile(
+    r"\b(?:injur\w+|bleed\w*|blood|hurt|wound\w*|suicid\w*|kill\w*|weapon\w*|drug\w*|overdose|"
+    r"lawyer\w*|sue|suing|lawsuit|police|assault\w*|abuse\w*|medical|ambulance|fracture\w*)\b",
+    re.I,
+)
+_DO_NOT_DECLINE = re.compile(
+    r"\b(?:never|do not|don['’]t)\s+(?:refuse|decline)|\balways (?:answer|reply|respond|sort|"
+    r"classify)|\bevery (?:message|text|case|input) (?:must|gets)",
+    re.I,
+)
+_STRONG = re.compile(r"\b(?:must|never|always|strictly|under no|important|only|exactly)\b", re.I)
+
+
+@dataclass(frozen=True)
+class Sampling:
+    """The sampling parameters of one request."""
+
+    temperature: float = 0.7
+    top_p: float = 1.0
+    top_k: int | None = None
+    seed: int = 0
+
+
+def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling) -> str:
+    """The whole text of one answer, before the output limit and stop sequences."""
+    split = split_request(messages)
+    dice = Dice(
+        temperature=sampling.temperature,
+        top_p=sampling.top_p,
+        top_k=sampling.top_k,
+        seed=sampling.seed,
+        salt=f"{persona.name}:{split.subject}",
+    )
+    if declines(split, persona, dice):
+        return "I'm sorry, but I can't help with that."
+    rules = remembered(split.rules, split.subject, persona, dice)
+    example_json = [(given, _json_object(text)) for given, text in split.examples]
+    keys = forms.read_keys(rules) or _keys_of_examples([v for _, v in example_json if v])
+    sets = forms.attach(keys, read_labels(rules, [k.name for k in keys]))
+    layout = _layout(rules, persona)
+    if keys and (layout in ("json", "") or len(keys) > 1):
+        return _json_answer(split, rules, keys, sets, example_json, persona, dice)
+    whole = next((s for s in sets if s.key is None), None) or _labels_of_examples(split)
+    if whole and layout != "json" and not _wants_prose(rules):
+        return _label_answer(split, rules, whole, persona, dice)
+    if layout == "json":
+        return _loose_json(split, whole, persona, dice)
+    if re.search(
+        r"\b(?:sort|classif\w+|categor\w+|triage|label|route|what kind)\b", rules, re.I
+    ) and not _wants_prose(rules):
+        return _free_label(split, rules, persona)
+    return _written(split, rules, layout, persona, dice)
+
+
+def declines(split: Split, persona: Persona, dice: Dice) -> bool:
+    """An over-cautious model declines sensitive matters unless told never to."""
+    hits = len({m.group(0).lower() for m in _SENSITIVE.finditer(split.subject)})
+    if not hits or _DO_NOT_DECLINE.search(split.rules):
+        return False
+    return chance("declines", persona.name, split.subject) < persona.caution * min(1, 0.45 * hits)
+
+
+def remembered(rules: str, subject: str, persona: Persona, dice: Dice) -> str:
+    """The rules less those this model drops: the more and the later, the likelier."""
+    units = re.split(r"(?<=[.!?])(\s+)(?=[A-Z`\"“])|(\n+)", rules)
+    units = [u for u in units if u is not None]
+    count = sum(1 for u in units if u.strip())
+    load = min(1.0, count / 14)
+    kept, seen = [], 0
+    for unit in units:
+        if not unit.strip():
+            kept.append(unit)
+            continue
+        place = seen / max(1, count - 1)
+        seen += 1
+        risk = persona.forgets * load + persona.forgets_later * place * max(0.0, load - 0.25)
+        if seen <= 2 or _STRONG.search(unit):
+            risk *= 0.35
+        if dice.roll("forgets", persona.name, unit) >= risk:
+            kept.append(unit)
+    return "".join(kept)
+
+
+def _layout(rules: str, persona: Persona) -> str:
+    """The layout asked for; of two that conflict the later or the stronger one."""
+    if persona.later_wins:
+        return forms.read_layout(rules)
+    strong = [s for s in sentences(rules) if _STRONG.search(s) and forms.read_layout(s)]
+    named = [s for s in sentences(rules) if forms.read_layout(s)]
+    chosen = (strong or named or [""])[0]
+    return forms.read_layout(chosen)
+
+
+def _wants_prose(rules: str) -> bool:
+    return bool(
+        re.search(
+            r"\b(?:write|draft|compose|summar\w+|rewrite|rephrase|reply to|respond to|"
+            r"translate|condense|shorten|headline|announce\w*)\b",
+            rules,
+            re.I,
+        )
+    ) and not re.search(r"\b(?:classif\w+|categor\w+|sort)\b", rules, re.I)
+
+
+def _json_object(text: str) -> dict[str, Any] | None:
+    match = re.search(r"\{.*\}", text, re.S)
+    try:
+        value = json.loads(match.group(0)) if match else None
+    except ValueError:
+        return None
+    return value if isinstance(value, dict) else None
+
+
+def _keys_of_examples(objects: list[dict[str, Any]]) -> list[Key]:
+    names = dict.fromkeys(k for o in objects for k in o)
+    keys = []
+    for name in names:
+        values = [o[name] for o in objects if name in o]
+        texts = [v for v in values if isinstance(v, str)]
+        kind = (
+            "boolean"
+            if any(isinstance(v, bool) for v in values)
+            else ("number" if any(isinstance(v, (int, float)) for v in values) else "")
+        )
+        repeated = len(set(texts)) < len(texts) or all(t.islower() for t in texts)
+        choices = list(dict.fromkeys(texts)) if texts and repeated and not kind else []
+        keys.append(
+            Key(
+                name,
+                kind=kind,
+                choices=choices if len(choices) > 1 else [],
+                nullable=None in values,
+            )
+        )
+    return keys
+
+
+def _labels_of_examples(split: Split) -> LabelSet | None:
+    answers = [text for _, text in split.examples]
+    if len(answers) >= 2 and all(len(a.split()) <= 4 for a in answers) and len(set(answers)) > 1:
+        return LabelSet(None, dict.fromkeys(answers, ""))
+    return None
+
+
+def _json_answer(
+    split: Split,
+    rules: str,
+    keys: list[Key],
+    sets: list[LabelSet],
+    examples: list[tuple[str, dict[str, Any] | None]],
+    persona: Persona,
+    dice: Dice,
+) -> str:
+    values: dict[str, Any] = {}
+    null_known = forms.null_rule(rules) or any(
+        v is None for _, o in examples if o for v in o.values()
+    )
+    for key in keys:
+        labels = next((s for s in sets if s.key == key.name), None)
+        shown = [(given, o[key.name]) for given, o in examples if o and key.name in o]
+        values[key.name] = value_for(
+            key, labels, split.subject, shown, rules, persona, dice, null_known=null_known
+        )
+    return _wrapped_json(values, bool(split.examples), rules, persona, dice)
+
+
+def _wrapped_json(
+    values: dict[str, Any], had_examples: bool, rules: str, persona: Persona, dice: Dice
+) -> str:
+    wordy = persona.chatter > 0.6
+    bare = forms.nothing_else(rules) or had_examples
+    text = json.dumps(values, ensure_ascii=False, indent=2 if wordy and not bare else None)
+    if persona.knowledge < 0.6 and not had_examples and dice.roll("brace") < 0.06:
+        text = text.rstrip("}")
+    if bare or persona.chatter < dice.roll("wrap"):
+        return text
+    if wordy:
+        return f"Here is the JSON you asked for:\n\n```json\n{text}\n```\n\nLet me know if you need more."
+    return f"```json\n{text}\n```"
+
+
+def _loose_json(split: Split, whole: LabelSet | None, persona: Persona, dice: Dice) -> str:
+    """JSON was asked for without naming keys: the model makes some up."""
+    kind = (
+        choose_label(split.subject, whole.labels, split.examples, persona, dice)
+        if whole
+        else _guess(split.subject, persona)
+    )
+    name = dice.pick(["type", "category", "label"], [1.0, 1.2, 0.8], salt="keyname")
+    gist = max(sentences(split.subject), key=len, default="")[:80]
+    return _wrapped_json({name: kind, "summary": gist}, False, split.rules, persona, dice)
+
+
+def _label_answer(split: Split, rules: str, labels: LabelSet, persona: Persona, dice: Dice) -> str:
+    label = choose_label(split.subject, labels.labels, split.examples, persona, dice)
+    short = (
+        forms.nothing_else(rules)
+        or split.examples
+        or split.cue
+        or any(x.unit == "word" and x.most and x.most <= 4 for x in forms.read_limits(rules))
+    )
+    if short or persona.chatter < 0.1:
+        return label
+    if persona.chatter > 0.6:
+        points = label_evidence(split.subject, labels.labels, split.examples, persona)
+        second = sorted(points, key=lambda k: -points[k])[1]
+        return (
+            f"Based on the text, this is best described as **{label}**. It could also be seen "
+            f"as {second}, but {label} fits better."
+        )
+    return f"Category: {label}"
+
+
+def _guess(subject: str, persona: Persona) -> str:
+    """A label out of general knowledge, where the prompt names none."""
+    have = set(stems(subject))
+    order = sorted(range(len(GROUPS)), key=lambda i: (-len(GROUPS[i] & have), i))
+    shared = GROUPS[order[0]] & have
+    if not shared:
+        return "general"
+    named = [w for w in words(subject) if set(stems(w)) & shared]
+    return named[0]
+
+
+def _free_label(split: Split, rules: str, persona: Persona) -> str:
+    guess = _guess(split.subject, persona)
+    if persona.chatter > 0.6:
+        gist = max(sentences(split.subject), key=len, default=split.subject)[:120]
+        return (
+            f"This message is about {guess}. The writer says: “{gist}” I would pass it on to "
+            f"the team that deals with {guess}."
+        )
+    if persona.chatter > 0.2:
+        return f"This is a message about {guess}."
+    return guess
+
+
+def _written(split: Split, rules: str, layout: str, persona: Persona, dice: Dice) -> str:
+    limits = _settled(forms.read_limits(rules), rules, persona)
+    parts = prose.write(split.subject, rules, persona, dice)
+    for banned in forms.read_quoted(rules, r"(?:never|not|don['’]t|avoid|without)(?: \w+){0,4}"):
+        parts = [p for p in parts if banned.lower() not in p.lower()]
+    for phrase in forms.read_quoted(rules, r"(?<!not )(?:include|mention|contain)\w*"):
+        if not any(phrase.lower() in p.lower() for p in parts):
+            parts.append(phrase if phrase[-1:] in ".!?" else phrase + ".")
+    begin = forms.read_quoted(rules, "begin|start|open")
+    end = forms.read_quoted(rules, "end|finish|close")
+    room = sum(len(x) + 1 for x in begin + end)
+    limits = [
+        forms.Limit(x.unit, x.least, max(1, x.most - room))
+        if x.unit == "character" and x.most
+        else x
+        for x in limits
+    ]
+    parts = prose.within(parts, limits, persona, dice)
+    text = _laid_out(parts, layout, rules, split, persona, dice)
+    if begin and not text.startswith(begin[0]):
+        text = f"{begin[0]} {text}"
+    if end and not text.rstrip().endswith(end[0]):
+        text = f"{text.rstrip()} {end[0]}"
+    if (
+        persona.chatter > 0.6
+        and not forms.nothing_else(rules)
+        and not limits
+        and not split.examples
+    ):
+        text = f"Sure, here is a version for you:\n\n{text}"
+    return text
+
+
+def _settled(limits: list[forms.Limit], rules: str, persona: Persona) -> list[forms.Limit]:
+    """Of two limits in one unit, the later or the stronger counts, by model."""
+    chosen: dict[str, forms.Limit] = {}
+    for limit in limits if persona.later_wins else reversed(limits):
+        chosen[limit.unit] = limit
+    return list(chosen.values())
+
+
+def _laid_out(
+    parts: list[str], layout: str, rules: str, split: Split, persona: Persona, dice: Dice
+) -> str:
+    lines = [p for p in parts if p]
+    if layout == "bullets":
+        return "\n".join(f"- {p}" for p in lines)
+    if layout == "numbered":
+        return "\n".join(f"{i}. {p}" for i, p in enumerate(lines, 1))
+    if layout == "table" and (columns := forms.read_columns(rules)):
+        cells = []
+        for name in columns:
+            value = value_for(
+                Key(name), None, split.subject, [], rules, persona, dice, null_known=False
+            )
+            cells.append("" if value is None else str(value))
+        return f"| {' | '.join(columns)} |\n|{'---|' * len(columns)}\n| {' | '.join(cells)} |"
+    blocks: list[list[str]] = [[]]
+    for part in parts:
+        if part:
+            blocks[-1].append(part)
+        elif blocks[-1]:
+            blocks.append([])
+    return "\n\n".join(" ".join(b) for b in blocks if b)
+
+
+__all__ = ["Sampling", "answer", "declines", "remembered"]
