@@ -90,4 +90,4 @@ def _limit(parameters: dict[str, Any], name: str) -> int | None:
         return None
     if isinstance(value, bool) or not isinstance(value, int) or value < 0:
         raise MeasureError(f"{name} is {value!r}; it must be a whole number from 0", field=name)
-    return value
+    return int(value)

@@ -57,9 +57,9 @@ def _front_matter(lines: list[str]) -> tuple[dict[str, Any], int]:
         head = yaml.safe_load("".join(lines[index + 1 : end])) or {}
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
-        line = index + 2 + (mark.line if mark else 0)
+        at = index + 2 + (mark.line if mark else 0)
         problem = getattr(error, "problem", None) or "unreadable"
-        raise PromptFileError(f"the front matter is not YAML: {problem}", line=line) from error
+        raise PromptFileError(f"the front matter is not YAML: {problem}", line=at) from error
     if not isinstance(head, dict):
         raise PromptFileError(
             "the front matter must be a YAML mapping (name: value)", line=index + 2

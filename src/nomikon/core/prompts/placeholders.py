@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import NoReturn
 
 from nomikon.core.errors import PlaceholderSyntaxError
 from nomikon.core.prompts.messages import Message
@@ -88,7 +89,7 @@ def _tag_of(text: str, match: re.Match[str], field: str | None) -> Tag:
     return Tag(kinds[sigil], name, match.start(), match.end())
 
 
-def _refuse(text: str, offset: int, what: str, field: str | None) -> None:
+def _refuse(text: str, offset: int, what: str, field: str | None) -> NoReturn:
     line, column = line_and_column(text, offset)
     raise PlaceholderSyntaxError(
         f"line {line}, column {column}: {what}", field=field, line=line, column=column

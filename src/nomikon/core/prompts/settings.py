@@ -65,7 +65,7 @@ def _number(name: str, value: Any) -> float | int:
     if not low <= value <= high or (name == "top_p" and value == 0):
         span = f"above 0 and at most {high:g}" if name == "top_p" else f"from {low:g} to {high:g}"
         raise SettingsError(f"{name} is {value:g}; allowed is {span}", field=name)
-    return kind(value)
+    return int(value) if kind is int else float(value)
 
 
 def _stops(value: Any) -> list[str]:

@@ -202,7 +202,7 @@ class _Draws:
 
 def _summaries(arms: Sequence[str], means: Floats, level: float, draws: _Draws) -> list[ArmSummary]:
     present = ~np.isnan(means)
-    full = present.all(axis=1)
+    full: NDArray[np.bool_] = np.all(present, axis=1)
     first = _came_first(draws.on(full)) if full.any() else None
     summaries = []
     for column, arm in enumerate(arms):
@@ -259,7 +259,7 @@ def _compare_pair(
     margin: float,
     chance: Mapping[str, int],
 ) -> PairComparison:
-    have = ~np.isnan(means[:, a]) & ~np.isnan(means[:, b])
+    have = ~np.isnan(means[:, a] + means[:, b])
     differences = means[have, a] - means[have, b]
     n = differences.size
     if n == 0:

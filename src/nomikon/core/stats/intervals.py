@@ -76,15 +76,15 @@ def bca(values: Floats, resampled: Floats, *, level: float = 0.95) -> tuple[floa
     Source: Efron and Tibshirani (1993), section 14.3; equation 22.31 for the
     acceleration.
     """
-    estimate = values.mean()
+    estimate = float(values.mean())
     below = np.count_nonzero(resampled < estimate - TIE)
     equal = np.count_nonzero(np.abs(resampled - estimate) <= TIE)
     share = (below + equal / 2) / resampled.size
     share = min(max(share, 0.5 / resampled.size), 1 - 0.5 / resampled.size)
-    z0 = ndtri(share)
+    z0 = float(ndtri(share))
     centred = values - estimate
     variance = float(np.mean(centred**2))
-    skewness = float(np.mean(centred**3)) / variance**1.5 if variance > 0 else 0.0
+    skewness = float(np.mean(centred**3)) / float(variance**1.5) if variance > 0 else 0.0
     acceleration = skewness / (6 * math.sqrt(values.size))
     z = ndtri(np.array([0.5 - level / 2, 0.5 + level / 2]))
     adjusted = ndtr(z0 + (z0 + z) / (1 - acceleration * (z0 + z)))

@@ -1,0 +1,112 @@
+"""The coordinator: decides what is still to be had, hands it out, and alone writes."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import AsyncGenerator, AsyncIterator, Awaitable, Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+
+from nomikon.core.measures import read_scorecard
+from nomikon.core.trials import case_order, cells_in_order
+from nomikon.engine.executors import Executor
+from nomikon.engine.store import TrialStore
+from nomikon.engine.units import CellKey, TrialSpec, Unit, UnitResult
+
+COMPLETE, CANCELLED = "complete", "cancelled"
+
+# At most this many outputs a transaction, then a short pause: SQLite has one
+# writer, and a person's click must get its turn between two batches.
+BATCH = 200
+PAUSE_S = 0.01
+# A batch is written after this long even if it is small: the board stays live.
+FLUSH_S = 0.25
+
+Sleep = Callable[[float], Awaitable[None]]
+
+
+def remaining_units(spec: TrialSpec, done: set[CellKey]) -> Iterator[Unit]:
+    """Every output not yet stored, case by case across arms."""
+    order = case_order([c.stratum for c in spec.cases], seed=spec.seed)
+    for cell in cells_in_order(order, len(spec.arms), spec.repeats):
+        unit = Unit(
+            spec.arms[cell.arm], spec.cases[cell.case], cell.repeat, spec.seed, spec.generation
+        )
+        if unit.key not in done:
+            yield unit
+
+
+async def run_trial(
+    store: TrialStore,
+    executor: Executor,
+    *,
+    sleep: Sleep = asyncio.sleep,
+) -> str:
+    """Run one trial to its end, or until it is cancelled; returns the state it ended in.
+
+    What is stored already is not asked for again, so a trial whose worker was
+    killed goes on where it stood: at most the calls under way are lost.
+    """
+    loop = asyncio.get_running_loop()
+    # One thread, so that the store is never called twice at once and the event
+    # loop never waits for the disk.
+    with ThreadPoolExecutor(max_workers=1, thread_name_prefix="store") as thread:
+        spec = await loop.run_in_executor(thread, store.load)
+        done = await loop.run_in_executor(thread, store.done)
+        card = read_scorecard(spec.scorecard)
+        results = executor.run(remaining_units(spec, done), card, spec.concurrency)
+        state = COMPLETE
+        async with contextlib.aclosing(_batches(results)) as batches:
+            async for batch in batches:
+                if batch:
+                    await loop.run_in_executor(thread, store.save, batch)
+                if await loop.run_in_executor(thread, store.cancelled):
+                    state = CANCELLED
+                    break
+                await sleep(PAUSE_S)
+        await loop.run_in_executor(thread, store.finish, state)
+    return state
+
+
+async def _batches(results: AsyncIterator[UnitResult]) -> AsyncGenerator[list[UnitResult], None]:
+    """Results in batches: full ones at once, small ones after a moment.
+
+    An empty batch is given too when nothing ended for a while, so that a wish
+    to stop is heard even while a slow model thinks.
+    """
+    queue: asyncio.Queue[UnitResult | None] = asyncio.Queue(maxsize=4 * BATCH)
+
+    async def fill() -> None:
+        try:
+            async for result in results:
+                await queue.put(result)
+        finally:
+            await queue.put(None)
+
+    filling = asyncio.create_task(fill())
+    loop = asyncio.get_running_loop()
+    try:
+        ended = False
+        while not ended:
+            batch: list[UnitResult] = []
+            deadline = loop.time() + FLUSH_S
+            while len(batch) < BATCH and not ended:
+                try:
+                    async with asyncio.timeout_at(deadline):
+                        result = await queue.get()
+                except TimeoutError:
+                    break
+                if result is None:
+                    ended = True
+                else:
+                    batch.append(result)
+            yield batch
+        await filling
+    finally:
+        if not filling.done():
+            filling.cancel()
+            # The executor's own clean-up runs inside; its cancellation is what was asked for.
+            await asyncio.gather(filling, return_exceptions=True)
+        closing = getattr(results, "aclose", None)
+        if closing:
+            await closing()

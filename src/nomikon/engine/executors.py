@@ -1,0 +1,64 @@
+"""Executors: where units run. The local one runs them in this process's event loop."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator, Iterator
+from typing import Protocol
+
+from nomikon.core.measures import Scorecard
+from nomikon.engine.run_unit import Caller, run_unit
+from nomikon.engine.units import Unit, UnitResult
+
+
+class Executor(Protocol):
+    """Runs units and yields their results in the order in which they end."""
+
+    def run(
+        self, units: Iterator[Unit], card: Scorecard, concurrency: int
+    ) -> AsyncIterator[UnitResult]:
+        """Run all units, at most `concurrency` at a time."""
+
+
+class LocalExecutor:
+    """Runs units as tasks of the running event loop.
+
+    Tasks are made only as places become free, so that memory does not grow
+    with the trial. Leaving the iteration early cancels what is under way.
+    """
+
+    def __init__(self, client: Caller) -> None:
+        self._client = client
+        self._places: dict[str, asyncio.Semaphore] = {}
+
+    async def run(
+        self, units: Iterator[Unit], card: Scorecard, concurrency: int
+    ) -> AsyncIterator[UnitResult]:
+        """Run all units, at most `concurrency` at a time, fewer where a connection says so."""
+        under_way: set[asyncio.Task[UnitResult]] = set()
+        try:
+            exhausted = False
+            while True:
+                while not exhausted and len(under_way) < concurrency:
+                    unit = next(units, None)
+                    if unit is None:
+                        exhausted = True
+                        break
+                    under_way.add(asyncio.create_task(self._one(unit, card)))
+                if not under_way:
+                    return
+                done, under_way = await asyncio.wait(under_way, return_when=asyncio.FIRST_COMPLETED)
+                for task in done:
+                    yield task.result()
+        finally:
+            for task in under_way:
+                task.cancel()
+            await asyncio.gather(*under_way, return_exceptions=True)
+
+    async def _one(self, unit: Unit, card: Scorecard) -> UnitResult:
+        connection = unit.arm.connection
+        places = self._places.setdefault(
+            connection.identity, asyncio.Semaphore(connection.concurrency)
+        )
+        async with places:
+            return await run_unit(unit, self._client, card)

@@ -1,0 +1,74 @@
+"""Every way a call can fail, by one name each.
+
+CallFailure carries a `code` from FAILURES, whether trying again may help, the
+seconds the server asked to wait, and the first 200 characters that came back.
+"""
+
+from __future__ import annotations
+
+FAILURES: dict[str, str] = {
+    "unreachable": "the server could not be reached",
+    "throttled": "the server asked to slow down (429)",
+    "server_error": "the server answered with an error of its own (5xx)",
+    "timeout": "no full answer within the time allowed",
+    "dropped_stream": "the answer broke off before its end",
+    "malformed": "what came back is not what the protocol says",
+    "bad_key": "the server refused the key (401 or 403)",
+    "no_key": "the environment variable named for the key is not set",
+    "unknown_model": "the server does not know this model (404)",
+    "context_too_long": "prompt and answer do not fit the model's context",
+    "refused": "the server refused the request (4xx)",
+    "unsendable": "the prompt could not be filled from this case",
+}
+RETRIED = ("unreachable", "throttled", "server_error", "timeout", "dropped_stream", "malformed")
+SHOWN = 200
+
+
+class CallFailure(Exception):
+    """A call that ended without an answer."""
+
+    def __init__(
+        self,
+        code: str,
+        detail: str = "",
+        *,
+        retry_after_s: float | None = None,
+        attempts: int = 1,
+    ) -> None:
+        assert code in FAILURES, code
+        super().__init__(f"{FAILURES[code]}: {detail}" if detail else FAILURES[code])
+        self.code = code
+        self.detail = detail[:SHOWN]
+        self.retry_after_s = retry_after_s
+        self.attempts = attempts
+
+    @property
+    def may_retry(self) -> bool:
+        """Whether the same request may succeed a moment later."""
+        return self.code in RETRIED
+
+
+def failure_of_status(status: int, body: str, retry_after: str | None) -> CallFailure:
+    """The failure an HTTP status stands for."""
+    detail = f"HTTP {status}: {body.strip()}"
+    if status == 429:
+        return CallFailure("throttled", detail, retry_after_s=_seconds(retry_after))
+    if status in (401, 403):
+        return CallFailure("bad_key", detail)
+    if status == 404:
+        return CallFailure("unknown_model", detail)
+    if status == 408:
+        return CallFailure("timeout", detail)
+    if status >= 500:
+        return CallFailure("server_error", detail, retry_after_s=_seconds(retry_after))
+    if "context" in body.lower() and status in (400, 413, 422):
+        return CallFailure("context_too_long", detail)
+    return CallFailure("refused", detail)
+
+
+def _seconds(header: str | None) -> float | None:
+    """Retry-After in seconds; its date form is left to the backoff."""
+    try:
+        return max(0.0, float(header)) if header else None
+    except ValueError:
+        return None

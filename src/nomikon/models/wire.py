@@ -1,0 +1,152 @@
+"""The chat-completions wire format: request bodies, and reading a stream of events."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from nomikon.core.prompts import Message
+from nomikon.models.errors import CallFailure
+from nomikon.models.types import Usage
+
+_DIRECT = (
+    "temperature",
+    "top_p",
+    "top_k",
+    "max_tokens",
+    "stop",
+    "presence_penalty",
+    "frequency_penalty",
+    "reasoning_effort",
+)
+
+
+def request_body(
+    model: str,
+    messages: Sequence[Message],
+    settings: Mapping[str, Any],
+    *,
+    seed: int | None,
+    unsupported: Sequence[str] = (),
+) -> dict[str, Any]:
+    """The exact body of one call; every call starts from a clean context.
+
+    settings: as `check_settings` gives them. seed: None where it is not sent.
+    unsupported: parameters this model does not take, which are never sent.
+    """
+    body: dict[str, Any] = {
+        "model": model,
+        "messages": [{"role": m.role, "content": m.content} for m in messages],
+        "stream": True,
+        "stream_options": {"include_usage": True},
+    }
+    for name in _DIRECT:
+        if name in settings and name not in unsupported:
+            body[name] = settings[name]
+    if "response_schema" in settings and "response_schema" not in unsupported:
+        body["response_format"] = {
+            "type": "json_schema",
+            "json_schema": {"name": "answer", "schema": settings["response_schema"]},
+        }
+    if seed is not None and "seed" not in unsupported:
+        body["seed"] = seed
+    return body
+
+
+@dataclass
+class StreamReader:
+    """Reads the events of one streamed answer; feed it lines, then ask it for the end."""
+
+    parts: list[str] = field(default_factory=list)
+    finish_reason: str | None = None
+    usage: Usage = field(default_factory=Usage)
+    identity: str = ""
+    done: bool = False
+
+    def feed(self, line: bytes) -> bool:
+        """Take one line of the stream; True when it brought text.
+
+        Raises CallFailure (malformed, server_error) for what is no event.
+        """
+        if not line.startswith(b"data:"):
+            return False
+        data = line[5:].strip()
+        if data == b"[DONE]":
+            self.done = True
+            return False
+        try:
+            event = json.loads(data)
+        except ValueError as error:
+            shown = data[:200].decode("utf-8", "replace")
+            raise CallFailure("malformed", f"not JSON in the stream: {shown}") from error
+        if not isinstance(event, dict):
+            raise CallFailure("malformed", "an event of the stream is not an object")
+        return self._take(event)
+
+    def _take(self, event: dict[str, Any]) -> bool:
+        if error := event.get("error"):
+            text = error.get("message", "") if isinstance(error, dict) else str(error)
+            raise CallFailure("server_error", str(text))
+        if not self.identity:
+            model, mark = event.get("model"), event.get("system_fingerprint")
+            self.identity = " ".join(str(x) for x in (model, mark) if x)
+        if isinstance(usage := event.get("usage"), dict):
+            self.usage = read_usage(usage)
+        choices = event.get("choices")
+        if not isinstance(choices, list) or not choices:
+            return False
+        choice = choices[0]
+        if not isinstance(choice, dict):
+            raise CallFailure("malformed", "a choice of the stream is not an object")
+        if choice.get("finish_reason"):
+            self.finish_reason = str(choice["finish_reason"])
+        delta = choice.get("delta")
+        content = delta.get("content") if isinstance(delta, dict) else None
+        if isinstance(content, str) and content:
+            self.parts.append(content)
+            return True
+        return False
+
+    def check_complete(self) -> None:
+        """Raise CallFailure unless the stream came to its end."""
+        if not self.done and self.finish_reason is None:
+            raise CallFailure("dropped_stream", f"after {len(''.join(self.parts))} characters")
+
+    @property
+    def text(self) -> str:
+        """The answer so far."""
+        return "".join(self.parts)
+
+
+def read_whole(document: Any) -> StreamReader:
+    """An answer sent in one piece, as the same reader. Raises CallFailure (malformed)."""
+    reader = StreamReader()
+    try:
+        choice = document["choices"][0]
+        content = choice["message"]["content"]
+    except (KeyError, IndexError, TypeError) as error:
+        shown = json.dumps(document)[:200]
+        raise CallFailure("malformed", f"no answer in it: {shown}") from error
+    reader.parts.append(content if isinstance(content, str) else "")
+    reader.finish_reason = choice.get("finish_reason")
+    reader.identity = " ".join(
+        str(x) for x in (document.get("model"), document.get("system_fingerprint")) if x
+    )
+    if isinstance(usage := document.get("usage"), dict):
+        reader.usage = read_usage(usage)
+    reader.done = True
+    return reader
+
+
+def read_usage(usage: Mapping[str, Any]) -> Usage:
+    """Token counts; a count that is no whole number from 0 is none."""
+
+    def count(name: str) -> int | None:
+        value = usage.get(name)
+        if isinstance(value, bool) or not isinstance(value, int) or value < 0:
+            return None
+        return value
+
+    return Usage(count("prompt_tokens"), count("completion_tokens"))

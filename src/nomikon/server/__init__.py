@@ -1,0 +1,1 @@
+"""The Django project: one app per noun that people use."""

@@ -1,0 +1,261 @@
+"""Datasets: cases, import, export, moving between working and held-out."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from drf_spectacular.utils import extend_schema
+from rest_framework.decorators import api_view, parser_classes
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.cases import Table, read_csv, read_jsonl, write_csv
+from nomikon.core.errors import DomainError
+from nomikon.core.prompts import check_messages, placeholder_names
+from nomikon.server.api import shapes
+from nomikon.server.api.common import documented, given, page_of, taken
+from nomikon.server.briefs.models import Brief
+from nomikon.server.datasets.actions.create_dataset import CreateDataset, DatasetError
+from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases
+from nomikon.server.datasets.actions.move_cases import MoveCases
+from nomikon.server.datasets.models import SPLITS, Dataset
+from nomikon.server.people import actor_of
+
+# Columns taken for something other than an input unless the person says otherwise.
+_GUESSES = {
+    "reference": "reference",
+    "expected": "reference",
+    "split": "split",
+    "tags": "tags",
+    "id": "leave-out",
+}
+MAX_REFUSALS_SHOWN = 100
+
+
+@documented("create_dataset", takes=shapes.DatasetRequest, gives=shapes.DatasetMade)
+@api_view(["POST"])
+def datasets(request: Request, brief_id: int) -> Response:
+    """Open a dataset for a brief."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    data = taken(shapes.DatasetRequest, request)
+    made = CreateDataset(brief, data["name"], actor_of(request), timezone.now()).execute()
+    return given(shapes.DatasetMade, {"id": made.pk})
+
+
+@documented("cases", gives=shapes.CasePage)
+@api_view(["GET"])
+def cases(request: Request, dataset_id: int) -> Response:
+    """A page of the newest version's cases; `split` and `q` narrow it."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    newest = dataset.versions.order_by("-number").first()
+    entries = newest.entries.select_related("revision__case").order_by("position")
+    if (split := request.query_params.get("split")) in SPLITS:
+        entries = entries.filter(split=split)
+    words = request.query_params.get("q", "").strip().lower()
+    offset, limit = page_of(request)
+    if words:
+        rows = [e for e in entries if words in _searchable(e.revision)]
+        total, page = len(rows), rows[offset : offset + limit]
+    else:
+        total, page = entries.count(), list(entries[offset : offset + limit])
+    return given(
+        shapes.CasePage,
+        {
+            "total": total,
+            "offset": offset,
+            "cases": [
+                {
+                    "revision": e.revision_id,
+                    "number": e.revision.case.number,
+                    "inputs": e.revision.inputs,
+                    "reference": e.revision.reference,
+                    "tags": e.revision.tags,
+                    "split": e.split,
+                }
+                for e in page
+            ],
+        },
+    )
+
+
+def _searchable(revision: Any) -> str:
+    parts = [str(v) for v in revision.inputs.values()]
+    return " ".join([*parts, revision.reference or "", *revision.tags]).lower()
+
+
+def _uploaded(request: Request) -> tuple[Table, str]:
+    """The table of the uploaded file, read with the encoding and delimiter given."""
+    upload = request.FILES.get("file")
+    if upload is None:
+        raise DatasetError("choose a file to import", field="file")
+    data = upload.read()
+    encoding = request.data.get("encoding") or None
+    if upload.name.lower().endswith((".jsonl", ".ndjson")):
+        return read_jsonl(data, encoding=encoding), upload.name
+    delimiter = {"tab": "\t"}.get(
+        str(request.data.get("delimiter")), request.data.get("delimiter")
+    ) or None
+    return read_csv(data, encoding=encoding, delimiter=delimiter), upload.name
+
+
+def _placeholders(brief: Brief) -> list[str]:
+    newest = brief.versions.order_by("-number").first()
+    if newest is None:
+        return []
+    try:
+        return placeholder_names(check_messages(newest.messages))
+    except DomainError:
+        # A stored version was checked when it was saved; an older rule may have let one in.
+        return []
+
+
+@extend_schema(
+    operation_id="preview_import",
+    request={
+        "multipart/form-data": {
+            "type": "object",
+            "properties": {
+                "file": {"type": "string", "format": "binary"},
+                "encoding": {"type": "string"},
+                "delimiter": {"type": "string"},
+            },
+        }
+    },
+    responses={200: shapes.TablePreview},
+)
+@api_view(["POST"])
+@parser_classes([MultiPartParser])
+def preview(request: Request, dataset_id: int) -> Response:
+    """Read a file without storing it: columns, a guess at their use, rows refused."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    table, _ = _uploaded(request)
+    wanted = _placeholders(dataset.brief)
+    columns = [
+        {
+            "name": c,
+            "use": INPUT if c in wanted else _GUESSES.get(c.lower(), INPUT),
+            "fills": c in wanted,
+            "examples": [_short(row.get(c)) for row in table.rows[:3]],
+        }
+        for c in table.columns
+    ]
+    return given(
+        shapes.TablePreview,
+        {
+            "columns": columns,
+            "rows": len(table.rows),
+            "refused": [r.__dict__ for r in table.refused[:MAX_REFUSALS_SHOWN]],
+            "encoding": table.encoding,
+            "delimiter": table.delimiter,
+            "notes": table.notes,
+            "unfilled": [p for p in wanted if p not in table.columns],
+        },
+    )
+
+
+def _short(value: Any) -> str:
+    text = (
+        ""
+        if value is None
+        else value
+        if isinstance(value, str)
+        else json.dumps(value, ensure_ascii=False)
+    )
+    return text[:120]
+
+
+@extend_schema(
+    operation_id="import_cases",
+    request={
+        "multipart/form-data": {
+            "type": "object",
+            "properties": {
+                "file": {"type": "string", "format": "binary"},
+                "mapping": {"type": "string"},
+                "split": {"type": "string"},
+                "encoding": {"type": "string"},
+                "delimiter": {"type": "string"},
+            },
+        }
+    },
+    responses={200: shapes.ImportedShape},
+)
+@api_view(["POST"])
+@parser_classes([MultiPartParser])
+def import_cases(request: Request, dataset_id: int) -> Response:
+    """Add a file's rows to the dataset; what is refused is named, the good rows are kept."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    table, name = _uploaded(request)
+    done = ImportCases(
+        dataset=dataset,
+        table=table,
+        mapping=_mapping(request.data.get("mapping")),
+        split=str(request.data.get("split") or "working"),
+        actor=actor_of(request),
+        now=timezone.now(),
+        source=name[:120],
+    ).execute()
+    return given(
+        shapes.ImportedShape,
+        {
+            "dataset_version": done.version.number,
+            "added": done.added,
+            "refused": [r.__dict__ for r in done.refused[:MAX_REFUSALS_SHOWN]],
+        },
+    )
+
+
+def _mapping(text: Any) -> dict[str, dict[str, str]]:
+    try:
+        mapping = json.loads(text or "{}")
+    except (ValueError, RecursionError, TypeError) as error:
+        raise DatasetError("the mapping is not JSON", field="mapping") from error
+    usable = isinstance(mapping, dict) and all(
+        isinstance(v, dict) and all(isinstance(x, str) for x in v.values())
+        for v in mapping.values()
+    )
+    if not usable:
+        raise DatasetError("the mapping must say for each column what it is", field="mapping")
+    return mapping
+
+
+@documented("move_cases", takes=shapes.MoveRequest, gives=shapes.ImportedShape)
+@api_view(["POST"])
+def move(request: Request, dataset_id: int) -> Response:
+    """Move cases between working and held-out."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    data = taken(shapes.MoveRequest, request)
+    version = MoveCases(
+        dataset, data["revisions"], data["split"], actor_of(request), timezone.now()
+    ).execute()
+    return given(
+        shapes.ImportedShape, {"dataset_version": version.number, "added": 0, "refused": []}
+    )
+
+
+@extend_schema(operation_id="export_cases", responses={(200, "text/csv"): str})
+@api_view(["GET"])
+def export(request: Request, dataset_id: int) -> HttpResponse:
+    """The newest version as CSV, safe to open in a spreadsheet."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    newest = dataset.versions.order_by("-number").first()
+    entries = newest.entries.select_related("revision__case").order_by("position")
+    columns = ["id", *newest.columns, "reference", "split", "tags"]
+    rows = [
+        {
+            "id": str(e.revision.case.number),
+            **e.revision.inputs,
+            "reference": e.revision.reference,
+            "split": e.split,
+            "tags": ";".join(e.revision.tags),
+        }
+        for e in entries
+    ]
+    response = HttpResponse(write_csv(columns, rows), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="cases-{dataset.pk}.csv"'
+    return response

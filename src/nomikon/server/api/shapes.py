@@ -1,0 +1,601 @@
+"""Shapes of what the API takes and gives; the OpenAPI document is made from these."""
+
+from __future__ import annotations
+
+from rest_framework import serializers as s
+
+
+class MessageShape(s.Serializer):
+    role = s.CharField()
+    content = s.CharField(allow_blank=True, trim_whitespace=False, max_length=4_000_000)
+    step = s.CharField(required=False, allow_null=True, default=None)
+
+
+class ClauseShape(s.Serializer):
+    number = s.IntegerField()
+    message = s.IntegerField()
+    kind = s.CharField()
+    start = s.IntegerField()
+    end = s.IntegerField()
+    text = s.CharField()
+
+
+class AmendmentShape(s.Serializer):
+    kind = s.ChoiceField(choices=["add", "amend", "strike", "move", "layout"])
+    before = ClauseShape(allow_null=True)
+    after = ClauseShape(allow_null=True)
+
+
+class TagShape(s.Serializer):
+    message = s.IntegerField()
+    kind = s.CharField()
+    name = s.CharField()
+    start = s.IntegerField()
+    end = s.IntegerField()
+
+
+class DraftProblemShape(s.Serializer):
+    field = s.CharField()
+    text = s.CharField()
+    severity = s.ChoiceField(choices=["error", "warning", "note"])
+
+
+class DraftRequest(s.Serializer):
+    messages = MessageShape(many=True)
+    settings = s.DictField(required=False, default=dict)
+    parent = s.IntegerField(required=False, allow_null=True, default=None)
+
+
+class DraftReport(s.Serializer):
+    clauses = ClauseShape(many=True)
+    tags = TagShape(many=True)
+    placeholders = s.ListField(child=s.CharField())
+    unfilled = s.ListField(child=s.CharField())
+    unused = s.ListField(child=s.CharField())
+    problems = DraftProblemShape(many=True)
+    tokens = s.IntegerField()
+    amendments = AmendmentShape(many=True)
+    kept = s.IntegerField()
+
+
+class VersionRequest(DraftRequest):
+    note = s.CharField(required=False, allow_blank=True, default="", max_length=300)
+
+
+class SpineScoreShape(s.Serializer):
+    mean = s.FloatField()
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+    trial = s.IntegerField()
+
+
+class VersionFacts(s.Serializer):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    parent = s.IntegerField(allow_null=True)
+    note = s.CharField()
+    origin = s.CharField()
+    adopted = s.BooleanField()
+    created_at = s.DateTimeField()
+    score = SpineScoreShape(allow_null=True)
+
+
+class VersionDetail(s.Serializer):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    parent = s.IntegerField(allow_null=True)
+    note = s.CharField()
+    origin = s.CharField()
+    messages = MessageShape(many=True)
+    settings = s.DictField()
+    created_at = s.DateTimeField()
+    created_by = s.CharField()
+
+
+class ChangesShape(s.Serializer):
+    amendments = AmendmentShape(many=True)
+    kept = s.IntegerField()
+    against = s.IntegerField()
+    settings_before = s.DictField()
+    settings_after = s.DictField()
+
+
+class RenderedMessage(s.Serializer):
+    role = s.CharField()
+    content = s.CharField()
+    step = s.CharField(allow_null=True)
+
+
+class RenderedShape(s.Serializer):
+    messages = RenderedMessage(many=True)
+    missing = s.ListField(child=s.CharField())
+    unused = s.ListField(child=s.CharField())
+
+
+class RenderRequest(s.Serializer):
+    messages = MessageShape(many=True)
+    inputs = s.DictField()
+
+
+class StageShape(s.Serializer):
+    stage = s.CharField()
+    words = s.CharField(allow_blank=True)
+
+
+class SpineBasis(s.Serializer):
+    model = s.CharField()
+    settings = s.CharField()
+    scorecard = s.IntegerField()
+    dataset_version = s.IntegerField()
+    split = s.CharField()
+
+
+class ScorecardShape(s.Serializer):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    document = s.DictField()
+    created_at = s.DateTimeField()
+
+
+class DatasetShape(s.Serializer):
+    id = s.IntegerField()
+    name = s.CharField()
+    version = s.IntegerField()
+    version_id = s.IntegerField()
+    columns = s.ListField(child=s.CharField())
+    working = s.IntegerField()
+    held_out = s.IntegerField()
+
+
+class BriefDetail(s.Serializer):
+    id = s.IntegerField()
+    name = s.CharField()
+    job = s.CharField()
+    task = s.CharField()
+    stages = StageShape(many=True)
+    versions = VersionFacts(many=True)
+    basis = SpineBasis(allow_null=True)
+    adopted = s.IntegerField(allow_null=True)
+    datasets = DatasetShape(many=True)
+    scorecard = ScorecardShape(allow_null=True)
+    last_event = s.IntegerField()
+
+
+class BriefRequest(s.Serializer):
+    name = s.CharField(max_length=120, allow_blank=True)
+    job = s.CharField(required=False, allow_blank=True, default="")
+    task = s.CharField(required=False, default="other")
+
+
+class BriefMade(s.Serializer):
+    id = s.IntegerField()
+
+
+class CoursePoint(s.Serializer):
+    version = s.IntegerField()
+    mean = s.FloatField()
+
+
+class DocketEntry(s.Serializer):
+    id = s.IntegerField()
+    name = s.CharField()
+    job = s.CharField()
+    state = s.CharField()
+    course = CoursePoint(many=True)
+    best = SpineScoreShape(allow_null=True)
+    best_label = s.CharField(allow_blank=True)
+    waiting = s.CharField(allow_blank=True)
+    spent = s.IntegerField()
+
+
+class LineShape(s.Serializer):
+    id = s.IntegerField()
+    at = s.DateTimeField()
+    actor = s.CharField()
+    what = s.CharField()
+    brief = s.IntegerField(allow_null=True)
+    brief_name = s.CharField(allow_blank=True)
+    subject = s.CharField()
+    subject_id = s.IntegerField(allow_null=True)
+    facts = s.DictField()
+    cost_nano = s.IntegerField(allow_null=True)
+
+
+class SpendDay(s.Serializer):
+    day = s.IntegerField()
+    nano = s.IntegerField()
+
+
+class DeskShape(s.Serializer):
+    briefs = DocketEntry(many=True)
+    lately = LineShape(many=True)
+    month = s.CharField()
+    spend_days = SpendDay(many=True)
+    spent_month = s.IntegerField()
+
+
+class SessionShape(s.Serializer):
+    csrf = s.CharField()
+    actor = s.CharField()
+    currency = s.CharField()
+    worker = s.ChoiceField(choices=["running", "idle", "stopped"])
+    running_trials = s.IntegerField()
+    spent_month = s.IntegerField()
+    month = s.CharField()
+
+
+class CaseShape(s.Serializer):
+    revision = s.IntegerField()
+    number = s.IntegerField()
+    inputs = s.DictField()
+    reference = s.CharField(allow_null=True)
+    tags = s.ListField(child=s.CharField())
+    split = s.CharField()
+
+
+class CasePage(s.Serializer):
+    total = s.IntegerField()
+    offset = s.IntegerField()
+    cases = CaseShape(many=True)
+
+
+class RefusedShape(s.Serializer):
+    line = s.IntegerField()
+    reason = s.CharField()
+
+
+class ColumnGuess(s.Serializer):
+    name = s.CharField()
+    use = s.CharField()
+    fills = s.BooleanField()
+    examples = s.ListField(child=s.CharField(allow_blank=True))
+
+
+class TablePreview(s.Serializer):
+    columns = ColumnGuess(many=True)
+    rows = s.IntegerField()
+    refused = RefusedShape(many=True)
+    encoding = s.CharField()
+    delimiter = s.CharField(allow_blank=True)
+    notes = s.ListField(child=s.CharField())
+    unfilled = s.ListField(child=s.CharField())
+
+
+class ImportedShape(s.Serializer):
+    dataset_version = s.IntegerField()
+    added = s.IntegerField()
+    refused = RefusedShape(many=True)
+
+
+class MoveRequest(s.Serializer):
+    revisions = s.ListField(child=s.IntegerField())
+    split = s.CharField()
+
+
+class DatasetRequest(s.Serializer):
+    name = s.CharField(allow_blank=True)
+
+
+class DatasetMade(s.Serializer):
+    id = s.IntegerField()
+
+
+class ModelShape(s.Serializer):
+    id = s.IntegerField()
+    connection = s.IntegerField()
+    connection_name = s.CharField()
+    name = s.CharField()
+    simulated = s.BooleanField()
+    context_length = s.IntegerField(allow_null=True)
+    price_in = s.DecimalField(
+        max_digits=20, decimal_places=9, allow_null=True, coerce_to_string=False
+    )
+    price_out = s.DecimalField(
+        max_digits=20, decimal_places=9, allow_null=True, coerce_to_string=False
+    )
+
+
+class ConnectionShape(s.Serializer):
+    id = s.IntegerField()
+    name = s.CharField()
+    protocol = s.CharField()
+    base_url = s.CharField()
+    key_env = s.CharField(allow_blank=True)
+    key_set = s.BooleanField()
+    simulated = s.BooleanField()
+    concurrency = s.IntegerField()
+    call_timeout_s = s.FloatField()
+    stall_timeout_s = s.FloatField()
+    models = ModelShape(many=True)
+
+
+class ConnectionRequest(s.Serializer):
+    name = s.CharField(allow_blank=True, max_length=80)
+    protocol = s.CharField(default="chat-completions")
+    base_url = s.CharField(allow_blank=True, max_length=500)
+    key_env = s.CharField(allow_blank=True, default="", max_length=120)
+    concurrency = s.IntegerField(default=32)
+    call_timeout_s = s.FloatField(default=120.0)
+    stall_timeout_s = s.FloatField(default=30.0)
+
+
+class ModelRequest(s.Serializer):
+    name = s.CharField(allow_blank=True, max_length=200)
+    context_length = s.IntegerField(allow_null=True, default=None)
+    price_in = s.DecimalField(max_digits=20, decimal_places=9, allow_null=True, default=None)
+    price_out = s.DecimalField(max_digits=20, decimal_places=9, allow_null=True, default=None)
+
+
+class PlanRequest(s.Serializer):
+    versions = s.ListField(child=s.IntegerField(), allow_empty=True)
+    models = s.ListField(child=s.IntegerField(), allow_empty=True)
+    settings = s.ListField(child=s.DictField(), required=False, default=list)
+    dataset_version = s.IntegerField()
+    split = s.CharField(default="working")
+    repeats = s.IntegerField(default=1)
+
+
+class TrialRequest(PlanRequest):
+    question = s.CharField(required=False, allow_blank=True, default="", max_length=300)
+    seed = s.IntegerField(required=False, default=0, min_value=0, max_value=2**31 - 1)
+
+
+class ProblemRow(s.Serializer):
+    severity = s.CharField()
+    arm = s.CharField(allow_blank=True)
+    text = s.CharField()
+    field = s.CharField()
+
+
+class ArmEstimateShape(s.Serializer):
+    label = s.CharField()
+    calls = s.IntegerField()
+    tokens_in = s.IntegerField()
+    tokens_out = s.IntegerField()
+    cost = s.IntegerField(allow_null=True)
+
+
+class PlanShape(s.Serializer):
+    outputs = s.IntegerField()
+    calls = s.IntegerField()
+    n_cases = s.IntegerField()
+    tokens_in = s.IntegerField()
+    tokens_out = s.IntegerField()
+    cost = s.IntegerField(allow_null=True)
+    unpriced = s.ListField(child=s.CharField())
+    arms = ArmEstimateShape(many=True)
+    problems = ProblemRow(many=True)
+
+
+class ArmShape(s.Serializer):
+    id = s.IntegerField()
+    position = s.IntegerField()
+    letter = s.CharField()
+    version = s.IntegerField()
+    model = s.CharField()
+    simulated = s.BooleanField()
+    settings = s.DictField()
+    settings_short = s.CharField()
+
+
+class ArmFigures(ArmShape):
+    n = s.IntegerField()
+    cut = s.IntegerField()
+    declined = s.IntegerField()
+    empty = s.IntegerField()
+    failed = s.IntegerField()
+    failures = s.DictField(child=s.IntegerField())
+    n_cases = s.IntegerField()
+    mean = s.FloatField(allow_null=True)
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+    method = s.CharField(allow_null=True)
+    latency_ms = s.FloatField(allow_null=True)
+    cost = s.IntegerField(allow_null=True)
+    cost_per_1000 = s.IntegerField(allow_null=True)
+    tokens_in = s.IntegerField()
+    tokens_out = s.IntegerField()
+
+
+class TrialEstimate(s.Serializer):
+    calls = s.IntegerField()
+    tokens_in = s.IntegerField()
+    tokens_out = s.IntegerField()
+    cost = s.IntegerField(allow_null=True)
+
+
+class TrialFacts(s.Serializer):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    question = s.CharField(allow_blank=True)
+    state = s.ChoiceField(choices=["queued", "running", "complete", "cancelled", "failed"])
+    stopping = s.BooleanField()
+    message = s.CharField(allow_blank=True)
+    split = s.CharField()
+    repeats = s.IntegerField()
+    n_cases = s.IntegerField()
+    n_outputs = s.IntegerField()
+    estimate = TrialEstimate()
+    scorecard = s.IntegerField()
+    dataset_version = s.IntegerField()
+    dataset = s.CharField()
+    created_at = s.DateTimeField()
+    started_at = s.DateTimeField(allow_null=True)
+    finished_at = s.DateTimeField(allow_null=True)
+
+
+class TrialRow(TrialFacts):
+    done = s.IntegerField()
+
+
+class TrialSummary(TrialFacts):
+    done = s.IntegerField()
+    spent = s.IntegerField(allow_null=True)
+    arms = ArmFigures(many=True)
+
+
+class CellCase(s.Serializer):
+    revision = s.IntegerField()
+    number = s.IntegerField()
+    text = s.CharField()
+    tags = s.ListField(child=s.CharField())
+
+
+class CellsShape(s.Serializer):
+    cases = CellCase(many=True)
+    rows = s.ListField(child=s.ListField())
+    event = s.IntegerField()
+
+
+class ScoreShape(s.Serializer):
+    measure = s.CharField()
+    score = s.FloatField(allow_null=True)
+    why = s.CharField()
+
+
+class CallShape(s.Serializer):
+    position = s.IntegerField()
+    step = s.CharField(allow_blank=True)
+    messages = MessageShape(many=True)
+    settings = s.DictField()
+    text = s.CharField()
+    finish_reason = s.CharField(allow_blank=True)
+    tokens_in = s.IntegerField(allow_null=True)
+    tokens_out = s.IntegerField(allow_null=True)
+    tokens_estimated = s.BooleanField()
+    latency_ms = s.FloatField()
+    attempts = s.IntegerField()
+    model_identity = s.CharField(allow_blank=True)
+
+
+class OutputCase(s.Serializer):
+    number = s.IntegerField()
+    revision = s.IntegerField()
+    inputs = s.DictField()
+    reference = s.CharField(allow_null=True)
+    tags = s.ListField(child=s.CharField())
+
+
+class MarkShape(s.Serializer):
+    judgement = s.ChoiceField(choices=["good", "usable", "bad"])
+    comment = s.CharField(allow_blank=True)
+    reader = s.CharField()
+    created_at = s.DateTimeField()
+
+
+class OutputShape(s.Serializer):
+    id = s.IntegerField()
+    trial = s.IntegerField()
+    trial_number = s.IntegerField()
+    brief = s.IntegerField()
+    arm = ArmShape()
+    case = OutputCase()
+    repeat = s.IntegerField()
+    outcome = s.CharField()
+    why = s.CharField(allow_blank=True)
+    failure = s.CharField(allow_blank=True)
+    text = s.CharField(allow_blank=True)
+    finish_reason = s.CharField(allow_blank=True)
+    tokens_in = s.IntegerField(allow_null=True)
+    tokens_out = s.IntegerField(allow_null=True)
+    cost = s.IntegerField(allow_null=True)
+    latency_ms = s.FloatField(allow_null=True)
+    first_ms = s.FloatField(allow_null=True)
+    total = s.FloatField(allow_null=True)
+    total_why = s.CharField(allow_blank=True)
+    scores = ScoreShape(many=True)
+    calls = CallShape(many=True)
+    mark = MarkShape(allow_null=True)
+
+
+class MarkRequest(s.Serializer):
+    judgement = s.CharField()
+    comment = s.CharField(required=False, allow_blank=True, default="")
+
+
+class ReadingRow(s.Serializer):
+    output = s.IntegerField()
+    judgement = s.CharField(allow_null=True)
+
+
+class ReadingShape(s.Serializer):
+    trial = s.IntegerField(allow_null=True)
+    trial_number = s.IntegerField(allow_null=True)
+    queue = ReadingRow(many=True)
+    marked = s.IntegerField()
+
+
+class CompareFigures(s.Serializer):
+    a = s.IntegerField()
+    b = s.IntegerField()
+    n_cases = s.IntegerField()
+    difference = s.FloatField(allow_null=True)
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+    p = s.FloatField(allow_null=True)
+    p_holm = s.FloatField(allow_null=True)
+    wins = s.IntegerField()
+    ties = s.IntegerField()
+    losses = s.IntegerField()
+    cases_needed = s.IntegerField(allow_null=True)
+    method = s.CharField(allow_null=True)
+    why_null = s.CharField(allow_null=True)
+
+
+class SideShape(s.Serializer):
+    output = s.IntegerField()
+    score = s.FloatField()
+    text = s.CharField(allow_blank=True)
+
+
+class ChangedCase(s.Serializer):
+    revision = s.IntegerField()
+    number = s.IntegerField()
+    text = s.CharField()
+    reference = s.CharField(allow_null=True)
+    difference = s.FloatField()
+    a = SideShape()
+    b = SideShape()
+
+
+class ComparisonShape(s.Serializer):
+    a = ArmShape()
+    b = ArmShape()
+    complete = s.BooleanField()
+    figures = CompareFigures(allow_null=True)
+    changed = ChangedCase(many=True)
+
+
+class AdoptRequest(s.Serializer):
+    arm = s.IntegerField()
+    against = s.IntegerField(required=False, allow_null=True, default=None)
+    reason = s.CharField(allow_blank=True)
+
+
+class VerdictShape(s.Serializer):
+    id = s.IntegerField()
+    arm = ArmShape()
+    trial = s.IntegerField()
+    trial_number = s.IntegerField()
+    reason = s.CharField()
+    evidence = s.DictField()
+    decided_at = s.DateTimeField()
+    decided_by = s.CharField()
+
+
+class MeasureShape(s.Serializer):
+    name = s.CharField()
+    description = s.CharField()
+    needs_reference = s.BooleanField()
+    parameters = s.DictField(child=s.CharField())
+
+
+class ScorecardRequest(s.Serializer):
+    document = s.DictField()
+
+
+class ProblemShape(s.Serializer):
+    title = s.CharField()
+    status = s.IntegerField()
+    detail = s.CharField()
+    field = s.CharField(required=False)

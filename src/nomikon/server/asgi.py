@@ -1,0 +1,121 @@
+"""The ASGI application: the built page from memory, the API from Django, headers on both."""
+
+from __future__ import annotations
+
+import mimetypes
+import os
+from pathlib import Path
+from typing import Any
+
+import django
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "nomikon.server.settings")
+django.setup()
+
+from django.conf import settings  # noqa: E402
+from django.core.handlers.asgi import ASGIHandler  # noqa: E402
+from django.http.request import split_domain_port, validate_host  # noqa: E402
+
+# No inline script anywhere. Inline style is allowed: overlays set their place with it.
+CONTENT_SECURITY_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; font-src 'self'; "
+    "img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'self'; "
+    "frame-ancestors 'none'"
+)
+HEADERS = [
+    (b"content-security-policy", CONTENT_SECURITY_POLICY.encode()),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"same-origin"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+]
+# The files that the build names by their content may be kept for good.
+FOREVER = b"public, max-age=31536000, immutable"
+
+
+class Page:
+    """The built front end, read once at start."""
+
+    def __init__(self, dist: Path) -> None:
+        self.files: dict[str, tuple[bytes, bytes, bytes]] = {}
+        self.index = b"<!doctype html><title>Nomikon</title><p>The page is not built: make build"
+        for path in sorted(dist.rglob("*")) if dist.is_dir() else []:
+            if path.is_file():
+                kind = mimetypes.guess_type(path.name)[0] or "application/octet-stream"
+                if kind.startswith("text/") or kind.endswith("javascript"):
+                    kind += "; charset=utf-8"
+                name = "/" + path.relative_to(dist).as_posix()
+                keep = FOREVER if name.startswith("/assets/") else b"no-cache"
+                self.files[name] = (path.read_bytes(), kind.encode(), keep)
+        if "/index.html" in self.files:
+            self.index = self.files["/index.html"][0]
+
+    def find(self, path: str) -> tuple[int, bytes, bytes, bytes]:
+        """Status, body, type and caching of an address; unknown ones get the page itself."""
+        if path in self.files and path != "/index.html":
+            return (200, *self.files[path])
+        if path.startswith("/assets/"):
+            return 404, b"not found", b"text/plain", b"no-store"
+        return 200, self.index, b"text/html; charset=utf-8", b"no-cache"
+
+
+class Application:
+    """Checks the Host header, then serves the page or hands the request to Django."""
+
+    def __init__(self, page: Page, api: Any) -> None:
+        self._page = page
+        self._api = api
+
+    async def __call__(self, scope: dict[str, Any], receive: Any, send: Any) -> None:
+        if scope["type"] != "http":
+            return
+        if not host_allowed(scope):
+            await _answer(send, 400, b"this host name is not served here", b"text/plain")
+            return
+
+        async def send_with_headers(message: dict[str, Any]) -> None:
+            if message["type"] == "http.response.start":
+                have = {name.lower() for name, _ in message["headers"]}
+                message["headers"] = [
+                    *message["headers"],
+                    *[h for h in HEADERS if h[0] not in have],
+                ]
+            await send(message)
+
+        path = scope["path"]
+        if path.startswith("/api/") or path == "/api":
+            await self._api(scope, receive, send_with_headers)
+            return
+        if scope["method"] not in ("GET", "HEAD"):
+            await _answer(send_with_headers, 405, b"only GET is served here", b"text/plain")
+            return
+        status, body, kind, keep = self._page.find(path)
+        await _answer(
+            send_with_headers, status, b"" if scope["method"] == "HEAD" else body, kind, keep
+        )
+
+
+def host_allowed(scope: dict[str, Any]) -> bool:
+    """Whether the Host header names this installation: a page elsewhere cannot reach it by name."""
+    host = next((v.decode("latin-1") for n, v in scope["headers"] if n == b"host"), "")
+    domain, _ = split_domain_port(host)
+    return bool(domain) and validate_host(domain, settings.ALLOWED_HOSTS)
+
+
+async def _answer(
+    send: Any, status: int, body: bytes, kind: bytes, keep: bytes = b"no-store"
+) -> None:
+    await send(
+        {
+            "type": "http.response.start",
+            "status": status,
+            "headers": [
+                (b"content-type", kind),
+                (b"content-length", str(len(body)).encode()),
+                (b"cache-control", keep),
+            ],
+        }
+    )
+    await send({"type": "http.response.body", "body": body})
+
+
+application = Application(Page(Path(settings.WEB_DIST)), ASGIHandler())

@@ -1,0 +1,90 @@
+"""Save the text under work as a new version; nothing is ever overwritten."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max
+
+from nomikon.core.prompts import (
+    amendments_between,
+    as_rows,
+    check_messages,
+    check_settings,
+    placeholder_names,
+)
+from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.ledger.write import write_ledger
+from nomikon.server.problems import ConflictError
+
+
+class NothingChangedError(ConflictError):
+    """A version that says what its parent says would only add noise to the lineage."""
+
+    code = "nothing_changed"
+
+
+@dataclass
+class SaveVersion:
+    """messages: rows `{role, content, step?}`. parent: the version it was made from."""
+
+    brief: Brief
+    messages: list[dict[str, Any]]
+    settings: dict[str, Any]
+    parent: Version | None
+    note: str
+    actor: str
+    now: datetime
+    origin: str = "typed"
+    allow_same: bool = field(default=False)
+
+    @transaction.atomic
+    def execute(self) -> Version:
+        messages = check_messages(self.messages)
+        placeholder_names(messages)
+        settings = check_settings(self.settings)
+        rows = as_rows(messages)
+        parent = self.parent
+        if (
+            parent is not None
+            and not self.allow_same
+            and (parent.messages, parent.settings)
+            == (
+                rows,
+                settings,
+            )
+        ):
+            raise NothingChangedError(
+                f"nothing has changed against v{parent.number}", field="messages"
+            )
+        last = self.brief.versions.aggregate(last=Max("number"))["last"] or 0
+        version = Version.objects.create(
+            brief=self.brief,
+            number=last + 1,
+            parent=parent,
+            note=self.note.strip()[:300],
+            origin=self.origin,
+            messages=rows,
+            settings=settings,
+            created_at=self.now,
+            created_by=self.actor,
+        )
+        facts: dict[str, Any] = {"version": version.number, "note": version.note}
+        if parent is not None:
+            changed = amendments_between(check_messages(parent.messages), messages)
+            counts: dict[str, int] = {}
+            for amendment in changed.amendments:
+                counts[amendment.kind] = counts.get(amendment.kind, 0) + 1
+            facts |= {"parent": parent.number, "changes": counts}
+        write_ledger(
+            "version.saved",
+            version,
+            actor=self.actor,
+            now=self.now,
+            brief=self.brief,
+            facts=facts,
+        )
+        return version

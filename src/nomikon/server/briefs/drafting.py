@@ -1,0 +1,86 @@
+"""What can be said about a text under work before it is saved."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nomikon.core.errors import DomainError
+from nomikon.core.prompts import (
+    amendments_between,
+    check_messages,
+    check_settings,
+    clauses_of,
+    find_tags,
+    fit_columns,
+    placeholder_names,
+)
+from nomikon.core.trials.estimates import estimate_messages
+from nomikon.server.briefs.models import Brief, Version
+
+
+def amendment_row(amendment: Any) -> dict[str, Any]:
+    """An amendment as plain data."""
+    return {
+        "kind": amendment.kind,
+        "before": amendment.before and amendment.before.__dict__,
+        "after": amendment.after and amendment.after.__dict__,
+    }
+
+
+def report_on(
+    brief: Brief, rows: list[dict[str, Any]], settings: dict[str, Any], parent: Version | None
+) -> dict[str, Any]:
+    """Clauses, placeholders, problems and changes of a draft; never raises for bad text."""
+    report: dict[str, Any] = {
+        "clauses": [],
+        "tags": [],
+        "placeholders": [],
+        "unfilled": [],
+        "unused": [],
+        "problems": [],
+        "tokens": 0,
+        "amendments": [],
+        "kept": 0,
+    }
+
+    def problem(error: DomainError) -> None:
+        report["problems"].append(
+            {"field": error.field or "messages", "text": error.message, "severity": "error"}
+        )
+
+    report["tokens"] = estimate_messages([str(r.get("content", "")) for r in rows])
+    try:
+        check_settings(settings)
+    except DomainError as error:
+        problem(error)
+        report["problems"][-1]["field"] = f"settings.{error.field}"
+    try:
+        messages = check_messages(rows)
+        report["placeholders"] = placeholder_names(messages)
+        report["clauses"] = [c.__dict__ for c in clauses_of(messages)]
+    except DomainError as error:
+        problem(error)
+        return report
+    report["tags"] = [
+        {"message": i, "kind": t.kind, "name": t.name, "start": t.start, "end": t.end}
+        for i, m in enumerate(messages)
+        for t in find_tags(m.content)
+    ]
+    columns = _columns(brief)
+    if columns is not None:
+        fit = fit_columns(messages, columns)
+        report["unfilled"], report["unused"] = fit.unfilled, fit.unused
+    if parent is not None:
+        changed = amendments_between(check_messages(parent.messages), messages)
+        report["amendments"] = [amendment_row(a) for a in changed.amendments]
+        report["kept"] = changed.kept
+    return report
+
+
+def _columns(brief: Brief) -> list[str] | None:
+    """Input columns of the brief's first dataset that holds cases; None where there is none."""
+    for dataset in brief.datasets.all():
+        version = dataset.versions.order_by("-number").first()
+        if version and version.columns:
+            return list(version.columns)
+    return None

@@ -1,0 +1,273 @@
+"""A brief at a glance: the states of its stages, its lineage with scores, its docket line."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import Count, Max, Sum
+
+from nomikon.core.prompts import settings_in_short
+from nomikon.server.briefs.models import Brief
+from nomikon.server.datasets.models import HELD_OUT, WORKING, Dataset
+from nomikon.server.ledger.models import Event, Line
+from nomikon.server.reviews.models import Mark
+from nomikon.server.trials.board import figures_of
+from nomikon.server.trials.models import COMPLETE, OPEN_STATES, QUEUED, Arm, Output, Trial
+from nomikon.server.verdicts.models import Verdict
+
+Basis = tuple[int, str, int, int, str]
+
+
+def dataset_facts(dataset: Dataset) -> dict[str, Any]:
+    """A dataset's newest version and how many cases each split holds."""
+    version = dataset.versions.order_by("-number").first()
+    counts = (
+        dict(version.entries.values_list("split").annotate(n=Count("id")).values_list("split", "n"))
+        if version
+        else {}
+    )
+    return {
+        "id": dataset.pk,
+        "name": dataset.name,
+        "version": version.number if version else 0,
+        "version_id": version.pk if version else 0,
+        "columns": version.columns if version else [],
+        "working": counts.get(WORKING, 0),
+        "held_out": counts.get(HELD_OUT, 0),
+    }
+
+
+def _basis_of(arm: Arm) -> Basis:
+    """Scores are only set side by side for one model, settings, scorecard, dataset and split."""
+    trial = arm.trial
+    return (
+        arm.model_id,
+        settings_in_short(arm.settings),
+        trial.scorecard_id,
+        trial.dataset_version_id,
+        trial.split,
+    )
+
+
+def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[str, Any]]]:
+    """The basis the lineage is scored on, and the score of each version measured on it.
+
+    The basis is the one on which most versions were measured on the newest
+    scorecard, the latest trial first; others read *not measured*.
+    """
+    arms = list(
+        Arm.objects.filter(trial__brief=brief, trial__state=COMPLETE, trial__split=WORKING)
+        .select_related("trial__scorecard", "model", "version")
+        .order_by("-trial__number", "position")
+    )
+    if not arms:
+        return None, {}
+    versions: dict[Basis, set[int]] = {}
+    for arm in arms:
+        versions.setdefault(_basis_of(arm), set()).add(arm.version.number)
+    adopted = (
+        Verdict.objects.filter(brief=brief)
+        .select_related("arm__trial", "arm__model")
+        .order_by("-id")
+        .first()
+    )
+    preferred = _basis_of(adopted.arm) if adopted else None
+    basis = (
+        preferred
+        if preferred in versions
+        else max(versions, key=lambda b: (b[2], len(versions[b])))
+    )
+    scores: dict[int, dict[str, Any]] = {}
+    for arm in arms:
+        if _basis_of(arm) != basis or arm.version.number in scores:
+            continue
+        figures = figures_of(arm.trial)
+        mean = next((a for a in figures.arms if a.arm == str(arm.pk)), None) if figures else None
+        if mean is not None and mean.mean is not None:
+            scores[arm.version.number] = {
+                "mean": mean.mean,
+                "low": mean.low,
+                "high": mean.high,
+                "trial": arm.trial.number,
+            }
+    sample = next(a for a in arms if _basis_of(a) == basis)
+    facts = {
+        "model": sample.model.name,
+        "settings": basis[1],
+        "scorecard": sample.trial.scorecard.number,
+        "dataset_version": sample.trial.dataset_version.number,
+        "split": basis[4],
+    }
+    return facts, scores
+
+
+def brief_detail(brief: Brief) -> dict[str, Any]:
+    """Everything the frame around a brief's stages shows."""
+    basis, scores = spine_scores(brief)
+    versions = list(brief.versions.select_related("parent"))
+    adopted = (
+        Verdict.objects.filter(brief=brief).select_related("arm__version").order_by("-id").first()
+    )
+    adopted_number = adopted.arm.version.number if adopted else None
+    datasets = [dataset_facts(d) for d in brief.datasets.all()]
+    card = brief.scorecards.order_by("-number").first()
+    return {
+        "id": brief.pk,
+        "name": brief.name,
+        "job": brief.job,
+        "task": brief.task,
+        "stages": _stages(brief, versions, datasets, adopted_number, scores),
+        "versions": [
+            {
+                "id": v.pk,
+                "number": v.number,
+                "parent": v.parent.number if v.parent else None,
+                "note": v.note,
+                "origin": v.origin,
+                "adopted": v.number == adopted_number,
+                "created_at": v.created_at,
+                "score": scores.get(v.number),
+            }
+            for v in versions
+        ],
+        "basis": basis,
+        "adopted": adopted_number,
+        "datasets": datasets,
+        "scorecard": card
+        and {
+            "id": card.pk,
+            "number": card.number,
+            "document": card.document,
+            "created_at": card.created_at,
+        },
+        "last_event": Event.objects.aggregate(last=Max("id"))["last"] or 0,
+    }
+
+
+def _stages(
+    brief: Brief,
+    versions: list[Any],
+    datasets: list[dict[str, Any]],
+    adopted: int | None,
+    scores: dict[int, dict[str, Any]],
+) -> list[dict[str, str]]:
+    working = sum(d["working"] for d in datasets)
+    held = sum(d["held_out"] for d in datasets)
+    best = max(scores, key=lambda n: scores[n]["mean"], default=None)
+    verdict = f"v{adopted} adopted" if adopted else "none yet"
+    if best is not None and best != adopted:
+        verdict += f", v{best} leads"
+    return [
+        {"stage": "brief", "words": "job stated" if brief.job else "say what the job is"},
+        {
+            "stage": "draft",
+            "words": f"{len(versions)} version{'s' * (len(versions) != 1)}"
+            if versions
+            else "nothing written yet",
+        },
+        {
+            "stage": "cases",
+            "words": f"{working} working, {held} held out" if working + held else "no cases yet",
+        },
+        {"stage": "trials", "words": _trials_in_words(brief)},
+        {"stage": "review", "words": _review_in_words(brief)},
+        {"stage": "verdict", "words": verdict if scores or adopted else "nothing measured"},
+    ]
+
+
+def progress(trial: Trial) -> tuple[int, int]:
+    """Outputs stored and wanted."""
+    return Output.objects.filter(arm__trial=trial).count(), trial.n_outputs
+
+
+def _trials_in_words(brief: Brief) -> str:
+    running = brief.trials.filter(state__in=OPEN_STATES).order_by("number").first()
+    if running:
+        done, of = progress(running)
+        if running.state == QUEUED:
+            return f"no. {running.number} waiting"
+        return f"no. {running.number} running, {done * 100 // max(1, of)} %"
+    count = brief.trials.count()
+    return f"{count} run" if count else "none run yet"
+
+
+def waiting_to_read(brief: Brief) -> int:
+    """Outputs of the newest ended trial that nobody has marked."""
+    trial = brief.trials.filter(state=COMPLETE).order_by("-number").first()
+    if trial is None:
+        return 0
+    outputs = Output.objects.filter(arm__trial=trial).exclude(failure__gt="")
+    marked = Mark.objects.filter(output__arm__trial=trial, current=True).values("output").distinct()
+    return outputs.count() - marked.count()
+
+
+def _review_in_words(brief: Brief) -> str:
+    marks = Mark.objects.filter(output__arm__trial__brief=brief, current=True).count()
+    if waiting := waiting_to_read(brief):
+        return f"{marks} marked, {waiting:,} unread"
+    return f"{marks} marked" if marks else "nothing to read yet"
+
+
+def docket_entry(brief: Brief) -> dict[str, Any]:
+    """A brief's line on the desk."""
+    basis, scores = spine_scores(brief)
+    versions = list(brief.versions.values_list("number", flat=True))
+    running = brief.trials.filter(state__in=OPEN_STATES).order_by("number").first()
+    adopted = (
+        Verdict.objects.filter(brief=brief).select_related("arm__version").order_by("-id").first()
+    )
+    best = max(scores, key=lambda n: scores[n]["mean"], default=None)
+    state = _state_in_words(versions, running, adopted, best)
+    waiting = waiting_to_read(brief)
+    spent = Output.objects.filter(arm__trial__brief=brief).aggregate(n=Sum("cost_new"))["n"] or 0
+    return {
+        "id": brief.pk,
+        "name": brief.name,
+        "job": brief.job,
+        "state": state,
+        "course": [{"version": n, "mean": scores[n]["mean"]} for n in versions if n in scores],
+        "best": scores.get(best) if best is not None else None,
+        "best_label": f"v{best} on {basis['model']}" if basis and best is not None else "",
+        "waiting": f"{waiting:,} answers unread" if waiting else "",
+        "spent": spent,
+    }
+
+
+def _state_in_words(
+    versions: list[int], running: Trial | None, adopted: Verdict | None, best: int | None
+) -> str:
+    parts = []
+    if adopted:
+        parts.append(f"v{adopted.arm.version.number} adopted.")
+    if running:
+        done, of = progress(running)
+        parts.append(f"Trial {running.number} is running ({done * 100 // max(1, of)} %).")
+    elif best is not None and (not adopted or adopted.arm.version.number != best):
+        parts.append(f"v{best} leads.")
+    if not versions:
+        parts.append("Nothing written yet.")
+    elif best is None and not running:
+        parts.append(f"v{max(versions)} drafted, no trial yet.")
+    return " ".join(parts)
+
+
+def recent_lines(brief_id: int | None = None, limit: int = 8) -> list[dict[str, Any]]:
+    """The newest ledger lines, newest first."""
+    lines = Line.objects.select_related("brief").order_by("-id")
+    if brief_id is not None:
+        lines = lines.filter(brief_id=brief_id)
+    return [
+        {
+            "id": ln.pk,
+            "at": ln.at,
+            "actor": ln.actor,
+            "what": ln.what,
+            "brief": ln.brief_id,
+            "brief_name": ln.brief.name if ln.brief else "",
+            "subject": ln.subject,
+            "subject_id": ln.subject_id,
+            "facts": ln.facts,
+            "cost_nano": ln.cost_nano,
+        }
+        for ln in lines[:limit]
+    ]

@@ -1,0 +1,120 @@
+"""Add or change a connection."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from datetime import datetime
+from urllib.parse import urlsplit
+
+from django.db import transaction
+
+from nomikon.core.errors import DomainError
+from nomikon.models.types import PROTOCOLS
+from nomikon.server.connections.models import Connection
+from nomikon.server.ledger.write import write_ledger
+
+_VARIABLE = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
+# What decides the answers; a change of any of these is a new revision.
+_DECIDING = ("protocol", "base_url", "key_env")
+
+
+class BadConnectionError(DomainError):
+    """A connection's fields are not usable."""
+
+    code = "connection_invalid"
+
+
+@dataclass
+class SaveConnection:
+    """connection: the one to change, or None for a new one."""
+
+    connection: Connection | None
+    name: str
+    protocol: str
+    base_url: str
+    key_env: str
+    concurrency: int
+    call_timeout_s: float
+    stall_timeout_s: float
+    actor: str
+    now: datetime
+    simulated: bool = False
+
+    def check(self) -> None:
+        if not self.name.strip():
+            raise BadConnectionError("a connection needs a name", field="name")
+        others = Connection.objects.filter(name=self.name.strip())
+        if self.connection is not None:
+            others = others.exclude(pk=self.connection.pk)
+        if others.exists():
+            raise BadConnectionError(f"there is a connection {self.name!r} already", field="name")
+        if self.protocol not in PROTOCOLS:
+            raise BadConnectionError(
+                f"protocol is {self.protocol!r}; allowed are {', '.join(PROTOCOLS)}",
+                field="protocol",
+            )
+        try:
+            parts = urlsplit(self.base_url)
+            usable = parts.scheme in ("http", "https") and parts.hostname and parts.port != 0
+        except ValueError:
+            usable = False
+        if not usable:
+            raise BadConnectionError(
+                f"the base URL {self.base_url[:200]!r} must begin with http:// or https:// and "
+                "name a host",
+                field="base_url",
+            )
+        if parts.username or parts.password:
+            raise BadConnectionError(
+                "a base URL holds no user name or password; name a variable for the key",
+                field="base_url",
+            )
+        if self.key_env and not _VARIABLE.fullmatch(self.key_env):
+            raise BadConnectionError(
+                "the key is given by the name of an environment variable, such as MODEL_KEY",
+                field="key_env",
+            )
+        if not 1 <= self.concurrency <= 1000:
+            raise BadConnectionError(
+                f"concurrency is {self.concurrency}; allowed is 1 to 1000", field="concurrency"
+            )
+        for name in ("call_timeout_s", "stall_timeout_s"):
+            if not 0 < getattr(self, name) <= 3600:
+                raise BadConnectionError(
+                    f"{name} is {getattr(self, name):g}; allowed is above 0 to 3600 seconds",
+                    field=name,
+                )
+
+    @transaction.atomic
+    def execute(self) -> Connection:
+        self.check()
+        values = {
+            "name": self.name.strip(),
+            "protocol": self.protocol,
+            "base_url": self.base_url.strip(),
+            "key_env": self.key_env,
+            "concurrency": self.concurrency,
+            "call_timeout_s": self.call_timeout_s,
+            "stall_timeout_s": self.stall_timeout_s,
+            "simulated": self.simulated,
+        }
+        what = "connection.changed"
+        connection = self.connection
+        if connection is None:
+            what = "connection.added"
+            connection = Connection(created_at=self.now, **values)
+        else:
+            if any(getattr(connection, n) != values[n] for n in _DECIDING):
+                connection.revision += 1
+            for name, value in values.items():
+                setattr(connection, name, value)
+        connection.save()
+        write_ledger(
+            what,
+            connection,
+            actor=self.actor,
+            now=self.now,
+            facts={"name": connection.name, "revision": connection.revision},
+        )
+        return connection

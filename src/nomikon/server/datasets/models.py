@@ -1,0 +1,80 @@
+"""Datasets and cases. A case is an identity, its content an immutable revision."""
+
+from __future__ import annotations
+
+from django.db import models
+
+WORKING, HELD_OUT = "working", "held-out"
+SPLITS = (WORKING, HELD_OUT)
+
+
+class Dataset(models.Model):
+    """Rows of inputs for one brief."""
+
+    brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="datasets")
+    name = models.CharField(max_length=120)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["id"]
+
+
+class DatasetVersion(models.Model):
+    """What a dataset held at one time: a list of revisions, each with its split."""
+
+    dataset = models.ForeignKey(Dataset, on_delete=models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    note = models.CharField(max_length=300, blank=True)
+    columns = models.JSONField(default=list)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["dataset", "number"]
+        constraints = [
+            models.UniqueConstraint(fields=["dataset", "number"], name="dataset_version_number"),
+        ]
+
+
+class Case(models.Model):
+    """One row's identity, kept through all its revisions."""
+
+    dataset = models.ForeignKey(Dataset, on_delete=models.CASCADE, related_name="cases")
+    number = models.PositiveIntegerField()
+
+    class Meta:
+        ordering = ["dataset", "number"]
+        constraints = [models.UniqueConstraint(fields=["dataset", "number"], name="case_number")]
+
+
+class CaseRevision(models.Model):
+    """What a case says. Immutable; outputs point here, and pairing is by revision."""
+
+    case = models.ForeignKey(Case, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField(default=1)
+    inputs = models.JSONField()
+    reference = models.TextField(null=True)
+    tags = models.JSONField(default=list)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["case", "number"]
+        constraints = [
+            models.UniqueConstraint(fields=["case", "number"], name="case_revision_number"),
+        ]
+
+
+class Entry(models.Model):
+    """A revision's place and split in one dataset version."""
+
+    dataset_version = models.ForeignKey(
+        DatasetVersion, on_delete=models.CASCADE, related_name="entries"
+    )
+    revision = models.ForeignKey(CaseRevision, on_delete=models.PROTECT, related_name="entries")
+    split = models.CharField(max_length=10, choices=[(s, s) for s in SPLITS])
+    position = models.PositiveIntegerField()
+
+    class Meta:
+        ordering = ["dataset_version", "position"]
+        constraints = [
+            models.UniqueConstraint(fields=["dataset_version", "revision"], name="entry_once"),
+        ]

@@ -1,0 +1,87 @@
+"""Start a trial: store what was planned, for the worker to take up."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from datetime import datetime
+
+from django.db import transaction
+from django.db.models import Max
+
+from nomikon.core.errors import PlanError
+from nomikon.server.ledger.write import write_ledger
+from nomikon.server.trials.models import Arm, Trial
+from nomikon.server.trials.planning import Plan
+
+
+@dataclass
+class StartTrial:
+    """Refused while an arm of the plan cannot run at all; warnings do not stop it."""
+
+    plan: Plan
+    question: str
+    seed: int
+    actor: str
+    now: datetime
+
+    def check(self) -> None:
+        errors = [p for p in self.plan.estimate.problems if p.severity == "error"]
+        if errors:
+            raise PlanError(f"{errors[0].arm}: {errors[0].text}", field=errors[0].field)
+
+    @transaction.atomic
+    def execute(self) -> Trial:
+        self.check()
+        plan, figures = self.plan, self.plan.estimate
+        last = plan.brief.trials.aggregate(last=Max("number"))["last"] or 0
+        trial = Trial.objects.create(
+            brief=plan.brief,
+            number=last + 1,
+            question=self.question.strip()[:300],
+            dataset_version=plan.dataset_version,
+            split=plan.split,
+            scorecard=plan.scorecard,
+            repeats=plan.repeats,
+            seed=self.seed,
+            n_cases=len(plan.entries),
+            n_outputs=figures.outputs,
+            created_at=self.now,
+            estimate={
+                "calls": figures.calls,
+                "tokens_in": figures.tokens_in,
+                "tokens_out": figures.tokens_out,
+                "cost": figures.cost,
+                "problems": [asdict(p) for p in figures.problems],
+            },
+        )
+        Arm.objects.bulk_create(
+            [
+                Arm(
+                    trial=trial,
+                    position=i,
+                    version=a.version,
+                    model=a.model,
+                    settings=a.settings,
+                    price_in_nano=a.model.price_in_nano,
+                    price_out_nano=a.model.price_out_nano,
+                )
+                for i, a in enumerate(plan.arms)
+            ]
+        )
+        write_ledger(
+            "trial.started",
+            trial,
+            actor=self.actor,
+            now=self.now,
+            brief=plan.brief,
+            facts={
+                "trial": trial.number,
+                "arms": len(plan.arms),
+                "cases": len(plan.entries),
+                "repeats": plan.repeats,
+                "outputs": figures.outputs,
+                "split": plan.split,
+                "question": trial.question,
+            },
+        )
+        return trial

@@ -1,0 +1,341 @@
+"""What a trial shows: its arms with figures, its cells, one output whole, two arms compared."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from django.db.models import Count, Max
+
+from nomikon.core.prompts import settings_in_short
+from nomikon.core.stats import ComparisonResult, ScoreRow, compare
+from nomikon.core.stats.signflip import TIE
+from nomikon.core.trials import FAILED
+from nomikon.server.reviews.models import Mark
+from nomikon.server.trials.models import COMPLETE, Arm, Output, Trial
+from nomikon.server.trials.models import ScoreRow as StoredScore
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+def letter(position: int) -> str:
+    """A, B … Z, AA, AB …: an arm's letter on its board."""
+    name = ""
+    position += 1
+    while position:
+        position, rest = divmod(position - 1, 26)
+        name = LETTERS[rest] + name
+    return name
+
+
+def arm_facts(arm: Arm) -> dict[str, Any]:
+    """What an arm is, wherever it is named."""
+    return {
+        "id": arm.pk,
+        "position": arm.position,
+        "letter": letter(arm.position),
+        "version": arm.version.number,
+        "model": arm.model.name,
+        "simulated": arm.model.connection.simulated,
+        "settings": arm.settings,
+        "settings_short": settings_in_short(arm.settings),
+    }
+
+
+def _score_rows(trial: Trial) -> list[ScoreRow]:
+    """Scores by the trial's own scorecard; failures are missing, not zero."""
+    scored = {
+        s[0]: s[1]
+        for s in StoredScore.objects.filter(
+            output__arm__trial=trial, scorecard=trial.scorecard_id
+        ).values_list("output_id", "total")
+    }
+    rows = (
+        Output.objects.filter(arm__trial=trial)
+        .order_by("arm__position", "id")
+        .values_list("id", "arm_id", "revision_id", "repeat")
+    )
+    return [ScoreRow(str(arm), str(rev), n, scored.get(pk)) for pk, arm, rev, n in rows]
+
+
+@lru_cache(maxsize=64)
+def _figures(trial_id: int, newest: int, n: int, against: int | None) -> ComparisonResult | None:
+    """The comparison at one state of a trial; newest and n tell the state."""
+    trial = Trial.objects.get(pk=trial_id)
+    rows = _score_rows(trial)
+    if not rows:
+        return None
+    margin = float(trial.scorecard.document.get("margin", 0.05))
+    complete = _complete_cases(rows, trial)
+    return compare(
+        complete, against=None if against is None else str(against), margin=margin, seed=0
+    )
+
+
+def _complete_cases(rows: list[ScoreRow], trial: Trial) -> list[ScoreRow]:
+    """While a trial runs, only cases whose repeats an arm has all answered count for it."""
+    if trial.state == COMPLETE or trial.repeats == 1:
+        return rows
+    have: dict[tuple[str, str], int] = {}
+    for row in rows:
+        have[row.arm, row.case] = have.get((row.arm, row.case), 0) + 1
+    return [r for r in rows if have[r.arm, r.case] == trial.repeats]
+
+
+def _state_key(trial: Trial) -> tuple[int, int]:
+    found = Output.objects.filter(arm__trial=trial).aggregate(newest=Max("id"), n=Count("id"))
+    return found["newest"] or 0, found["n"]
+
+
+def figures_of(trial: Trial, against: Arm | None = None) -> ComparisonResult | None:
+    """Means, intervals and comparisons of a trial's arms; None before the first score."""
+    newest, n = _state_key(trial)
+    # The state is part of the key: the same outputs are read otherwise once all are in.
+    return _figures(
+        trial.pk,
+        newest,
+        n + (10**9 if trial.state == COMPLETE else 0),
+        against.pk if against else None,
+    )
+
+
+def summary_of(trial: Trial) -> dict[str, Any]:
+    """A trial with its arms' figures, counts, cost and latency."""
+    arms = list(trial.arms.select_related("version", "model__connection"))
+    figures = figures_of(trial)
+    means = {a.arm: a for a in figures.arms} if figures else {}
+    rows = Output.objects.filter(arm__trial=trial).values_list(
+        "arm_id",
+        "outcome",
+        "failure",
+        "latency_ms",
+        "cost_nominal",
+        "cost_new",
+        "tokens_in",
+        "tokens_out",
+    )
+    per_arm: dict[int, list[tuple[Any, ...]]] = {a.pk: [] for a in arms}
+    for arm_id, *rest in rows.iterator():
+        per_arm[arm_id].append(tuple(rest))
+    done = sum(len(r) for r in per_arm.values())
+    return {
+        **trial_facts(trial),
+        "done": done,
+        "spent": _total(r[4] for found in per_arm.values() for r in found),
+        "arms": [
+            {**arm_facts(a), **_arm_figures(per_arm[a.pk], means.get(str(a.pk)))} for a in arms
+        ],
+    }
+
+
+def trial_facts(trial: Trial) -> dict[str, Any]:
+    """What a trial is, without its figures."""
+    return {
+        "id": trial.pk,
+        "number": trial.number,
+        "question": trial.question,
+        "state": trial.state,
+        "stopping": trial.cancel_requested and trial.finished_at is None,
+        "message": trial.message,
+        "split": trial.split,
+        "repeats": trial.repeats,
+        "n_cases": trial.n_cases,
+        "n_outputs": trial.n_outputs,
+        "estimate": trial.estimate,
+        "scorecard": trial.scorecard.number,
+        "dataset_version": trial.dataset_version_id,
+        "dataset": trial.dataset_version.dataset.name,
+        "created_at": trial.created_at,
+        "started_at": trial.started_at,
+        "finished_at": trial.finished_at,
+    }
+
+
+def _total(values: Any) -> int | None:
+    known = [v for v in values if v is not None]
+    return sum(known) if known else None
+
+
+def _arm_figures(rows: list[tuple[Any, ...]], mean: Any) -> dict[str, Any]:
+    counts = {"cut": 0, "declined": 0, "empty": 0, "failed": 0}
+    failures: dict[str, int] = {}
+    for outcome, failure, *_ in rows:
+        if outcome in counts:
+            counts[outcome] += 1
+        if outcome == FAILED:
+            failures[failure] = failures.get(failure, 0) + 1
+    latencies = [r[2] for r in rows if r[2] is not None]
+    costs = [r[3] for r in rows if r[3] is not None]
+    return {
+        "n": len(rows),
+        **counts,
+        "failures": failures,
+        "n_cases": mean.n_cases if mean else 0,
+        "mean": mean.mean if mean else None,
+        "low": mean.low if mean else None,
+        "high": mean.high if mean else None,
+        "method": mean.method if mean else None,
+        "latency_ms": float(np.median(latencies)) if latencies else None,
+        "cost": sum(costs) if costs else None,
+        "cost_per_1000": round(1000 * sum(costs) / len(costs)) if costs else None,
+        "tokens_in": sum(r[5] or 0 for r in rows),
+        "tokens_out": sum(r[6] or 0 for r in rows),
+    }
+
+
+def cells_of(trial: Trial) -> dict[str, Any]:
+    """The matrix: cases in the dataset's order, and every output as a short row.
+
+    Rows read [output, arm's position, case revision, repeat, outcome, total].
+    """
+    scored = dict(
+        StoredScore.objects.filter(
+            output__arm__trial=trial, scorecard=trial.scorecard_id
+        ).values_list("output_id", "total")
+    )
+    outputs = Output.objects.filter(arm__trial=trial).values_list(
+        "id", "arm__position", "revision_id", "repeat", "outcome"
+    )
+    entries = trial.dataset_version.entries.filter(split=trial.split).order_by("position")
+    cases = entries.values_list(
+        "revision_id", "revision__case__number", "revision__inputs", "revision__tags"
+    )
+    return {
+        "cases": [
+            {"revision": rev, "number": number, "text": _gist(inputs), "tags": tags}
+            for rev, number, inputs, tags in cases
+        ],
+        "rows": [
+            [pk, arm, rev, rep, outcome, scored.get(pk)]
+            for pk, arm, rev, rep, outcome in outputs.iterator()
+        ],
+    }
+
+
+def _gist(inputs: dict[str, Any], limit: int = 90) -> str:
+    """The first input's beginning: enough to tell a case from the next."""
+    longest = max((str(v) for v in inputs.values() if v is not None), key=len, default="")
+    text = " ".join(longest.split())
+    return text if len(text) <= limit else text[: limit - 1] + "…"
+
+
+def output_of(output: Output) -> dict[str, Any]:
+    """One output whole: input, messages as sent, answer, every score and why."""
+    score = output.scores.filter(scorecard_id=output.arm.trial.scorecard_id).first()
+    mark = Mark.objects.filter(output=output, current=True).order_by("-id").first()
+    packed = score.packed if score else {}
+    names = [m.get("name", m["measure"]) for m in output.arm.trial.scorecard.document["measures"]]
+    return {
+        "id": output.pk,
+        "trial": output.arm.trial_id,
+        "trial_number": output.arm.trial.number,
+        "brief": output.arm.trial.brief_id,
+        "arm": arm_facts(output.arm),
+        "case": {
+            "number": output.revision.case.number,
+            "revision": output.revision_id,
+            "inputs": output.revision.inputs,
+            "reference": output.revision.reference,
+            "tags": output.revision.tags,
+        },
+        "repeat": output.repeat,
+        "outcome": output.outcome,
+        "why": output.why,
+        "failure": output.failure,
+        "text": output.text,
+        "finish_reason": output.finish_reason,
+        "tokens_in": output.tokens_in,
+        "tokens_out": output.tokens_out,
+        "cost": output.cost_nominal,
+        "latency_ms": output.latency_ms,
+        "first_ms": output.first_ms,
+        "total": score.total if score else None,
+        "total_why": score.total_why if score else "",
+        "scores": [
+            {"measure": n, "score": packed[n][0], "why": packed[n][1]} for n in names if n in packed
+        ],
+        "calls": [
+            {
+                "position": c.position,
+                "step": c.step,
+                "messages": c.request.get("messages", []),
+                "settings": {
+                    k: v
+                    for k, v in c.request.items()
+                    if k not in ("messages", "stream", "stream_options")
+                },
+                "text": c.text,
+                "finish_reason": c.finish_reason,
+                "tokens_in": c.tokens_in,
+                "tokens_out": c.tokens_out,
+                "tokens_estimated": c.tokens_estimated,
+                "latency_ms": c.latency_ms,
+                "attempts": c.attempts,
+                "model_identity": c.model_identity,
+            }
+            for c in output.calls.all()
+        ],
+        "mark": mark
+        and {
+            "judgement": mark.judgement,
+            "comment": mark.comment,
+            "reader": mark.reader,
+            "created_at": mark.created_at,
+        },
+    }
+
+
+def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
+    """a against b: the figures, and the cases where they differ, greatest loss first."""
+    result = figures_of(trial, against=b)
+    figures = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
+    by_case: dict[int, dict[int, list[tuple[int, float | None, str, str]]]] = {}
+    scored = dict(
+        StoredScore.objects.filter(
+            output__arm__in=[a, b], scorecard=trial.scorecard_id
+        ).values_list("output_id", "total")
+    )
+    rows = (
+        Output.objects.filter(arm__in=[a, b])
+        .order_by("repeat")
+        .values_list("id", "arm_id", "revision_id", "outcome", "text")
+    )
+    for pk, arm, rev, outcome, text in rows:
+        by_case.setdefault(rev, {}).setdefault(arm, []).append((pk, scored.get(pk), outcome, text))
+    changed = []
+    numbers = {c["revision"]: c for c in cells_of(trial)["cases"]}
+    references = dict(
+        trial.dataset_version.entries.filter(split=trial.split).values_list(
+            "revision_id", "revision__reference"
+        )
+    )
+    for rev, found in by_case.items():
+        left, right = _mean(found.get(a.pk)), _mean(found.get(b.pk))
+        if left is None or right is None or abs(left - right) <= TIE or rev not in numbers:
+            continue
+        changed.append(
+            {
+                "revision": rev,
+                "number": numbers[rev]["number"],
+                "text": numbers[rev]["text"],
+                "reference": references.get(rev),
+                "difference": left - right,
+                "a": {"output": found[a.pk][0][0], "score": left, "text": found[a.pk][0][3]},
+                "b": {"output": found[b.pk][0][0], "score": right, "text": found[b.pk][0][3]},
+            }
+        )
+    changed.sort(key=lambda c: (c["difference"], c["number"]))
+    return {
+        "a": arm_facts(a),
+        "b": arm_facts(b),
+        "complete": trial.state == COMPLETE,
+        "figures": figures and {**figures.__dict__, "a": a.pk, "b": b.pk},
+        "changed": changed,
+    }
+
+
+def _mean(found: list[tuple[int, float | None, str, str]] | None) -> float | None:
+    if not found or any(s is None for _, s, _, _ in found):
+        return None
+    return sum(s for _, s, _, _ in found if s is not None) / len(found)

@@ -1,0 +1,139 @@
+"""Trials: arms × cases × repeats, their outputs, calls and scores."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from nomikon.core.trials import OUTCOMES
+from nomikon.server.datasets.models import SPLITS
+
+QUEUED, RUNNING, COMPLETE, CANCELLED, FAILED = (
+    "queued",
+    "running",
+    "complete",
+    "cancelled",
+    "failed",
+)
+STATES = (QUEUED, RUNNING, COMPLETE, CANCELLED, FAILED)
+OPEN_STATES = (QUEUED, RUNNING)
+
+
+class Trial(models.Model):
+    """What was asked, of which arms, on which cases, and how far it has come."""
+
+    brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="trials")
+    number = models.PositiveIntegerField()
+    question = models.CharField(max_length=300, blank=True)
+    state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default=QUEUED)
+    cancel_requested = models.BooleanField(default=False)
+    message = models.TextField(blank=True)
+    dataset_version = models.ForeignKey("datasets.DatasetVersion", on_delete=models.PROTECT)
+    split = models.CharField(max_length=10, choices=[(s, s) for s in SPLITS])
+    scorecard = models.ForeignKey("briefs.Scorecard", on_delete=models.PROTECT)
+    repeats = models.PositiveIntegerField(default=1)
+    seed = models.PositiveIntegerField(default=0)
+    generation = models.PositiveIntegerField(default=0)
+    n_cases = models.PositiveIntegerField()
+    n_outputs = models.PositiveIntegerField()
+    estimate = models.JSONField(default=dict)
+    created_at = models.DateTimeField()
+    started_at = models.DateTimeField(null=True)
+    finished_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["brief", "number"]
+        constraints = [models.UniqueConstraint(fields=["brief", "number"], name="trial_number")]
+
+
+class Arm(models.Model):
+    """One version × one model × one settings; prices as they were when it was planned."""
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="arms")
+    position = models.PositiveIntegerField()
+    version = models.ForeignKey("briefs.Version", on_delete=models.PROTECT, related_name="arms")
+    model = models.ForeignKey("connections.Model", on_delete=models.PROTECT, related_name="arms")
+    settings = models.JSONField()
+    price_in_nano = models.PositiveBigIntegerField(null=True)
+    price_out_nano = models.PositiveBigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["trial", "position"]
+        constraints = [models.UniqueConstraint(fields=["trial", "position"], name="arm_position")]
+
+
+class Output(models.Model):
+    """One answer of one arm to one case in one repeat.
+
+    cost_nominal: what its calls cost; cost_new: what was newly spent on it.
+    """
+
+    arm = models.ForeignKey(Arm, on_delete=models.CASCADE, related_name="outputs")
+    revision = models.ForeignKey(
+        "datasets.CaseRevision", on_delete=models.PROTECT, related_name="outputs"
+    )
+    repeat = models.PositiveIntegerField()
+    outcome = models.CharField(max_length=10, choices=[(o, o) for o in OUTCOMES])
+    why = models.TextField(blank=True)
+    failure = models.CharField(max_length=20, blank=True)
+    text = models.TextField(blank=True)
+    finish_reason = models.CharField(max_length=40, blank=True)
+    tokens_in = models.PositiveIntegerField(null=True)
+    tokens_out = models.PositiveIntegerField(null=True)
+    cost_nominal = models.PositiveBigIntegerField(null=True)
+    cost_new = models.PositiveBigIntegerField(null=True)
+    latency_ms = models.FloatField(null=True)
+    first_ms = models.FloatField(null=True)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["arm", "revision", "repeat"], name="output_once"),
+        ]
+
+
+class Call(models.Model):
+    """One request to a model and its answer; an output owns its calls in order."""
+
+    output = models.ForeignKey(Output, on_delete=models.CASCADE, related_name="calls")
+    position = models.PositiveIntegerField()
+    step = models.CharField(max_length=80, blank=True)
+    request = models.JSONField()
+    answer_key = models.CharField(max_length=64, db_index=True)
+    text = models.TextField(blank=True)
+    finish_reason = models.CharField(max_length=40, blank=True)
+    tokens_in = models.PositiveIntegerField(null=True)
+    tokens_out = models.PositiveIntegerField(null=True)
+    tokens_estimated = models.BooleanField(default=False)
+    cost = models.PositiveBigIntegerField(null=True)
+    latency_ms = models.FloatField(default=0)
+    first_ms = models.FloatField(null=True)
+    model_identity = models.CharField(max_length=200, blank=True)
+    attempts = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ["output", "position"]
+
+
+class ScoreRow(models.Model):
+    """All scores of one output by one scorecard, packed: {measure: [value or null, why]}."""
+
+    output = models.ForeignKey(Output, on_delete=models.CASCADE, related_name="scores")
+    scorecard = models.ForeignKey("briefs.Scorecard", on_delete=models.PROTECT)
+    total = models.FloatField(null=True)
+    total_why = models.TextField(blank=True)
+    ungated = models.FloatField(null=True)
+    packed = models.JSONField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["output", "scorecard"], name="score_row_once"),
+        ]
+
+
+class Worker(models.Model):
+    """The one worker process's sign of life."""
+
+    started_at = models.DateTimeField()
+    seen_at = models.DateTimeField()
+    pid = models.PositiveIntegerField()

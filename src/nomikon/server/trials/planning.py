@@ -1,0 +1,165 @@
+"""From what a person chose to the arms and cases of a trial, and the estimate."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from nomikon.core.errors import PlanError
+from nomikon.core.measures import MEASURES, read_scorecard
+from nomikon.core.prompts import check_messages, merge_settings, settings_in_short
+from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, Problem, check_size, estimate
+from nomikon.server.briefs.models import Brief, Scorecard, Version
+from nomikon.server.connections.models import Model
+from nomikon.server.datasets.models import SPLITS, DatasetVersion, Entry
+
+MAX_OUTPUTS = 1_000_000
+
+
+@dataclass(frozen=True)
+class ArmChoice:
+    """One arm before it is stored: settings are the version's with the trial's laid over."""
+
+    version: Version
+    model: Model
+    settings: dict[str, Any]
+
+    @property
+    def label(self) -> str:
+        return f"v{self.version.number} on {self.model.name}, {settings_in_short(self.settings)}"
+
+
+@dataclass(frozen=True)
+class Plan:
+    """All that a trial will be made from, and what it is thought to take."""
+
+    brief: Brief
+    arms: list[ArmChoice]
+    dataset_version: DatasetVersion
+    split: str
+    entries: list[Entry]
+    scorecard: Scorecard
+    repeats: int
+    estimate: Estimate
+
+
+def make_plan(
+    brief: Brief,
+    *,
+    versions: Sequence[int],
+    models: Sequence[int],
+    settings: Sequence[Mapping[str, Any]],
+    dataset_version: int,
+    split: str,
+    repeats: int,
+    scorecard: int | None = None,
+) -> Plan:
+    """Check every choice and estimate the trial.
+
+    versions: numbers. models, dataset_version, scorecard: ids. settings: one
+    mapping per variant, an empty one stands for the version's own.
+    Raises PlanError or SettingsError with the field (`settings.1.temperature`).
+    """
+    arms = _arms(brief, versions, models, settings)
+    if split not in SPLITS:
+        raise PlanError(f"split is {split!r}; allowed are {', '.join(SPLITS)}", field="split")
+    data = DatasetVersion.objects.filter(pk=dataset_version, dataset__brief=brief).first()
+    if data is None:
+        raise PlanError("choose a dataset of this brief", field="dataset_version")
+    entries = list(
+        data.entries.filter(split=split).select_related("revision__case").order_by("position")
+    )
+    check_size(len(arms), len(entries), repeats)
+    if len(arms) * len(entries) * repeats > MAX_OUTPUTS:
+        raise PlanError(
+            f"{len(arms)} arms × {len(entries)} cases × {repeats} repeats are more than "
+            f"{MAX_OUTPUTS:,} outputs; leave some out",
+            field="repeats",
+        )
+    card = _scorecard(brief, scorecard)
+    figures = estimate(
+        [
+            PlannedArm(
+                str(i),
+                a.label,
+                check_messages(a.version.messages),
+                a.settings,
+                a.model.price_in_nano,
+                a.model.price_out_nano,
+                a.model.context_length,
+            )
+            for i, a in enumerate(arms)
+        ],
+        [PlannedCase(str(e.revision_id), e.revision.inputs, e.revision.reference) for e in entries],
+        repeats,
+    )
+    figures.problems.extend(_about_references(card, entries))
+    return Plan(brief, arms, data, split, entries, card, repeats, figures)
+
+
+def _arms(
+    brief: Brief,
+    versions: Sequence[int],
+    models: Sequence[int],
+    settings: Sequence[Mapping[str, Any]],
+) -> list[ArmChoice]:
+    found = {v.number: v for v in brief.versions.filter(number__in=versions)}
+    if missing := [n for n in versions if n not in found]:
+        raise PlanError(f"this brief has no version {missing[0]}", field="versions")
+    known = {m.pk: m for m in Model.objects.filter(pk__in=models).select_related("connection")}
+    if any(m not in known for m in models):
+        raise PlanError("one of the models is not there any more", field="models")
+    if not versions:
+        raise PlanError("choose at least one version", field="versions")
+    if not models:
+        raise PlanError("choose at least one model", field="models")
+    arms = []
+    seen: set[str] = set()
+    for number in dict.fromkeys(versions):
+        for model in dict.fromkeys(models):
+            for index, override in enumerate(settings or [{}]):
+                try:
+                    merged = merge_settings(found[number].settings, override)
+                except PlanError:
+                    raise
+                except Exception as error:
+                    field = getattr(error, "field", None)
+                    if field is not None:
+                        error.field = f"settings.{index}.{field}"  # type: ignore[attr-defined]
+                    raise
+                key = f"{number} {model} {sorted(merged.items(), key=str)}"
+                if key not in seen:
+                    seen.add(key)
+                    arms.append(ArmChoice(found[number], known[model], merged))
+    return arms
+
+
+def _scorecard(brief: Brief, chosen: int | None) -> Scorecard:
+    cards = brief.scorecards.order_by("-number")
+    card = cards.filter(pk=chosen).first() if chosen is not None else cards.first()
+    if card is None:
+        raise PlanError(
+            "this brief has no scorecard yet: say what counts as good first", field="scorecard"
+        )
+    return card
+
+
+def _about_references(card: Scorecard, entries: Sequence[Entry]) -> list[Problem]:
+    needing = [
+        e.name
+        for e in read_scorecard(card.document).entries
+        if MEASURES[e.measure.name].needs_reference
+    ]
+    without = sum(1 for e in entries if e.revision.reference is None)
+    if not needing or not without:
+        return []
+    return [
+        Problem(
+            "warning",
+            "",
+            f"{without} of {len(entries)} cases have no reference, so "
+            f"{', '.join(needing)} cannot score them",
+            "dataset_version",
+        )
+    ]
