@@ -85,17 +85,22 @@ def remembered(rules: str, subject: str, persona: Persona, dice: Dice) -> str:
     units = [u for u in units if u is not None]
     count = sum(1 for u in units if u.strip())
     load = min(1.0, count / 14)
-    kept, seen = [], 0
+    kept: list[str] = []
+    seen, dropped = 0, False
     for unit in units:
         if not unit.strip():
-            kept.append(unit)
+            # What parted a dropped rule from the next goes with it.
+            if not dropped:
+                kept.append(unit)
+            dropped = False
             continue
         place = seen / max(1, count - 1)
         seen += 1
         risk = persona.forgets * load + persona.forgets_later * place * max(0.0, load - 0.25)
         if seen <= 2 or _STRONG.search(unit):
             risk *= 0.35
-        if dice.roll("forgets", persona.name, unit) >= risk:
+        dropped = dice.roll("forgets", persona.name, unit) < risk
+        if not dropped:
             kept.append(unit)
     return "".join(kept)
 

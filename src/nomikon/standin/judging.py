@@ -12,7 +12,8 @@ from nomikon.standin.words import associated, chance, stems
 
 # Weight of one matching word, by where the match comes from.
 IN_NAME, IN_DEFINITION, BY_ASSOCIATION, BY_NEIGHBOUR = 1.6, 2.0, 0.55, 5.0
-DEFAULT_BONUS = 0.35
+# What a label for "everything else" starts with: of many labels, or as the other of two.
+DEFAULT_OF_MANY, DEFAULT_OF_TWO = 0.5, 1.4
 
 
 def choose_label(
@@ -58,7 +59,7 @@ def label_evidence(
         # Past the first few, further vague hints add little.
         score += BY_ASSOCIATION * math.sqrt(len(close)) * 1.6
         if OTHERWISE.search(text) or name.lower() in ("other", "none", "misc", "general"):
-            score += DEFAULT_BONUS
+            score += DEFAULT_OF_TWO if len(labels) == 2 else DEFAULT_OF_MANY
         score += _hours(subject, text)
         blur = chance("blur", persona.name, subject, name) - 0.5
         points[name] = score + persona.blur * 2 * blur

@@ -181,8 +181,13 @@ def _from_blocks(lines: list[str], keys: list[str], sets: list[LabelSet]) -> Non
             and (_TRIGGER.search(intro) or all(t for _, t in items))
             and not re.search(r"\bkeys?\b|\bfields?\b", intro, re.I)
         ):
-            sets.append(LabelSet(_key_in(intro[:40], keys), dict(items)))
+            sets.append(LabelSet(_key_in(_subject_of(intro), keys), dict(items)))
         index = max(index, first + 1)
+
+
+def _subject_of(line: str) -> str:
+    """The first words of a line, where it says what it is about."""
+    return " ".join(line.split()[:4])
 
 
 def _table_row(line: str) -> re.Match[str] | None:

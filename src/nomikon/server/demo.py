@@ -1,0 +1,141 @@
+"""Seeding the demo: its data through the same actions as a person's, its trials really run."""
+
+from __future__ import annotations
+
+import os
+import threading
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import yaml
+from django.utils import timezone
+
+from nomikon.core.cases import read_csv
+from nomikon.core.prompts import as_rows, parse_prompt_file
+from nomikon.models.types import CHAT_COMPLETIONS
+from nomikon.server.briefs.actions.create_brief import CreateBrief
+from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.briefs.actions.save_version import SaveVersion
+from nomikon.server.briefs.models import Brief
+from nomikon.server.connections.actions.save_connection import SaveConnection
+from nomikon.server.connections.actions.save_model import SaveModel
+from nomikon.server.connections.models import Connection, Model
+from nomikon.server.datasets.actions.create_dataset import CreateDataset
+from nomikon.server.datasets.actions.import_cases import ImportCases
+from nomikon.server.reviews.actions.mark_output import MarkOutput
+from nomikon.server.reviews.models import BAD, GOOD, USABLE, Mark
+from nomikon.server.reviews.queue import reading_queue
+from nomikon.server.trials.actions.start_trial import StartTrial
+from nomikon.server.trials.models import COMPLETE, OPEN_STATES, Arm, Output, Trial
+from nomikon.server.trials.planning import make_plan
+from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
+from nomikon.server.verdicts.models import Verdict
+
+DEMO_DIR = Path(os.environ.get("NOMIKON_DEMO_DIR", Path(__file__).resolve().parents[3] / "demo"))
+ACTOR = "demo"
+CONNECTION = "Stand-in"
+CHECK_S = 0.5
+
+
+class Seeder:
+    """Plants what is missing; run again it adds nothing and changes nothing of a person's."""
+
+    def __init__(self, *, base_url: str) -> None:
+        self.base_url = base_url
+        self.plan: dict[str, Any] = yaml.safe_load(
+            (DEMO_DIR / "demo.yaml").read_text(encoding="utf-8")
+        )
+
+    def plant(self) -> None:
+        """Connection, models, briefs, versions, cases and scorecards; takes about a second."""
+        models = self._connection()
+        for row in self.plan["briefs"]:
+            if not Brief.objects.filter(name=row["name"]).exists():
+                self._brief(row, models)
+
+    def _who(self) -> dict[str, Any]:
+        return {"actor": ACTOR, "now": timezone.now()}
+
+    def _connection(self) -> list[Model]:
+        stored = Connection.objects.filter(name=CONNECTION).first()
+        if stored is None or stored.base_url != self.base_url:
+            stored = SaveConnection(
+                connection=stored, name=CONNECTION, protocol=CHAT_COMPLETIONS,
+                base_url=self.base_url, key_env="", concurrency=48, call_timeout_s=60.0,
+                stall_timeout_s=20.0, simulated=True, **self._who(),
+            ).execute()
+        for row in self.plan["models"]:
+            if not stored.models.filter(name=row["name"]).exists():
+                SaveModel(
+                    connection=stored, model=None, name=row["name"],
+                    context_length=row["context_length"], price_in=Decimal(str(row["price_in"])),
+                    price_out=Decimal(str(row["price_out"])), **self._who(),
+                ).execute()
+        return list(stored.models.order_by("id"))
+
+    def _brief(self, row: dict[str, Any], models: list[Model]) -> None:
+        folder = DEMO_DIR / row["folder"]
+        brief = CreateBrief(row["name"], row["job"], row["task"], **self._who()).execute()
+        dataset = CreateDataset(brief, row["dataset"], **self._who()).execute()
+        table = read_csv((folder / "cases.csv").read_bytes())
+        uses = {c: {"as": c} for c in ("reference", "split", "tags") if c in table.columns}
+        ImportCases(dataset, table, uses, "working", **self._who(), source="cases.csv").execute()
+        card = yaml.safe_load((folder / "scorecard.yaml").read_text(encoding="utf-8"))
+        SaveScorecard(brief, card, **self._who()).execute()
+        saved: dict[int, Any] = {}
+        for number, version in enumerate(row["versions"], 1):
+            prompt = parse_prompt_file((folder / version["file"]).read_text(encoding="utf-8"))
+            saved[number] = SaveVersion(
+                brief, as_rows(prompt.messages), dict(prompt.settings),
+                saved.get(version.get("parent")), version["note"], **self._who(),
+            ).execute()
+        data = dataset.versions.order_by("-number").first()
+        for trial in row.get("trials", []):
+            plan = make_plan(
+                brief, versions=trial["versions"], models=[m.pk for m in models], settings=[],
+                dataset_version=data.pk, split="working", repeats=1,
+            )
+            StartTrial(plan, trial["question"], 0, **self._who()).execute()
+
+    def finish(self, stopping: threading.Event) -> bool:
+        """Wait for the worker to end the trials, then mark and adopt; False if stopped before."""
+        names = [row["name"] for row in self.plan["briefs"]]
+        waiting = Trial.objects.filter(brief__name__in=names, state__in=OPEN_STATES)
+        while waiting.exists():
+            if stopping.wait(CHECK_S):
+                return False
+        for row in self.plan["briefs"]:
+            brief = Brief.objects.filter(name=row["name"]).first()
+            if brief is None:
+                continue
+            if row.get("marks") and not Mark.objects.filter(
+                output__arm__trial__brief=brief).exists():
+                self._mark(brief, row["marks"])
+            if row.get("adopt") and not Verdict.objects.filter(brief=brief).exists():
+                self._adopt(brief, row["adopt"])
+        return True
+
+    def _mark(self, brief: Brief, count: int) -> None:
+        """Marks as a careful person would give them here: right, nearly right, or not."""
+        rng = np.random.default_rng(0)
+        for row in reading_queue(brief, reader=ACTOR)["queue"][:count]:
+            output = Output.objects.get(pk=row["output"])
+            score = output.scores.order_by("-id").first()
+            total = score.total if score and score.total is not None else 0.0
+            judgement = GOOD if total >= 0.99 else USABLE if total >= 0.7 else BAD
+            why = ""
+            if judgement != GOOD and score and rng.random() < 0.7:
+                why = next((w for v, w in score.packed.values() if v is not None and v < 1), "")
+            MarkOutput(output.pk, judgement, why, **self._who()).execute()
+
+    def _adopt(self, brief: Brief, row: dict[str, Any]) -> None:
+        trial = brief.trials.filter(number=row["trial"], state=COMPLETE).first()
+        if trial is None:
+            return
+
+        def arm(choice: dict[str, Any]) -> Arm:
+            return trial.arms.get(version__number=choice["version"], model__name=choice["model"])
+
+        AdoptArm(arm(row["arm"]).pk, arm(row["against"]).pk, row["reason"], **self._who()).execute()
