@@ -558,7 +558,12 @@ class ChangedCase(s.Serializer):
     b = SideShape()
 
 
+class FamilyMember(CompareFigures):
+    arm = ArmShape()
+
+
 class ComparisonShape(s.Serializer):
+    family = FamilyMember(many=True)
     a = ArmShape()
     b = ArmShape()
     complete = s.BooleanField()

@@ -326,7 +326,13 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
             }
         )
     changed.sort(key=lambda c: (c["difference"], c["number"]))
+    arms = {str(x.pk): x for x in trial.arms.select_related("version", "model__connection")}
+    family = result.comparisons if result else []
     return {
+        "family": [
+            {**c.__dict__, "a": int(c.a), "b": int(c.b), "arm": arm_facts(arms[c.a])}
+            for c in family
+        ],
         "a": arm_facts(a),
         "b": arm_facts(b),
         "complete": trial.state == COMPLETE,

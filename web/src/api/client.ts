@@ -1,0 +1,93 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+
+/** What the server said was wrong, and in which field. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    readonly detail: string,
+    readonly field: string | null,
+  ) {
+    super(detail)
+  }
+}
+
+let token: Promise<string> | null = null
+
+/** The token every write carries; asked for once, and again after a refusal. */
+async function csrf(): Promise<string> {
+  token ??= fetch('/api/session/').then(async (r) => ((await r.json()) as { csrf: string }).csrf)
+  return token
+}
+
+const SAFE = new Set(['GET', 'HEAD'])
+
+const client = createClient<paths>({ baseUrl: '' })
+client.use({
+  async onRequest({ request }) {
+    if (!SAFE.has(request.method)) request.headers.set('X-CSRFToken', await csrf())
+    return request
+  },
+  async onResponse({ response }) {
+    if (!response.ok) throw await problemOf(response)
+    return response
+  },
+})
+
+export const api = client
+
+/** A multipart write, for files: the typed client does not encode these. */
+export async function upload<T>(path: string, form: FormData): Promise<T> {
+  const response = await fetch(path, {
+    method: 'POST',
+    body: form,
+    headers: { 'X-CSRFToken': await csrf() },
+  })
+  if (!response.ok) throw await problemOf(response)
+  return (await response.json()) as T
+}
+
+async function problemOf(response: Response): Promise<Problem> {
+  if (response.status === 403) token = null
+  const text = await response.text()
+  try {
+    const body = JSON.parse(text) as { title?: string; detail?: string; field?: string }
+    return new Problem(
+      response.status,
+      body.title ?? 'error',
+      body.detail ?? `the server answered ${response.status}`,
+      body.field ?? null,
+    )
+  } catch {
+    return new Problem(
+      response.status,
+      'error',
+      `The server answered ${response.status} and gave no reason. Nothing was changed.`,
+      null,
+    )
+  }
+}
+
+/** Data of an answer; the middleware has already thrown for every other kind. */
+export async function dataOf<T>(answer: Promise<{ data?: T }>): Promise<T> {
+  const { data } = await answer
+  if (data === undefined) throw new Problem(0, 'empty', 'the server sent no data', null)
+  return data
+}
+
+/** What went wrong in words a person can act on. */
+export function inWords(error: unknown): string {
+  if (error instanceof Problem) return sentence(error.detail)
+  if (error instanceof TypeError) {
+    return 'The server cannot be reached. What you entered is still here; try again in a moment.'
+  }
+  return error instanceof Error ? error.message : 'Something went wrong.'
+}
+
+function sentence(text: string): string {
+  const head = text.charAt(0).toUpperCase() + text.slice(1)
+  return /[.!?]$/.test(head) ? head : `${head}.`
+}

@@ -1,0 +1,160 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { api, dataOf, type Schemas } from './client'
+
+/** Keys of everything that is read from the server, in one place. */
+export const keys = {
+  session: ['session'] as const,
+  desk: ['desk'] as const,
+  brief: (id: number) => ['brief', id] as const,
+  version: (id: number, number: number) => ['brief', id, 'version', number] as const,
+  changes: (id: number, number: number, against: number) =>
+    ['brief', id, 'changes', number, against] as const,
+  cases: (dataset: number, split: string, words: string) =>
+    ['cases', dataset, split, words] as const,
+  connections: ['connections'] as const,
+  trials: (id: number) => ['brief', id, 'trials'] as const,
+  trial: (id: number) => ['trial', id] as const,
+  cells: (id: number) => ['trial', id, 'cells'] as const,
+  output: (id: number) => ['output', id] as const,
+  compare: (trial: number, a: number, b: number) => ['trial', trial, 'compare', a, b] as const,
+  reading: (id: number) => ['brief', id, 'reading'] as const,
+  verdicts: (id: number) => ['brief', id, 'verdicts'] as const,
+  measures: ['measures'] as const,
+  ledger: (brief: number | null) => ['ledger', brief] as const,
+}
+
+export function useSession() {
+  return useQuery({
+    queryKey: keys.session,
+    queryFn: () => dataOf(api.GET('/api/session/')),
+    refetchInterval: 5000,
+  })
+}
+
+export function useDesk() {
+  return useQuery({ queryKey: keys.desk, queryFn: () => dataOf(api.GET('/api/desk/')) })
+}
+
+export function useBrief(id: number) {
+  return useQuery({
+    queryKey: keys.brief(id),
+    queryFn: () =>
+      dataOf(api.GET('/api/briefs/{brief_id}/', { params: { path: { brief_id: id } } })),
+  })
+}
+
+export function useVersion(id: number, number: number | null) {
+  return useQuery({
+    queryKey: keys.version(id, number ?? 0),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/versions/{number}/', {
+          params: { path: { brief_id: id, number: number ?? 0 } },
+        }),
+      ),
+    enabled: number !== null,
+    staleTime: Infinity,
+  })
+}
+
+export function useChanges(id: number, number: number | null, against: number | null) {
+  return useQuery({
+    queryKey: keys.changes(id, number ?? 0, against ?? 0),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/versions/{number}/changes/{against}/', {
+          params: { path: { brief_id: id, number: number ?? 0, against: against ?? 0 } },
+        }),
+      ),
+    enabled: number !== null && against !== null && number !== against,
+    staleTime: Infinity,
+  })
+}
+
+export function useConnections() {
+  return useQuery({
+    queryKey: keys.connections,
+    queryFn: () => dataOf(api.GET('/api/connections/')),
+  })
+}
+
+export function useTrials(id: number) {
+  return useQuery({
+    queryKey: keys.trials(id),
+    queryFn: () =>
+      dataOf(api.GET('/api/briefs/{brief_id}/trials/', { params: { path: { brief_id: id } } })),
+  })
+}
+
+export function useTrial(id: number | null) {
+  return useQuery({
+    queryKey: keys.trial(id ?? 0),
+    queryFn: () =>
+      dataOf(api.GET('/api/trials/{trial_id}/', { params: { path: { trial_id: id ?? 0 } } })),
+    enabled: id !== null,
+  })
+}
+
+export function useOutput(id: number | null) {
+  return useQuery({
+    queryKey: keys.output(id ?? 0),
+    queryFn: () =>
+      dataOf(api.GET('/api/outputs/{output_id}/', { params: { path: { output_id: id ?? 0 } } })),
+    enabled: id !== null,
+  })
+}
+
+export function useComparison(trial: number | null, a: number | null, b: number | null) {
+  return useQuery({
+    queryKey: keys.compare(trial ?? 0, a ?? 0, b ?? 0),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/compare/{arm_id}/{against_id}/', {
+          params: { path: { trial_id: trial ?? 0, arm_id: a ?? 0, against_id: b ?? 0 } },
+        }),
+      ),
+    enabled: trial !== null && a !== null && b !== null && a !== b,
+  })
+}
+
+export function useReading(id: number) {
+  return useQuery({
+    queryKey: keys.reading(id),
+    queryFn: () =>
+      dataOf(api.GET('/api/briefs/{brief_id}/reading/', { params: { path: { brief_id: id } } })),
+    // The order is fixed; a refetch in mid-reading must not move the place.
+    staleTime: Infinity,
+  })
+}
+
+export function useVerdicts(id: number) {
+  return useQuery({
+    queryKey: keys.verdicts(id),
+    queryFn: () =>
+      dataOf(api.GET('/api/briefs/{brief_id}/verdicts/', { params: { path: { brief_id: id } } })),
+  })
+}
+
+export function useLedger(brief: number | null) {
+  return useQuery({
+    queryKey: keys.ledger(brief),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/ledger/', {
+          params: { query: { ...(brief ? { brief } : {}), limit: 300 } as never },
+        }),
+      ),
+  })
+}
+
+/** Tell the cache that something about a brief has changed. */
+export function useRefreshBrief(id: number) {
+  const cache = useQueryClient()
+  return () => {
+    void cache.invalidateQueries({ queryKey: keys.brief(id) })
+    void cache.invalidateQueries({ queryKey: keys.desk })
+    void cache.invalidateQueries({ queryKey: ['ledger'] })
+  }
+}
+
+export type { Schemas }

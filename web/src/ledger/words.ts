@@ -1,0 +1,45 @@
+import type { Schemas } from '@/api/client'
+import { plural, score } from '@/parts/numbers'
+
+// Facts differ from action to action; each sentence below knows its own.
+// eslint-disable-next-line @typescript-eslint/no-explicit-any
+type Facts = Record<string, any>
+
+/** A ledger line as a sentence. Every action of the server has its words here. */
+const WORDS: Record<string, (f: Facts) => string> = {
+  'brief.created': (f) => `Brief “${f['name']}” opened`,
+  'brief.changed': (f) => `Brief “${f['name']}” reworded`,
+  'version.saved': (f) =>
+    `v${f['version']} saved${f['parent'] ? ` from v${f['parent']}` : ''}${changes(f['changes'])}${f['note'] ? ` (${f['note']})` : ''}`,
+  'scorecard.saved': (f) => `Scorecard ${f['scorecard']} saved: ${(f['measures'] as string[]).join(', ')}`,
+  'dataset.created': (f) => `Dataset “${f['name']}” opened`,
+  'cases.imported': (f) =>
+    `${plural(f['added'], 'case')} imported into ${f['dataset']}${f['refused'] ? `, ${f['refused']} rows refused` : ''}`,
+  'cases.moved': (f) => `${plural(f['cases'], 'case')} moved to ${f['split']}`,
+  'connection.added': (f) => `Connection “${f['name']}” added`,
+  'connection.changed': (f) => `Connection “${f['name']}” changed`,
+  'model.added': (f) => `Model ${f['name']} added to ${f['connection']}`,
+  'model.changed': (f) => `Model ${f['name']} changed`,
+  'trial.started': (f) =>
+    `Trial ${f['trial']} started: ${plural(f['arms'], 'arm')} × ${plural(f['cases'], 'case')}${Number(f['repeats']) > 1 ? ` × ${f['repeats']}` : ''}`,
+  'trial.cancel_asked': (f) => `Trial ${f['trial']} asked to stop`,
+  'trial.ended': (f) =>
+    `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}`,
+  'output.marked': (f) => `An answer of trial ${f['trial']} marked ${f['judgement']}`,
+  'arm.adopted': (f) => `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
+}
+
+export function lineInWords(line: Schemas['LineShape']): string {
+  return WORDS[line.what]?.(line.facts as Facts) ?? line.what
+}
+
+export const LEDGER_KINDS = Object.keys(WORDS)
+
+function changes(counts: Record<string, number> | undefined): string {
+  if (!counts) return ''
+  const names: Record<string, string> = {
+    add: 'added', amend: 'amended', strike: 'struck', move: 'moved', layout: 'layout changed',
+  }
+  const parts = Object.entries(counts).map(([kind, n]) => `${n} ${names[kind] ?? kind}`)
+  return parts.length ? `: ${parts.join(', ')}` : ''
+}

@@ -1,0 +1,68 @@
+import { Key } from './controls'
+import { Overlay } from './overlay'
+
+const SHEET: { where: string; rows: [string[], string][] }[] = [
+  {
+    where: 'Everywhere',
+    rows: [
+      [['Ctrl', 'K'], 'find a brief, version, stage or page'],
+      [['?'], 'this sheet'],
+      [['Esc'], 'close what is open'],
+    ],
+  },
+  {
+    where: 'Draft',
+    rows: [
+      [['Ctrl', 'S'], 'save as a new version'],
+      [['Alt', 'S'], 'the text as sent, and back'],
+    ],
+  },
+  {
+    where: 'Trial board',
+    rows: [
+      [['J'], 'next case'],
+      [['K'], 'case before'],
+      [['H'], 'arm to the left'],
+      [['L'], 'arm to the right'],
+      [['Enter'], 'open the answer'],
+    ],
+  },
+  {
+    where: 'Review',
+    rows: [
+      [['G'], 'good'],
+      [['U'], 'usable'],
+      [['B'], 'bad'],
+      [['C'], 'comment; Ctrl Enter leaves it'],
+      [['J'], 'next answer'],
+      [['K'], 'answer before'],
+    ],
+  },
+]
+
+/** Every shortcut in one place. Letters act only while no text is being edited. */
+export function ShortcutSheet({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {
+  return (
+    <Overlay open={open} onOpenChange={onOpenChange} title="Keys">
+      <div className="grid grid-cols-2 gap-x-10 gap-y-5">
+        {SHEET.map((part) => (
+          <section key={part.where}>
+            <h3 className="mb-1 text-base">{part.where}</h3>
+            <dl>
+              {part.rows.map(([keys, what]) => (
+                <div key={what} className="flex items-baseline justify-between gap-3 border-b border-rule py-1">
+                  <dt className="flex gap-1">
+                    {keys.map((k) => (
+                      <Key key={k}>{k}</Key>
+                    ))}
+                  </dt>
+                  <dd className="text-right text-sm text-soft">{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+    </Overlay>
+  )
+}

@@ -1,0 +1,132 @@
+import { useEffect, useState } from 'react'
+import { Link, useMatch } from 'react-router'
+import { useBrief, useSession } from '@/api/queries'
+import { watchConnection } from '@/api/live'
+import { Key } from './controls'
+import { money, plural, setCurrency } from './numbers'
+import { Palette } from './Palette'
+import { ShortcutSheet } from './ShortcutSheet'
+import { applyTheme, storedTheme } from './theme'
+
+export function TopBar() {
+  const match = useMatch('/briefs/:briefId/*')
+  const briefId = match?.params.briefId ? Number(match.params.briefId) : null
+  const session = useSession()
+  const [paletteOpen, setPaletteOpen] = useState(false)
+  const [sheetOpen, setSheetOpen] = useState(false)
+  const [theme, setTheme] = useState(storedTheme)
+  if (session.data) setCurrency(session.data.currency)
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
+        e.preventDefault()
+        setPaletteOpen(true)
+      } else if (e.key === '?' && !isTyping(e.target)) {
+        e.preventDefault()
+        setSheetOpen(true)
+      }
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [])
+
+  const other = theme === 'light' ? 'dark' : 'light'
+  return (
+    <header className="flex h-11 shrink-0 items-center gap-3 border-b border-rule px-5">
+      <Link to="/" className="font-serif text-lg font-semibold">
+        Nomikon.
+      </Link>
+      {briefId !== null && <BriefName id={briefId} />}
+      <button
+        type="button"
+        onClick={() => setPaletteOpen(true)}
+        className="ml-auto flex h-7 w-60 items-center justify-between rounded-sm border border-rule-strong bg-sheet px-2 text-sm text-soft hover:border-ink"
+      >
+        Find or do… <Key>Ctrl K</Key>
+      </button>
+      <WorkerState state={session.data?.worker} running={session.data?.running_trials ?? 0} />
+      <span className="font-mono text-xs whitespace-nowrap" title="spent this month">
+        {session.data ? `${money(session.data.spent_month, 2)} in ${session.data.month}` : ''}
+      </span>
+      <nav className="flex items-center gap-3 text-sm text-soft" aria-label="Everything">
+        <Link to="/models" className="hover:text-ink">
+          Models
+        </Link>
+        <Link to="/ledger" className="hover:text-ink">
+          Ledger
+        </Link>
+        <button
+          type="button"
+          className="hover:text-ink"
+          onClick={() => {
+            applyTheme(other)
+            setTheme(other)
+          }}
+        >
+          {other === 'dark' ? 'Dark' : 'Light'}
+        </button>
+        <button type="button" className="hover:text-ink" onClick={() => setSheetOpen(true)} aria-label="Keys">
+          ?
+        </button>
+      </nav>
+      <Palette open={paletteOpen} onOpenChange={setPaletteOpen} briefId={briefId} />
+      <ShortcutSheet open={sheetOpen} onOpenChange={setSheetOpen} />
+    </header>
+  )
+}
+
+function BriefName({ id }: { id: number }) {
+  const brief = useBrief(id)
+  return (
+    <span className="flex min-w-0 items-center gap-3">
+      <span aria-hidden="true" className="text-soft">
+        /
+      </span>
+      <span className="truncate font-serif text-base font-semibold">{brief.data?.name ?? '…'}</span>
+    </span>
+  )
+}
+
+function WorkerState({ state, running }: { state?: string; running: number }) {
+  const [open, setOpen] = useState(true)
+  useEffect(() => {
+    // A reconnect that takes a moment is not worth a word.
+    let timer: number | undefined
+    const stop = watchConnection((now) => {
+      window.clearTimeout(timer)
+      if (now) setOpen(true)
+      else timer = window.setTimeout(() => setOpen(false), 4000)
+    })
+    return () => {
+      stop()
+      window.clearTimeout(timer)
+    }
+  }, [])
+  if (!open) {
+    return (
+      <span role="status" className="text-sm whitespace-nowrap text-harm">
+        Connection lost, trying again
+      </span>
+    )
+  }
+  if (state === undefined) return null
+  const words =
+    state === 'running' ? `running ${plural(Math.max(1, running), 'trial')}` : state
+  return (
+    <span className="text-sm whitespace-nowrap text-soft">
+      Worker:{' '}
+      <span className={state === 'stopped' ? 'font-semibold text-harm' : state === 'running' ? 'font-semibold text-action' : ''}>
+        {words}
+      </span>
+    </span>
+  )
+}
+
+/** Whether a key press belongs to a text being edited. */
+export function isTyping(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
+  )
+}

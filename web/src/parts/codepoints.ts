@@ -1,0 +1,12 @@
+/** The server counts code points, the browser UTF-16 units; this turns one into the other. */
+export function utf16Offsets(text: string): (codePoint: number) => number {
+  if (!/[\ud800-\udbff]/.test(text)) return (n) => n
+  const starts: number[] = []
+  let at = 0
+  for (const mark of text) {
+    starts.push(at)
+    at += mark.length
+  }
+  starts.push(at)
+  return (n) => starts[Math.min(n, starts.length - 1)] ?? at
+}

@@ -1,0 +1,140 @@
+import type { ComponentPropsWithoutRef, ReactNode } from 'react'
+import { useId } from 'react'
+
+type ButtonProps = ComponentPropsWithoutRef<'button'> & { kind?: 'main' | 'plain' | 'quiet' | 'harm' }
+
+const KINDS = {
+  main: 'bg-action text-on-action border-action font-semibold hover:brightness-110',
+  plain: 'bg-sheet text-ink border-rule-strong hover:border-ink',
+  quiet: 'bg-transparent text-soft border-transparent hover:text-ink',
+  harm: 'bg-sheet text-harm border-harm hover:bg-wash-harm',
+}
+
+export function Button({ kind = 'plain', className = '', type = 'button', ...rest }: ButtonProps) {
+  return (
+    <button
+      type={type}
+      className={`inline-flex h-8 shrink-0 items-center gap-2 whitespace-nowrap rounded-sm border px-3 text-sm disabled:cursor-not-allowed disabled:opacity-60 ${KINDS[kind]} ${className}`}
+      {...rest}
+    />
+  )
+}
+
+/** A link-like action inside running text. */
+export function TextAction({ className = '', ...rest }: ComponentPropsWithoutRef<'button'>) {
+  return (
+    <button
+      type="button"
+      className={`font-semibold text-action underline decoration-1 underline-offset-2 hover:decoration-2 ${className}`}
+      {...rest}
+    />
+  )
+}
+
+export function Key({ children }: { children: ReactNode }) {
+  return (
+    <kbd className="inline-block min-w-5 rounded-sm border border-rule-strong bg-sheet px-1 text-center font-mono text-2xs text-soft">
+      {children}
+    </kbd>
+  )
+}
+
+export function Simulated() {
+  return (
+    <span className="whitespace-nowrap rounded-sm border border-inform px-1 text-2xs text-inform">
+      simulated
+    </span>
+  )
+}
+
+type FieldProps = ComponentPropsWithoutRef<'input'> & {
+  label: string
+  hint?: string
+  error?: string | null
+}
+
+export function Field({ label, hint, error, className = '', ...rest }: FieldProps) {
+  const id = useId()
+  return (
+    <div className={className}>
+      <label htmlFor={id} className="mb-1 block text-xs text-soft">
+        {label}
+      </label>
+      <input
+        id={id}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={error || hint ? `${id}-note` : undefined}
+        className="h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm aria-invalid:border-harm"
+        {...rest}
+      />
+      {(error || hint) && (
+        <p id={`${id}-note`} className={`mt-1 text-xs ${error ? 'text-harm' : 'text-soft'}`}>
+          {error ?? hint}
+        </p>
+      )}
+    </div>
+  )
+}
+
+type AreaProps = ComponentPropsWithoutRef<'textarea'> & { label: string; error?: string | null }
+
+export function Area({ label, error, className = '', ...rest }: AreaProps) {
+  const id = useId()
+  return (
+    <div className={className}>
+      <label htmlFor={id} className="mb-1 block text-xs text-soft">
+        {label}
+      </label>
+      <textarea
+        id={id}
+        aria-invalid={error ? true : undefined}
+        className="w-full rounded-sm border border-rule-strong bg-sheet p-2 text-sm aria-invalid:border-harm"
+        {...rest}
+      />
+      {error && <p className="mt-1 text-xs text-harm">{error}</p>}
+    </div>
+  )
+}
+
+type ChoiceProps = ComponentPropsWithoutRef<'select'> & { label: string; hideLabel?: boolean }
+
+export function Choice({ label, hideLabel, className = '', ...rest }: ChoiceProps) {
+  const id = useId()
+  return (
+    <div className={className}>
+      <label htmlFor={id} className={hideLabel ? 'sr-only' : 'mb-1 block text-xs text-soft'}>
+        {label}
+      </label>
+      <select
+        id={id}
+        className="h-8 w-full min-w-0 rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
+        {...rest}
+      />
+    </div>
+  )
+}
+
+export function ErrorLine({ children }: { children: ReactNode }) {
+  return (
+    <p role="alert" className="border-l-2 border-harm bg-wash-harm px-3 py-2 text-sm text-harm">
+      {children}
+    </p>
+  )
+}
+
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="max-w-lg py-10">
+      <p className="font-serif text-lg">{title}</p>
+      <div className="mt-2 text-sm text-soft">{children}</div>
+    </div>
+  )
+}
+
+export function Waiting({ what }: { what: string }) {
+  return (
+    <p role="status" className="py-8 text-sm text-soft">
+      Loading {what}…
+    </p>
+  )
+}

@@ -1,0 +1,66 @@
+/** Figures as text: always with their unit, never with more digits than they can bear. */
+
+export function score(value: number | null | undefined, digits = 2): string {
+  return value === null || value === undefined ? '–' : value.toFixed(digits)
+}
+
+export function signed(value: number | null | undefined, digits = 3): string {
+  if (value === null || value === undefined) return '–'
+  const text = Math.abs(value).toFixed(digits)
+  return Number(text) === 0 ? `±${text}` : `${value < 0 ? '−' : '+'}${text}`
+}
+
+const SIGNS: Record<string, string> = { EUR: '€', USD: '$', GBP: '£' }
+let currency = 'EUR'
+
+/** The installation's currency, told once by the session. */
+export function setCurrency(code: string): void {
+  currency = code
+}
+
+/** Billionths of the currency as money. */
+export function money(nano: number | null | undefined, digits?: number): string {
+  if (nano === null || nano === undefined) return '–'
+  const value = nano / 1e9
+  const places = digits ?? (value === 0 || value >= 1 ? 2 : value >= 0.01 ? 3 : 5)
+  return `${SIGNS[currency] ?? currency} ${value.toFixed(places)}`
+}
+
+export function seconds(ms: number | null | undefined): string {
+  if (ms === null || ms === undefined) return '–'
+  return `${(ms / 1000).toFixed(ms < 995 ? 2 : 1)} s`
+}
+
+export function count(n: number): string {
+  return n.toLocaleString('en')
+}
+
+export function plural(n: number, one: string, many = `${one}s`): string {
+  return `${count(n)} ${n === 1 ? one : many}`
+}
+
+/** A stretch of time in words, for what is left of a trial. */
+export function duration(s: number): string {
+  if (s < 60) return `${Math.max(1, Math.round(s))} s`
+  const minutes = Math.floor(s / 60)
+  const rest = Math.round(s % 60)
+  return minutes < 60 ? `${minutes} min${rest ? ` ${rest} s` : ''}` : `${Math.round(minutes / 60)} h`
+}
+
+export function pValue(p: number | null | undefined): string {
+  if (p === null || p === undefined) return '–'
+  return p < 0.001 ? '<0.001' : p.toFixed(3)
+}
+
+export function clock(iso: string, now = new Date()): string {
+  const at = new Date(iso)
+  const sameDay = at.toDateString() === now.toDateString()
+  return sameDay
+    ? at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+    : at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+}
+
+/** Which of the eight steps of the score ramp a score falls on. */
+export function rampStep(value: number): number {
+  return Math.min(7, Math.max(0, Math.floor(value * 8)))
+}

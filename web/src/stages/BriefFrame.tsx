@@ -1,0 +1,74 @@
+import { NavLink, Outlet, useLocation, useOutletContext, useParams, useSearchParams } from 'react-router'
+import type { Schemas } from '@/api/client'
+import { inWords } from '@/api/client'
+import { useBrief } from '@/api/queries'
+import { Empty, ErrorLine, Waiting } from '@/parts/controls'
+import { STAGES } from '@/parts/stages'
+import { Spine } from './Spine'
+
+export type Brief = Schemas['BriefDetail']
+export type Frame = { brief: Brief; inHand: number | null; setInHand: (n: number) => void }
+
+/** What every stage of a brief stands in: the strip on top, the spine on the left. */
+export function BriefFrame() {
+  const briefId = Number(useParams().briefId)
+  const brief = useBrief(briefId)
+  const [search, setSearch] = useSearchParams()
+  const location = useLocation()
+  if (brief.isPending) return <main className="px-6"><Waiting what="the brief" /></main>
+  if (brief.isError) {
+    return (
+      <main className="max-w-2xl px-6 py-6">
+        <ErrorLine>{inWords(brief.error)}</ErrorLine>
+        <Empty title="This brief cannot be shown.">
+          It may have been removed. The desk lists every brief there is.
+        </Empty>
+      </main>
+    )
+  }
+  const asked = Number(search.get('v'))
+  const numbers = brief.data.versions.map((v) => v.number)
+  const inHand = numbers.includes(asked) ? asked : (numbers.at(-1) ?? null)
+  const setInHand = (n: number) => {
+    search.set('v', String(n))
+    setSearch(search)
+  }
+  const frame: Frame = { brief: brief.data, inHand, setInHand }
+  const kept = asked ? `?v=${asked}` : ''
+  return (
+    <>
+      <nav aria-label="Stages" className="flex h-13 shrink-0 border-b border-rule pl-[11rem]">
+        {STAGES.map(({ stage, label }) => {
+          const words = brief.data.stages.find((s) => s.stage === stage)?.words ?? ''
+          const current =
+            location.pathname.includes(`/${stage}`) ||
+            (stage === 'draft' && /\/briefs\/\d+\/?$/.test(location.pathname))
+          return (
+            <NavLink
+              key={stage}
+              to={`/briefs/${briefId}/${stage}${kept}`}
+              aria-current={current ? 'page' : undefined}
+              className={`min-w-0 flex-1 border-r border-rule px-3.5 pt-1.5 first:border-l hover:bg-sheet ${
+                current ? 'border-b-3 border-b-ink bg-sheet' : ''
+              }`}
+            >
+              <span className="block font-serif text-base font-semibold">{label}</span>
+              <span className="block truncate text-xs text-soft">{words}</span>
+            </NavLink>
+          )
+        })}
+      </nav>
+      <div className="flex min-h-0 flex-1">
+        <Spine frame={frame} />
+        <main className="min-w-0 flex-1 overflow-y-auto" key={briefId}>
+          <Outlet context={frame} />
+        </main>
+      </div>
+    </>
+  )
+}
+
+/** The brief a stage belongs to, and the version in hand. */
+export function useFrame(): Frame {
+  return useOutletContext<Frame>()
+}

@@ -1,0 +1,121 @@
+import type { Schemas } from '@/api/client'
+import { ScoreBar } from '@/parts/ScoreBar'
+import type { Frame } from './BriefFrame'
+
+type Version = Schemas['VersionFacts']
+
+const ROW = 62
+const LANE = 15
+
+/** The version tree drawn downward from the newest, with each version's score. */
+export function Spine({ frame }: { frame: Frame }) {
+  const { brief, inHand, setInHand } = frame
+  const rows = [...brief.versions].reverse()
+  const lanes = lanesOf(brief.versions)
+  const widest = Math.max(0, ...lanes.values())
+  const left = 22
+  const x = (v: Version) => left + (lanes.get(v.number) ?? 0) * LANE
+  const y = (i: number) => 16 + i * ROW
+  const place = new Map(rows.map((v, i) => [v.number, { v, i }]))
+  return (
+    <aside aria-label="Lineage" className="flex w-[11rem] shrink-0 flex-col overflow-y-auto border-r border-rule">
+      <div className="px-5 pt-3 pb-2">
+        <p className="text-xs font-semibold text-soft">Lineage</p>
+        <p className="text-2xs text-soft">
+          {brief.basis
+            ? `on ${brief.basis.model.replace(/^standin-/, '')}, ${brief.basis.settings}, scorecard ${brief.basis.scorecard}, cases ${brief.basis.dataset_version}`
+            : 'not measured'}
+        </p>
+      </div>
+      <div className="relative" style={{ height: rows.length * ROW + 12 }}>
+        <svg className="absolute inset-0" width="176" height={rows.length * ROW + 12} aria-hidden="true">
+          {rows.map((v, i) => {
+            const parent = v.parent === null ? undefined : place.get(v.parent)
+            if (!parent) return null
+            const [x1, y1, x2, y2] = [x(v), y(i), x(parent.v), y(parent.i)]
+            return (
+              <path
+                key={v.number}
+                d={x1 === x2 ? `M${x1} ${y1}V${y2}` : `M${x1} ${y1}V${y2 - 34}C${x1} ${y2 - 16} ${x2} ${y2 - 18} ${x2} ${y2}`}
+                className="fill-none stroke-rule-strong"
+                strokeWidth="1.4"
+              />
+            )
+          })}
+          {rows.map((v, i) => (
+            <g key={v.number}>
+              <circle
+                cx={x(v)}
+                cy={y(i)}
+                r="5.5"
+                strokeWidth="1.5"
+                className={`stroke-ink ${v.number === inHand ? 'fill-ink' : 'fill-paper'}`}
+              />
+              {v.adopted && (
+                <circle cx={x(v)} cy={y(i)} r="2.5" className={v.number === inHand ? 'fill-paper' : 'fill-action'} />
+              )}
+            </g>
+          ))}
+        </svg>
+        <ol>
+          {rows.map((v, i) => (
+            <li key={v.number} className="absolute right-0" style={{ top: y(i) - 12, left: 0 }}>
+              <button
+                type="button"
+                aria-current={v.number === inHand ? 'true' : undefined}
+                onClick={() => setInHand(v.number)}
+                style={{ paddingLeft: left + widest * LANE + 14 }}
+                className="block w-full py-0.5 pr-2 text-left hover:bg-sheet"
+              >
+                <span className="flex items-center gap-2">
+                  <span className="w-5 text-sm font-semibold">v{v.number}</span>
+                  {v.score ? (
+                    <ScoreBar mean={v.score.mean} width={40} />
+                  ) : (
+                    <span className="text-2xs text-soft">not measured</span>
+                  )}
+                </span>
+                <span className="line-clamp-2 text-2xs text-soft">{wordsOf(v, inHand)}</span>
+              </button>
+            </li>
+          ))}
+        </ol>
+      </div>
+      {rows.length === 0 && (
+        <p className="px-5 text-xs text-soft">The first version you save will stand here.</p>
+      )}
+    </aside>
+  )
+}
+
+function wordsOf(v: Version, inHand: number | null): string {
+  const parts = [v.number === inHand ? 'in hand' : '', v.adopted ? 'adopted' : '', v.note]
+  return parts.filter(Boolean).join(' · ')
+}
+
+/** A lane for every version: a first child stays in its parent's lane, later ones branch off. */
+function lanesOf(versions: Version[]): Map<number, number> {
+  const lanes = new Map<number, number>()
+  const newestChild = new Map<number, number>()
+  versions.forEach((v) => {
+    if (v.parent !== null) newestChild.set(v.parent, v.number)
+  })
+  const ordered = [...versions].reverse()
+  // The line from the newest version back to the root is the main one.
+  const main = new Set<number>()
+  let at: Version | undefined = ordered[0]
+  while (at) {
+    main.add(at.number)
+    const parent: number | null = at.parent
+    at = versions.find((v) => v.number === parent)
+  }
+  versions.forEach((v) => {
+    if (main.has(v.number)) lanes.set(v.number, 0)
+    else {
+      const parentLane = v.parent === null ? 0 : (lanes.get(v.parent) ?? 0)
+      const keeps = parentLane > 0 && newestChild.get(v.parent ?? 0) === v.number
+      lanes.set(v.number, keeps ? parentLane : parentLane + 1)
+    }
+  })
+  return lanes
+}

@@ -1,0 +1,72 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords } from '@/api/client'
+import { Button, ErrorLine, Waiting } from '@/parts/controls'
+import type { Brief } from '../BriefFrame'
+import type { DraftMessage } from './workingCopy'
+
+/** The text literally as a model gets it, filled from one case at a time. */
+export function AsSent({ brief, messages }: { brief: Brief; messages: DraftMessage[] }) {
+  const dataset = brief.datasets.find((d) => d.working + d.held_out > 0)
+  const [at, setAt] = useState(0)
+  const [copied, setCopied] = useState(false)
+  const cases = useQuery({
+    queryKey: ['case-at', dataset?.id, at],
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/cases/', {
+          params: {
+            path: { dataset_id: dataset?.id ?? 0 },
+            query: { split: 'working', offset: at, limit: 1 } as never,
+          },
+        }),
+      ),
+    enabled: dataset !== undefined,
+  })
+  const chosen = cases.data?.cases[0]
+  const inputs = chosen?.inputs ?? {}
+  const rows = messages.map((m) => ({ role: m.role, content: m.content, step: m.step }))
+  const done = useQuery({
+    queryKey: ['render', rows, inputs],
+    queryFn: () => dataOf(api.POST('/api/render/', { body: { messages: rows, inputs } })),
+    enabled: dataset === undefined || chosen !== undefined,
+  })
+  const text = (done.data?.messages ?? []).map((m) => `[${m.role}]\n${m.content}`).join('\n\n')
+  const total = cases.data?.total ?? 0
+  return (
+    <div>
+      <div className="mb-3 flex items-center gap-3 text-sm">
+        {chosen ? (
+          <>
+            <Button onClick={() => setAt((at - 1 + total) % total)} aria-label="case before">‹</Button>
+            <span>
+              Case {chosen.number}, {at + 1} of {total} working
+            </span>
+            <Button onClick={() => setAt((at + 1) % total)} aria-label="next case">›</Button>
+          </>
+        ) : (
+          <span className="text-soft">{dataset ? '' : 'No cases yet: placeholders stay as written.'}</span>
+        )}
+        <Button
+          className="ml-auto"
+          onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}
+        >
+          {copied ? 'Copied' : 'Copy as sent'}
+        </Button>
+      </div>
+      {done.isError && <ErrorLine>{inWords(done.error)}</ErrorLine>}
+      {done.isPending && <Waiting what="the text" />}
+      {done.data && done.data.missing.length > 0 && (
+        <p className="mb-2 text-sm text-harm">No value for {done.data.missing.join(', ')} in this case.</p>
+      )}
+      {done.data?.messages.map((m, i) => (
+        <section key={i} className="mb-4">
+          <p className="text-xs text-soft">{m.role}</p>
+          <pre className="border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-sm whitespace-pre-wrap break-words">
+            {m.content}
+          </pre>
+        </section>
+      ))}
+    </div>
+  )
+}

@@ -1,0 +1,91 @@
+import type { Schemas } from '@/api/client'
+import { Note } from '@/parts/Margin'
+
+type Amendment = Schemas['AmendmentShape']
+
+const WORDS = { add: 'added', amend: 'amended', strike: 'struck', move: 'moved', layout: 'layout' } as const
+const TONES = { add: 'action', amend: 'attention', strike: 'harm', move: 'inform', layout: 'plain' } as const
+
+/** A change against the parent, as a note beside its clause. */
+export function AmendmentNote({ amendment, parent }: { amendment: Amendment; parent: number }) {
+  const { kind, before, after } = amendment
+  const number = after ? `§ ${after.number} ` : before ? `v${parent} § ${before.number} ` : ''
+  return (
+    <Note tone={TONES[kind]} title={<>{number}{WORDS[kind]} <span className="font-normal text-soft">since v{parent}</span></>}>
+      {kind === 'amend' && before && after && <WordChanges before={before.text} after={after.text} />}
+      {kind === 'strike' && before && <s className="text-soft">{short(before.text)}</s>}
+      {kind === 'move' && before && `It was § ${before.number}.`}
+      {kind === 'layout' && 'Only separators, roles or their order differ.'}
+    </Note>
+  )
+}
+
+/** Words that went and words that came, in order. */
+function WordChanges({ before, after }: { before: string; after: string }) {
+  return (
+    <>
+      {wordDiff(before, after).map((part, i) =>
+        part.kind === 'same' ? (
+          <span key={i}>{part.text}</span>
+        ) : part.kind === 'gone' ? (
+          <s key={i} className="text-harm">
+            {part.text}
+          </s>
+        ) : (
+          <ins key={i} className="font-semibold text-action no-underline">
+            {part.text}
+          </ins>
+        ),
+      )}
+    </>
+  )
+}
+
+type Part = { kind: 'same' | 'gone' | 'new'; text: string }
+
+/** Longest common run of words; a stretch that stays long is shortened in its middle. */
+export function wordDiff(before: string, after: string): Part[] {
+  const a = before.match(/\S+\s*/g) ?? []
+  const b = after.match(/\S+\s*/g) ?? []
+  const best = Array.from({ length: a.length + 1 }, () => new Array<number>(b.length + 1).fill(0))
+  for (let i = a.length - 1; i >= 0; i--) {
+    for (let j = b.length - 1; j >= 0; j--) {
+      const row = best[i] as number[]
+      row[j] =
+        a[i]?.trim() === b[j]?.trim()
+          ? (best[i + 1]?.[j + 1] ?? 0) + 1
+          : Math.max(best[i + 1]?.[j] ?? 0, row[j + 1] ?? 0)
+    }
+  }
+  const parts: Part[] = []
+  const push = (kind: Part['kind'], text: string) => {
+    const last = parts.at(-1)
+    if (last?.kind === kind) last.text += text
+    else parts.push({ kind, text })
+  }
+  let i = 0
+  let j = 0
+  while (i < a.length || j < b.length) {
+    if (i < a.length && j < b.length && a[i]?.trim() === b[j]?.trim()) {
+      push('same', b[j] ?? '')
+      i++
+      j++
+    } else if (j >= b.length || (i < a.length && (best[i + 1]?.[j] ?? 0) >= (best[i]?.[j + 1] ?? 0))) {
+      push('gone', `${(a[i] ?? '').trimEnd()} `)
+      i++
+    } else {
+      push('new', `${(b[j] ?? '').trimEnd()} `)
+      j++
+    }
+  }
+  return parts.map((p) => (p.kind === 'same' ? { ...p, text: middleOut(p.text) } : p))
+}
+
+function middleOut(text: string): string {
+  const words = text.split(' ')
+  return words.length > 12 ? [...words.slice(0, 4), '…', ...words.slice(-4)].join(' ') : text
+}
+
+export function short(text: string, limit = 130): string {
+  return text.length > limit ? `${text.slice(0, limit - 1)}…` : text
+}

@@ -1,0 +1,72 @@
+import type { Schemas } from '@/api/client'
+import { Simulated } from '@/parts/controls'
+import { IntervalPlot } from '@/parts/IntervalPlot'
+import { money, score, seconds } from '@/parts/numbers'
+
+type Arm = Schemas['ArmFigures']
+
+/** Arms with mean score, interval, answers that are none, price and latency; best first. */
+export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
+  const ordered = [...arms].sort((a, b) => (b.mean ?? -1) - (a.mean ?? -1) || a.position - b.position)
+  const rows = short ? ordered.slice(0, 4) : ordered
+  return (
+    <table className="w-full text-sm">
+      <caption className="sr-only">Arms of this trial, best first</caption>
+      <thead>
+        <tr className="border-b border-rule-strong text-left text-xs text-soft">
+          <th className="w-7 py-1 font-semibold"><span className="sr-only">Letter</span></th>
+          <th className="font-semibold">Arm</th>
+          <th className="w-[190px] font-semibold">Mean score, 95 % interval</th>
+          <th className="w-32 font-semibold"><span className="sr-only">In figures</span></th>
+          <th className="w-28 font-semibold">No answer</th>
+          <th className="w-22 text-right font-semibold">Per 1,000</th>
+          <th className="w-16 text-right font-semibold">Median</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((arm) => (
+          <tr key={arm.id} className="border-b border-rule">
+            <td className="font-mono text-xs">{arm.letter}</td>
+            <td className="max-w-0 truncate py-0.5" title={`v${arm.version} on ${arm.model}, ${arm.settings_short}`}>
+              <span className="font-semibold">v{arm.version}</span> on {arm.model.replace(/^standin-/, '')}{' '}
+              {arm.simulated && <Simulated />}{' '}
+              <span className="text-xs text-soft">{arm.settings_short}</span>
+            </td>
+            <td>
+              {arm.mean !== null && arm.low !== null && arm.high !== null ? (
+                <IntervalPlot mean={arm.mean} low={arm.low} high={arm.high} />
+              ) : (
+                <span className="text-xs text-soft">{arm.n ? 'no score' : 'nothing yet'}</span>
+              )}
+            </td>
+            <td className="font-mono text-xs whitespace-nowrap">
+              {arm.mean !== null && (
+                <>
+                  <span className="text-sm font-semibold">{score(arm.mean)}</span>{' '}
+                  <span className="text-soft">{score(arm.low)}–{score(arm.high)}</span>
+                </>
+              )}
+            </td>
+            <td className="text-xs">{noAnswers(arm)}</td>
+            <td className="text-right font-mono text-xs">{money(arm.cost_per_1000, 3)}</td>
+            <td className="text-right font-mono text-xs">{seconds(arm.latency_ms)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+function noAnswers(arm: Arm) {
+  const parts = [
+    arm.cut && `${arm.cut} cut`, arm.declined && `${arm.declined} declined`,
+    arm.empty && `${arm.empty} empty`,
+  ].filter(Boolean)
+  if (parts.length === 0 && !arm.failed) return <span className="text-soft">–</span>
+  return (
+    <>
+      <span>{parts.join(', ')}</span>
+      {arm.failed > 0 && <span className="text-harm"> {arm.failed} failed</span>}
+    </>
+  )
+}

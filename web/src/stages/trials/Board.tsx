@@ -1,0 +1,227 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { Link } from 'react-router'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { keys, useRefreshBrief, useTrial } from '@/api/queries'
+import { Button, Choice, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { Note } from '@/parts/Margin'
+import { count, duration, money, plural, score } from '@/parts/numbers'
+import { Overlay } from '@/parts/overlay'
+import { useFrame } from '../BriefFrame'
+import { StageGrid } from '../StageGrid'
+import { ArmsTable } from './ArmsTable'
+import { Matrix } from './Matrix'
+import { OutputView } from './OutputView'
+import { useCells } from './useCells'
+
+type Trial = Schemas['TrialSummary']
+
+type Props = {
+  trialId: number
+  trials: Schemas['TrialRow'][]
+  onChoose: (id: number) => void
+  planPath: string
+}
+
+/** A trial's board: arms with their figures, and every case by every arm. */
+export function Board({ trialId, trials, onChoose, planPath }: Props) {
+  const trial = useTrial(trialId)
+  const open = trial.data?.state === 'running' || trial.data?.state === 'queued'
+  const { cells, error } = useCells(trialId, open)
+  const [shown, setShown] = useState<number | null>(null)
+  const [short, setShort] = useState(false)
+  if (trial.isPending) return <div className="px-6"><Waiting what="the trial" /></div>
+  if (trial.isError) return <div className="p-6"><ErrorLine>{inWords(trial.error)}</ErrorLine></div>
+  const t = trial.data
+  return (
+    <StageGrid margin={<BoardMargin trial={t} />}>
+      <div className="flex items-center gap-3">
+        <h1 className="min-w-0 text-xl">
+          Trial {t.number}{t.question && `: ${t.question}`}
+        </h1>
+        <span className="ml-auto flex items-center gap-2">
+          {trials.length > 1 && (
+            <Choice label="Trial shown" hideLabel className="w-36" value={t.id} onChange={(e) => onChoose(Number(e.target.value))}>
+              {trials.map((row) => (
+                <option key={row.id} value={row.id}>
+                  Trial {row.number}, {row.state}
+                </option>
+              ))}
+            </Choice>
+          )}
+          {open && <StopButton trial={t} />}
+          <Link
+            to={planPath}
+            className="inline-flex h-8 items-center rounded-sm border border-action bg-action px-3 text-sm font-semibold whitespace-nowrap text-on-action"
+          >
+            Plan a trial…
+          </Link>
+        </span>
+      </div>
+      <Progress trial={t} done={Math.max(t.done, cells?.done ?? 0)} />
+      {t.message && <ErrorLine>The trial stopped: {t.message}. Answers that had come in are kept.</ErrorLine>}
+      <ArmsTable arms={t.arms} short={short && t.arms.length > 4} />
+      {t.arms.length > 6 && (
+        <button type="button" className="mt-1 text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setShort(!short)}>
+          {short ? 'Show every arm' : 'Show the best four only'}
+        </button>
+      )}
+      {error && <ErrorLine>{inWords(error)}</ErrorLine>}
+      {cells && <Matrix cells={cells} arms={t.arms} repeats={t.repeats} onOpen={setShown} paused={shown !== null} />}
+      <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
+        {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}
+      </Overlay>
+    </StageGrid>
+  )
+}
+
+function Progress({ trial, done }: { trial: Trial; done: number }) {
+  const share = trial.n_outputs ? done / trial.n_outputs : 0
+  const open = trial.state === 'running' || trial.state === 'queued'
+  const left = useTimeLeft(trial, done)
+  const words = [
+    `${count(done)} of ${count(trial.n_outputs)}`,
+    trial.stopping ? 'stopping' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
+    `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}`,
+    `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,
+  ]
+  return (
+    <div className="mt-2 mb-3 flex items-center gap-3 text-sm text-soft">
+      <div
+        role="progressbar"
+        aria-label="Outputs stored"
+        aria-valuenow={done}
+        aria-valuemin={0}
+        aria-valuemax={trial.n_outputs}
+        className="h-1.5 w-48 shrink-0 bg-rule"
+      >
+        <div className="h-full bg-ink" style={{ width: `${share * 100}%` }} />
+      </div>
+      <span className="truncate">{words.join(' · ')}</span>
+    </div>
+  )
+}
+
+/** How long the rest will take at the pace since this trial started. */
+function useTimeLeft(trial: Trial, done: number): string | null {
+  const [now, setNow] = useState(() => Date.now())
+  const running = trial.state === 'running'
+  useEffect(() => {
+    if (!running) return
+    const timer = window.setInterval(() => setNow(Date.now()), 1000)
+    return () => window.clearInterval(timer)
+  }, [running])
+  if (!running || !trial.started_at || done < 10) return null
+  const passed = (now - new Date(trial.started_at).getTime()) / 1000
+  if (passed <= 1) return null
+  return `about ${duration(((trial.n_outputs - done) * passed) / done)} left`
+}
+
+function StopButton({ trial }: { trial: Trial }) {
+  const { brief } = useFrame()
+  const refresh = useRefreshBrief(brief.id)
+  const cache = useQueryClient()
+  const [problem, setProblem] = useState<unknown>(null)
+  const stop = async () => {
+    try {
+      await dataOf(api.POST('/api/trials/{trial_id}/cancel/', { params: { path: { trial_id: trial.id } } }))
+    } catch (error) {
+      setProblem(error)
+    }
+    void cache.invalidateQueries({ queryKey: keys.trial(trial.id) })
+    refresh()
+  }
+  return (
+    <>
+      {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}
+      <Button kind="harm" disabled={trial.stopping} onClick={() => void stop()}>
+        {trial.stopping ? 'Stopping…' : 'Stop'}
+      </Button>
+    </>
+  )
+}
+
+const FAILURES: Record<string, string> = {
+  unreachable: 'server not reached', throttled: 'throttled', server_error: 'server error',
+  timeout: 'timed out', dropped_stream: 'broke off', malformed: 'malformed', bad_key: 'key refused',
+  no_key: 'key variable not set', unknown_model: 'model unknown', context_too_long: 'context too long',
+  refused: 'request refused', unsendable: 'a placeholder had no value',
+}
+
+function BoardMargin({ trial }: { trial: Trial }) {
+  const measured = trial.arms.filter((a) => a.mean !== null).sort((a, b) => (b.mean ?? 0) - (a.mean ?? 0))
+  const [first, second] = measured
+  const complete = trial.state === 'complete'
+  const cheaper =
+    first && measured.find((a) => a !== first && (a.cost_per_1000 ?? Infinity) < (first.cost_per_1000 ?? 0) / 2)
+  const failed = trial.arms.filter((a) => a.failed > 0)
+  const cut = trial.arms.filter((a) => a.cut > 0)
+  const declined = trial.arms.filter((a) => a.declined > 0)
+  const { brief } = useFrame()
+  return (
+    <div className="grid gap-4">
+      <h2 className="text-base">{complete ? 'What it shows' : 'So far'}</h2>
+      {first && second && (
+        <Note tone="action" title={`${first.letter} ${complete ? 'came first' : 'is ahead so far'}`}>
+          v{first.version} on {short(first.model)}, {score((first.mean ?? 0) - (second.mean ?? 0))} above {second.letter}.{' '}
+          {complete ? (
+            <Link className="font-sans font-semibold text-action underline" to={`/briefs/${brief.id}/verdict?trial=${trial.id}&a=${first.id}`}>
+              How sure is that?
+            </Link>
+          ) : (
+            'No verdict before the trial is complete.'
+          )}
+        </Note>
+      )}
+      {cheaper && (
+        <Note tone="inform" title={`${cheaper.letter} costs ${Math.round(((cheaper.cost_per_1000 ?? 0) / (first?.cost_per_1000 ?? 1)) * 100)} % of ${first.letter}`}>
+          and is {score((first.mean ?? 0) - (cheaper.mean ?? 0))} behind.
+        </Note>
+      )}
+      {failed.length > 0 && (
+        <Note tone="harm" title={`${plural(sum(failed.map((a) => a.failed)), 'call')} failed`}>
+          {reasons(failed)}. A failed call counts as missing, not as 0.
+        </Note>
+      )}
+      {cut.length > 0 && (
+        <Note tone="attention" title={`${plural(sum(cut.map((a) => a.cut)), 'answer')} cut`}>
+          They reached the output limit on {names(cut)} and score 0.
+        </Note>
+      )}
+      {declined.length > 0 && (
+        <Note tone="attention" title={`${plural(sum(declined.map((a) => a.declined)), 'answer')} declined`}>
+          on {names(declined)}. A refusal scores 0.
+        </Note>
+      )}
+      <Note title={trial.split === 'held-out' ? 'Held-out cases' : 'Working cases only'}>
+        {trial.split === 'held-out' ? 'Every look at these is a look you cannot take back.' : 'The held-out cases are untouched by this trial.'}
+      </Note>
+      <p className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
+        <span><Key>J</Key> <Key>K</Key> case</span>
+        <span><Key>H</Key> <Key>L</Key> arm</span>
+        <span><Key>Enter</Key> open</span>
+      </p>
+    </div>
+  )
+}
+
+function sum(values: number[]): number {
+  return values.reduce((a, b) => a + b, 0)
+}
+
+function names(arms: Schemas['ArmFigures'][]): string {
+  return arms.map((a) => a.letter).join(', ')
+}
+
+function reasons(arms: Schemas['ArmFigures'][]): string {
+  const counts = new Map<string, number>()
+  arms.forEach((a) =>
+    Object.entries(a.failures).forEach(([code, n]) => counts.set(code, (counts.get(code) ?? 0) + n)),
+  )
+  return [...counts].map(([code, n]) => `${n} ${FAILURES[code] ?? code}`).join(', ')
+}
+
+/** The stand-in's models are known by their second name. */
+export function short(model: string): string {
+  return model.replace(/^standin-/, '')
+}

@@ -1,0 +1,159 @@
+import { useState } from 'react'
+import { inWords, type Schemas } from '@/api/client'
+import { useOutput } from '@/api/queries'
+import { ErrorLine, Simulated, Waiting } from '@/parts/controls'
+import { money, rampStep, score, seconds } from '@/parts/numbers'
+import { rampColours } from '@/parts/ramp'
+
+type Output = Schemas['OutputShape']
+
+/** One answer whole: the input, the messages exactly as sent, the answer, each score and why. */
+export function OutputView({ id, close }: { id: number; close: () => void }) {
+  const output = useOutput(id)
+  if (output.isPending) return <Waiting what="the answer" />
+  if (output.isError) return <ErrorLine>{inWords(output.error)}</ErrorLine>
+  const o = output.data
+  return (
+    <article className="grid gap-5">
+      <header className="flex items-baseline gap-3 border-b-2 border-ink pb-2">
+        <h2 className="text-xl">Case {o.case.number}</h2>
+        <span className="min-w-0 truncate text-sm text-soft">
+          {o.arm.letter}: v{o.arm.version} on {o.arm.model}, {o.arm.settings_short}
+          {o.repeat > 0 && `, repeat ${o.repeat + 1}`}
+        </span>
+        {o.arm.simulated && <Simulated />}
+        <button type="button" className="ml-auto text-sm text-soft hover:text-ink" onClick={close}>
+          Close
+        </button>
+      </header>
+      <Inputs inputs={o.case.inputs} />
+      <section>
+        <h3 className="mb-1 text-base">Answer</h3>
+        <AnswerText output={o} />
+        <p className="mt-1 text-xs text-soft">
+          {[
+            o.finish_reason && `finish ${o.finish_reason}`,
+            o.tokens_in !== null && `${o.tokens_in} tokens in, ${o.tokens_out ?? 0} out`,
+            o.cost !== null && money(o.cost),
+            o.latency_ms !== null && seconds(o.latency_ms),
+            o.first_ms !== null && `first word ${seconds(o.first_ms)}`,
+          ].filter(Boolean).join(' · ')}
+        </p>
+      </section>
+      <Reference output={o} />
+      <Scores output={o} />
+      {o.mark && (
+        <p className="text-sm">
+          Marked <strong>{o.mark.judgement}</strong> by {o.mark.reader}
+          {o.mark.comment && `: “${o.mark.comment}”`}
+        </p>
+      )}
+      <Calls output={o} />
+    </article>
+  )
+}
+
+export function Inputs({ inputs }: { inputs: Record<string, unknown> }) {
+  return (
+    <>
+      {Object.entries(inputs).map(([name, value]) => (
+        <section key={name}>
+          <h3 className="font-sans text-xs font-normal text-soft">{name}</h3>
+          <p className="font-serif text-lg whitespace-pre-wrap break-words">
+            {value === null || value === '' ? '(empty)' : typeof value === 'string' ? value : JSON.stringify(value)}
+          </p>
+        </section>
+      ))}
+    </>
+  )
+}
+
+/** The answer as plain text; what is no answer says so. */
+export function AnswerText({ output }: { output: Output }) {
+  return (
+    <>
+      {output.outcome !== 'answered' && (
+        <p className="mb-2 border-l-2 border-harm bg-wash-harm px-3 py-1.5 text-sm text-harm">
+          <strong>{output.outcome}</strong>: {output.why}
+        </p>
+      )}
+      {output.text && (
+        <pre className="border-l-2 border-ink bg-sheet px-3 py-2 font-mono text-sm whitespace-pre-wrap break-words">
+          {output.text}
+        </pre>
+      )}
+    </>
+  )
+}
+
+export function Reference({ output }: { output: Output }) {
+  if (output.case.reference === null) return null
+  return (
+    <section>
+      <h3 className="mb-1 text-base">Reference</h3>
+      <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-sm whitespace-pre-wrap break-words text-soft">
+        {output.case.reference}
+      </pre>
+    </section>
+  )
+}
+
+export function Scores({ output }: { output: Output }) {
+  if (output.scores.length === 0) return null
+  return (
+    <section>
+      <h3 className="mb-1 text-base">Scores</h3>
+      <table className="w-full text-sm">
+        <tbody>
+          {[...output.scores, { measure: 'total', score: output.total, why: output.total_why }].map((s) => (
+            <tr key={s.measure} className="border-b border-rule align-top last:font-semibold">
+              <td className="w-14 py-1.5">
+                {s.score === null ? (
+                  <span className="font-mono text-xs">none</span>
+                ) : (
+                  <span className="inline-block w-11 text-center font-mono text-xs" style={rampColours(rampStep(s.score))}>
+                    {score(s.score)}
+                  </span>
+                )}
+              </td>
+              <td className="w-40 py-1.5 pr-3">{s.measure}</td>
+              <td className="py-1.5 font-normal break-words text-soft">{s.why}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  )
+}
+
+function Calls({ output }: { output: Output }) {
+  const [open, setOpen] = useState(true)
+  if (output.calls.length === 0) return null
+  return (
+    <section>
+      <button type="button" className="mb-1 font-serif text-base font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? '▾' : '▸'} Exactly as sent
+      </button>
+      {open &&
+        output.calls.map((c) => (
+          <div key={c.position} className="mb-3">
+            {output.calls.length > 1 && <p className="text-sm font-semibold">Step {c.step || c.position + 1}</p>}
+            {c.messages.map((m, i) => (
+              <div key={i} className="mb-2">
+                <p className="text-xs text-soft">{m.role}</p>
+                <pre className="border-l-2 border-rule-strong bg-sheet px-3 py-1.5 font-mono text-xs whitespace-pre-wrap break-words">
+                  {m.content}
+                </pre>
+              </div>
+            ))}
+            <p className="font-mono text-2xs break-words text-soft">{JSON.stringify(c.settings)}</p>
+            <p className="text-xs text-soft">
+              {c.model_identity && `answered by ${c.model_identity}`}
+              {c.attempts > 1 && `, ${c.attempts} attempts`}
+              {c.tokens_estimated && ', tokens estimated: the server reported none'}
+            </p>
+          </div>
+        ))}
+    </section>
+  )
+}

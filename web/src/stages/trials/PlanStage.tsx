@@ -1,0 +1,267 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { useConnections, useRefreshBrief } from '@/api/queries'
+import { Button, Choice, Empty, ErrorLine, Field, Simulated, TextAction, Waiting } from '@/parts/controls'
+import { Note } from '@/parts/Margin'
+import { count, money, plural } from '@/parts/numbers'
+import { useFrame } from '../BriefFrame'
+import { StageGrid } from '../StageGrid'
+
+type Variant = { temperature: string; top_p: string; top_k: string; max_tokens: string }
+const AS_SAVED: Variant = { temperature: '', top_p: '', top_k: '', max_tokens: '' }
+const NAMES = [
+  ['temperature', 'Temperature'], ['top_p', 'Top-p'], ['top_k', 'Top-k'], ['max_tokens', 'Output tokens at most'],
+] as const
+
+type PlanBody = Schemas['PlanRequest']
+
+/** Plan a trial: what to run, and what it will take, before anything is paid for. */
+export function PlanStage() {
+  const { brief, inHand } = useFrame()
+  const connections = useConnections()
+  const navigate = useNavigate()
+  const refresh = useRefreshBrief(brief.id)
+  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
+  const [versions, setVersions] = useState<number[]>(inHand === null ? [] : startingVersions(brief, inHand))
+  const [models, setModels] = useState<number[] | null>(null)
+  const [variants, setVariants] = useState<Variant[]>([AS_SAVED])
+  const [dataset, setDataset] = useState<number>(usable[0]?.version_id ?? 0)
+  const [split, setSplit] = useState('working')
+  const [repeats, setRepeats] = useState('1')
+  const [question, setQuestion] = useState('')
+  const [problem, setProblem] = useState<unknown>(null)
+  const [busy, setBusy] = useState(false)
+  const all = (connections.data ?? []).flatMap((c) => c.models)
+  const chosen = models ?? all.map((m) => m.id)
+
+  const body: PlanBody = {
+    versions, models: chosen, settings: variants.map(asSettings), dataset_version: dataset, split,
+    repeats: Number(repeats) || 0,
+  }
+  const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
+  const field = plan.error instanceof Problem ? plan.error.field : null
+
+  if (connections.isPending) return <div className="px-6"><Waiting what="the models" /></div>
+  const missing = whatIsMissing(brief, usable.length, all.length)
+  if (missing) return <div className="px-6"><Empty title="A trial cannot be planned yet.">{missing}</Empty></div>
+
+  const start = async () => {
+    setBusy(true)
+    setProblem(null)
+    try {
+      const made = await dataOf(
+        api.POST('/api/briefs/{brief_id}/trials/start/', {
+          params: { path: { brief_id: brief.id } }, body: { ...body, question },
+        }),
+      )
+      refresh()
+      void navigate(`/briefs/${brief.id}/trials/${made.id}`)
+    } catch (error) {
+      setProblem(error)
+      setBusy(false)
+    }
+  }
+  const blocked = !plan.data || plan.data.problems.some((p) => p.severity === 'error')
+  return (
+    <StageGrid margin={<PlanMargin plan={plan.data} error={plan.error} stale={plan.isFetching} />}>
+      <div className="flex items-center justify-between">
+        <h1 className="text-xl">Plan a trial</h1>
+        <Button kind="main" disabled={busy || blocked || plan.isFetching} onClick={() => void start()}>
+          {plan.data ? `Start ${plural(plan.data.calls, 'call')}` : 'Start'}
+        </Button>
+      </div>
+      {problem !== null && <div className="mt-3"><ErrorLine>{inWords(problem)}</ErrorLine></div>}
+      <Field
+        label="The question this trial answers"
+        className="mt-3 max-w-2xl"
+        placeholder="Does naming the labels help?"
+        value={question}
+        onChange={(e) => setQuestion(e.target.value)}
+      />
+      <div className="mt-5 grid grid-cols-2 gap-8">
+        <Ticks
+          title="Versions"
+          rows={[...brief.versions].reverse().map((v) => ({ id: v.number, text: <>v{v.number} <span className="text-soft">{v.note}</span></> }))}
+          chosen={versions}
+          onChange={setVersions}
+        />
+        <Ticks
+          title="Models"
+          rows={all.map((m) => ({
+            id: m.id,
+            text: (
+              <>
+                {m.name} {m.simulated && <Simulated />}{' '}
+                <span className="text-xs whitespace-nowrap text-soft">
+                  {m.price_in === null ? 'no price' : `${money(m.price_in * 1e9, 2)} in, ${money((m.price_out ?? 0) * 1e9, 2)} out per million tokens`}
+                </span>
+              </>
+            ),
+          }))}
+          chosen={chosen}
+          onChange={setModels}
+        />
+      </div>
+      <section className="mt-6">
+        <h2 className="text-base">Settings</h2>
+        <p className="mb-2 text-sm text-soft">Empty fields stay as each version has them. Every row is an arm of its own.</p>
+        {variants.map((v, i) => (
+          <div key={i} className="mb-2 grid grid-cols-[repeat(4,minmax(0,9rem))_auto] items-end gap-3">
+            {NAMES.map(([name, label]) => (
+              <Field
+                key={name}
+                label={label}
+                inputMode="decimal"
+                placeholder="as saved"
+                value={v[name]}
+                error={field === `settings.${i}.${name}` ? inWords(plan.error) : null}
+                onChange={(e) => setVariants(variants.map((row, j) => (j === i ? { ...row, [name]: e.target.value } : row)))}
+              />
+            ))}
+            {variants.length > 1 && (
+              <Button kind="quiet" onClick={() => setVariants(variants.filter((_, j) => j !== i))}>Take out</Button>
+            )}
+          </div>
+        ))}
+        <TextAction className="text-sm" onClick={() => setVariants([...variants, { ...AS_SAVED, temperature: '0.7' }])}>
+          Add settings to compare
+        </TextAction>
+      </section>
+      <section className="mt-6 flex items-end gap-4">
+        <Choice label="Cases" className="w-60" value={dataset} onChange={(e) => setDataset(Number(e.target.value))}>
+          {usable.map((d) => (
+            <option key={d.version_id} value={d.version_id}>{d.name}, version {d.version}</option>
+          ))}
+        </Choice>
+        <Choice label="Part" className="w-48" value={split} onChange={(e) => setSplit(e.target.value)}>
+          <option value="working">working cases</option>
+          <option value="held-out">held-out cases</option>
+        </Choice>
+        <Field
+          label="Repeats"
+          className="w-24"
+          inputMode="numeric"
+          value={repeats}
+          error={field === 'repeats' ? inWords(plan.error) : null}
+          onChange={(e) => setRepeats(e.target.value)}
+        />
+      </section>
+    </StageGrid>
+  )
+}
+
+function startingVersions(brief: Schemas['BriefDetail'], inHand: number): number[] {
+  const parent = brief.versions.find((v) => v.number === inHand)?.parent
+  return parent ? [parent, inHand] : [inHand]
+}
+
+function whatIsMissing(brief: Schemas['BriefDetail'], datasets: number, models: number): string | null {
+  if (brief.versions.length === 0) return 'Write and save a first version under Draft.'
+  if (datasets === 0) return 'Import cases under Cases: a trial runs on them.'
+  if (!brief.scorecard) return 'Write a scorecard under Brief: it says what counts as good.'
+  if (models === 0) return 'Add a connection and a model under Models.'
+  return null
+}
+
+function asSettings(v: Variant): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.entries(v).filter(([, text]) => text.trim() !== '').map(([name, text]) => [name, Number.isNaN(Number(text)) ? text : Number(text)]),
+  )
+}
+
+function usePlan(briefId: number, body: PlanBody, enabled: boolean) {
+  const text = JSON.stringify(body)
+  const [settled, setSettled] = useState(text)
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(text), 250)
+    return () => window.clearTimeout(timer)
+  }, [text])
+  const plan = useQuery({
+    queryKey: ['plan', briefId, settled],
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/plan/', {
+          params: { path: { brief_id: briefId } }, body: JSON.parse(settled) as PlanBody,
+        }),
+      ),
+    enabled,
+  })
+  return { data: plan.data, error: plan.error, isFetching: plan.isFetching || settled !== text }
+}
+
+type TicksProps = {
+  title: string
+  rows: { id: number; text: React.ReactNode }[]
+  chosen: number[]
+  onChange: (ids: number[]) => void
+}
+
+function Ticks({ title, rows, chosen, onChange }: TicksProps) {
+  return (
+    <fieldset>
+      <legend className="mb-1 flex w-full items-baseline justify-between">
+        <span className="font-serif text-base font-semibold">{title}</span>
+        <span className="text-xs">
+          <TextAction onClick={() => onChange(rows.map((r) => r.id))}>all</TextAction>{' '}
+          <TextAction onClick={() => onChange([])}>none</TextAction>
+        </span>
+      </legend>
+      <div className="max-h-52 overflow-y-auto border-t border-rule">
+        {rows.map((r) => (
+          <label key={r.id} className="flex items-baseline gap-2.5 border-b border-rule py-1.5 text-sm">
+            <input
+              type="checkbox"
+              checked={chosen.includes(r.id)}
+              onChange={(e) => onChange(e.target.checked ? [...chosen, r.id] : chosen.filter((id) => id !== r.id))}
+            />
+            <span className="min-w-0">{r.text}</span>
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  )
+}
+
+function PlanMargin({ plan, error, stale }: { plan: Schemas['PlanShape'] | undefined; error: Error | null; stale: boolean }) {
+  return (
+    <div className={`grid gap-4 ${stale ? 'opacity-60' : ''}`}>
+      <h2 className="text-base">What it will take</h2>
+      {error && !plan && <Note tone="harm" title="Not yet a plan">{inWords(error)}</Note>}
+      {plan && !error && (
+        <>
+          <dl className="text-sm">
+            {[
+              ['Arms', count(plan.arms.length)],
+              ['Cases', count(plan.n_cases)],
+              ['Calls', count(plan.calls)],
+              ['Tokens in, about', count(plan.tokens_in)],
+              ['Tokens out, about', count(plan.tokens_out)],
+              ['Price, about', plan.cost === null ? 'unknown' : money(plan.cost)],
+            ].map(([name, value]) => (
+              <div key={name} className="flex justify-between border-b border-rule py-1">
+                <dt className="text-soft">{name}</dt>
+                <dd className="font-mono text-xs leading-5">{value}</dd>
+              </div>
+            ))}
+          </dl>
+          {plan.problems.map((p) => (
+            <Note key={p.arm + p.text} tone={p.severity === 'error' ? 'harm' : 'attention'} title={p.severity === 'error' ? 'Cannot run' : 'Look first'}>
+              {p.arm && `${p.arm}: `}{p.text}.
+            </Note>
+          ))}
+          {plan.unpriced.length > 0 && (
+            <Note tone="attention" title={`${plural(plan.unpriced.length, 'arm')} without a price`}>
+              Give the model a price under Models to see the cost before and after.
+            </Note>
+          )}
+          <Note title="An estimate">
+            Tokens are counted by a rough rule and differ from a model’s own count by some tens of
+            per cent. What is charged is what the server reports.
+          </Note>
+        </>
+      )}
+    </div>
+  )
+}

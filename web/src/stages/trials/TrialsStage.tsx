@@ -1,0 +1,40 @@
+import { Link, useNavigate, useParams } from 'react-router'
+import { inWords } from '@/api/client'
+import { useTrials } from '@/api/queries'
+import { Empty, ErrorLine, Waiting } from '@/parts/controls'
+import { useFrame } from '../BriefFrame'
+import { Board } from './Board'
+
+/** Trials: the newest trial's board, and the way to the others and to a new one. */
+export function TrialsStage() {
+  const { brief } = useFrame()
+  const params = useParams()
+  const navigate = useNavigate()
+  const trials = useTrials(brief.id)
+  if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
+  if (trials.isError) return <div className="p-6"><ErrorLine>{inWords(trials.error)}</ErrorLine></div>
+  const wanted = params.trialId ? Number(params.trialId) : (trials.data[0]?.id ?? null)
+  const plan = `/briefs/${brief.id}/trials/plan`
+  if (wanted === null) {
+    return (
+      <div className="px-6">
+        <Empty title="No trial has been run.">
+          A trial runs versions on models over the cases, and shows calls, tokens and price before
+          anything is paid for.{' '}
+          <Link className="font-semibold text-action underline" to={plan}>
+            Plan the first one
+          </Link>
+        </Empty>
+      </div>
+    )
+  }
+  return (
+    <Board
+      key={wanted}
+      trialId={wanted}
+      trials={trials.data}
+      onChoose={(id) => void navigate(`/briefs/${brief.id}/trials/${id}`)}
+      planPath={plan}
+    />
+  )
+}

@@ -1,0 +1,288 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { useSearchParams } from 'react-router'
+import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { keys, useComparison, useRefreshBrief, useTrial, useTrials, useVerdicts } from '@/api/queries'
+import { Area, Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
+import { Note } from '@/parts/Margin'
+import { money, plural, score, signed } from '@/parts/numbers'
+import { Overlay } from '@/parts/overlay'
+import { useFrame } from '../BriefFrame'
+import { StageGrid } from '../StageGrid'
+import { short } from '../trials/Board'
+import { OutputView } from '../trials/OutputView'
+import { Forest } from './Forest'
+import { inPlainWords } from './words'
+
+type Arm = Schemas['ArmFigures']
+type Trial = Schemas['TrialSummary']
+
+/** Verdict: two arms on the same cases, how sure the difference is, and the decision. */
+export function VerdictStage() {
+  const { brief } = useFrame()
+  const [search, setSearch] = useSearchParams()
+  const trials = useTrials(brief.id)
+  const ended = (trials.data ?? []).filter((t) => t.state === 'complete' || t.state === 'cancelled')
+  const asked = Number(search.get('trial'))
+  const chosen = ended.find((t) => t.id === asked) ?? ended[0]
+  const trial = useTrial(chosen?.id ?? null)
+  if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
+  if (!chosen) {
+    return (
+      <div className="px-6">
+        <Empty title="Nothing to decide yet.">A verdict compares two arms of a trial that has ended.</Empty>
+      </div>
+    )
+  }
+  if (trial.isError) return <div className="p-6"><ErrorLine>{inWords(trial.error)}</ErrorLine></div>
+  if (!trial.data) return <div className="px-6"><Waiting what="the trial" /></div>
+  const set = (values: Record<string, number>) => {
+    Object.entries(values).forEach(([k, v]) => search.set(k, String(v)))
+    setSearch(search)
+  }
+  return <Comparing key={trial.data.id} trial={trial.data} trials={ended} search={search} set={set} />
+}
+
+type ComparingProps = {
+  trial: Trial
+  trials: Schemas['TrialRow'][]
+  search: URLSearchParams
+  set: (values: Record<string, number>) => void
+}
+
+function Comparing({ trial, trials, search, set }: ComparingProps) {
+  const { brief } = useFrame()
+  const verdicts = useVerdicts(brief.id)
+  const [opened, setOpened] = useState<number | null>(null)
+  const ranked = [...trial.arms].sort((x, y) => (y.mean ?? -1) - (x.mean ?? -1))
+  const adoptedArm = verdicts.data?.[0]?.arm.id
+  const byId = (id: number) => trial.arms.find((x) => x.id === id)
+  const a = byId(Number(search.get('a'))) ?? ranked[0]
+  const b = byId(Number(search.get('b'))) ?? byId(adoptedArm ?? -1) ?? ranked.find((x) => x.id !== a?.id)
+  const rival = b && a && b.id === a.id ? ranked.find((x) => x.id !== a.id) : b
+  const comparison = useComparison(trial.id, a?.id ?? null, rival?.id ?? null)
+  if (!a || !rival) {
+    return (
+      <div className="px-6">
+        <Empty title="This trial has one arm.">There is nothing to compare it with. Run a second version, model or setting on the same cases.</Empty>
+      </div>
+    )
+  }
+  const c = comparison.data
+  return (
+    <StageGrid
+      margin={
+        <div className="grid gap-4">
+          <h2 className="text-base">Before you decide</h2>
+          <BeforeDeciding trial={trial} a={a} b={rival} comparison={c} />
+          <Adopt trial={trial} arm={a} against={rival} />
+          <Former verdicts={verdicts.data ?? []} />
+        </div>
+      }
+    >
+      <div className="flex items-center gap-3">
+        <h1 className="text-xl">Which is better?</h1>
+        <span className="ml-auto text-sm whitespace-nowrap text-soft">
+          {plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}, scorecard {trial.scorecard}
+        </span>
+        <Choice label="Trial" hideLabel className="w-36" value={trial.id} onChange={(e) => set({ trial: Number(e.target.value) })}>
+          {trials.map((t) => (
+            <option key={t.id} value={t.id}>Trial {t.number}</option>
+          ))}
+        </Choice>
+      </div>
+      <div className="mt-3 flex items-end gap-3">
+        <ArmChoice label="This arm" arms={ranked} value={a.id} onChange={(id) => set({ a: id, b: rival.id })} />
+        <span className="pb-1.5 text-sm text-soft">against</span>
+        <ArmChoice label="The reference" arms={ranked} value={rival.id} onChange={(id) => set({ a: a.id, b: id })} />
+        <Button onClick={() => set({ a: rival.id, b: a.id })}>Swap</Button>
+      </div>
+      {comparison.isError && <ErrorLine>{inWords(comparison.error)}</ErrorLine>}
+      {!c && !comparison.isError && <Waiting what="the comparison" />}
+      {c && (
+        <>
+          <p className="mt-5 max-w-3xl font-serif text-lg">{inPlainWords(c, a, rival)}</p>
+          <Forest comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
+          <Changed title={`${plural(c.changed.filter((x) => x.difference < 0).length, 'case')} where ${a.letter} scored lower`} rows={c.changed.filter((x) => x.difference < 0)} a={a} b={rival} onOpen={setOpened} />
+          <Changed title={`${plural(c.changed.filter((x) => x.difference > 0).length, 'case')} where ${a.letter} scored higher`} rows={c.changed.filter((x) => x.difference > 0).reverse()} a={a} b={rival} onOpen={setOpened} />
+        </>
+      )}
+      <Overlay open={opened !== null} onOpenChange={(o) => !o && setOpened(null)} title="Answer" side hideTitle>
+        {opened !== null && <OutputView id={opened} close={() => setOpened(null)} />}
+      </Overlay>
+    </StageGrid>
+  )
+}
+
+export function armName(arm: { version: number; model: string; settings_short: string }): string {
+  return `v${arm.version} on ${short(arm.model)}, ${arm.settings_short}`
+}
+
+function ArmChoice({ label, arms, value, onChange }: { label: string; arms: Arm[]; value: number; onChange: (id: number) => void }) {
+  return (
+    <Choice label={label} className="min-w-0 flex-1" value={value} onChange={(e) => onChange(Number(e.target.value))}>
+      {arms.map((x) => (
+        <option key={x.id} value={x.id}>
+          {x.letter}: {armName(x)}, {score(x.mean)}
+        </option>
+      ))}
+    </Choice>
+  )
+}
+
+type ChangedProps = {
+  title: string
+  rows: Schemas['ChangedCase'][]
+  a: Arm
+  b: Arm
+  onOpen: (output: number) => void
+}
+
+const SHOWN = 12
+
+function Changed({ title, rows, a, b, onOpen }: ChangedProps) {
+  const [all, setAll] = useState(false)
+  if (rows.length === 0) return null
+  return (
+    <section className="mt-6">
+      <h2 className="text-base">{title}</h2>
+      <table className="mt-1 w-full table-fixed text-sm">
+        <thead>
+          <tr className="border-b border-rule-strong text-left text-xs text-soft">
+            <th className="w-[28%] py-1 font-semibold">Case</th>
+            <th className="w-[20%] font-semibold">Reference</th>
+            <th className="font-semibold">{b.letter}: v{b.version} on {short(b.model)}</th>
+            <th className="font-semibold">{a.letter}: v{a.version} on {short(a.model)}</th>
+            <th className="w-16 text-right font-semibold">Change</th>
+          </tr>
+        </thead>
+        <tbody>
+          {(all ? rows : rows.slice(0, SHOWN)).map((r) => (
+            <tr key={r.revision} className="border-b border-rule align-top">
+              <td className="py-1.5 pr-3"><span className="font-mono text-xs text-soft">{r.number}</span> <span className="break-words">{r.text}</span></td>
+              <td className="py-1.5 pr-3 font-mono text-2xs break-words text-soft">{r.reference ?? '–'}</td>
+              {[r.b, r.a].map((side, i) => (
+                <td key={i} className="py-1.5 pr-3">
+                  <button type="button" className="w-full text-left hover:text-action" onClick={() => onOpen(side.output)}>
+                    <span className="font-mono text-xs font-semibold">{score(side.score)}</span>
+                    <span className="mt-0.5 line-clamp-3 font-mono text-2xs break-words">{side.text}</span>
+                  </button>
+                </td>
+              ))}
+              <td className={`py-1.5 text-right font-mono text-xs ${r.difference < 0 ? 'text-harm' : 'text-action'}`}>{signed(r.difference, 2)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {!all && rows.length > SHOWN && <Button kind="quiet" onClick={() => setAll(true)}>Show all {rows.length}</Button>}
+    </section>
+  )
+}
+
+type BeforeProps = { trial: Trial; a: Arm; b: Arm; comparison: Schemas['ComparisonShape'] | undefined }
+
+function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
+  const figures = comparison?.figures
+  const lost = figures ? trial.n_cases - figures.n_cases : 0
+  return (
+    <>
+      {trial.split === 'working' && (
+        <Note tone="attention" title="Not checked on held-out cases">
+          These cases may have been tuned on. Plan a trial of both arms on the held-out cases to
+          see whether the difference holds.
+        </Note>
+      )}
+      {trial.state !== 'complete' && (
+        <Note tone="harm" title="The trial is not complete">
+          Estimates only: no verdict can rest on part of a trial.
+        </Note>
+      )}
+      {lost > 0 && (
+        <Note tone="attention" title={`${plural(lost, 'case')} left out`}>
+          One of the two arms has no score there; a failed call is missing, not 0.
+        </Note>
+      )}
+      {figures?.cases_needed != null && figures.cases_needed > figures.n_cases && (
+        <Note tone="inform" title={`${figures.cases_needed.toLocaleString('en')} cases would settle it`}>
+          That many would show a difference as large as the scorecard’s margin four times in five.
+          This trial compared {figures.n_cases}.
+        </Note>
+      )}
+      <Note title="Price and time">
+        {a.letter} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.letter} {money(b.cost_per_1000, 3)}.
+      </Note>
+    </>
+  )
+}
+
+function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against: Arm }) {
+  const { brief } = useFrame()
+  const refresh = useRefreshBrief(brief.id)
+  const cache = useQueryClient()
+  const [open, setOpen] = useState(false)
+  const [reason, setReason] = useState('')
+  const [problem, setProblem] = useState<unknown>(null)
+  const adopt = async () => {
+    setProblem(null)
+    try {
+      await dataOf(
+        api.POST('/api/briefs/{brief_id}/adopt/', {
+          params: { path: { brief_id: brief.id } }, body: { arm: arm.id, against: against.id, reason },
+        }),
+      )
+      refresh()
+      void cache.invalidateQueries({ queryKey: keys.verdicts(brief.id) })
+      setOpen(false)
+      setReason('')
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  const reasonError = problem instanceof Problem && problem.field === 'reason' ? inWords(problem) : null
+  return (
+    <>
+      <Button kind="main" disabled={trial.state !== 'complete'} onClick={() => setOpen(true)} className="justify-self-start">
+        Adopt v{arm.version} on {short(arm.model)}…
+      </Button>
+      <Overlay open={open} onOpenChange={setOpen} title={`Adopt v${arm.version} on ${short(arm.model)}`}>
+        <form
+          className="grid gap-3"
+          onSubmit={(e) => {
+            e.preventDefault()
+            void adopt()
+          }}
+        >
+          <p className="text-sm text-soft">
+            Recorded with the figures as they are now: {armName(arm)}, score {score(arm.mean)} (
+            {score(arm.low)} to {score(arm.high)}) in trial {trial.number}.
+          </p>
+          <Area label="Why this arm" rows={3} value={reason} error={reasonError} onChange={(e) => setReason(e.target.value)} />
+          {problem !== null && !reasonError && <ErrorLine>{inWords(problem)}</ErrorLine>}
+          <div>
+            <Button kind="main" type="submit">Adopt it</Button>
+          </div>
+        </form>
+      </Overlay>
+    </>
+  )
+}
+
+function Former({ verdicts }: { verdicts: Schemas['VerdictShape'][] }) {
+  if (verdicts.length === 0) return <p className="text-sm text-soft">Nothing is adopted yet.</p>
+  return (
+    <section className="grid gap-3 border-t border-rule pt-3">
+      {verdicts.map((v, i) => (
+        <Note
+          key={v.id}
+          tone={i === 0 ? 'action' : 'plain'}
+          title={`${i === 0 ? 'Adopted' : 'Adopted before'}: v${v.arm.version} on ${short(v.arm.model)}`}
+        >
+          {v.reason}
+          <span className="block font-sans text-xs text-soft">
+            {v.decided_by}, {new Date(v.decided_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}, trial {v.trial_number}
+          </span>
+        </Note>
+      ))}
+    </section>
+  )
+}
