@@ -62,16 +62,27 @@ class Seeder:
         stored = Connection.objects.filter(name=CONNECTION).first()
         if stored is None or stored.base_url != self.base_url:
             stored = SaveConnection(
-                connection=stored, name=CONNECTION, protocol=CHAT_COMPLETIONS,
-                base_url=self.base_url, key_env="", concurrency=48, call_timeout_s=60.0,
-                stall_timeout_s=20.0, simulated=True, **self._who(),
+                connection=stored,
+                name=CONNECTION,
+                protocol=CHAT_COMPLETIONS,
+                base_url=self.base_url,
+                key_env="",
+                concurrency=48,
+                call_timeout_s=60.0,
+                stall_timeout_s=20.0,
+                simulated=True,
+                **self._who(),
             ).execute()
         for row in self.plan["models"]:
             if not stored.models.filter(name=row["name"]).exists():
                 SaveModel(
-                    connection=stored, model=None, name=row["name"],
-                    context_length=row["context_length"], price_in=Decimal(str(row["price_in"])),
-                    price_out=Decimal(str(row["price_out"])), **self._who(),
+                    connection=stored,
+                    model=None,
+                    name=row["name"],
+                    context_length=row["context_length"],
+                    price_in=Decimal(str(row["price_in"])),
+                    price_out=Decimal(str(row["price_out"])),
+                    **self._who(),
                 ).execute()
         return list(stored.models.order_by("id"))
 
@@ -88,14 +99,23 @@ class Seeder:
         for number, version in enumerate(row["versions"], 1):
             prompt = parse_prompt_file((folder / version["file"]).read_text(encoding="utf-8"))
             saved[number] = SaveVersion(
-                brief, as_rows(prompt.messages), dict(prompt.settings),
-                saved.get(version.get("parent")), version["note"], **self._who(),
+                brief,
+                as_rows(prompt.messages),
+                dict(prompt.settings),
+                saved.get(version.get("parent")),
+                version["note"],
+                **self._who(),
             ).execute()
         data = dataset.versions.order_by("-number").first()
         for trial in row.get("trials", []):
             plan = make_plan(
-                brief, versions=trial["versions"], models=[m.pk for m in models], settings=[],
-                dataset_version=data.pk, split="working", repeats=1,
+                brief,
+                versions=trial["versions"],
+                models=[m.pk for m in models],
+                settings=[],
+                dataset_version=data.pk,
+                split="working",
+                repeats=1,
             )
             StartTrial(plan, trial["question"], 0, **self._who()).execute()
 
@@ -110,8 +130,10 @@ class Seeder:
             brief = Brief.objects.filter(name=row["name"]).first()
             if brief is None:
                 continue
-            if row.get("marks") and not Mark.objects.filter(
-                output__arm__trial__brief=brief).exists():
+            if (
+                row.get("marks")
+                and not Mark.objects.filter(output__arm__trial__brief=brief).exists()
+            ):
                 self._mark(brief, row["marks"])
             if row.get("adopt") and not Verdict.objects.filter(brief=brief).exists():
                 self._adopt(brief, row["adopt"])

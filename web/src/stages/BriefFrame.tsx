@@ -41,7 +41,7 @@ export function BriefFrame() {
         {STAGES.map(({ stage, label }) => {
           const words = brief.data.stages.find((s) => s.stage === stage)?.words ?? ''
           const current =
-            location.pathname.includes(`/${stage}`) ||
+            new RegExp(`^/briefs/\\d+/${stage}(/|$)`).test(location.pathname) ||
             (stage === 'draft' && /\/briefs\/\d+\/?$/.test(location.pathname))
           return (
             <NavLink

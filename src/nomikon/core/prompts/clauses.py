@@ -34,7 +34,8 @@ _INDENTED = re.compile(r"^[ \t]+\S")
 
 # An end of sentence: closing punctuation, maybe a closing quote or bracket,
 # then a blank, then what can begin a sentence.
-_SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s)")
+# A colon at the end of a line closes a clause too: what follows is a list or a block.
+_SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s)|:(?=[ \t]*\r?\n)")
 _ABBREVIATIONS = {
     "e.g.",
     "i.e.",
@@ -170,7 +171,7 @@ def _sentences(text: str, start: int, end: int) -> list[tuple[int, int, str]]:
     tags = [(t.start, t.end) for t in find_tags(text) if start <= t.start < end]
     for match in _SENTENCE_END.finditer(text, start, end):
         stop = match.end()
-        if any(a < stop < b for a, b in tags) or not _ends_sentence(text, begin, match):
+        if any(a < stop < b for a, b in tags) or not _ends_sentence(text, begin, match, end):
             continue
         if text[begin:stop].strip():
             spans.append((*_trimmed(text, begin, stop), "sentence"))
@@ -180,7 +181,7 @@ def _sentences(text: str, start: int, end: int) -> list[tuple[int, int, str]]:
     return spans
 
 
-def _ends_sentence(text: str, begin: int, match: re.Match[str]) -> bool:
+def _ends_sentence(text: str, begin: int, match: re.Match[str], end: int) -> bool:
     before = text[begin : match.end()].split()
     word = before[-1].lower().lstrip("(\"'“‘[") if before else ""
     if word in _ABBREVIATIONS:
@@ -188,7 +189,11 @@ def _ends_sentence(text: str, begin: int, match: re.Match[str]) -> bool:
     # A single capital is an initial (J. Marsh); a lone number is a list mark in running text.
     if match.group(0) == "." and re.fullmatch(r"[a-z]\.|\d+\.", word):
         return False
-    rest = text[match.end() :].lstrip()
+    after = text[match.end() : end]
+    if re.match(r"[ \t]*\r?\n", after):
+        # Prompts are written line by line: a stop at the end of a line is the end.
+        return True
+    rest = after.lstrip()
     # An ellipsis or full stop before a small letter carries on ("approx. ten", "wait… then").
     return not (rest and rest[0].islower() and match.group(0)[0] in ".…")
 

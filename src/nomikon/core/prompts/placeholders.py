@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import NoReturn
 
 from nomikon.core.errors import PlaceholderSyntaxError
@@ -38,7 +39,8 @@ def line_and_column(text: str, offset: int) -> tuple[int, int]:
     return before.count("\n") + 1, offset - (before.rfind("\n") + 1) + 1
 
 
-def find_tags(text: str, *, field: str | None = None) -> list[Tag]:
+@lru_cache(maxsize=512)
+def find_tags(text: str, *, field: str | None = None) -> tuple[Tag, ...]:
     """All Mustache tags of a text in order, checked.
 
     Raises PlaceholderSyntaxError, with line and column, for an unclosed tag, an
@@ -64,7 +66,7 @@ def find_tags(text: str, *, field: str | None = None) -> list[Tag]:
     if open_sections:
         last = open_sections[-1]
         _refuse(text, last.start, f"the section {{{{#{last.name}}}}} is left open", field)
-    return tags
+    return tuple(tags)
 
 
 def _tag_of(text: str, match: re.Match[str], field: str | None) -> Tag:

@@ -5,9 +5,11 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import pystache
+from pystache.parser import ParsedTemplate
 from pystache.parser import parse as parse_mustache
 
 from nomikon.core.errors import MissingValueError, PromptError
@@ -128,6 +130,16 @@ def _is_shown(value: Any) -> bool:
     return value is not None and value is not False and value != "" and value != []
 
 
+# Nothing is escaped: a prompt is plain text, not HTML.
+_RENDERER = pystache.Renderer(escape=lambda t: t, missing_tags="ignore", string_encoding="utf-8")
+
+
+@lru_cache(maxsize=512)
+def _parsed(text: str) -> ParsedTemplate:
+    """A template parsed once: a trial fills the same few texts thousands of times."""
+    return parse_mustache(text)
+
+
 def _render_text(
     text: str, case: Mapping[str, Any], steps: Mapping[str, str], holes: Sequence[str]
 ) -> str:
@@ -145,9 +157,8 @@ def _render_text(
         # A dotted name is looked up part by part: hang the value there.
         if "." in name and name != ".":
             _hang(context, name.split("."), context[name])
-    renderer = pystache.Renderer(escape=lambda t: t, missing_tags="ignore", string_encoding="utf-8")
     try:
-        return str(renderer.render(parse_mustache(text), context))
+        return str(_RENDERER.render(_parsed(text), context))
     except (pystache.parser.ParsingError, ValueError, TypeError) as error:
         raise PromptError(f"the placeholders cannot be filled: {error}") from error
 

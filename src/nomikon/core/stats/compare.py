@@ -133,12 +133,14 @@ def compare(
     seed: int = 0,
     n_resamples: int = DEFAULT_RESAMPLES,
     level: float = 0.95,
+    with_pairs: bool = True,
 ) -> ComparisonResult:
     """Compare arms on the cases they share.
 
     rows: scores within 0 and 1. against: the reference arm; the family of tests
     is then every other arm against it, else all pairs. margin: the difference
     that matters, for the cases needed. level: two-sided, within 0 and 1.
+    with_pairs: False for the arms' own figures alone, which is much quicker.
     The case is the unit: repeats are averaged within it, resampling is over
     cases, and a case one of two arms has no full answer to is left out of
     their comparison.
@@ -162,7 +164,7 @@ def compare(
     chance = {"n_resamples": n_resamples, "seed": seed}
     draws = _Draws(means, chance)
     summaries = _summaries(arms, means, level, draws)
-    pairs = _family(arms, against)
+    pairs = _family(arms, against) if with_pairs else []
     compared = [
         _compare_pair(arms, means, a, b, draws, level=level, margin=margin, chance=chance)
         for a, b in pairs

@@ -79,7 +79,7 @@ def bca(values: Floats, resampled: Floats, *, level: float = 0.95) -> tuple[floa
     estimate = float(values.mean())
     below = np.count_nonzero(resampled < estimate - TIE)
     equal = np.count_nonzero(np.abs(resampled - estimate) <= TIE)
-    share = (below + equal / 2) / resampled.size
+    share = float(below + equal / 2) / resampled.size
     share = min(max(share, 0.5 / resampled.size), 1 - 0.5 / resampled.size)
     z0 = float(ndtri(share))
     centred = values - estimate

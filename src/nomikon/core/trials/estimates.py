@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
+from functools import lru_cache
 
 # Servers add a few tokens around every message (role marks, separators).
 TOKENS_PER_MESSAGE = 4
@@ -17,6 +18,7 @@ _PIECES = re.compile(r"[A-Za-z]+|\d{1,3}|\s+|.", re.DOTALL)
 NANO = 1_000_000_000
 
 
+@lru_cache(maxsize=8192)
 def estimate_tokens(text: str) -> int:
     """Rough number of tokens in a text, from its words, digits and marks.
 

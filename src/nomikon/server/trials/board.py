@@ -59,7 +59,7 @@ def _score_rows(trial: Trial) -> list[ScoreRow]:
     return [ScoreRow(str(arm), str(rev), n, scored.get(pk)) for pk, arm, rev, n in rows]
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=256)
 def _figures(trial_id: int, newest: int, n: int, against: int | None) -> ComparisonResult | None:
     """The comparison at one state of a trial; newest and n tell the state."""
     trial = Trial.objects.get(pk=trial_id)
@@ -69,7 +69,10 @@ def _figures(trial_id: int, newest: int, n: int, against: int | None) -> Compari
     margin = float(trial.scorecard.document.get("margin", 0.05))
     complete = _complete_cases(rows, trial)
     return compare(
-        complete, against=None if against is None else str(against), margin=margin, seed=0
+        complete,
+        against=None if against is None else str(against),
+        margin=margin,
+        with_pairs=against is not None,
     )
 
 

@@ -181,7 +181,7 @@ function Grid({
       </div>
       {/* A scrolling region must be reachable by keyboard. */}
       {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
-      <div ref={scroller} tabIndex={0} role="rowgroup" aria-label="Rows" className="h-[calc(100dvh-19.5rem)] overflow-y-auto">
+      <div ref={scroller} tabIndex={0} role="rowgroup" aria-label="Rows" className="h-[calc(100dvh-17.2rem)] overflow-y-auto">
         <div className="relative" style={{ height: rows.getTotalSize() }}>
           {items.map((item) => {
             const c = cases[item.index]

@@ -124,7 +124,7 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
                 <Choice
                   label={`Role of message ${index + 1}`}
                   hideLabel
-                  className="w-26"
+                  className="w-24 [&_select]:h-6 [&_select]:border-transparent [&_select]:bg-transparent [&_select]:pl-0 [&_select]:text-xs [&_select]:text-soft [&_select]:hover:border-rule-strong"
                   value={message.role}
                   onChange={(e) => edit(index, { role: e.target.value })}
                 >

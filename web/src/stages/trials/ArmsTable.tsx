@@ -9,13 +9,16 @@ type Arm = Schemas['ArmFigures']
 export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
   const ordered = [...arms].sort((a, b) => (b.mean ?? -1) - (a.mean ?? -1) || a.position - b.position)
   const rows = short ? ordered.slice(0, 4) : ordered
+  const shared = new Set(arms.map((a) => a.settings_short)).size === 1 ? arms[0]?.settings_short : null
   return (
     <table className="w-full text-sm">
       <caption className="sr-only">Arms of this trial, best first</caption>
       <thead>
         <tr className="border-b border-rule-strong text-left text-xs text-soft">
           <th className="w-7 py-1 font-semibold"><span className="sr-only">Letter</span></th>
-          <th className="font-semibold">Arm</th>
+          <th className="font-semibold">
+            Arm{shared && <span className="font-normal">, all at {shared}</span>}
+          </th>
           <th className="w-[190px] font-semibold">Mean score, 95 % interval</th>
           <th className="w-32 font-semibold"><span className="sr-only">In figures</span></th>
           <th className="w-28 font-semibold">No answer</th>
@@ -30,7 +33,7 @@ export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
             <td className="max-w-0 truncate py-0.5" title={`v${arm.version} on ${arm.model}, ${arm.settings_short}`}>
               <span className="font-semibold">v{arm.version}</span> on {arm.model.replace(/^standin-/, '')}{' '}
               {arm.simulated && <Simulated />}{' '}
-              <span className="text-xs text-soft">{arm.settings_short}</span>
+              {!shared && <span className="text-xs text-soft">{arm.settings_short}</span>}
             </td>
             <td>
               {arm.mean !== null && arm.low !== null && arm.high !== null ? (

@@ -46,7 +46,8 @@ export function Matrix({ cells, arms, repeats, paused, onOpen }: Props) {
     return () => window.removeEventListener('keydown', onKey)
   }, [at, arms, cases, cells, keyed, onOpen, paused, rows])
 
-  const template = `2.6rem minmax(6rem, 13rem) repeat(${arms.length}, minmax(2.6rem, 4.2rem))`
+  const template = `2.2rem minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, 3.6rem))`
+  const minWidth = 160 + arms.length * 39
   return (
     <section className="mt-5">
       <div className="flex items-center gap-4">
@@ -62,7 +63,7 @@ export function Matrix({ cells, arms, repeats, paused, onOpen }: Props) {
       {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
       <div ref={scroller} tabIndex={0} role="table" aria-label="Scores of every case by every arm" aria-rowcount={cases.length} className="mt-2 max-h-[calc(100dvh-17rem)] min-h-40 overflow-auto border-b border-rule">
         <div role="rowgroup" className="sticky top-0 z-[1] bg-paper">
-          <div role="row" className="grid w-max min-w-full gap-0.5 pb-0.5 text-xs text-soft" style={{ gridTemplateColumns: template }}>
+          <div role="row" className="grid gap-0.5 pb-0.5 text-xs text-soft" style={{ gridTemplateColumns: template, minWidth }}>
             <span role="columnheader"><span className="sr-only">Number</span></span>
             <span role="columnheader"><span className="sr-only">Case</span></span>
             {arms.map((a) => (
@@ -80,8 +81,8 @@ export function Matrix({ cells, arms, repeats, paused, onOpen }: Props) {
               <div
                 key={c.revision}
                 role="row"
-                className="absolute left-0 grid w-max min-w-full items-center gap-0.5"
-                style={{ gridTemplateColumns: template, height: ROW, transform: `translateY(${item.start}px)` }}
+                className="absolute left-0 grid w-full items-center gap-0.5"
+                style={{ gridTemplateColumns: template, minWidth, height: ROW, transform: `translateY(${item.start}px)` }}
               >
                 <span role="rowheader" className="font-mono text-xs text-soft">{c.number}</span>
                 <span role="cell" className="truncate pr-2 text-xs" title={c.text}>{c.text}</span>

@@ -186,7 +186,8 @@ function usePlan(briefId: number, body: PlanBody, enabled: boolean) {
           params: { path: { brief_id: briefId } }, body: JSON.parse(settled) as PlanBody,
         }),
       ),
-    enabled,
+    enabled: enabled && settled === text,
+    placeholderData: (former) => former,
   })
   return { data: plan.data, error: plan.error, isFetching: plan.isFetching || settled !== text }
 }

@@ -203,9 +203,9 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
         </Note>
       )}
       {figures?.cases_needed != null && figures.cases_needed > figures.n_cases && (
-        <Note tone="inform" title={`${figures.cases_needed.toLocaleString('en')} cases would settle it`}>
-          That many would show a difference as large as the scorecard’s margin four times in five.
-          This trial compared {figures.n_cases}.
+        <Note tone="inform" title={`${figures.cases_needed.toLocaleString('en')} cases for the margin`}>
+          So many would show a difference as small as the scorecard’s margin four times in five;
+          this trial compared {figures.n_cases}.
         </Note>
       )}
       <Note title="Price and time">

@@ -100,7 +100,7 @@ class ImportCases:
             raise DatasetError(f"the file holds no usable case{reason}", field="file")
         before = self.dataset.versions.order_by("-number").first()
         columns = list(before.columns if before else [])
-        columns += [n for row in rows for n in row[0] if n not in columns and not columns.append(n)]
+        columns = list(dict.fromkeys([*columns, *(name for row in rows for name in row[0])]))
         version = DatasetVersion.objects.create(
             dataset=self.dataset,
             number=(before.number if before else 0) + 1,
