@@ -23,14 +23,21 @@ STOP_WITHIN_S = 8.0
 class Child:
     """One process that is kept running until it is told to stop."""
 
-    def __init__(self, name: str, command: list[str], env: dict[str, str]) -> None:
+    def __init__(
+        self, name: str, command: list[str], env: dict[str, str], *, yielding: bool = False
+    ) -> None:
         self.name = name
+        self._yielding = yielding
         self._command = command
         self._env = env
         self.process = self._start()
 
     def _start(self) -> subprocess.Popen[bytes]:
-        return subprocess.Popen(self._command, env=self._env)
+        process = subprocess.Popen(self._command, env=self._env)
+        if self._yielding:
+            # The page answers first; a trial's work takes what is left.
+            os.setpriority(os.PRIO_PROCESS, process.pid, 5)
+        return process
 
     def look_after(self) -> None:
         """Start the process again if it has died."""
@@ -123,13 +130,13 @@ def _web(host: str, port: int, env: dict[str, str]) -> Child:
 
 
 def _worker(env: dict[str, str], data_dir: Path) -> Child:
-    return Child(
-        "worker", [sys.executable, "-m", "nomikon", "worker", "--data-dir", str(data_dir)], env
-    )
+    command = [sys.executable, "-m", "nomikon", "worker", "--data-dir", str(data_dir)]
+    return Child("worker", command, env, yielding=True)
 
 
 def _standin(env: dict[str, str], port: int) -> Child:
-    return Child("stand-in", [sys.executable, "-m", "nomikon", "standin", "--port", str(port)], env)
+    command = [sys.executable, "-m", "nomikon", "standin", "--port", str(port)]
+    return Child("stand-in", command, env, yielding=True)
 
 
 @contextlib.contextmanager

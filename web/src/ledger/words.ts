@@ -25,7 +25,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'trial.cancel_asked': (f) => `Trial ${f['trial']} asked to stop`,
   'trial.ended': (f) =>
     `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}`,
-  'output.marked': (f) => `An answer of trial ${f['trial']} marked ${f['judgement']}`,
+  'output.marked': (f) => marked(f),
   'arm.adopted': (f) => `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
 }
 
@@ -42,4 +42,12 @@ function changes(counts: Record<string, number> | undefined): string {
   }
   const parts = Object.entries(counts).map(([kind, n]) => `${n} ${names[kind] ?? kind}`)
   return parts.length ? `: ${parts.join(', ')}` : ''
+}
+
+function marked(f: Facts): string {
+  const marks = (f['marks'] ?? {}) as Record<string, number>
+  const total = Object.values(marks).reduce((a, b) => a + b, 0)
+  if (total <= 1) return `An answer of trial ${f['trial']} marked ${f['judgement']}`
+  const parts = ['good', 'usable', 'bad'].filter((m) => marks[m]).map((m) => `${marks[m]} ${m}`)
+  return `${total} answers of trial ${f['trial']} marked: ${parts.join(', ')}`
 }

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from jsonschema import Draft202012Validator
-from jsonschema.exceptions import SchemaError
+from jsonschema.exceptions import SchemaError, ValidationError
 from referencing import Registry
 from referencing.exceptions import Unresolvable
 
@@ -161,9 +161,21 @@ class JsonSchema(Measure):
             return Score(None, f"the schema cannot be applied: {str(error)[:200]}")
         if not errors:
             return Score(1.0, "valid")
-        told = [f"{e.json_path}: {e.message[:120]}" for e in errors[:MAX_WHY_ERRORS]]
+        told = [f"{e.json_path}: {_in_json(e)}" for e in errors[:MAX_WHY_ERRORS]]
         more = len(errors) - len(told)
         return Score(0.0, "; ".join(told) + (f"; {more} more" if more else ""))
+
+
+def _in_json(error: ValidationError) -> str:
+    """An error in the words of JSON: the library's own text shows values as Python does."""
+    if error.validator == "enum":
+        allowed = ", ".join(shown(v) for v in error.validator_value)
+        return f"{shown(error.instance)} is not one of {allowed}"
+    if error.validator == "type":
+        kinds = error.validator_value
+        wanted = kinds if isinstance(kinds, str) else " or ".join(map(str, kinds))
+        return f"{shown(error.instance)} is not {wanted}"
+    return str(error.message)[:160]
 
 
 def _refuse_remote(node: Any) -> None:

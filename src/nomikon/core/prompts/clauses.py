@@ -27,7 +27,7 @@ class Clause:
 
 _FENCE = re.compile(r"^[ \t]*(```+|~~~+)")
 _HEADING = re.compile(r"^[ ]{0,3}#{1,6}[ \t]+\S")
-_ITEM = re.compile(r"^[ \t]*(?:[-*+•]|\d{1,3}[.)]|[A-Za-z][.)])[ \t]+\S")
+_ITEM = re.compile(r"^[ \t]*(?:[-*+•]|\d{1,3}[.)]|[a-z][.)]|[A-Z]\))[ \t]+\S")
 _QUOTE = re.compile(r"^[ \t]*>")
 _RULE = re.compile(r"^[ \t]*(?:[-=_*][ \t]*){3,}$")
 _INDENTED = re.compile(r"^[ \t]+\S")
@@ -183,11 +183,11 @@ def _sentences(text: str, start: int, end: int) -> list[tuple[int, int, str]]:
 
 def _ends_sentence(text: str, begin: int, match: re.Match[str], end: int) -> bool:
     before = text[begin : match.end()].split()
-    word = before[-1].lower().lstrip("(\"'“‘[") if before else ""
-    if word in _ABBREVIATIONS:
+    word = before[-1].lstrip("(\"'“‘[") if before else ""
+    if word.lower() in _ABBREVIATIONS:
         return False
     # A single capital is an initial (J. Marsh); a lone number is a list mark in running text.
-    if match.group(0) == "." and re.fullmatch(r"[a-z]\.|\d+\.", word):
+    if match.group(0) == "." and re.fullmatch(r"[A-Z]\.|\d+\.", word):
         return False
     after = text[match.end() : end]
     if re.match(r"[ \t]*\r?\n", after):

@@ -52,8 +52,8 @@ def _basis_of(arm: Arm) -> Basis:
 def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[str, Any]]]:
     """The basis the lineage is scored on, and the score of each version measured on it.
 
-    The basis is the one on which most versions were measured on the newest
-    scorecard, the latest trial first; others read *not measured*.
+    The basis is the adopted arm's; without one, that of the newest scorecard on
+    which most versions were measured, then the best. Others read *not measured*.
     """
     arms = list(
         Arm.objects.filter(trial__brief=brief, trial__state=COMPLETE, trial__split=WORKING)
@@ -62,9 +62,20 @@ def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[st
     )
     if not arms:
         return None, {}
-    versions: dict[Basis, set[int]] = {}
+    measured: dict[Basis, dict[int, dict[str, Any]]] = {}
     for arm in arms:
-        versions.setdefault(_basis_of(arm), set()).add(arm.version.number)
+        known = measured.setdefault(_basis_of(arm), {})
+        if arm.version.number in known:
+            continue
+        figures = figures_of(arm.trial)
+        mean = next((a for a in figures.arms if a.arm == str(arm.pk)), None) if figures else None
+        if mean is not None and mean.mean is not None:
+            known[arm.version.number] = {
+                "mean": mean.mean,
+                "low": mean.low,
+                "high": mean.high,
+                "trial": arm.trial.number,
+            }
     adopted = (
         Verdict.objects.filter(brief=brief)
         .select_related("arm__trial", "arm__model")
@@ -74,22 +85,10 @@ def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[st
     preferred = _basis_of(adopted.arm) if adopted else None
     basis = (
         preferred
-        if preferred in versions
-        else max(versions, key=lambda b: (b[2], len(versions[b])))
+        if preferred in measured
+        else max(measured, key=lambda b: (b[2], len(measured[b]), _best(measured[b])))
     )
-    scores: dict[int, dict[str, Any]] = {}
-    for arm in arms:
-        if _basis_of(arm) != basis or arm.version.number in scores:
-            continue
-        figures = figures_of(arm.trial)
-        mean = next((a for a in figures.arms if a.arm == str(arm.pk)), None) if figures else None
-        if mean is not None and mean.mean is not None:
-            scores[arm.version.number] = {
-                "mean": mean.mean,
-                "low": mean.low,
-                "high": mean.high,
-                "trial": arm.trial.number,
-            }
+    scores = measured[basis]
     sample = next(a for a in arms if _basis_of(a) == basis)
     facts = {
         "model": sample.model.name,
@@ -99,6 +98,10 @@ def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[st
         "split": basis[4],
     }
     return facts, scores
+
+
+def _best(scores: dict[int, dict[str, Any]]) -> float:
+    return max((s["mean"] for s in scores.values()), default=0.0)
 
 
 def brief_detail(brief: Brief) -> dict[str, Any]:
@@ -252,22 +255,44 @@ def _state_in_words(
 
 
 def recent_lines(brief_id: int | None = None, limit: int = 8) -> list[dict[str, Any]]:
-    """The newest ledger lines, newest first."""
+    """The newest ledger lines, newest first; a run of marks by one reader is one line."""
     lines = Line.objects.select_related("brief").order_by("-id")
     if brief_id is not None:
         lines = lines.filter(brief_id=brief_id)
-    return [
-        {
-            "id": ln.pk,
-            "at": ln.at,
-            "actor": ln.actor,
-            "what": ln.what,
-            "brief": ln.brief_id,
-            "brief_name": ln.brief.name if ln.brief else "",
-            "subject": ln.subject,
-            "subject_id": ln.subject_id,
-            "facts": ln.facts,
-            "cost_nano": ln.cost_nano,
+    rows: list[dict[str, Any]] = []
+    for line in lines[: limit * 40].iterator(chunk_size=200):
+        row = {
+            "id": line.pk,
+            "at": line.at,
+            "actor": line.actor,
+            "what": line.what,
+            "brief": line.brief_id,
+            "brief_name": line.brief.name if line.brief else "",
+            "subject": line.subject,
+            "subject_id": line.subject_id,
+            "facts": dict(line.facts),
+            "cost_nano": line.cost_nano,
         }
-        for ln in lines[:limit]
-    ]
+        if rows and _same_reading(rows[-1], row):
+            marks = rows[-1]["facts"]["marks"]
+        elif len(rows) == limit:
+            break
+        else:
+            marks = {}
+            rows.append(row)
+        if line.what == MARKED:
+            judgement = line.facts.get("judgement", "")
+            marks[judgement] = marks.get(judgement, 0) + 1
+            rows[-1]["facts"]["marks"] = marks
+    return rows
+
+
+MARKED = "output.marked"
+
+
+def _same_reading(newer: dict[str, Any], older: dict[str, Any]) -> bool:
+    return (
+        newer["what"] == older["what"] == MARKED
+        and all(newer[k] == older[k] for k in ("actor", "brief"))
+        and newer["facts"].get("trial") == older["facts"].get("trial")
+    )

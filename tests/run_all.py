@@ -1,0 +1,140 @@
+"""Runs every check and every test, and ends with `N passed, N failed`.
+
+A static check (a linter, a type checker, a document that must be up to date)
+counts as one test.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+BIN = Path(sys.executable).parent
+WEB = ROOT / "web"
+TIME_LIMIT_S = 1500
+
+
+def run(command: list[str], cwd: Path = ROOT, env: dict[str, str] | None = None) -> tuple[int, str]:
+    """Run a command to its end; its status and all it printed."""
+    done = subprocess.run(
+        command, cwd=cwd, env={**os.environ, **(env or {})}, stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT, text=True, timeout=TIME_LIMIT_S, check=False,
+        stdin=subprocess.DEVNULL,
+    )
+    return done.returncode, done.stdout
+
+
+def check(name: str, command: list[str], cwd: Path = ROOT) -> bool:
+    """One static check; what it prints is shown only when it fails."""
+    status, said = run(command, cwd)
+    print(f"{'ok    ' if status == 0 else 'FAILED'} {name}", flush=True)
+    if status != 0:
+        print(said)
+    return status == 0
+
+
+def documents_current() -> bool:
+    """Whether the API document and the types made from it are those of the code."""
+    with tempfile.TemporaryDirectory() as folder:
+        document = Path(folder) / "openapi.json"
+        types = Path(folder) / "schema.d.ts"
+        status, said = run([sys.executable, "manage.py", "spectacular", "--format", "openapi-json",
+                            "--file", str(document)])
+        if status == 0:
+            node, more = run(["npx", "--no-install", "openapi-typescript", str(document), "-o",
+                              str(types), "--default-non-nullable=false"], WEB)
+            said += more
+            same = node == 0 and document.read_text() == (ROOT / "docs/openapi.json").read_text() \
+                and types.read_text() == (WEB / "src/api/schema.d.ts").read_text()
+        else:
+            same = False
+    print(f"{'ok    ' if same else 'FAILED'} API document and types", flush=True)
+    if not same:
+        print(said[-3000:])
+        print("docs/openapi.json or web/src/api/schema.d.ts is out of date: run `make types`")
+    return same
+
+
+def ensure_chromium() -> None:
+    """Install Debian's Chromium where it is missing and this may; say what to do where not."""
+    if shutil.which("chromium"):
+        return
+    prefix = [] if os.geteuid() == 0 else (["sudo", "-n"] if shutil.which("sudo") else None)
+    if prefix is not None and shutil.which("apt-get"):
+        print("installing chromium for the browser tests …", flush=True)
+        run([*prefix, "apt-get", "update", "-q"])
+        run([*prefix, "apt-get", "install", "-y", "-q", "chromium"],
+            env={"DEBIAN_FRONTEND": "noninteractive"})
+    if not shutil.which("chromium"):
+        print("The browser tests need Chromium, which is not installed and could not be. "
+              "Install Debian's package as root: apt-get install chromium")
+
+
+def static_checks() -> list[bool]:
+    """Every linter and type checker."""
+    sources = ["src", "tests", "bench", "manage.py"]
+    return [
+        check("ruff", [str(BIN / "ruff"), "check", *sources]),
+        check("format", [str(BIN / "ruff"), "format", "--check", "src", "bench", "manage.py"]),
+        check("layers", [str(BIN / "lint-imports")]),
+        check("mypy", [str(BIN / "mypy")]),
+        check("migrations", [sys.executable, "manage.py", "makemigrations", "--check", "--dry-run"]),
+        check("types of the page", ["node", "node_modules/typescript-native/bin/tsc", "-p",
+                                    "tsconfig.json"], WEB),
+        check("eslint", ["npx", "--no-install", "eslint", "src", "--max-warnings", "0"], WEB),
+        documents_current(),
+    ]
+
+
+def page_tests() -> tuple[int, int]:
+    """Unit tests of the page's pure functions: passed, failed."""
+    status, said = run(["npx", "--no-install", "vitest", "run"], WEB, {"NO_COLOR": "1"})
+    passed = re.search(r"Tests\s+.*?(\d+) passed", said)
+    failed = re.search(r"Tests\s+.*?(\d+) failed", said)
+    counts = int(passed.group(1)) if passed else 0, int(failed.group(1)) if failed else 0
+    if status != 0:
+        print(said)
+        counts = counts[0], max(1, counts[1])
+    print(f"page: {counts[0]} passed, {counts[1]} failed", flush=True)
+    return counts
+
+
+def python_tests() -> tuple[int, int]:
+    """Django's runner over tests/: passed, failed."""
+    with tempfile.TemporaryDirectory() as folder:
+        status, said = run(
+            [sys.executable, "-W", "error::ResourceWarning", "manage.py", "test", "tests",
+             "--noinput"],
+            env={"NOMIKON_DATA_DIR": folder, "DJANGO_ALLOW_ASYNC_UNSAFE": "true"},
+        )
+    ran = re.search(r"^Ran (\d+) tests?", said, re.M)
+    total = int(ran.group(1)) if ran else 0
+    bad = sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", said))
+    skipped = sum(int(n) for n in re.findall(r"skipped=(\d+)", said))
+    if status != 0 or total == 0:
+        print(said[-20_000:])
+        bad = max(bad, 1)
+    print(f"python: {total - bad - skipped} passed, {bad} failed, {skipped} skipped", flush=True)
+    return max(0, total - bad - skipped), bad
+
+
+def main() -> int:
+    """Run all; 0 only when nothing failed."""
+    checks = static_checks()
+    passed, failed = checks.count(True), checks.count(False)
+    if "--only-checks" not in sys.argv:
+        ensure_chromium()
+        for counts in (page_tests(), python_tests()):
+            passed, failed = passed + counts[0], failed + counts[1]
+    print(f"{passed} passed, {failed} failed")
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
