@@ -77,11 +77,10 @@ async def _batches(results: AsyncIterator[UnitResult]) -> AsyncGenerator[list[Un
     queue: asyncio.Queue[UnitResult | None] = asyncio.Queue(maxsize=4 * BATCH)
 
     async def fill() -> None:
-        try:
-            async for result in results:
-                await queue.put(result)
-        finally:
-            await queue.put(None)
+        async for result in results:
+            await queue.put(result)
+        # Only at a good end: a cancelled or broken filling may find the queue full.
+        await queue.put(None)
 
     filling = asyncio.create_task(fill())
     loop = asyncio.get_running_loop()
@@ -95,6 +94,7 @@ async def _batches(results: AsyncIterator[UnitResult]) -> AsyncGenerator[list[Un
                     async with asyncio.timeout_at(deadline):
                         result = await queue.get()
                 except TimeoutError:
+                    ended = filling.done() and queue.empty()
                     break
                 if result is None:
                     ended = True

@@ -30,6 +30,9 @@ _DO_NOT_DECLINE = re.compile(
 _STRONG = re.compile(r"\b(?:must|never|always|strictly|under no|important|only|exactly)\b", re.I)
 
 
+_NEGATED = re.compile(r"\b(?:never|not|no|without|avoid|don['’]t)\b", re.I)
+
+
 @dataclass(frozen=True)
 class Sampling:
     """The sampling parameters of one request."""
@@ -264,7 +267,8 @@ def _written(split: Split, rules: str, layout: str, persona: Persona, dice: Dice
     parts = prose.write(split.subject, rules, persona, dice)
     for banned in forms.read_quoted(rules, r"(?:never|not|don['’]t|avoid|without)(?: \w+){0,4}"):
         parts = [p for p in parts if banned.lower() not in p.lower()]
-    for phrase in forms.read_quoted(rules, r"(?<!not )(?:include|mention|contain)\w*"):
+    wanted = " ".join(s for s in sentences(rules) if not _NEGATED.search(s))
+    for phrase in forms.read_quoted(wanted, r"(?:include|mention|contain)\w*"):
         if not any(phrase.lower() in p.lower() for p in parts):
             parts.append(phrase if phrase[-1:] in ".!?" else phrase + ".")
     begin = forms.read_quoted(rules, "begin|start|open")

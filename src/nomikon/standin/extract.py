@@ -144,7 +144,7 @@ def _numeric(subject: str, key: Key, nothing: Any) -> Any:
 
 
 def _names_in_rules(key: Key, rules: str) -> list[str]:
-    """Proper names the prompt lists for this key: `vessel (Saltwife, Harrier)`."""
+    """Proper names the prompt lists for this key: `plant (Fern, Ivy)`."""
     name = re.escape(key.name)
     plural = re.escape(key.name.rstrip("s")) + r"(?:s|es)?"
     names: list[str] = []

@@ -238,19 +238,22 @@ def _definitions(rules: str, sets: list[LabelSet]) -> None:
             name = rf"[`\"“*]*{re.escape(label)}[`\"”*]*"
             for sentence in sentences(rules):
                 text = _BULLET.sub(r"\1", sentence)
-                for pattern in (
-                    rf"^{name}\s*(?::|[-–—=])\s*(.+)$",
-                    rf"(?:^|[;,] )\s*(?:and )?{name}\s+(?:means|is when|is for|covers|includes|"
-                    rf"applies to|refers to|when|if)\s+(.+?)(?:;|$)",
-                    rf"\b(?:use|choose|pick|answer|say|write|reply|give|assign|label it|mark it)"
-                    rf"\s+(?:as )?{name}\s+(?:when|for|if|where|only)\s+(.+)$",
-                    rf"^(?:if|when)\s+(.+?),\s*(?:then\s+)?(?:it is|use|choose|answer|say|label it|"
-                    rf"the \w+ is)\s+(?:an? )?{name}",
+                for place, pattern in enumerate(
+                    (
+                        rf"^{name}\s*(?::|[-–—=])\s*(.+)$",
+                        rf"(?:^|[;,] )\s*(?:and )?{name}\s+(?:means|is when|is for|covers|includes|"
+                        rf"applies to|refers to|when|if)\s+(.+?)(?:;|$)",
+                        rf"\b(?:use|choose|pick|answer|say|write|reply|give|assign|label it|mark it)"
+                        rf"\s+(?:as )?{name}\s+(?:when|for|if|where|only)\s+(.+)$",
+                        rf"^(?:if|when)\s+(.+?),\s*(?:then\s+)?(?:it is|use|choose|answer|say|label it|"
+                        rf"the \w+ is)\s+(?:an? )?{name}",
+                    )
                 ):
                     found = re.search(pattern, text, re.I | re.S)
                     if (
                         found
-                        and not split_list(found.group(1))
+                        # "category: a, b, c" lists labels, it defines none.
+                        and not (place == 0 and split_list(found.group(1)))
                         and found.group(1) not in one.labels[label]
                     ):
                         one.labels[label] = (one.labels[label] + " " + found.group(1)).strip()

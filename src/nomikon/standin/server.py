@@ -160,11 +160,11 @@ class Standin:
         async for piece in self._pieces(persona, text):
             await send({"content": piece})
             sent += 1
-            if fault and fault.kind == "drop-stream" and sent >= 3:
+            if fault and fault.kind == "drop-stream":
                 if request.transport:
                     request.transport.close()
                 return response
-            if fault and fault.kind == "malformed" and sent == 2:
+            if fault and fault.kind == "malformed" and sent == 1:
                 await response.write(b'data: {"choices": [{"delta"\n\n')
         await send({}, finish)
         if usage is not None:

@@ -54,8 +54,8 @@ science research study experiment planet species data
 food meal menu soup coffee kitchen restaurant taste hungry vegetarian
 weather storm wind rain fog snow gale swell
 garden plant soil leaf leaves tree flower seed prune pest
-water leak leaking pipe tap flood flooding drain
-electric power light lights bulb socket outage
+plumbing plumber water leak leaks leaking pipe tap flood flooding drain
+electric electricity electrician power light lights bulb socket outage
 heat heating boiler radiator cold warm temperature
 noise loud noisy music neighbour neighbours
 book library borrow loan renew reading author title overdue
@@ -128,7 +128,7 @@ def associated(word_stem: str, persona: str, knowledge: float) -> set[str]:
     return linked
 
 
-_SENTENCE = re.compile(r"(?<=[.!?…])[\"'”’)]*\s+(?=[^a-z\s])|\n+")
+_SENTENCE = re.compile(r"(?<=[.!?…])[\"'”’)]*\s+(?=\S)|\n+")
 _SHORT = re.compile(r"\b(?:e\.g|i\.e|etc|cf|vs|approx|no|mr|mrs|ms|dr|st|p|pp|a\.m|p\.m)\.$", re.I)
 
 

@@ -1,0 +1,192 @@
+"""The engine on fakes: every output once, resumed where it stood, stopped when asked."""
+
+import asyncio
+import unittest
+from collections import Counter
+
+from nomikon.core.prompts import Message
+from nomikon.engine.coordinator import BATCH, run_trial
+from nomikon.engine.executors import LocalExecutor
+from nomikon.engine.units import ArmSpec, CaseSpec, TrialSpec
+from nomikon.models import Answer, CallFailure, Connection, Usage
+
+CARD = {"nomikon": "scorecard/1", "measures": [{"measure": "normalised-match"}]}
+
+
+class FakeCaller:
+    """Answers at once; `reply` decides what. Counts calls and how many are under way."""
+
+    def __init__(self, reply=None):
+        self.reply = reply or (lambda body: Answer("yes", "stop", Usage(10, 2), 5.0, 1.0, "m 1"))
+        self.bodies = []
+        self.under_way = Counter()
+        self.most = Counter()
+
+    async def call(self, connection, body, *, on_text=None):
+        self.bodies.append(body)
+        self.under_way[connection.id] += 1
+        self.most[connection.id] = max(self.most[connection.id], self.under_way[connection.id])
+        try:
+            await asyncio.sleep(0)
+            return self.reply(body)
+        finally:
+            self.under_way[connection.id] -= 1
+
+
+class MemoryStore:
+    """A TrialStore in memory that refuses an output it has."""
+
+    def __init__(self, spec, done=(), cancel_after=None):
+        self.spec = spec
+        self.results = {}
+        self.before = set(done)
+        self.batches = []
+        self.cancel_after = cancel_after
+        self.state = None
+
+    def load(self):
+        return self.spec
+
+    def done(self):
+        return set(self.before)
+
+    def save(self, results):
+        self.batches.append(len(results))
+        for r in results:
+            assert r.key not in self.results and r.key not in self.before, r.key
+            self.results[r.key] = r
+
+    def cancelled(self):
+        return self.cancel_after is not None and len(self.results) >= self.cancel_after
+
+    def finish(self, state):
+        self.state = state
+
+
+def spec(n_arms=3, n_cases=4, repeats=1, messages=(Message("user", "Is {{x}} wet?"),),
+         concurrency=8, connections=1, **arm):
+    arms = tuple(
+        ArmSpec(f"a{i}", tuple(messages), {"temperature": 0.0}, f"m{i}",
+                Connection(str(i % connections), 1, "chat-completions", "http://h/v1",
+                           concurrency=2), 1_000_000_000, 2_000_000_000, **arm)
+        for i in range(n_arms)
+    )
+    cases = tuple(CaseSpec(f"c{i}", {"x": f"sea {i}"}, "yes") for i in range(n_cases))
+    return TrialSpec("t", arms, cases, repeats, 7, CARD, concurrency)
+
+
+def run(store, caller):
+    async def no_wait(seconds):
+        pass
+
+    return asyncio.run(run_trial(store, LocalExecutor(caller), sleep=no_wait))
+
+
+class RunTrialTest(unittest.TestCase):
+    def test_every_output_once_with_scores_cost_and_key(self):
+        store = MemoryStore(spec(3, 5, 2))
+        caller = FakeCaller()
+        self.assertEqual(run(store, caller), "complete")
+        self.assertEqual((len(store.results), len(caller.bodies), store.state),
+                         (30, 30, "complete"))
+        result = next(iter(store.results.values()))
+        self.assertEqual((result.outcome, result.total), ("answered", 1.0))
+        # 10 in at 1 and 2 out at 2 per million: 14 millionths, in billionths 14,000.
+        self.assertEqual(result.calls[0].cost, 14_000)
+        self.assertEqual(len({r.calls[0].answer_key for r in store.results.values()}), 30)
+
+    def test_the_seed_is_the_trials_plus_the_repeat(self):
+        store = MemoryStore(spec(1, 1, 3))
+        caller = FakeCaller()
+        run(store, caller)
+        self.assertEqual(sorted(b["seed"] for b in caller.bodies), [7, 8, 9])
+
+    def test_what_is_stored_is_not_asked_for_again(self):
+        whole = MemoryStore(spec(2, 10))
+        run(whole, FakeCaller())
+        done = list(whole.results)[:13]
+        store = MemoryStore(spec(2, 10), done=done)
+        caller = FakeCaller()
+        run(store, caller)
+        self.assertEqual(len(caller.bodies), 7)
+        self.assertEqual(set(store.results) | set(done), set(whole.results))
+
+    def test_a_wish_to_stop_is_heard_and_what_came_in_is_kept(self):
+        store = MemoryStore(spec(4, 400), cancel_after=100)
+        caller = FakeCaller()
+        self.assertEqual(run(store, caller), "cancelled")
+        self.assertEqual(store.state, "cancelled")
+        self.assertGreaterEqual(len(store.results), 100)
+        self.assertLess(len(caller.bodies), 1600)
+
+    def test_batches_stay_small(self):
+        store = MemoryStore(spec(2, 400))
+        run(store, FakeCaller())
+        self.assertLessEqual(max(store.batches), BATCH)
+
+    def test_a_connections_limit_holds(self):
+        caller = FakeCaller()
+        run(MemoryStore(spec(4, 20, concurrency=50, connections=2)), caller)
+        self.assertEqual(set(caller.most.values()), {2})
+
+    def test_failures_are_classified_and_stop_nothing(self):
+        def reply(body):
+            if body["model"] == "m1":
+                raise CallFailure("server_error", "HTTP 500: oops", attempts=4)
+            return Answer("yes", "stop")
+
+        store = MemoryStore(spec(2, 5))
+        run(store, FakeCaller(reply))
+        failed = [r for r in store.results.values() if r.failure]
+        self.assertEqual({r.failure for r in failed}, {"server_error"})
+        self.assertEqual((len(failed), failed[0].total, failed[0].calls[0].attempts), (5, None, 4))
+        self.assertIn("HTTP 500", failed[0].why)
+
+    def test_a_hole_in_the_prompt_is_never_sent(self):
+        store = MemoryStore(spec(1, 2, messages=(Message("user", "{{y}}"),)))
+        caller = FakeCaller()
+        run(store, caller)
+        self.assertEqual(caller.bodies, [])
+        self.assertEqual({r.failure for r in store.results.values()}, {"unsendable"})
+
+    def test_missing_usage_is_estimated_and_says_so(self):
+        store = MemoryStore(spec(1, 1))
+        run(store, FakeCaller(lambda body: Answer("yes", "stop")))
+        call = next(iter(store.results.values())).calls[0]
+        self.assertTrue(call.tokens_estimated)
+        self.assertGreater(call.cost, 0)
+
+    def test_steps_are_calls_of_their_own_from_a_clean_context(self):
+        messages = (Message("system", "Brief."), Message("user", "List {{x}}", "one"),
+                    Message("user", "Use {{steps.one}}", "two"))
+        store = MemoryStore(spec(1, 1, messages=messages))
+        caller = FakeCaller(lambda body: Answer("yes" if "Use" in str(body) else "A list", "stop"))
+        run(store, caller)
+        self.assertEqual([[m["content"] for m in b["messages"]] for b in caller.bodies],
+                         [["Brief.", "List sea 0"], ["Brief.", "Use A list"]])
+        result = next(iter(store.results.values()))
+        self.assertEqual((len(result.calls), result.text, result.total), (2, "yes", 1.0))
+
+    def test_a_step_cut_short_feeds_no_later_step(self):
+        messages = (Message("user", "List {{x}}", "one"), Message("user", "{{steps.one}}", "two"))
+        store = MemoryStore(spec(1, 1, messages=messages))
+        caller = FakeCaller(lambda body: Answer("half a", "length"))
+        run(store, caller)
+        result = next(iter(store.results.values()))
+        self.assertEqual((len(caller.bodies), result.outcome, result.total), (1, "cut", 0.0))
+
+    def test_a_slow_model_does_not_keep_a_stop_waiting(self):
+        class Slow(FakeCaller):
+            async def call(self, connection, body, *, on_text=None):
+                await asyncio.Event().wait()
+
+        store = MemoryStore(spec(1, 3), cancel_after=0)
+        self.assertEqual(run(store, Slow()), "cancelled")
+
+    def test_an_error_of_the_store_ends_the_run(self):
+        class Broken(MemoryStore):
+            def save(self, results):
+                raise OSError("disk full")
+
+        with self.assertRaisesRegex(OSError, "disk full"):
+            run(Broken(spec()), FakeCaller())

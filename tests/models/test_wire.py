@@ -1,0 +1,105 @@
+"""The wire format: bodies sent, streams read, failures told apart. No socket is opened."""
+
+import json
+import unittest
+
+from nomikon.core.prompts import Message
+from nomikon.models.errors import FAILURES, RETRIED, CallFailure, failure_of_status
+from nomikon.models.wire import StreamReader, read_usage, read_whole, request_body
+
+
+def data(**event):
+    return b"data: " + json.dumps(event).encode()
+
+
+def piece(text=None, finish=None):
+    return data(choices=[{"delta": {"content": text} if text else {}, "finish_reason": finish}],
+                model="m", system_fingerprint="f1")
+
+
+class RequestBodyTest(unittest.TestCase):
+    def test_only_what_is_set_and_supported_is_sent(self):
+        body = request_body(
+            "m", [Message("user", "hi")],
+            {"temperature": 0.0, "top_k": 5, "stop": ["END"], "max_tokens": 9}, seed=3,
+            unsupported=("top_k", "seed"),
+        )
+        self.assertEqual(body, {
+            "model": "m", "messages": [{"role": "user", "content": "hi"}], "stream": True,
+            "stream_options": {"include_usage": True}, "temperature": 0.0, "stop": ["END"],
+            "max_tokens": 9,
+        })
+
+    def test_a_schema_becomes_the_response_format(self):
+        body = request_body("m", [], {"response_schema": {"type": "object"}}, seed=1)
+        self.assertEqual(body["response_format"]["json_schema"]["schema"], {"type": "object"})
+        self.assertEqual(body["seed"], 1)
+
+
+class StreamReaderTest(unittest.TestCase):
+    def read(self, *lines):
+        reader = StreamReader()
+        for line in lines:
+            reader.feed(line)
+        return reader
+
+    def test_pieces_usage_and_end(self):
+        reader = self.read(
+            b": comment", b"", piece("Hel"), piece("lo"), piece(None, "stop"),
+            data(choices=[], usage={"prompt_tokens": 7, "completion_tokens": 2}), b"data: [DONE]",
+        )
+        reader.check_complete()
+        self.assertEqual((reader.text, reader.finish_reason, reader.done), ("Hello", "stop", True))
+        self.assertEqual((reader.usage.tokens_in, reader.usage.tokens_out), (7, 2))
+        self.assertEqual(reader.identity, "m f1")
+
+    def test_a_stream_that_breaks_off_is_no_answer(self):
+        with self.assertRaises(CallFailure) as caught:
+            self.read(piece("Hel")).check_complete()
+        self.assertEqual(caught.exception.code, "dropped_stream")
+
+    def test_garbage_is_malformed(self):
+        for line in (b'data: {"choices": [{"delta"', b"data: 5", b'data: {"choices": ["x"]}'):
+            with self.subTest(line=line), self.assertRaises(CallFailure) as caught:
+                self.read(line)
+            self.assertEqual(caught.exception.code, "malformed")
+
+    def test_an_error_inside_the_stream_is_told(self):
+        with self.assertRaises(CallFailure) as caught:
+            self.read(data(error={"message": "out of memory"}))
+        self.assertIn("out of memory", str(caught.exception))
+
+    def test_whole_answers(self):
+        reader = read_whole({"model": "m", "choices": [
+            {"message": {"content": "hi"}, "finish_reason": "stop"}]})
+        self.assertEqual((reader.text, reader.finish_reason), ("hi", "stop"))
+        for document in ({}, {"choices": []}, [], "x", {"choices": [{"message": {}}]}):
+            with self.subTest(document=document), self.assertRaises(CallFailure):
+                read_whole(document)
+
+    def test_counts_that_are_none(self):
+        usage = read_usage({"prompt_tokens": "7", "completion_tokens": -1})
+        self.assertEqual((usage.tokens_in, usage.tokens_out), (None, None))
+
+
+class FailureTest(unittest.TestCase):
+    def test_statuses(self):
+        for status, body, code in [
+            (429, "", "throttled"), (401, "", "bad_key"), (403, "", "bad_key"),
+            (404, "", "unknown_model"), (500, "", "server_error"), (503, "", "server_error"),
+            (400, "maximum context is 2048", "context_too_long"), (400, "bad", "refused"),
+            (302, "", "refused"),
+        ]:
+            with self.subTest(status=status, body=body):
+                self.assertEqual(failure_of_status(status, body, None).code, code)
+
+    def test_retry_after_is_read_and_details_are_short(self):
+        failure = failure_of_status(429, "x" * 900, "2.5")
+        self.assertEqual(failure.retry_after_s, 2.5)
+        self.assertLessEqual(len(failure.detail), 200)
+        self.assertIsNone(failure_of_status(429, "", "Wed, 21 Oct").retry_after_s)
+
+    def test_only_what_may_help_is_tried_again(self):
+        self.assertLess(set(RETRIED), set(FAILURES))
+        for code in ("bad_key", "unknown_model", "context_too_long", "refused", "no_key"):
+            self.assertFalse(CallFailure(code).may_retry, code)
