@@ -74,7 +74,7 @@ class MessagesTest(unittest.TestCase):
     def test_steps_run_in_order_and_shared_system_is_no_step(self):
         rows = [Message("system", "s"), Message("user", "a", "one"), Message("user", "b", "two")]
         self.assertEqual(steps_of(rows), ["one", "two"])
-        self.assertEqual(steps_of(rows[:1] + [Message("user", "x")]), [None])
+        self.assertEqual(steps_of([*rows[:1], Message("user", "x")]), [None])
 
 
 FILE = """---

@@ -63,7 +63,10 @@ class MemoryStore:
         self.state = state
 
 
-def spec(n_arms=3, n_cases=4, repeats=1, messages=(Message("user", "Is {{x}} wet?"),),
+WET = (Message("user", "Is {{x}} wet?"),)
+
+
+def spec(n_arms=3, n_cases=4, repeats=1, messages=WET,
          concurrency=8, connections=1, **arm):
     arms = tuple(
         ArmSpec(f"a{i}", tuple(messages), {"temperature": 0.0}, f"m{i}",

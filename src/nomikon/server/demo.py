@@ -42,8 +42,9 @@ CHECK_S = 0.5
 class Seeder:
     """Plants what is missing; run again it adds nothing and changes nothing of a person's."""
 
-    def __init__(self, *, base_url: str) -> None:
+    def __init__(self, *, base_url: str, with_trials: bool = True) -> None:
         self.base_url = base_url
+        self.with_trials = with_trials
         self.plan: dict[str, Any] = yaml.safe_load(
             (DEMO_DIR / "demo.yaml").read_text(encoding="utf-8")
         )
@@ -107,7 +108,7 @@ class Seeder:
                 **self._who(),
             ).execute()
         data = dataset.versions.order_by("-number").first()
-        for trial in row.get("trials", []):
+        for trial in row.get("trials", []) if self.with_trials else []:
             plan = make_plan(
                 brief,
                 versions=trial["versions"],

@@ -122,4 +122,10 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # A refused request is told to whoever sent it; the log keeps what is our own fault.
+    "loggers": {
+        "django.request": {"level": "ERROR"},
+        "django.security.csrf": {"level": "ERROR"},
+        "django.security.DisallowedHost": {"level": "CRITICAL"},
+    },
 }

@@ -899,6 +899,7 @@ export interface components {
             unused: string[];
             problems: components["schemas"]["DraftProblemShape"][];
             tokens: number;
+            parent: number | null;
             amendments: components["schemas"]["AmendmentShape"][];
             kept: number;
         };

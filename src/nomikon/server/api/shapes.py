@@ -54,6 +54,7 @@ class DraftReport(s.Serializer):
     unused = s.ListField(child=s.CharField())
     problems = DraftProblemShape(many=True)
     tokens = s.IntegerField()
+    parent = s.IntegerField(allow_null=True)
     amendments = AmendmentShape(many=True)
     kept = s.IntegerField()
 

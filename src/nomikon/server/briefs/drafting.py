@@ -39,6 +39,7 @@ def report_on(
         "unused": [],
         "problems": [],
         "tokens": 0,
+        "parent": parent.number if parent else None,
         "amendments": [],
         "kept": 0,
     }

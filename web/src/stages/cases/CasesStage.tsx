@@ -249,12 +249,12 @@ function CaseView({ case_, dataset, onMoved }: { case_: Case; dataset: Dataset; 
     <div className="grid gap-5">
       {Object.entries(case_.inputs).map(([name, value]) => (
         <section key={name}>
-          <h3 className="font-sans text-xs font-normal text-soft">{name}</h3>
+          <p className="text-xs text-soft">{name}</p>
           <p className="font-serif text-lg whitespace-pre-wrap break-words">{asText(value) || '(empty)'}</p>
         </section>
       ))}
       <section>
-        <h3 className="font-sans text-xs font-normal text-soft">reference</h3>
+        <p className="text-xs text-soft">reference</p>
         <pre className="font-mono text-sm whitespace-pre-wrap break-words">{case_.reference ?? 'none'}</pre>
       </section>
       <p className="text-sm text-soft">

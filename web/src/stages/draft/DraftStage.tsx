@@ -68,7 +68,7 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
   }
   const next = (brief.versions.at(-1)?.number ?? 0) + 1
   const errors = settingsErrors(report)
-  const { views, holder, aside, notes, height } = usePlacedNotes(report, copy, against, errors)
+  const { views, holder, aside, notes, height } = usePlacedNotes(report, copy, errors)
 
   return (
     <div className="grid min-h-full grid-cols-[minmax(0,1fr)_17.5rem]">
@@ -150,7 +150,7 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
                 label={`Text of message ${index + 1}, ${message.role}`}
                 hint={message.role === 'system' ? 'Who the model is, what it must do, in which form…' : 'The input: {{message}}'}
                 value={message.content}
-                marks={marksOf(report, copy, index, against !== null)}
+                marks={marksOf(report, copy, index)}
                 onChange={(content) => edit(index, { content })}
                 onView={(view) => {
                   if (view) views.current.set(index, view)
@@ -235,14 +235,12 @@ function settingsErrors(report: Report | undefined): Record<string, string> {
   )
 }
 
-function marksOf(report: Report | undefined, copy: WorkingCopy, index: number, compared: boolean): Marks {
+function marksOf(report: Report | undefined, copy: WorkingCopy, index: number): Marks {
   const text = copy.messages[index]?.content ?? ''
   const at = utf16Offsets(text)
   const unfilled = new Set(report?.unfilled ?? [])
   const kinds = new Map(
-    compared
-      ? (report?.amendments ?? []).flatMap((a) => (a.after ? [[a.after.number, a.kind] as const] : []))
-      : [],
+    (report?.amendments ?? []).flatMap((a) => (a.after ? [[a.after.number, a.kind] as const] : [])),
   )
   const clauses = (report?.clauses ?? []).filter((c) => c.message === index)
   return {
@@ -266,8 +264,10 @@ function marksOf(report: Report | undefined, copy: WorkingCopy, index: number, c
 
 /** Where each note belongs: beside the line it speaks of, measured once the text is laid out. */
 function usePlacedNotes(
-  report: Report | undefined, copy: WorkingCopy, against: number | null, errors: Record<string, string>,
+  report: Report | undefined, copy: WorkingCopy, errors: Record<string, string>,
 ) {
+  // A report that is a moment old still speaks of the version it was compared with.
+  const against = report?.parent ?? null
   const views = useRef(new Map<number, EditorView>())
   const holder = useRef<HTMLDivElement>(null)
   const aside = useRef<HTMLElement>(null)

@@ -28,7 +28,7 @@ export function OutputView({ id, close }: { id: number; close: () => void }) {
       </header>
       <Inputs inputs={o.case.inputs} />
       <section>
-        <h3 className="mb-1 text-base">Answer</h3>
+        <h2 className="mb-1 text-base">Answer</h2>
         <AnswerText output={o} />
         <p className="mt-1 text-xs text-soft">
           {[
@@ -58,7 +58,7 @@ export function Inputs({ inputs }: { inputs: Record<string, unknown> }) {
     <>
       {Object.entries(inputs).map(([name, value]) => (
         <section key={name}>
-          <h3 className="font-sans text-xs font-normal text-soft">{name}</h3>
+          <p className="text-xs text-soft">{name}</p>
           <p className="font-serif text-lg whitespace-pre-wrap break-words">
             {value === null || value === '' ? '(empty)' : typeof value === 'string' ? value : JSON.stringify(value)}
           </p>
@@ -90,7 +90,7 @@ export function Reference({ output }: { output: Output }) {
   if (output.case.reference === null) return null
   return (
     <section>
-      <h3 className="mb-1 text-base">Reference</h3>
+      <h2 className="mb-1 text-base">Reference</h2>
       <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-sm whitespace-pre-wrap break-words text-soft">
         {output.case.reference}
       </pre>
@@ -102,7 +102,7 @@ export function Scores({ output }: { output: Output }) {
   if (output.scores.length === 0) return null
   return (
     <section>
-      <h3 className="mb-1 text-base">Scores</h3>
+      <h2 className="mb-1 text-base">Scores</h2>
       <table className="w-full text-sm">
         <tbody>
           {[...output.scores, { measure: 'total', score: output.total, why: output.total_why }].map((s) => (

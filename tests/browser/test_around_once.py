@@ -1,0 +1,187 @@
+"""Once around with the real interface, and every main screen by axe-core, light and dark."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+
+from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.reviews.models import Mark
+from nomikon.server.trials.models import Output, Trial
+from nomikon.server.verdicts.models import Verdict
+from tests.browser.driver import BrowserTest
+from tests.processes import wait_until
+
+
+class AroundOnceTest(BrowserTest):
+    def test_from_a_new_version_to_a_verdict(self):
+        page = self.page
+        self.open("/")
+        page.get_by_role("link", name="Message triage").click()
+        expect(page.get_by_role("heading", name="Version 6")).to_be_visible()
+
+        # A new version: typed at the end of the system message, saved with a note.
+        text = page.get_by_label("Text of message 1, system")
+        text.click()
+        page.keyboard.press("Control+End")
+        page.keyboard.type("\nNever refuse.")
+        expect(page.get_by_text("with unsaved changes")).to_be_visible()
+        expect(page.get_by_label("Margin").get_by_text("§ 15 added since v6")).to_be_visible()
+        page.reload()
+        expect(page.get_by_text("Never refuse.")).to_be_visible()
+        page.keyboard.press("Control+s")
+        page.get_by_label("Note: what was changed").fill("no refusals")
+        page.get_by_role("button", name="Save the version").click()
+        expect(page.get_by_role("heading", name="Version 7")).to_be_visible()
+        saved = Version.objects.get(brief__name="Message triage", number=7)
+        self.assertEqual((saved.parent.number, saved.note), (6, "no refusals"))
+        self.assertTrue(saved.messages[0]["content"].endswith("\nNever refuse."))
+
+        # Plan: v1 beside v7 on two models, price known before.
+        page.get_by_role("link", name=re.compile("^Trials")).click()
+        page.get_by_role("link", name="Plan the first one").click()
+        page.get_by_label("The question").fill("Is it better than the first line?")
+        page.get_by_label(re.compile("^v6 ")).uncheck()
+        page.get_by_label(re.compile("^v1 ")).check()
+        page.get_by_label(re.compile("^standin-cobble")).uncheck()
+        page.get_by_label(re.compile("^standin-boulder")).uncheck()
+        start = page.get_by_role("button", name="Start 480 calls")
+        expect(start).to_be_enabled()
+        expect(page.get_by_label("Margin").get_by_text("Price, about")).to_be_visible()
+        start.click()
+
+        # Watch it run; a reload in the middle loses nothing that has come in.
+        bar = page.get_by_role("progressbar", name="Outputs stored")
+        expect(bar).to_be_visible()
+        wait_until(lambda: int(bar.get_attribute("aria-valuenow")) > 40, what="answers on screen")
+        before = int(bar.get_attribute("aria-valuenow"))
+        page.reload()
+        expect(bar).to_be_visible()
+        wait_until(lambda: int(bar.get_attribute("aria-valuenow")) >= before, what="as many again")
+        expect(page.get_by_text("480 of 480 · complete")).to_be_visible(timeout=60_000)
+        trial = Trial.objects.get(question__startswith="Is it better")
+        self.assertEqual(Output.objects.filter(arm__trial=trial).count(), 480)
+        expect(page.get_by_role("row").filter(has_text="v7 on flint")).to_be_visible()
+
+        # Open an answer by keyboard: input, messages as sent, each score and why.
+        page.locator("body").click(position={"x": 640, "y": 60})
+        page.keyboard.press("j")
+        page.keyboard.press("l")
+        page.keyboard.press("Enter")
+        drawer = page.get_by_role("dialog")
+        expect(drawer.get_by_text("Exactly as sent")).to_be_visible()
+        expect(drawer.get_by_text("weighted mean of fields, valid JSON").or_(
+            drawer.get_by_text("not JSON").first)).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(drawer).to_be_hidden()
+
+        # Mark by keyboard, with a comment.
+        page.get_by_role("link", name=re.compile("^Review")).click()
+        expect(page.get_by_role("heading", name="Reading trial 1")).to_be_visible()
+        page.keyboard.press("c")
+        page.keyboard.type("no good")
+        page.keyboard.press("Control+Enter")
+        page.keyboard.press("b")
+        expect(page.get_by_text("answer 2 of")).to_be_visible()
+        page.keyboard.press("g")
+        expect(page.get_by_text("2 marks")).to_be_visible()
+        wait_until(lambda: Mark.objects.count() == 2, what="two marks stored")
+        self.assertEqual(Mark.objects.get(judgement="bad").comment, "no good")
+
+        # Compare and adopt.
+        page.get_by_role("link", name=re.compile("^Verdict")).click()
+        page.get_by_label("This arm").select_option(label=self._option("v7 on flint"))
+        page.get_by_label("The reference").select_option(label=self._option("v1 on flint"))
+        expect(page.get_by_text(re.compile("^Yes: v7 on flint scores"))).to_be_visible()
+        page.get_by_role("button", name="Adopt v7 on flint…").click()
+        page.get_by_role("button", name="Adopt it").click()
+        expect(page.get_by_text("Say why this arm is adopted.")).to_be_visible()
+        page.get_by_label("Why this arm").fill("It gives JSON.")
+        page.get_by_role("button", name="Adopt it").click()
+        expect(page.get_by_text("Adopted: v7 on flint")).to_be_visible()
+
+        # All of it is there after a reload.
+        page.reload()
+        expect(page.get_by_text("Adopted: v7 on flint")).to_be_visible()
+        expect(page.get_by_label("Lineage").get_by_text("adopted")).to_be_visible()
+        self.assertEqual(Verdict.objects.get().reason, "It gives JSON.")
+        self.open("/")
+        expect(page.get_by_text("v7 adopted.")).to_be_visible()
+        self.assertEqual(self.troubles, [])
+
+    def _option(self, words: str) -> str:
+        options = self.page.get_by_label("This arm").locator("option").all_text_contents()
+        return next(o for o in options if words in o)
+
+
+class ScreensTest(BrowserTest):
+    def test_no_violation_on_any_main_screen_light_or_dark(self):
+        brief = Brief.objects.get(name="Message triage")
+        from nomikon.server.connections.models import Model
+        from tests.server.base import start
+
+        models = list(Model.objects.values_list("id", flat=True))[:2]
+        trial = start(brief, versions=[1, 4], models=models)
+        wait_until(lambda: Trial.objects.get(pk=trial.pk).state == "complete", 60, "the trial")
+        base = f"/briefs/{brief.pk}"
+        screens = [
+            ("/", "Desk"), (f"{base}/brief", "The job"), (f"{base}/draft", "Version 6"),
+            (f"{base}/cases", "Passenger messages"), (f"{base}/trials", "Trial 1"),
+            (f"{base}/trials/plan", "Plan a trial"), (f"{base}/review", "Reading trial 1"),
+            (f"{base}/verdict", "Which is better?"), ("/models", "Models"), ("/ledger", "Ledger"),
+        ]
+        for theme in ("light", "dark"):
+            self.open("/")
+            self.page.evaluate(f"localStorage.setItem('nomikon-theme', '{theme}')")
+            for path, heading in screens:
+                with self.subTest(screen=path, theme=theme):
+                    self.open(path)
+                    expect(self.page.get_by_role("heading", name=heading).first).to_be_visible()
+                    self.page.wait_for_load_state("networkidle") if "draft" in path else None
+                    self.assertEqual(self.violations(), [])
+        self.open(f"{base}/trials")
+        self.page.get_by_role("button", name=re.compile("^Case 1, arm A")).click()
+        expect(self.page.get_by_role("dialog").get_by_text("Exactly as sent")).to_be_visible()
+        self.assertEqual(self.violations(), [])
+        self.assertEqual(self.troubles, [])
+
+
+class WrongInputTest(BrowserTest):
+    with_worker = False
+
+    def test_refusals_stand_where_they_happened_and_lose_nothing(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+        # An unclosed placeholder is told in the margin while typing, and not saved.
+        self.open(f"/briefs/{brief.pk}/draft?v=1")
+        page.get_by_label("Text of message 1, user").click()
+        page.keyboard.press("Control+End")
+        page.keyboard.type(" and {{vessel")
+        expect(page.get_by_label("Margin").get_by_text("not closed with }}")).to_be_visible()
+        page.keyboard.press("Control+s")
+        page.get_by_role("button", name="Save the version").click()
+        expect(page.get_by_role("alert")).to_contain_text("message 1")
+        page.keyboard.press("Escape")
+        expect(page.get_by_text("and {{vessel")).to_be_visible()
+        # A setting out of range is told at its field.
+        page.get_by_label("Temperature").fill("9")
+        expect(page.get_by_text("temperature is 9; allowed is from 0 to 2")).to_be_visible()
+        # A file with rows of the wrong length: told by line, the good ones imported.
+        self.open(f"/briefs/{brief.pk}/cases")
+        page.get_by_role("button", name="Import cases…").click()
+        chooser = page.get_by_label(re.compile("^CSV or JSON"))
+        chooser.set_input_files(files=[{"name": "a.csv", "mimeType": "text/csv",
+                                        "buffer": b"message,message\n1,2\n"}])
+        expect(page.get_by_role("alert")).to_contain_text("more than once")
+        chooser.set_input_files(files=[{"name": "b.csv", "mimeType": "text/csv", "buffer":
+                                        b"text,reference\nA new message,{}\nragged\n"}])
+        expect(page.get_by_text("1 row refused, the good ones are kept")).to_be_visible()
+        expect(page.get_by_text("No column fills message")).to_be_visible()
+        page.get_by_label("Placeholder filled by text").fill("message")
+        expect(page.get_by_text("No column fills message")).to_be_hidden()
+        page.get_by_role("button", name="Import 1 row").click()
+        expect(page.get_by_text("1 case imported as version 2")).to_be_visible()
+        # The worker is not running: the page says so.
+        expect(page.get_by_text("stopped")).to_be_visible()
+        self.assertEqual(Brief.objects.get(pk=brief.pk).versions.count(), 6)

@@ -1,0 +1,85 @@
+"""Real processes for tests: stand-in, worker and web, on free ports and a database of their own."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+def wait_until(check: Any, within_s: float = 30.0, what: str = "it") -> Any:
+    """Wait until something is so; fail with its name when it never is."""
+    deadline = time.monotonic() + within_s
+    while time.monotonic() < deadline:
+        found = check()
+        if found:
+            return found
+        time.sleep(0.05)
+    raise AssertionError(f"waited {within_s:g} s for {what}")
+
+
+class Processes:
+    """Starts processes with one environment and ends them all."""
+
+    def __init__(self, env: dict[str, str]) -> None:
+        self.env = {**os.environ, **env}
+        self._running: list[subprocess.Popen[bytes]] = []
+
+    def start(self, *command: str, quiet: bool = True) -> subprocess.Popen[bytes]:
+        sink = subprocess.DEVNULL if quiet else None
+        process = subprocess.Popen([sys.executable, "-m", *command], env=self.env, cwd=ROOT,
+                                   stdout=sink, stderr=sink)
+        self._running.append(process)
+        return process
+
+    def standin(self, *options: str) -> str:
+        """Start the stand-in; returns its base URL."""
+        port = free_port()
+        self.start("nomikon", "standin", "--port", str(port), *options)
+        wait_until(lambda: listening(port), what="the stand-in")
+        return f"http://127.0.0.1:{port}/v1"
+
+    def web(self) -> str:
+        """Start the web process; returns its address."""
+        port = free_port()
+        self.start("uvicorn", "nomikon.server.asgi:application", "--port", str(port),
+                   "--lifespan", "off", "--log-level", "warning",
+                   "--timeout-graceful-shutdown", "1", quiet=False)
+        wait_until(lambda: listening(port), what="the web process")
+        return f"http://127.0.0.1:{port}"
+
+    def kill(self, process: subprocess.Popen[bytes]) -> None:
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+
+    def stop(self) -> None:
+        for process in self._running:
+            if process.poll() is None:
+                process.terminate()
+        for process in self._running:
+            try:
+                process.wait(8)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+
+
+def listening(port: int) -> bool:
+    try:
+        with socket.create_connection(("127.0.0.1", port), 0.3):
+            return True
+    except OSError:
+        return False

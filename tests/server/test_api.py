@@ -1,0 +1,408 @@
+"""The API: what it does, and that no bad input is answered with a 500."""
+
+import json
+import re
+from pathlib import Path
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client, TestCase, TransactionTestCase
+from django.urls import get_resolver
+
+from nomikon.models import CallFailure
+from nomikon.server.ledger.models import Line
+from nomikon.server.trials.models import Output
+from nomikon.server.trials.models import ScoreRow as StoredScore
+from tests.server.base import Api, Scripted, better_second, make_brief, run, start
+
+ROOT = Path(__file__).resolve().parents[2]
+MESSAGES = [{"role": "user", "content": "Is {{sea}} wet? Answer."}]
+
+
+class VersionsTest(TestCase):
+    def setUp(self):
+        self.brief = make_brief()
+        self.api = Api()
+        self.base = f"briefs/{self.brief.pk}"
+
+    def test_a_version_is_saved_as_a_child_and_never_changes(self):
+        made = self.api.post(f"{self.base}/versions/",
+                             {"messages": MESSAGES, "parent": 2, "note": "why"})
+        self.assertEqual(made.status_code, 200, made.content)
+        self.assertEqual((made.json()["number"], made.json()["parent"]), (3, 2))
+        frame = self.api.get(f"{self.base}/").json()
+        self.assertEqual([v["number"] for v in frame["versions"]], [1, 2, 3])
+        for method in ("PUT", "PATCH", "DELETE"):
+            self.assertEqual(self.api.send(method, f"{self.base}/versions/3/", {}).status_code, 405)
+
+    def test_saving_the_same_again_is_refused(self):
+        same = self.api.get(f"{self.base}/versions/2/").json()
+        again = self.api.post(f"{self.base}/versions/", {
+            "messages": same["messages"], "settings": same["settings"], "parent": 2})
+        self.assertEqual((again.status_code, again.json()["title"]), (422, "nothing_changed"))
+
+    def test_what_changed_against_the_parent(self):
+        found = self.api.get(f"{self.base}/versions/2/changes/1/").json()
+        self.assertEqual([a["kind"] for a in found["amendments"]], ["add"])
+        self.assertEqual(found["settings_after"], {"temperature": 0.0})
+
+    def test_a_draft_is_reported_on_and_bad_text_is_no_error(self):
+        report = self.api.post(f"{self.base}/draft/", {
+            "messages": [{"role": "user", "content": "Is {{ocean}} wet?"}],
+            "settings": {"temperature": 5}, "parent": 1}).json()
+        self.assertEqual((report["unfilled"], report["unused"]), (["ocean"], ["sea"]))
+        self.assertEqual(report["problems"][0]["field"], "settings.temperature")
+        broken = self.api.post(f"{self.base}/draft/", {
+            "messages": [{"role": "user", "content": "Is {{sea wet?"}]})
+        self.assertEqual(broken.status_code, 200)
+        self.assertIn("not closed", broken.json()["problems"][0]["text"])
+
+    def test_rendered_literally(self):
+        got = self.api.post("render/", {"messages": [{"role": "user", "content": " *{{a}}*\n"}],
+                                        "inputs": {"a": "<b>"}}).json()
+        self.assertEqual(got["messages"][0]["content"], " *<b>*\n")
+
+
+class BadInputTest(TestCase):
+    """Every refusal is a problem document with its field; nothing answers 500."""
+
+    def setUp(self):
+        self.brief = make_brief()
+        self.api = Api()
+
+    def test_refusals(self):
+        b = f"briefs/{self.brief.pk}"
+        data = self.brief.datasets.first().versions.last().pk
+        plan = {"versions": [1], "models": [], "dataset_version": data}
+        model = self.api.get("connections/").json()[0]["models"][0]["id"]
+        plan_ok = plan | {"models": [model]}
+        table = [
+            ("briefs/", {"name": " "}, "name"),
+            ("briefs/", {"name": "x", "task": "dance"}, "task"),
+            ("briefs/", "not json", None),
+            ("briefs/", [1], None),
+            (f"{b}/versions/", {"messages": []}, "messages"),
+            (f"{b}/versions/", {"messages": [{"role": "user", "content": " "}]}, "messages"),
+            (f"{b}/versions/", {"messages": [{"role": "user", "content": "{{a"}]},
+             "messages.0.content"),
+            (f"{b}/versions/", {"messages": [{"role": "x", "content": "y"}]}, "messages.0.role"),
+            (f"{b}/versions/", {"messages": MESSAGES, "settings": {"temperature": 9}},
+             "temperature"),
+            (f"{b}/versions/", {"messages": MESSAGES, "parent": 99}, "parent"),
+            (f"{b}/versions/", {"messages": MESSAGES, "parent": "x"}, "parent"),
+            (f"{b}/versions/", {"messages": "x"}, "messages"),
+            (f"{b}/scorecards/", {"document": {}}, "nomikon"),
+            (f"{b}/scorecards/", {"document": {"nomikon": "scorecard/1", "measures": [
+                {"measure": "length", "unit": "words"}]}}, "measures.0.max"),
+            (f"{b}/plan/", plan, "models"),
+            (f"{b}/plan/", plan_ok | {"versions": []}, "versions"),
+            (f"{b}/plan/", plan_ok | {"versions": [9]}, "versions"),
+            (f"{b}/plan/", plan_ok | {"split": "other"}, "split"),
+            (f"{b}/plan/", plan_ok | {"repeats": 0}, "repeats"),
+            (f"{b}/plan/", plan_ok | {"repeats": 10**30}, "repeats"),
+            (f"{b}/plan/", plan_ok | {"dataset_version": 999}, "dataset_version"),
+            (f"{b}/plan/", plan_ok | {"settings": [{}, {"temperature": -1}]},
+             "settings.1.temperature"),
+            (f"{b}/datasets/", {"name": ""}, "name"),
+            ("connections/add/", {"name": "x", "base_url": "localhost:1"}, "base_url"),
+            ("connections/add/", {"name": "x", "base_url": "ftp://h"}, "base_url"),
+            ("connections/add/", {"name": "x", "base_url": "http://a:b@h/v1"}, "base_url"),
+            ("connections/add/", {"name": "x", "base_url": "http://h", "key_env": "a b"},
+             "key_env"),
+            ("connections/add/", {"name": "x", "base_url": "http://h", "concurrency": 0},
+             "concurrency"),
+            ("connections/add/", {"name": "x", "base_url": "http://h", "call_timeout_s": -1},
+             "call_timeout_s"),
+            ("connections/add/", {"name": "Here Tides", "base_url": "http://h"}, "name"),
+            (f"{b}/adopt/", {"arm": 1, "reason": ""}, None),
+        ]
+        lines = Line.objects.count()
+        for path, body, field in table:
+            with self.subTest(path=path, body=body):
+                got = self.api.post(path, body)
+                self.assertIn(got.status_code, (400, 404, 409, 422), got.content)
+                self.assertEqual(got["Content-Type"], "application/problem+json")
+                self.assertTrue(got.json()["detail"])
+                if field:
+                    self.assertEqual(got.json()["field"], field)
+        self.assertEqual(Line.objects.count(), lines)
+
+    def test_models_and_prices(self):
+        connection = self.api.get("connections/").json()[0]
+        path = f"connections/{connection['id']}/models/"
+        for body, field in [
+            ({"name": ""}, "name"), ({"name": "small"}, "name"),
+            ({"name": "x", "price_in": -1, "price_out": 1}, "price_in"),
+            ({"name": "x", "price_in": 1}, "price_out"),
+            ({"name": "x", "context_length": 0}, "context_length"),
+            ({"name": "x", "price_in": "dear", "price_out": 1}, "price_in"),
+        ]:
+            with self.subTest(body=body):
+                got = self.api.post(path, body)
+                self.assertEqual((got.status_code // 100, got.json()["field"]), (4, field))
+        good = self.api.post(path, {"name": "x", "price_in": "0.15", "price_out": "0.6"}).json()
+        self.assertEqual((good["price_in"], good["price_out"]), (0.15, 0.6))
+
+    def test_every_address_answers_nonsense_without_a_500(self):
+        """Each route with ids that lead nowhere, each method, with and without a body."""
+        for pattern in get_resolver().url_patterns:
+            route = str(pattern.pattern)
+            if not route.startswith("api/") or "events" in route or "schema" in route:
+                continue
+            path = re.sub(r"<int:\w+>", "987654", route).removeprefix("api/")
+            for method in ("GET", "POST", "PUT", "DELETE"):
+                for body in ({}, {"x": 1}, "{", []):
+                    with self.subTest(path=path, method=method, body=body):
+                        self.assertLess(self.api.send(method, path, body).status_code, 500)
+
+    def test_odd_queries(self):
+        dataset = self.brief.datasets.first().pk
+        for query in ("offset=-1", "offset=x", "limit=99999999999999999999", "split=%00", "q=%ff"):
+            self.assertEqual(self.api.get(f"datasets/{dataset}/cases/?{query}").status_code, 200)
+
+
+class SafetyTest(TestCase):
+    def test_a_write_without_the_token_is_refused(self):
+        got = Client(enforce_csrf_checks=True).post(
+            "/api/briefs/", json.dumps({"name": "x"}), content_type="application/json")
+        self.assertEqual(got.status_code, 403)
+
+    def test_a_foreign_host_is_refused(self):
+        self.assertEqual(Client(headers={"host": "evil.example"}).get("/api/desk/").status_code, 400)
+
+    def test_keys_are_named_and_never_shown(self):
+        import os
+        from unittest import mock
+
+        with mock.patch.dict(os.environ, {"MY_KEY": "very-secret"}):
+            api = Api()
+            api.post("connections/add/", {"name": "c", "base_url": "http://h/v1",
+                                          "key_env": "MY_KEY"})
+            got = api.get("connections/")
+        self.assertTrue(got.json()[0]["key_set"])
+        self.assertNotIn(b"very-secret", got.content)
+
+    def test_no_secret_or_machine_path_is_in_the_repository(self):
+        pattern = re.compile(r"(?i)(api[_-]?key|password|secret)\s*[=:]\s*['\"][A-Za-z0-9+/_-]{16,}")
+        for path in [*ROOT.glob("src/**/*.py"), *ROOT.glob("demo/**/*"), *ROOT.glob("docs/*")]:
+            if path.is_file() and path.suffix in (".py", ".md", ".yaml", ".json", ".csv"):
+                self.assertIsNone(pattern.search(path.read_text(encoding="utf-8")), path)
+
+
+class CasesTest(TestCase):
+    def setUp(self):
+        self.brief = make_brief(0)
+        self.dataset = self.brief.datasets.first()
+        self.api = Api()
+        self.base = f"datasets/{self.dataset.pk}"
+
+    def send(self, what, content, name="c.csv", **fields):
+        file = SimpleUploadedFile(name, content)
+        return self.api.upload(f"{self.base}/{what}/", file=file, **fields)
+
+    def test_preview_guesses_and_stores_nothing(self):
+        got = self.send("preview", b"sea;reference;split\nNorth;yes;working\n").json()
+        self.assertEqual([c["use"] for c in got["columns"]], ["input", "reference", "split"])
+        self.assertEqual((got["rows"], got["unfilled"], got["delimiter"]), (1, [], ";"))
+        self.assertEqual(self.dataset.cases.count(), 0)
+
+    def test_import_maps_columns_and_keeps_the_good_rows(self):
+        mapping = {"text": {"as": "input", "name": "sea"}, "answer": {"as": "reference"},
+                   "part": {"as": "split"}, "kind": {"as": "tags"}, "junk": {"as": "leave-out"}}
+        csv = ("text,answer,part,kind,junk\nNorth,yes,held out,a;b,1\nragged\n,,,,\n"
+               "South,no,,,2\nWest,no,elsewhere,,3\n")
+        got = self.send("import", csv.encode(), mapping=json.dumps(mapping)).json()
+        self.assertEqual(got["added"], 2)
+        self.assertEqual([(r["line"], r["reason"].split(" ")[0]) for r in got["refused"]],
+                         [(3, "1"), (4, "every"), (6, "split")])
+        cases = self.api.get(f"{self.base}/cases/").json()["cases"]
+        self.assertEqual(cases[0]["inputs"], {"sea": "North"})
+        self.assertEqual((cases[0]["split"], cases[0]["tags"]), ("held-out", ["a", "b"]))
+        self.assertEqual((cases[1]["split"], cases[1]["reference"]), ("working", "no"))
+
+    def test_each_import_is_a_version_and_columns_stand_once(self):
+        for text in ("sea\nNorth\n", "sea\nSouth\n"):
+            self.send("import", text.encode())
+        found = self.api.get(f"briefs/{self.brief.pk}/").json()["datasets"][0]
+        self.assertEqual((found["version"], found["working"], found["columns"]), (2, 2, ["sea"]))
+        self.assertEqual(self.dataset.versions.get(number=1).entries.count(), 1)
+
+    def test_refusals_keep_everything_as_it_was(self):
+        for content, fields, field in [
+            (b"", {}, "file"), (b"a,a\n1,2\n", {}, "file"), (b"\xff\x00", {}, None),
+            (b"sea\nNorth\n", {"mapping": "{"}, "mapping"),
+            (b"sea\nNorth\n", {"mapping": '{"x": {"as": "input"}}'}, "mapping.x"),
+            (b"sea\nNorth\n", {"mapping": '{"sea": {"as": "reference"}}'}, "mapping"),
+            (b"sea\nNorth\n", {"mapping": '{"sea": {"as": "nonsense"}}'}, "mapping.sea"),
+            (b"sea\nNorth\n", {"split": "x"}, "split"),
+            (b"sea\nNorth\n", {"encoding": "nope"}, "encoding"),
+            ("sea\nMalmö\n".encode("cp1252"), {"encoding": "utf-8"}, "encoding"),
+        ]:
+            with self.subTest(content=content, fields=fields):
+                got = self.send("import", content, **fields)
+                self.assertIn(got.status_code, (400, 422), got.content)
+                if field:
+                    self.assertEqual(got.json()["field"], field)
+        self.assertEqual(self.dataset.cases.count(), 0)
+
+    def test_json_lines_search_split_and_export(self):
+        lines = b'{"sea": "North", "reference": {"wet": true}}\n{"sea": "=cmd()", "n": 3}\n'
+        self.send("import", lines, "c.jsonl", mapping='{"reference": {"as": "reference"}}')
+        found = self.api.get(f"{self.base}/cases/?q=nor").json()
+        self.assertEqual((found["total"], found["cases"][0]["reference"]), (1, '{"wet": true}'))
+        revision = found["cases"][0]["revision"]
+        moved = self.api.post(f"{self.base}/move/", {"revisions": [revision], "split": "held-out"})
+        self.assertEqual(moved.status_code, 200)
+        self.assertEqual(self.api.get(f"{self.base}/cases/?split=held-out").json()["total"], 1)
+        text = self.api.get(f"{self.base}/export.csv").content.decode()
+        self.assertIn("'=cmd()", text)
+
+
+class TrialTest(TransactionTestCase):
+    """Around once: plan, run, look, read, mark, compare, adopt."""
+
+    def setUp(self):
+        self.brief = make_brief(30)
+        self.api = Api()
+        self.base = f"briefs/{self.brief.pk}"
+
+    def test_plan_then_start(self):
+        data = self.api.get(f"{self.base}/").json()["datasets"][0]["version_id"]
+        models = [m["id"] for c in self.api.get("connections/").json() for m in c["models"]]
+        body = {"versions": [1, 2], "models": models, "dataset_version": data, "repeats": 2,
+                "settings": [{}, {"temperature": 0.7}]}
+        plan = self.api.post(f"{self.base}/plan/", body).json()
+        self.assertEqual((len(plan["arms"]), plan["n_cases"], plan["calls"]), (8, 20, 320))
+        self.assertGreater(plan["cost"], 0)
+        self.assertEqual(self.api.get(f"{self.base}/trials/").json(), [])
+        made = self.api.post(f"{self.base}/trials/start/", body | {"question": "?"}).json()
+        trial = self.api.get(f"trials/{made['id']}/").json()
+        self.assertEqual((trial["state"], trial["n_outputs"], trial["done"]), ("queued", 320, 0))
+
+    def test_a_plan_that_cannot_run_does_not_start(self):
+        self.api.post(f"{self.base}/versions/", {
+            "messages": [{"role": "user", "content": "{{nowhere}}"}], "parent": 2})
+        data = self.api.get(f"{self.base}/").json()["datasets"][0]["version_id"]
+        models = [m["id"] for c in self.api.get("connections/").json() for m in c["models"]]
+        body = {"versions": [3], "models": models, "dataset_version": data}
+        self.assertEqual(self.api.post(f"{self.base}/plan/", body).json()["problems"][0]["severity"],
+                         "error")
+        refused = self.api.post(f"{self.base}/trials/start/", body)
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("nowhere", refused.json()["detail"])
+
+    def test_around_once(self):
+        trial = start(self.brief)
+        run(trial)
+        summary = self.api.get(f"trials/{trial.pk}/").json()
+        self.assertEqual((summary["state"], summary["done"]), ("complete", 80))
+        means = {(a["version"], a["model"]): a["mean"] for a in summary["arms"]}
+        self.assertEqual(means[2, "small"], 1.0)
+        self.assertAlmostEqual(means[1, "small"], 0.5, delta=0.01)
+
+        cells = self.api.get(f"trials/{trial.pk}/cells/").json()
+        self.assertEqual((len(cells["cases"]), len(cells["rows"])), (20, 80))
+        output = self.api.get(f"outputs/{cells['rows'][0][0]}/").json()
+        self.assertEqual(output["calls"][0]["messages"][0]["content"],
+                         f"Is {output['case']['inputs']['sea']} wet?"
+                         + ("" if output["arm"]["version"] == 1 else " Say yes or no."))
+        self.assertEqual(output["scores"][0]["measure"], "normalised-match")
+
+        queue = self.api.get(f"{self.base}/reading/").json()
+        first = queue["queue"][0]["output"]
+        self.api.post(f"outputs/{first}/marks/", {"judgement": "bad", "comment": "dry"})
+        self.api.post(f"outputs/{first}/marks/", {"judgement": "good"})
+        self.assertEqual(self.api.get(f"outputs/{first}/").json()["mark"]["judgement"], "good")
+        self.assertEqual(self.api.get(f"{self.base}/reading/").json()["marked"], 1)
+        self.assertEqual(self.api.post(f"outputs/{first}/marks/", {"judgement": "so-so"}).json()[
+            "field"], "judgement")
+
+        arms = {(a["version"], a["model"]): a["id"] for a in summary["arms"]}
+        better, worse = arms[2, "small"], arms[1, "small"]
+        found = self.api.get(f"trials/{trial.pk}/compare/{better}/{worse}/").json()
+        self.assertEqual((found["figures"]["wins"], found["figures"]["losses"]), (10, 0))
+        self.assertLess(found["figures"]["p_holm"], 0.04)
+        self.assertEqual(len(found["family"]), 3)
+        self.assertEqual({c["difference"] for c in found["changed"]}, {1.0})
+
+        silent = self.api.post(f"{self.base}/adopt/", {"arm": better, "reason": " "})
+        self.assertEqual(silent.json()["field"], "reason")
+        adopted = self.api.post(f"{self.base}/adopt/", {"arm": better, "against": worse,
+                                                        "reason": "right more often"})
+        self.assertEqual(adopted.status_code, 200, adopted.content)
+        self.assertEqual(adopted.json()["evidence"]["comparison"]["wins"], 10)
+        frame = self.api.get(f"{self.base}/").json()
+        self.assertEqual(frame["adopted"], 2)
+        self.assertEqual({v["number"]: v["score"]["mean"] for v in frame["versions"]},
+                         {1: 0.5, 2: 1.0})
+        desk = self.api.get("desk/").json()
+        self.assertEqual(desk["briefs"][0]["state"], "v2 adopted.")
+        self.assertGreater(desk["spent_month"], 0)
+        kinds = {ln["what"] for ln in self.api.get("ledger/").json()}
+        self.assertLessEqual({"trial.started", "trial.ended", "output.marked", "arm.adopted"}, kinds)
+
+    def test_an_unfinished_trial_is_not_adopted_and_failures_are_missing(self):
+        trial = start(self.brief, versions=[2])
+
+        def reply(body):
+            return CallFailure("server_error", "HTTP 500") if "sea 3 " in str(body) else "yes"
+
+        arm = trial.arms.first()
+        early = self.api.post(f"{self.base}/adopt/", {"arm": arm.pk, "reason": "x"})
+        self.assertEqual(early.json()["field"], "arm")
+        run(trial, Scripted(reply))
+        figures = self.api.get(f"trials/{trial.pk}/").json()["arms"][0]
+        self.assertEqual((figures["failed"], figures["failures"], figures["mean"]),
+                         (1, {"server_error": 1}, 1.0))
+        self.assertEqual(figures["n_cases"], 19)
+
+    def test_stopping(self):
+        trial = start(self.brief)
+        self.assertTrue(self.api.post(f"trials/{trial.pk}/cancel/").json()["stopping"])
+        self.assertEqual(run(trial), "cancelled")
+        again = self.api.post(f"trials/{trial.pk}/cancel/")
+        self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_state"))
+
+    def test_a_later_dataset_version_changes_no_old_trial(self):
+        trial = start(self.brief)
+        run(trial)
+        before = self.api.get(f"trials/{trial.pk}/cells/").json()["rows"]
+        dataset = self.brief.datasets.first()
+        self.api.upload(f"datasets/{dataset.pk}/import/",
+                        file=SimpleUploadedFile("m.csv", b"sea\nnew sea\n"))
+        self.assertEqual(self.api.get(f"trials/{trial.pk}/cells/").json()["rows"], before)
+
+    def test_scores_are_packed_in_one_row_per_output(self):
+        trial = start(self.brief, versions=[1])
+        run(trial, Scripted(better_second))
+        self.assertEqual(StoredScore.objects.count(), Output.objects.count())
+
+
+class InventoryTest(TestCase):
+    """Every ledger line the server writes has its words on the page."""
+
+    def test_every_ledger_kind_has_words(self):
+        words = (ROOT / "web/src/ledger/words.ts").read_text()
+        kinds: set[str] = set()
+        for path in (ROOT / "src/nomikon/server").rglob("*.py"):
+            if path.name == "demo.py":
+                continue
+            text = path.read_text()
+            kinds |= set(re.findall(r'"((?:brief|version|scorecard|dataset|cases|connection|model|'
+                                    r'trial|output|arm)\.\w+)"', text))
+        self.assertGreater(len(kinds), 12)
+        for kind in kinds:
+            self.assertIn(f"'{kind}'", words)
+
+    def test_every_failure_has_words(self):
+        from nomikon.models import FAILURES
+
+        words = (ROOT / "web/src/stages/trials/Board.tsx").read_text()
+        for code in FAILURES:
+            self.assertRegex(words, rf"\b{code}:")
+
+    def test_every_action_writes_a_ledger_line(self):
+        for path in (ROOT / "src/nomikon/server").glob("*/actions/*.py"):
+            if path.name != "__init__.py":
+                text = path.read_text()
+                self.assertIn("write_ledger(", text, path.name)
+                self.assertIn("@transaction.atomic", text, path.name)

@@ -1,0 +1,130 @@
+"""The headless twins: one JSON document, the exit status, one line for unusable input."""
+
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+PROMPT = """---
+nomikon: prompt/1
+name: Lost property note
+task: extract
+---
+::: system
+You read notes. Reply with e.g. JSON.
+:::
+
+::: user
+Message: {{message}} {{steps.x}}
+:::
+"""
+
+
+class CliTest(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def file(self, name, text):
+        path = self.folder / name
+        path.write_text(text, encoding="utf-8")
+        return str(path)
+
+    def run_cli(self, *words):
+        done = subprocess.run([sys.executable, "-m", "nomikon", *words], capture_output=True,
+                              text=True, check=False)
+        return done.returncode, done.stdout, done.stderr
+
+    def json_of(self, *words):
+        status, out, err = self.run_cli(*words, "--json")
+        self.assertEqual(err, "")
+        self.assertEqual(out.count("\n"), 1)
+        return status, json.loads(out)
+
+    def refused(self, *words):
+        status, out, err = self.run_cli(*words, "--json")
+        self.assertEqual((status, out), (2, ""))
+        self.assertEqual(err.count("\n"), 1, err)
+        return err
+
+    def test_render(self):
+        prompt = self.file("p.md", PROMPT.replace(" {{steps.x}}", ""))
+        status, got = self.json_of("render", prompt, "--set", "message=hi", "--set", "extra=1")
+        self.assertEqual((status, got["missing"], got["unused"]), (0, [], ["extra"]))
+        self.assertEqual(got["messages"][1],
+                         {"role": "user", "content": "Message: hi", "step": None})
+        case = self.file("c.json", '{"message": null}')
+        status, got = self.json_of("render", prompt, "--case", case)
+        self.assertEqual((status, got["missing"]), (1, ["message"]))
+
+    def test_render_refusals(self):
+        prompt = self.file("p.md", PROMPT)
+        self.assertIn("no such file", self.refused("render", "nowhere.md"))
+        self.assertIn("p2.md:5: ", self.refused("render", self.file(
+            "p2.md", "---\nnomikon: prompt/1\n---\n\n::: boss\nx\n:::\n")))
+        self.assertIn("line 1, column 10", self.refused("render", self.file(
+            "p3.md", PROMPT.replace("{{message}}", "{{message"))))
+        self.assertIn("JSON", self.refused("render", prompt, "--case", self.file("c.json", "{")))
+        self.assertIn("flat", self.refused("render", prompt, "--case",
+                                           self.file("d.json", '{"a": {"b": 1}}')))
+        self.assertIn("NAME=VALUE", self.refused("render", prompt, "--set", "x"))
+        self.refused("render")
+
+    def test_clauses_and_diff(self):
+        a = self.file("a.md", PROMPT)
+        b = self.file("b.md", PROMPT.replace("You read notes.", "You read short notes."))
+        _, got = self.json_of("clauses", a)
+        self.assertEqual([c["text"] for c in got["clauses"]][:2],
+                         ["You read notes.", "Reply with e.g. JSON."])
+        for c in got["clauses"]:
+            content = got["messages"][c["message"]]["content"]
+            self.assertEqual(content[c["start"]:c["end"]], c["text"])
+        _, got = self.json_of("diff", a, b)
+        self.assertEqual([x["kind"] for x in got["amendments"]], ["amend"])
+        self.assertEqual(got["amendments"][0]["after"],
+                         {"number": 1, "text": "You read short notes."})
+
+    def test_score(self):
+        card = self.file("s.yaml", "nomikon: scorecard/1\nmeasures:\n- {measure: exact-match}\n"
+                         "- {measure: length, unit: words, max: 2, weight: 3}\n")
+        outputs = self.file("o.jsonl", "\n".join([
+            '{"case": "1", "output": "yes", "reference": "yes"}',
+            '{"case": "2", "output": "yes it is", "reference": "yes"}', "",
+            '{"case": "3", "output": "yes"}',
+            '{"case": "4", "output": "ye", "reference": "ye", "finish_reason": "length"}']))
+        status, got = self.json_of("score", "--scorecard", card, "--outputs", outputs)
+        totals = [r["score"] for r in got["scores"] if r["measure"] == "total"]
+        self.assertEqual((status, totals), (0, [1.0, 0.0, None, 0.0]))
+        self.assertEqual([r["row"] for r in got["scores"]], [0] * 3 + [1] * 3 + [2] * 3 + [3] * 3)
+        bad = self.file("bad.jsonl", '{"output": "x"}\n{"output": 5}\n')
+        self.assertIn("bad.jsonl:2:", self.refused("score", "--scorecard", card, "--outputs", bad))
+        worse = self.file("w.yaml", "nomikon: scorecard/1\nmeasures:\n- {measure: nope}\n")
+        self.assertIn("unknown measure", self.refused("score", "--scorecard", worse, "--outputs",
+                                                      outputs))
+
+    def test_compare(self):
+        rows = ["arm,case,repeat,score"]
+        rows += [f"a,c{i},0,{1 if i < 9 else 0}" for i in range(12)]
+        rows += [f"b,c{i},0,{0 if i < 9 else 1}" for i in range(12)] + ["b,c99,0,"]
+        scores = self.file("s.csv", "\n".join(rows))
+        status, got = self.json_of("compare", scores, "--against", "b")
+        pair = got["comparisons"][0]
+        self.assertEqual((status, pair["wins"], pair["losses"], pair["n_cases"]), (0, 9, 3, 12))
+        # SciPy: binomtest(9, 12).pvalue, which is McNemar's exact test.
+        self.assertAlmostEqual(pair["p"], 0.14599609375)
+        self.assertEqual(set(got["arms"][0]) - {"why_null"}, {
+            "arm", "n_cases", "n_missing", "mean", "low", "high", "came_first"})
+        self.assertEqual(got["arms"][1]["n_missing"], 1)
+        self.assertEqual(self.json_of("compare", scores, "--against", "b"), (status, got))
+        for text, words in [
+            ("arm,case,repeat,score\na,c,0,1.5", ":2:"), ("arm,case,repeat,score\na,c,x,1", "repeat"),
+            ("arm,case,score\na,c,NaN", "between 0 and 1"), ("arm,case\na,c", "no column score"),
+            ("", "no scores"), ("arm,case,repeat,score\na,c,0", "fields"),
+        ]:
+            with self.subTest(text=text):
+                self.assertIn(words, self.refused("compare", self.file("x.csv", text)))
+        self.assertIn("no arm", self.refused("compare", scores, "--against", "z"))
+        self.assertIn("--seed", self.refused("compare", scores, "--seed", "-1"))
