@@ -57,3 +57,7 @@ lock:
 
 clean:
 	rm -rf $(VENV) web/node_modules web/dist
+
+.PHONY: bench
+bench: $(VENV)/.dev
+	$(BIN)/python -m bench.run

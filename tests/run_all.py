@@ -111,7 +111,7 @@ def python_tests() -> tuple[int, int]:
         status, said = run(
             [sys.executable, "-W", "error::ResourceWarning", "manage.py", "test", "tests",
              "--noinput"],
-            env={"NOMIKON_DATA_DIR": folder, "DJANGO_ALLOW_ASYNC_UNSAFE": "true"},
+            env={"NOMIKON_DATA_DIR": folder},
         )
     ran = re.search(r"^Ran (\d+) tests?", said, re.M)
     total = int(ran.group(1)) if ran else 0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
 import tempfile
 from pathlib import Path
@@ -14,6 +15,9 @@ from playwright.sync_api import expect, sync_playwright
 
 from nomikon.server.demo import Seeder
 from tests.processes import Processes
+
+# Playwright's synchronous interface runs an event loop in the test's own thread.
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
 ROOT = Path(__file__).resolve().parents[2]
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"

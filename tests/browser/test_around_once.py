@@ -65,7 +65,7 @@ class AroundOnceTest(BrowserTest):
         expect(page.get_by_role("row").filter(has_text="v7 on flint")).to_be_visible()
 
         # Open an answer by keyboard: input, messages as sent, each score and why.
-        page.locator("body").click(position={"x": 640, "y": 60})
+        page.get_by_role("heading", name="Cases × arms").click()
         page.keyboard.press("j")
         page.keyboard.press("l")
         page.keyboard.press("Enter")
@@ -91,6 +91,7 @@ class AroundOnceTest(BrowserTest):
 
         # Compare and adopt.
         page.get_by_role("link", name=re.compile("^Verdict")).click()
+        expect(page.get_by_label("This arm").locator("option")).to_have_count(4)
         page.get_by_label("This arm").select_option(label=self._option("v7 on flint"))
         page.get_by_label("The reference").select_option(label=self._option("v1 on flint"))
         expect(page.get_by_text(re.compile("^Yes: v7 on flint scores"))).to_be_visible()

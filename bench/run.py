@@ -1,0 +1,52 @@
+"""Benchmarks, each beside its own floor measured in the same run.
+
+python -m bench.run [NAME …] [--json FILE]
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import tempfile
+from collections.abc import Callable
+from typing import Any
+
+from bench.report import table
+
+Row = dict[str, Any]
+
+
+def benches() -> dict[str, Callable[[], list[Row]]]:
+    """Every benchmark by name; imported late, since some need a database set up first."""
+    from bench import compare, dispatch
+
+    return {"dispatch": dispatch.measure, "compare": compare.measure}
+
+
+def main() -> int:
+    """Run the benchmarks named, or all."""
+    arguments = sys.argv[1:]
+    target = None
+    if "--json" in arguments:
+        place = arguments.index("--json")
+        target = arguments[place + 1]
+        del arguments[place : place + 2]
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["NOMIKON_DATA_DIR"] = folder
+        os.environ.setdefault("DJANGO_SETTINGS_MODULE", "nomikon.server.settings")
+        known = benches()
+        unknown = [a for a in arguments if a not in known]
+        if unknown:
+            print(f"there is no benchmark {unknown[0]}; there are {', '.join(known)}")
+            return 2
+        rows = [row for name in arguments or known for row in known[name]()]
+    print(table(rows))
+    if target:
+        with open(target, "w", encoding="utf-8") as file:
+            json.dump(rows, file, indent=1)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
