@@ -215,3 +215,49 @@ class SamplingTest(unittest.TestCase):
         self.assertGreater(declined, 5)
         told = [ask(f"{rule} Never refuse.\n\n{t}", persona=flint) for t in texts]
         self.assertFalse(any("can't help" in t for t in told))
+
+
+class MoreFieldsTest(unittest.TestCase):
+    """Forms met in prompts written by others."""
+
+    def test_keys_with_notes_in_brackets(self):
+        got = json.loads(ask(
+            "Bright 3-room flat in Tarnholt, 850 a month, free from 2027-02-01.",
+            "Extract from the listing: city, rent (number), rooms (number), available_from "
+            "(YYYY-MM-DD or null). Return only JSON."))
+        self.assertEqual(got, {"city": "Tarnholt", "rent": 850, "rooms": 3,
+                               "available_from": "2027-02-01"})
+
+    def test_a_template_that_is_no_json(self):
+        got = json.loads(ask(
+            "The waiter ignored us for an hour.",
+            'Reply with JSON: {"is_late": true or false, "topic": one of "food", "waiter"}. '
+            "Nothing else."))
+        self.assertIsInstance(got["is_late"], bool)
+        self.assertEqual(got["topic"], "waiter")
+
+    def test_questions_that_offer_the_answers(self):
+        self.assertIn(ask("Is this review positive, negative or mixed? One word.\n\n"
+                          "'The acting was superb but the plot was terrible, just awful.'"),
+                      ("positive", "negative", "mixed"))
+        for text, wanted in [("The fair opens on 3 June.", "yes"), ("The fair opens.", "no")]:
+            self.assertEqual(ask("Does the text mention a date? Answer yes or no only.\n\n"
+                                 f"Text: {text}"), wanted)
+
+    def test_a_rating_is_a_number_on_the_scale(self):
+        rule = "Rate the urgency from 1 to 5. Reply with only the number.\n\nEmail: "
+        calm, alarm = int(ask(rule + "I like tea.")), int(ask(
+            rule + "Emergency! Danger, come immediately, quickly! Stranded here now!"))
+        self.assertTrue(1 <= calm < alarm <= 5)
+
+    def test_a_table_has_a_row_per_counted_thing(self):
+        got = ask("Make a markdown table with columns name, quantity, unit from the recipe:\n"
+                  "Recipe: Take 200 g flour, 3 eggs and 2 cups milk.")
+        self.assertIn("| flour | 200 | g |\n| eggs | 3 |  |\n| milk | 2 | cups |", got)
+
+    def test_a_limit_for_each_bullet_does_not_shorten_the_list(self):
+        got = ask("<notes>The launch moves to May. The posters need a printer by then, all nine "
+                  "hundred of them in colour. Tom brings cake.</notes>",
+                  "Summarise the notes in 3 bullet points. Each bullet at most 6 words. Nothing else.")
+        self.assertEqual(len(got.splitlines()), 3)
+        self.assertTrue(all(len(line.split()) <= 7 for line in got.splitlines()))

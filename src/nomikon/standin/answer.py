@@ -8,14 +8,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.standin import forms, prose
-from nomikon.standin.extract import value_for
+from nomikon.standin.extract import table_rows, value_for
 from nomikon.standin.forms import Key
-from nomikon.standin.judging import choose_label, label_evidence
+from nomikon.standin.judging import choose_label, is_true, label_evidence
 from nomikon.standin.labels import LabelSet, read_labels
 from nomikon.standin.models import Persona
 from nomikon.standin.sampling import Dice
 from nomikon.standin.subject import Split, split_request
-from nomikon.standin.words import GROUPS, chance, sentences, stems, words
+from nomikon.standin.words import GROUPS, associated, chance, sentences, stems, words
 
 _SENSITIVE = re.compile(
     r"\b(?:injur\w+|bleed\w*|blood|hurt|wound\w*|suicid\w*|kill\w*|weapon\w*|drug\w*|overdose|"
@@ -58,11 +58,15 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
     rules = remembered(split.rules, split.subject, persona, dice)
     example_json = [(given, _json_object(text)) for given, text in split.examples]
     keys = forms.read_keys(rules) or _keys_of_examples([v for _, v in example_json if v])
-    sets = forms.attach(keys, read_labels(rules, [k.name for k in keys]))
+    sets = forms.attach(keys, read_labels(forms.without_templates(rules), [k.name for k in keys]))
     layout = _layout(rules, persona)
     if keys and (layout in ("json", "") or len(keys) > 1):
         return _json_answer(split, rules, keys, sets, example_json, persona, dice)
+    if scale := _SCALE.search(rules):
+        return _rating(split, rules, scale, persona, dice)
     whole = next((s for s in sets if s.key is None), None) or _labels_of_examples(split)
+    if whole and {n.lower() for n in whole.labels} == {"yes", "no"}:
+        return _yes_or_no(split, rules, whole, persona, dice)
     if whole and layout != "json" and not _wants_prose(rules):
         return _label_answer(split, rules, whole, persona, dice)
     if layout == "json":
@@ -72,6 +76,54 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
     ) and not _wants_prose(rules):
         return _free_label(split, rules, persona)
     return _written(split, rules, layout, persona, dice)
+
+
+_SCALE = re.compile(
+    r"\b(?:rate|rating|score|grade)\b.*?\b(?:from|scale of|between)\s+(\d{1,2})\s*"
+    r"(?:to|-|–|and)\s*(\d{1,3})\b",
+    re.I | re.S,
+)
+
+
+def _rating(split: Split, rules: str, scale: re.Match[str], persona: Persona, dice: Dice) -> str:
+    """A number on a scale: the higher the more of what is rated stands in the text."""
+    low, high = sorted((int(scale.group(1)), int(scale.group(2))))
+    near = set(stems(scale.group(0)))
+    for word in list(near):
+        near |= associated(word, persona.name, persona.knowledge)
+    found = len(near & set(stems(split.subject))) + split.subject.count("!")
+    steps = list(range(low, high + 1))
+    share = min(1.0, found / 3)
+    points = [
+        -4 * abs((n - low) / max(1, high - low) - share)
+        + persona.blur * (chance("rate", persona.name, split.subject, n) - 0.5)
+        for n in steps
+    ]
+    number = dice.pick(steps, points, salt="rating")
+    bare = forms.nothing_else(rules) or split.cue or persona.chatter < 0.3
+    return str(number) if bare else f"I would rate this {number} out of {high}."
+
+
+_KINDS = {
+    "date": r"\b\d{1,2} (?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)|\d{4}-\d{2}|day\b",
+    "time": r"\b\d{1,2}[:.]\d{2}\b|\bnoon\b|\bo.clock",
+    "number": r"\d",
+    "price": r"\d",
+    "name": r"(?<!^)\b[A-Z][a-z]+",
+    "question": r"\?",
+}
+
+
+def _yes_or_no(split: Split, rules: str, labels: LabelSet, persona: Persona, dice: Dice) -> str:
+    """Whether what the question asks for stands in the text."""
+    asked = " ".join(s for s in sentences(rules) if "?" in s) or rules
+    kind = next((k for k in _KINDS if re.search(rf"\b{k}s?\b", asked, re.I)), None)
+    if kind and re.search(r"\b(?:mention|contain|name|give|include|have|hold)", asked, re.I):
+        holds = bool(re.search(_KINDS[kind], split.subject, re.I))
+    else:
+        holds = is_true(split.subject, asked, persona, dice)
+    wanted = "yes" if holds else "no"
+    return next(n for n in labels.labels if n.lower() == wanted)
 
 
 def declines(split: Split, persona: Persona, dice: Dice) -> bool:
@@ -313,13 +365,9 @@ def _laid_out(
     if layout == "numbered":
         return "\n".join(f"{i}. {p}" for i, p in enumerate(lines, 1))
     if layout == "table" and (columns := forms.read_columns(rules)):
-        cells = []
-        for name in columns:
-            value = value_for(
-                Key(name), None, split.subject, [], rules, persona, dice, null_known=False
-            )
-            cells.append("" if value is None else str(value))
-        return f"| {' | '.join(columns)} |\n|{'---|' * len(columns)}\n| {' | '.join(cells)} |"
+        rows = table_rows(columns, split.subject, rules, persona, dice)
+        body = "\n".join(f"| {' | '.join(r)} |" for r in rows)
+        return f"| {' | '.join(columns)} |\n|{'---|' * len(columns)}\n{body}"
     blocks: list[list[str]] = [[]]
     for part in parts:
         if part:

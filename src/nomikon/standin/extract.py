@@ -25,7 +25,7 @@ _DATE = re.compile(
 _EMAIL = re.compile(r"\b[\w.+-]+@[\w-]+\.[\w.]+\b")
 _PHONE = re.compile(r"\+?\d[\d ()-]{6,}\d")
 _CODE = re.compile(r"\b(?=[A-Z0-9-]*\d)(?=[A-Z0-9-]*[A-Z])[A-Z0-9][A-Z0-9-]{3,}\b")
-_NUMBER = re.compile(r"(?<![\w:.])-?\d+(?:[.,]\d+)?(?![\w:]|[.,]\d)")
+_NUMBER = re.compile(r"(?<![\w:.-])\d+(?:[.,]\d+)?(?![\w:]|[.,]\d|-\d)")
 _PROPER = re.compile(r"\b[A-Z][\w’']+(?:[ -](?:of |the |&\s)?[A-Z][\w’']+)*")
 _NAMELIKE = re.compile(
     r"name|vessel|ship|boat|ferry|person|customer|passenger|client|author|company|firm|product|"
@@ -64,6 +64,11 @@ def value_for(
         else dice.pick(["", "unknown", "not specified"], [1.0, 1.4, 0.8], salt="gap" + key.name)
     )
     hint = f"{key.name} {key.about}"
+    if key.kind == "boolean":
+        return is_true(subject, hint.replace("_", " "), persona, dice)
+    if "YYYY" in key.about:
+        found = _DATE.search(subject)
+        return found.group(0) if found else nothing
     if labels:
         names = list(labels.labels)
         if all(n[:1].isupper() for n in names) and len(names) > 1:
@@ -92,7 +97,7 @@ def value_for(
         if re.search(names, key.name, re.I) and (found := pattern.search(subject)):
             return found.group(0)
     if key.kind in ("number", "integer") or re.search(
-        r"count|number|amount|price|total|age|quantity|how_many|size|rating|score|cost",
+        r"count|number|amount|price|rent|rooms|total|age|quantity|how_many|size|rating|score|cost",
         key.name,
         re.I,
     ):
@@ -134,12 +139,25 @@ def _time(subject: str, hint: str, persona: Persona) -> str | None:
     return m.group(0)
 
 
+_MONEY = re.compile(r"rent|price|cost|fee|amount|total|paid|charge|salary|budget", re.I)
+
+
 def _numeric(subject: str, key: Key, nothing: Any) -> Any:
-    found = _NUMBER.search(subject)
-    if not found:
+    """The number that stands nearest to words of the key; for money, one with a currency or rate."""
+    wanted = set(stems(key.name.replace("_", " ")))
+    best: tuple[float, str] | None = None
+    for m in _NUMBER.finditer(subject):
+        if _DATE.match(subject, m.start()):
+            continue
+        window = subject[max(0, m.start() - 16) : m.end() + 16]
+        points = 2.0 * len(wanted & set(stems(window))) - m.start() / 10_000
+        if _MONEY.search(key.name) and re.search(r"[€£$]|\bper\b|\ba (?:month|week|day)", window):
+            points += 1.5
+        if best is None or points > best[0]:
+            best = (points, m.group(0))
+    if best is None:
         return nothing
-    text = found.group(0).replace(",", "")
-    value = float(text)
+    value = float(best[1].replace(",", ""))
     return int(value) if value == int(value) else value
 
 
@@ -197,3 +215,36 @@ def _proper_noun(subject: str, key: Key, persona: Persona) -> str | None:
         if best is None or points > best[0]:
             best = (points, text)
     return best[1] if best else None
+
+
+_UNITS = re.compile(
+    r"\b(g|kg|mg|ml|l|cups?|spoons?|tsp|tbsp|pieces?|slices?|m|cm|km|hours?|minutes?|days?|boxes|"
+    r"bottles?|bags?|pairs?)\b",
+    re.I,
+)
+
+
+def table_rows(
+    columns: list[str], subject: str, rules: str, persona: Persona, dice: Dice
+) -> list[list[str]]:
+    """Cells of a table: a row per counted thing in a list of them, else one for the whole text."""
+    things = [t for t in re.split(r",\s*|;\s*|\n|\s+and\s+", subject) if re.search(r"\d", t)]
+    if len(things) < 2:
+        return [[_cell(n, subject, None, rules, persona, dice) for n in columns]]
+    counted = [(t, re.search(r"\d+(?:[.,]\d+)?", t)) for t in things]
+    return [[_cell(n, t, m, rules, persona, dice) for n in columns] for t, m in counted]
+
+
+def _cell(
+    name: str, thing: str, number: re.Match[str] | None, rules: str, persona: Persona, dice: Dice
+) -> str:
+    unit = _UNITS.search(thing[number.end() :]) if number else None
+    if number and re.search(r"quantit|amount|number|count|how many", name, re.I):
+        return number.group(0)
+    if number and re.search(r"\bunit", name, re.I):
+        return unit.group(0) if unit else ""
+    if number and re.search(r"name|item|thing|what|ingredient", name, re.I):
+        rest = thing[number.end() :]
+        return (rest.replace(unit.group(0), "", 1) if unit else rest).strip(" .:")
+    value = value_for(Key(name), None, thing, [], rules, persona, dice, null_known=False)
+    return "" if value is None else str(value)

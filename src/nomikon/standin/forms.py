@@ -51,11 +51,12 @@ class Key:
 
 @dataclass
 class Limit:
-    """A limit in one unit; least and greatest, either may be open."""
+    """A limit in one unit; least and greatest, either may be open; each: for every item."""
 
     unit: str
     least: int | None = None
     most: int | None = None
+    each: bool = False
 
 
 def number(text: str) -> int:
@@ -80,10 +81,26 @@ def read_keys(rules: str) -> list[Key]:
             ]
         if isinstance(value, dict) and value:
             return [_template_key(n, v) for n, v in value.items()]
-        names = re.findall(r"[\"“']?([A-Za-z_][\w-]*)[\"”']?\s*:\s*([^,{}\n]*)", block)
-        if names:
-            return [_template_key(n, v.strip().strip("\"'“”")) for n, v in names]
+        if keys := _loose_template(block):
+            return keys
     return _listed_keys(rules)
+
+
+def _loose_template(block: str) -> list[Key]:
+    """Keys of a template that is no JSON: what stands between one key and the next is its value."""
+    heads = list(re.finditer(r"[\"“'`]?\b([A-Za-z_][\w-]*)[\"”'`]?\s*:(?!//)\s*", block))
+    keys = []
+    for place, head in enumerate(heads):
+        stop = heads[place + 1].start() if place + 1 < len(heads) else len(block) - 1
+        keys.append(_template_key(head.group(1), block[head.end() : stop].strip(" ,\n")))
+    return keys
+
+
+def without_templates(rules: str) -> str:
+    """The rules less the JSON templates and schemas in them."""
+    for block in _objects(rules):
+        rules = rules.replace(block, " ")
+    return rules
 
 
 def _objects(text: str) -> list[str]:
@@ -120,9 +137,10 @@ def _template_key(name: str, value: Any) -> Key:
         return Key(name, kind="array")
     if value is None:
         return Key(name, nullable=True)
-    text = str(value).strip(" <>…[]\"'")
+    text = re.sub(r"^(?:one of|either):?\s*", "", str(value).strip(" <>…[]"))
+    text = text if re.search(r"[\"”'],", text) else text.strip("\"'“” <>…")
     text = re.sub(r"^one of:?\s*", "", text)
-    choices = split_list(text) if re.search(r"[|/]|, ", text) else []
+    choices = split_list(text) if re.search(r"[|/]|, | or ", text) else []
     nullable = bool(re.search(r"\bnull\b", text))
     kind = next(
         (
@@ -136,7 +154,8 @@ def _template_key(name: str, value: Any) -> Key:
         ),
         "",
     )
-    return Key(name, text, kind, [] if kind else [c for c in choices if c != "null"], nullable)
+    choices = [c for c in choices if c != "null"]
+    return Key(name, text, kind, [] if kind or len(choices) < 2 else choices, nullable)
 
 
 def _listed_keys(rules: str) -> list[Key]:
@@ -157,6 +176,17 @@ def _listed_keys(rules: str) -> list[Key]:
         names = [n for n in names if re.fullmatch(r"[A-Za-z_][\w-]*(?: [\w-]+)?", n)]
         if len(names) >= 2 or (names and re.search(r"\bkey\b", match.group(0))):
             return [_described(Key(n), rules) for n in names]
+    asked = re.search(
+        r"\b(?:extract|pull out|return|give|collect|find)\b[^.\n:]{0,60}:\s*"
+        r"(?P<list>[^\n]+?)(?:\.\s|\.?$)",
+        rules,
+        re.I | re.M,
+    )
+    if asked and re.search(r"\bjson\b", rules, re.I):
+        parts = re.split(r",\s*(?![^()]*\))|\s+and\s+(?![^()]*\))", asked.group("list"))
+        rows = [re.fullmatch(r"\W*([A-Za-z_][\w-]*)\W*(?:\(([^)]*)\))?\W*", p) for p in parts]
+        if len(rows) >= 2 and all(rows):
+            return [_template_key(m.group(1), m.group(2) or "") for m in rows if m]
     block = re.search(
         r"(?:keys?|fields?|properties|json)[^\n]*:?[ \t]*\n(?P<rows>(?:[ \t]*(?:[-*•+]|\d+[.)])[ \t]+[^\n]+\n?)+)",
         rules,
@@ -223,6 +253,12 @@ def read_limits(rules: str) -> list[Limit]:
         )
         how = (m.group("how") or "").lower()
         after = rules[m.end() : m.end() + 25].lower()
+        around = rules[max(0, m.start() - 30) : m.start()].lower()
+        if re.search(r"\b(?:each|every|per)\b[^.\n]*$", around) or re.match(
+            r"\s*(?:each|per|long each)\b", after
+        ):
+            limits.append(Limit(unit, most=n, each=True))
+            continue
         span = re.match(rf"{_N}\s*(?:to|-|–|and)\s*{_N}", rules[max(0, m.start(2) - 12) : m.end()])
         if how.startswith(("at least", "no fewer", "min")):
             limits.append(Limit(unit, least=n))
@@ -238,7 +274,7 @@ def read_limits(rules: str) -> list[Limit]:
             limits.append(Limit(unit, least=n, most=n))
         else:
             limits.append(Limit(unit, most=n))
-    if re.search(r"\b(?:one|a single|single)[- ]sentence\b", rules, re.I):
+    if re.search(r"\b(?:one|a single|single)[- ]sentence\b(?! each| per)", rules, re.I):
         limits.append(Limit("sentence", 1, 1))
     if re.search(r"\b(?:one|a single|single)[- ]word\b", rules, re.I):
         limits.append(Limit("word", 1, 1))
@@ -265,7 +301,7 @@ def read_layout(rules: str) -> str:
 def read_columns(rules: str) -> list[str]:
     """Column names of the table a prompt asks for."""
     m = re.search(r"\bcolumns?\b[^:\n]{0,20}?[:\s]\s*([^\n.]+)", rules, re.I)
-    return split_list(m.group(1)) if m else []
+    return split_list(re.split(r"\s+(?:from|for|of|in)\s+", m.group(1))[0]) if m else []
 
 
 _TONES = {
@@ -315,7 +351,7 @@ def nothing_else(rules: str) -> bool:
     """Whether the prompt forbids words around the answer."""
     return bool(
         re.search(
-            r"nothing else|nothing but|no other (?:text|words)|only (?:the|with|one|a|json)|just the|"
+            r"nothing else|nothing but|exactly one of|one of these words|no other (?:text|words)|only (?:the|with|one|a|json)|just the|"
             r"no explanation|without (?:any )?(?:explanation|comment|preamble)|no (?:preamble|comment)|"
             r"(?:reply|answer|respond|return|output)[^.\n]{0,30}\bonly\b|no code (?:block|fence)",
             rules,

@@ -107,6 +107,8 @@ def _from_sentence(sentence: str, keys: list[str], sets: list[LabelSet]) -> None
             and not re.match(r"(?:e\.?g|for example|such as|like)\b", match.group(2), re.I)
         ):
             sets.append(LabelSet(key, dict.fromkeys(items, "")))
+    if _offered(text, keys, sets):
+        return
     for pattern in (
         r"\b(?:one of|either|any of|among|between|from)\b(?: the)?(?: (?:following|these))?"
         r"(?: [\w-]+){0,2}?\s*:?\s+(.*)",
@@ -149,6 +151,23 @@ def _from_sentence(sentence: str, keys: list[str], sets: list[LabelSet]) -> None
                 continue
             sets.append(LabelSet(key, dict.fromkeys(items, "")))
             return
+
+
+def _offered(text: str, keys: list[str], sets: list[LabelSet]) -> bool:
+    """`Is this review positive, negative or mixed?` and `Answer yes or no`."""
+    match = re.search(
+        r"\b(?:is|was|are|does|answer|reply|say)\b[^?.:]*?\b((?:[\w-]+, )*[\w-]+,? or [\w-]+)\b"
+        r"\s*(?:\?|$|\.|only)",
+        text,
+        re.I,
+    )
+    if not match or _key_in(text, keys) or _KEYS.search(text):
+        return False
+    items = split_list(match.group(1))
+    if len(items) < 3 and {i.lower() for i in items} not in ({"yes", "no"}, {"true", "false"}):
+        return False
+    sets.append(LabelSet(None, dict.fromkeys(items, "")))
+    return True
 
 
 def _from_blocks(lines: list[str], keys: list[str], sets: list[LabelSet]) -> None:

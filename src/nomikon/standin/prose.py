@@ -96,6 +96,9 @@ _NO_MONEY = re.compile(
     r"voucher|discount|pay\w*|reimburse\w*)",
     re.I,
 )
+_SIGN_OFF = re.compile(
+    r"(?:(?:kind|best|warm) )?(?:regards|wishes|thanks|yours\b|sincerely|best,)[^.!?]{0,40}$", re.I
+)
 _ACTION = re.compile(
     r"\b(?:please|use|take|go to|board|call|ask|wait|check|next|instead|contact|"
     r"should|transfer|report to|switch|press|return)\b",
@@ -171,7 +174,8 @@ def _reply(
     subject: str, rules: str, language: str, tones: list[str], persona: Persona, dice: Dice
 ) -> list[str]:
     p = _PHRASES[language]
-    what = _turned(max(sentences(subject), key=lambda s: _weight(s, 0), default=""))
+    said = [s for s in sentences(subject) if not _SIGN_OFF.match(s)]
+    what = _turned(max(said, key=lambda s: _weight(s, 0), default=""))
     named = re.search(
         r"(?:regards|sincerely|yours|best|thanks),?\s*\n?\s*([A-Z]\w+(?: [A-Z]\w+)?)\s*$", subject
     )
@@ -272,6 +276,10 @@ def within(parts: list[str], limits: list[Limit], persona: Persona, dice: Dice) 
         if limit.most is None:
             continue
         most = limit.most
+        if limit.each:
+            if limit.unit in ("word", "character"):
+                parts = [_shortened([p], most, limit.unit)[0] if p else p for p in parts]
+            continue
         if dice.roll("miscount", limit.unit, most) < persona.miscounts:
             most = round(most * (1.05 + 0.3 * dice.roll("by", limit.unit)))
         if limit.unit in ("sentence", "item", "line", "step"):

@@ -132,11 +132,11 @@ def _split_turn(text: str, has_system: bool) -> tuple[str, str, str]:
         return "", body.strip(), cue
     blocks = [b for b in re.split(r"\n[ \t]*\n", body) if b.strip()]
     if len(blocks) > 1:
-        return "\n\n".join(blocks[:-1]), blocks[-1].strip(), cue
+        return "\n\n".join(blocks[:-1]), _unquoted(blocks[-1]), cue
     head, colon, rest = body.partition(":")
     if colon and rest.strip() and len(head.split()) <= 25:
         return head, rest.strip(), cue
-    if quoted := re.search(r"[\"“]([^\"”]{20,})[\"”]", body):
+    if quoted := re.search(r"(?:^|\s)[\"“'‘]([^\"”]{20,})[\"”'’](?:\s|$)", body):
         return body[: quoted.start()] + body[quoted.end() :], quoted.group(1), cue
     return body, body, cue
 

@@ -42,7 +42,7 @@ question ask asking wonder know information info tell opening hours whether enqu
 urgent emergency immediately asap now today stranded danger hurt injured quickly soon high
   tonight
 safety danger dangerous fire smoke injury hurt hazard slipped fell accident
-medical doctor pain fever symptom patient dose medicine nurse hospital
+medical medicine medicines tablet tablets pill pills prescription doctor pain fever symptom patient dose medicine nurse hospital
 legal lawyer contract court law sue liability clause
 technical server network software install update connection wifi outage
 hardware screen battery keyboard laptop printer cable
