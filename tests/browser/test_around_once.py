@@ -93,7 +93,7 @@ class AroundOnceTest(BrowserTest):
         page.get_by_role("link", name=re.compile("^Verdict")).click()
         expect(page.get_by_label("This arm").locator("option")).to_have_count(4)
         page.get_by_label("This arm").select_option(label=self._option("v7 on flint"))
-        page.get_by_label("The reference").select_option(label=self._option("v1 on flint"))
+        page.get_by_label("The reference", exact=True).select_option(label=self._option("v1 on flint"))
         expect(page.get_by_text(re.compile("^Yes: v7 on flint scores"))).to_be_visible()
         page.get_by_role("button", name="Adopt v7 on flint…").click()
         page.get_by_role("button", name="Adopt it").click()

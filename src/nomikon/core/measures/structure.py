@@ -168,12 +168,11 @@ class JsonSchema(Measure):
 
 def _in_json(error: ValidationError) -> str:
     """An error in the words of JSON: the library's own text shows values as Python does."""
+    rule: Any = error.validator_value
     if error.validator == "enum":
-        allowed = ", ".join(shown(v) for v in error.validator_value)
-        return f"{shown(error.instance)} is not one of {allowed}"
+        return f"{shown(error.instance)} is not one of {', '.join(shown(v) for v in rule)}"
     if error.validator == "type":
-        kinds = error.validator_value
-        wanted = kinds if isinstance(kinds, str) else " or ".join(map(str, kinds))
+        wanted = rule if isinstance(rule, str) else " or ".join(map(str, rule))
         return f"{shown(error.instance)} is not {wanted}"
     return str(error.message)[:160]
 
