@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Awaitable, Callable, Mapping
+from dataclasses import replace
 from typing import Any, Protocol
 
 from nomikon.core.errors import DomainError
@@ -66,7 +67,7 @@ async def run_unit(unit: Unit, client: Caller, card: Scorecard) -> UnitResult:
     except DomainError as error:
         return _failed(unit, "unsendable", error.message, calls)
     except CallFailure as failure:
-        calls[-1] = CallRecord(**{**calls[-1].__dict__, "attempts": failure.attempts})
+        calls[-1] = replace(calls[-1], attempts=failure.attempts)
         return _failed(unit, failure.code, str(failure), calls)
     return _scored(unit, text, finish, calls, card)
 

@@ -16,6 +16,9 @@ from django.conf import settings  # noqa: E402
 from django.core.handlers.asgi import ASGIHandler  # noqa: E402
 from django.http.request import split_domain_port, validate_host  # noqa: E402
 
+# Read every view before the port opens, so that the first click does not wait for it.
+import nomikon.server.urls  # noqa: E402, F401
+
 # No inline script anywhere. Inline style is allowed: overlays set their place with it.
 CONTENT_SECURITY_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; font-src 'self'; "

@@ -87,7 +87,8 @@ export function inWords(error: unknown): string {
   return error instanceof Error ? error.message : 'Something went wrong.'
 }
 
-function sentence(text: string): string {
+/** The server's own words as a sentence of the page. */
+export function sentence(text: string): string {
   const head = text.charAt(0).toUpperCase() + text.slice(1)
   return /[.!?]$/.test(head) ? head : `${head}.`
 }

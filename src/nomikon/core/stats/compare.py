@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -310,6 +310,6 @@ def _with_holm(compared: Sequence[PairComparison]) -> list[PairComparison]:
     tested = [c for c in compared if c.p is not None]
     adjusted = iter(holm([c.p for c in tested if c.p is not None]))
     return [
-        c if c.p is None else PairComparison(**{**c.__dict__, "p_holm": next(adjusted)})
+        c if c.p is None else replace(c, p_holm=next(adjusted))
         for c in compared
     ]

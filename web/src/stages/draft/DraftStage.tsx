@@ -1,7 +1,7 @@
 import type { EditorView } from '@codemirror/view'
 import { useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
-import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { api, dataOf, inWords, Problem, type Schemas, sentence } from '@/api/client'
 import { useRefreshBrief, useVersion } from '@/api/queries'
 import { utf16Offsets } from '@/parts/codepoints'
 import { Button, Choice, ErrorLine, Field, Key, TextAction, Waiting } from '@/parts/controls'
@@ -10,7 +10,7 @@ import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { AsSent } from './AsSent'
-import { AmendmentNote } from './notes'
+import { AmendmentNote, runsOf } from './notes'
 import { type Marks, PromptText } from './PromptText'
 import { SettingsRow } from './SettingsRow'
 import { copyOf, keepCopy, loadCopy, newMessage, sameText, type WorkingCopy } from './workingCopy'
@@ -74,12 +74,12 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
     <div className="grid min-h-full grid-cols-[minmax(0,1fr)_17.5rem]">
       <div ref={holder} className="min-w-0 px-6 py-4">
         <div className="flex items-center gap-4">
-          <h1 className="text-xl">
+          <h1 className="shrink-0 text-xl whitespace-nowrap">
             {number === null ? 'First version' : `Version ${number}`}
             {changed && number !== null ? ', with unsaved changes' : ''}
           </h1>
           {version && (
-            <span className="truncate text-sm text-soft">
+            <span className="min-w-0 truncate text-sm text-soft">
               {version.parent ? `from v${version.parent}` : 'the first'}
               {version.note && `, “${version.note}”`}
             </span>
@@ -298,7 +298,7 @@ function usePlacedNotes(
     for (const [i, p] of (report?.problems ?? []).entries()) {
       if (p.field.startsWith('settings.')) continue
       const message = Number(/^messages\.(\d+)/.exec(p.field)?.[1] ?? 0)
-      list.push({ key: `p${i}`, message, at: 0, note: <Note tone="harm" title="Cannot be sent">{p.text}</Note> })
+      list.push({ key: `p${i}`, message, at: 0, note: problemNote(p.text) })
     }
     for (const name of report?.unfilled ?? []) {
       const tag = report?.tags.find((t) => t.name === name)
@@ -317,10 +317,11 @@ function usePlacedNotes(
     }
     if (against !== null) {
       let last = { message: 0, at: 0 }
-      for (const [i, a] of (report?.amendments ?? []).entries()) {
-        const place = a.after ? { message: a.after.message, at: a.after.start } : last
+      for (const [i, run] of runsOf(report?.amendments ?? []).entries()) {
+        const after = run[0].after
+        const place = after ? { message: after.message, at: after.start } : last
         last = place
-        list.push({ key: `a${i}`, ...place, note: <AmendmentNote amendment={a} parent={against} /> })
+        list.push({ key: `a${i}`, ...place, note: <AmendmentNote run={run} parent={against} /> })
       }
     }
     return list
@@ -348,6 +349,18 @@ function usePlacedNotes(
     })
   }
   return { views, holder, aside, notes, height: Math.max(0, layout.height - 32) }
+}
+
+function problemNote(text: string) {
+  // An empty page is where one begins, not a mistake.
+  return text.startsWith('the prompt is empty') ? (
+    <Note tone="inform" title="Nothing to send yet">
+      Write who the model is, what it must do and in which form it must answer. Name each input in
+      double braces; a column of your cases fills it.
+    </Note>
+  ) : (
+    <Note tone="harm" title="Cannot be sent">{sentence(text)}</Note>
+  )
 }
 
 function SaveVersion({

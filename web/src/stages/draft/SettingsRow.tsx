@@ -5,7 +5,7 @@ const FIELDS = [
   ['temperature', 'Temperature', '0 to 2'],
   ['top_p', 'Top-p', 'above 0 to 1'],
   ['top_k', 'Top-k', 'from 1'],
-  ['max_tokens', 'Output tokens at most', 'from 1'],
+  ['max_tokens', 'Output limit, tokens', 'from 1'],
   ['seed', 'Seed', 'from 0'],
 ] as const
 

@@ -1,6 +1,6 @@
 // @vitest-environment node
 import { describe, expect, it } from 'vitest'
-import { wordDiff } from './notes'
+import { runsOf, wordDiff } from './notes'
 import { copyOf, newMessage, sameText } from './workingCopy'
 
 describe('words changed inside a clause', () => {
@@ -13,6 +13,14 @@ describe('words changed inside a clause', () => {
   it('shortens what stays', () => {
     const long = Array.from({ length: 30 }, (_, i) => `w${i}`).join(' ')
     expect(wordDiff(long, `${long} end`)[0]?.text).toContain('…')
+  })
+})
+
+describe('notes on added clauses', () => {
+  const add = (number: number, message = 0) =>
+    ({ kind: 'add', before: null, after: { number, message, kind: 'sentence', start: 0, end: 1, text: 'x' } }) as const
+  it('are one where the clauses follow each other in one message', () => {
+    expect(runsOf([add(3), add(4), add(6), add(7, 1)]).map((r) => r.length)).toEqual([2, 1, 1])
   })
 })
 

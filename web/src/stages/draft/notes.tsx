@@ -6,10 +6,29 @@ type Amendment = Schemas['AmendmentShape']
 const WORDS = { add: 'added', amend: 'amended', strike: 'struck', move: 'moved', layout: 'layout' } as const
 const TONES = { add: 'action', amend: 'attention', strike: 'harm', move: 'inform', layout: 'plain' } as const
 
+type Run = [Amendment, ...Amendment[]]
+
+/** Changes in order; clauses added one after the other are told in one note. */
+export function runsOf(amendments: Amendment[]): Run[] {
+  const runs: Run[] = []
+  for (const a of amendments) {
+    const last = runs.at(-1)
+    const end = last?.at(-1)
+    const follows =
+      a.kind === 'add' && end?.kind === 'add' && a.after?.number === (end.after?.number ?? 0) + 1 &&
+      a.after.message === end.after?.message
+    if (last && follows) last.push(a)
+    else runs.push([a])
+  }
+  return runs
+}
+
 /** A change against the parent, as a note beside its clause. */
-export function AmendmentNote({ amendment, parent }: { amendment: Amendment; parent: number }) {
-  const { kind, before, after } = amendment
-  const number = after ? `§ ${after.number} ` : before ? `v${parent} § ${before.number} ` : ''
+export function AmendmentNote({ run, parent }: { run: Run; parent: number }) {
+  const { kind, before, after } = run[0]
+  const end = run.at(-1)?.after?.number
+  const span = after && end !== after.number ? `${after.number}–${end}` : after?.number
+  const number = after ? `§ ${span} ` : before ? `v${parent} § ${before.number} ` : ''
   return (
     <Note tone={TONES[kind]} title={<>{number}{WORDS[kind]} <span className="font-normal text-soft">since v{parent}</span></>}>
       {kind === 'amend' && before && after && <WordChanges before={before.text} after={after.text} />}
@@ -61,7 +80,10 @@ export function wordDiff(before: string, after: string): Part[] {
   const push = (kind: Part['kind'], text: string) => {
     const last = parts.at(-1)
     if (last?.kind === kind) last.text += text
-    else parts.push({ kind, text })
+    else {
+      if (last && !last.text.endsWith(' ')) last.text += ' '
+      parts.push({ kind, text })
+    }
   }
   let i = 0
   let j = 0

@@ -67,7 +67,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
         </button>
       )}
       {error && <ErrorLine>{inWords(error)}</ErrorLine>}
-      {cells && <Matrix cells={cells} arms={t.arms} repeats={t.repeats} onOpen={setShown} paused={shown !== null} />}
+      {cells && <Matrix cells={cells} arms={t.arms} repeats={t.repeats} running={open} onOpen={setShown} paused={shown !== null} />}
       <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
         {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}
       </Overlay>

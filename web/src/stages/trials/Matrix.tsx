@@ -8,15 +8,15 @@ import { isTyping } from '@/parts/TopBar'
 import type { CellOutput, Cells } from './useCells'
 
 type Arm = Schemas['ArmFigures']
-type Order = 'dataset' | 'disagreement' | 'worst'
+type Order = 'arrival' | 'dataset' | 'disagreement' | 'worst'
 
-type Props = { cells: Cells; arms: Arm[]; repeats: number; paused: boolean; onOpen: (output: number) => void }
+type Props = { cells: Cells; arms: Arm[]; repeats: number; running: boolean; paused: boolean; onOpen: (output: number) => void }
 
 const ROW = 23
 
 /** Cases × arms, filling in as answers arrive; every cell opens its answer. */
-export function Matrix({ cells, arms, repeats, paused, onOpen }: Props) {
-  const [order, setOrder] = useState<Order>('dataset')
+export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props) {
+  const [order, setOrder] = useState<Order>(running ? 'arrival' : 'dataset')
   const [at, setAt] = useState({ row: 0, arm: 0 })
   const [keyed, setKeyed] = useState(false)
   const scroller = useRef<HTMLDivElement>(null)
@@ -46,13 +46,14 @@ export function Matrix({ cells, arms, repeats, paused, onOpen }: Props) {
     return () => window.removeEventListener('keydown', onKey)
   }, [at, arms, cases, cells, keyed, onOpen, paused, rows])
 
-  const template = `2.2rem minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, 3.6rem))`
+  const template = `2.2rem minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, ${arms.length > 8 ? 2.75 : 3.6}rem))`
   const minWidth = 160 + arms.length * 39
   return (
     <section className="mt-5">
       <div className="flex items-center gap-4">
         <h2 className="text-base">Cases × arms</h2>
         <Choice label="Order of cases" hideLabel className="w-52" value={order} onChange={(e) => setOrder(e.target.value as Order)}>
+          <option value="arrival">as the answers came</option>
           <option value="dataset">as in the dataset</option>
           <option value="disagreement">most disagreement first</option>
           <option value="worst">lowest mean first</option>
@@ -167,6 +168,7 @@ function Legend() {
 
 function ordered(cells: Cells, arms: Arm[], order: Order): Schemas['CellCase'][] {
   if (order === 'dataset') return cells.cases
+  if (order === 'arrival') return byArrival(cells)
   const weight = (c: Schemas['CellCase']) => {
     const means = arms.flatMap((a) => meanOf(cellOf(cells, a, c)) ?? [])
     if (means.length === 0) return order === 'worst' ? 2 : -1
@@ -178,4 +180,19 @@ function ordered(cells: Cells, arms: Arm[], order: Order): Schemas['CellCase'][]
   return [...cells.cases].sort(
     (a, b) => sign * ((weights.get(a.revision) ?? 0) - (weights.get(b.revision) ?? 0)) || a.number - b.number,
   )
+}
+
+/** Cases in the order in which their first answer came; those without one last, as in the dataset. */
+function byArrival(cells: Cells): Schemas['CellCase'][] {
+  const first = new Map<number, number>()
+  for (const [key, found] of cells.at) {
+    const revision = Number(key.split(':')[1])
+    const least = Math.min(...found.map((f) => f.output))
+    first.set(revision, Math.min(first.get(revision) ?? Infinity, least))
+  }
+  const place = (c: Schemas['CellCase']) => first.get(c.revision) ?? Infinity
+  return [...cells.cases].sort((a, b) => {
+    const [x, y] = [place(a), place(b)]
+    return x === y ? a.number - b.number : x - y
+  })
 }

@@ -12,7 +12,7 @@ import { StageGrid } from '../StageGrid'
 type Variant = { temperature: string; top_p: string; top_k: string; max_tokens: string }
 const AS_SAVED: Variant = { temperature: '', top_p: '', top_k: '', max_tokens: '' }
 const NAMES = [
-  ['temperature', 'Temperature'], ['top_p', 'Top-p'], ['top_k', 'Top-k'], ['max_tokens', 'Output tokens at most'],
+  ['temperature', 'Temperature'], ['top_p', 'Top-p'], ['top_k', 'Top-k'], ['max_tokens', 'Output limit, tokens'],
 ] as const
 
 type PlanBody = Schemas['PlanRequest']
