@@ -355,12 +355,43 @@ class TrialTest(TransactionTestCase):
                          (1, {"server_error": 1}, 1.0))
         self.assertEqual(figures["n_cases"], 19)
 
-    def test_stopping(self):
+    def test_a_wish_to_stop_after_the_last_answer_changes_nothing(self):
         trial = start(self.brief)
         self.assertTrue(self.api.post(f"trials/{trial.pk}/cancel/").json()["stopping"])
-        self.assertEqual(run(trial), "cancelled")
+        run(trial)
+        self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["state"], "complete")
         again = self.api.post(f"trials/{trial.pk}/cancel/")
         self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_state"))
+
+    def test_what_is_missing_is_run_again_and_the_rest_is_not_paid_for_twice(self):
+        trial = start(self.brief)
+        path = f"trials/{trial.pk}/continue/"
+        self.assertEqual(self.api.post(path).json()["title"], "trial_state")
+        run(trial, Scripted(lambda body: CallFailure("timeout", "30 s")
+                            if "sea 3 " in str(body) else "yes"))
+        before = set(Output.objects.filter(failure="").values_list("id", flat=True))
+        self.assertEqual(len(before), 76)
+        self.assertEqual(self.api.post(path).json()["state"], "queued")
+        second = Scripted()
+        self.assertEqual(run(trial, second), "complete")
+        self.assertEqual((second.calls, Output.objects.count()), (4, 80))
+        self.assertLessEqual(before, set(Output.objects.values_list("id", flat=True)))
+        again = self.api.post(path)
+        self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_state"))
+        line = Line.objects.get(what="trial.continued")
+        self.assertEqual(line.facts["failures"], {"timeout": 4})
+
+    def test_a_stopped_trial_goes_on_where_it_stood(self):
+        trial = start(make_brief(150, "Many"))
+        self.api.post(f"trials/{trial.pk}/cancel/")
+        self.assertEqual(run(trial), "cancelled")
+        stored = Output.objects.count()
+        self.assertLess(stored, trial.n_outputs)
+        self.api.post(f"trials/{trial.pk}/continue/")
+        rest = Scripted()
+        self.assertEqual(run(trial, rest), "complete")
+        self.assertEqual((rest.calls, Output.objects.count()),
+                         (trial.n_outputs - stored, trial.n_outputs))
 
     def test_a_later_dataset_version_changes_no_old_trial(self):
         trial = start(self.brief)

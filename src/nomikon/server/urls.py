@@ -44,6 +44,7 @@ urlpatterns = [
     path("api/trials/<int:trial_id>/", trials.trial),
     path("api/trials/<int:trial_id>/cells/", trials.cells),
     path("api/trials/<int:trial_id>/cancel/", trials.cancel),
+    path("api/trials/<int:trial_id>/continue/", trials.go_on),
     path("api/trials/<int:trial_id>/compare/<int:arm_id>/<int:against_id>/", trials.compare),
     path("api/outputs/<int:output_id>/", trials.output),
     path("api/outputs/<int:output_id>/marks/", trials.mark),

@@ -155,11 +155,9 @@ def _from_sentence(sentence: str, keys: list[str], sets: list[LabelSet]) -> None
 
 def _offered(text: str, keys: list[str], sets: list[LabelSet]) -> bool:
     """`Is this review positive, negative or mixed?` and `Answer yes or no`."""
-    match = re.search(
-        r"\b(?:is|was|are|does|answer|reply|say)\b[^?.:]*?\b((?:[\w-]+, )*[\w-]+,? or [\w-]+)\b"
-        r"\s*(?:\?|$|\.|only)",
-        text,
-        re.I,
+    choices = r"((?:[\w-]+, )*[\w-]+,? or [\w-]+)"
+    match = re.search(rf"\b(?:is|was|are|does)\b[^?.:]*?\b{choices}\s*\?", text, re.I) or re.search(
+        rf"^(?:please )?(?:answer|reply|say)\b[^?.:]*?\b{choices}\b\s*(?:$|\.|only)", text, re.I
     )
     if not match or _key_in(text, keys) or _KEYS.search(text):
         return False

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Awaitable, Callable
 from typing import Any
 
 from aiohttp import web
@@ -38,7 +38,7 @@ class Standin:
 
     def app(self) -> web.Application:
         """The aiohttp application."""
-        app = web.Application(client_max_size=64 * 1024 * 1024)
+        app = web.Application(client_max_size=64 * 1024 * 1024, middlewares=[_client_gone])
         app.router.add_get("/v1/models", self.list_models)
         app.router.add_post("/v1/chat/completions", self.chat)
         app.router.add_get("/v2/models/{model}", self.model_metadata)
@@ -282,6 +282,17 @@ class Standin:
 
     def _note(self, model: str, result: str) -> None:
         self.log.append({"model": model, "result": result, "at": time.time()})
+
+
+@web.middleware
+async def _client_gone(
+    request: web.Request, handler: Callable[[web.Request], Awaitable[web.StreamResponse]]
+) -> web.StreamResponse:
+    """A client that hangs up in mid-answer is no error of ours."""
+    try:
+        return await handler(request)
+    except ConnectionResetError:
+        return web.Response(status=499)
 
 
 def _complete(

@@ -23,6 +23,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'trial.started': (f) =>
     `Trial ${f['trial']} started: ${plural(f['arms'], 'arm')} × ${plural(f['cases'], 'case')}${Number(f['repeats']) > 1 ? ` × ${f['repeats']}` : ''}`,
   'trial.cancel_asked': (f) => `Trial ${f['trial']} asked to stop`,
+  'trial.continued': (f) => `Trial ${f['trial']} continued: ${plural(f['missing'], 'answer')} still to be had`,
   'trial.ended': (f) =>
     `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}`,
   'output.marked': (f) => marked(f),

@@ -16,7 +16,8 @@ export function useLiveRefresh(): void {
       timer = null
       const waiting = [...due.values()]
       due.clear()
-      waiting.forEach((key) => void cache.invalidateQueries({ queryKey: key, exact: key.length < 3 }))
+      // A thing's own key has two parts; what hangs below it (cells, versions) is not asked for again.
+      waiting.forEach((key) => void cache.invalidateQueries({ queryKey: key, exact: key.length === 2 }))
     }
     const ask = (...wanted: (readonly unknown[])[]) => {
       wanted.forEach((key) => due.set(JSON.stringify(key), key))

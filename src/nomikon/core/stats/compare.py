@@ -309,7 +309,4 @@ def _compare_pair(
 def _with_holm(compared: Sequence[PairComparison]) -> list[PairComparison]:
     tested = [c for c in compared if c.p is not None]
     adjusted = iter(holm([c.p for c in tested if c.p is not None]))
-    return [
-        c if c.p is None else replace(c, p_holm=next(adjusted))
-        for c in compared
-    ]
+    return [c if c.p is None else replace(c, p_holm=next(adjusted)) for c in compared]

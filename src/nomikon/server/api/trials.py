@@ -20,6 +20,7 @@ from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.reviews.queue import reading_queue
 from nomikon.server.trials import board
 from nomikon.server.trials.actions.cancel_trial import CancelTrial
+from nomikon.server.trials.actions.continue_trial import ContinueTrial
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.models import Arm, Output, Trial
 from nomikon.server.trials.planning import Plan, make_plan
@@ -113,15 +114,28 @@ def cells(request: Request, trial_id: int) -> Response:
     return given(shapes.CellsShape, {**board.cells_of(found), "event": newest})
 
 
+def _row(trial_id: int) -> Response:
+    found = _trial(trial_id)
+    done = Output.objects.filter(arm__trial=found).count()
+    return given(shapes.TrialRow, {**board.trial_facts(found), "done": done})
+
+
 @documented("cancel_trial", gives=shapes.TrialRow)
 @api_view(["POST"])
 def cancel(request: Request, trial_id: int) -> Response:
     """Ask a trial to stop; what has come in stays."""
     _trial(trial_id)
     CancelTrial(trial_id, actor_of(request), timezone.now()).execute()
-    found = _trial(trial_id)
-    done = Output.objects.filter(arm__trial=found).count()
-    return given(shapes.TrialRow, {**board.trial_facts(found), "done": done})
+    return _row(trial_id)
+
+
+@documented("continue_trial", gives=shapes.TrialRow)
+@api_view(["POST"])
+def go_on(request: Request, trial_id: int) -> Response:
+    """Run what an ended trial is missing: outputs never had, and failed calls."""
+    _trial(trial_id)
+    ContinueTrial(trial_id, actor_of(request), timezone.now()).execute()
+    return _row(trial_id)
 
 
 @documented("output", gives=shapes.OutputShape)

@@ -13,7 +13,7 @@ from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, TrialSpec, UnitResu
 from nomikon.models.types import Connection
 from nomikon.server.connections.models import Connection as StoredConnection
 from nomikon.server.ledger.write import emit, prune_events, write_ledger
-from nomikon.server.trials.models import RUNNING, Call, Output, ScoreRow, Trial
+from nomikon.server.trials.models import COMPLETE, RUNNING, Call, Output, ScoreRow, Trial
 
 WORKER = "worker"
 
@@ -193,9 +193,12 @@ class DatabaseStore:
         now = self._clock()
         with transaction.atomic():
             trial = Trial.objects.select_related("brief").get(pk=self._trial_id)
+            outputs = Output.objects.filter(arm__trial=trial)
+            if outputs.count() == trial.n_outputs:
+                # A wish to stop that came after the last answer changes nothing.
+                state = COMPLETE
             trial.state, trial.finished_at = state, now
             trial.save(update_fields=["state", "finished_at"])
-            outputs = Output.objects.filter(arm__trial=trial)
             spent = outputs.aggregate(spent=Sum("cost_new"))["spent"]
             write_ledger(
                 "trial.ended",

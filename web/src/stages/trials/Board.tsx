@@ -49,7 +49,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
               ))}
             </Choice>
           )}
-          {open && <StopButton trial={t} />}
+          {open ? <StopButton trial={t} /> : <ContinueButton trial={t} />}
           <Link
             to={planPath}
             className="inline-flex h-8 items-center rounded-sm border border-action bg-action px-3 text-sm font-semibold whitespace-nowrap text-on-action"
@@ -137,6 +137,32 @@ function StopButton({ trial }: { trial: Trial }) {
       <Button kind="harm" disabled={trial.stopping} onClick={() => void stop()}>
         {trial.stopping ? 'Stopping…' : 'Stop'}
       </Button>
+    </>
+  )
+}
+
+/** What an ended trial is missing can be had without paying for the rest again. */
+function ContinueButton({ trial }: { trial: Trial }) {
+  const { brief } = useFrame()
+  const refresh = useRefreshBrief(brief.id)
+  const cache = useQueryClient()
+  const [problem, setProblem] = useState<unknown>(null)
+  const missing = trial.n_outputs - trial.done + sum(trial.arms.map((a) => a.failed))
+  if (missing === 0) return null
+  const goOn = async () => {
+    setProblem(null)
+    try {
+      await dataOf(api.POST('/api/trials/{trial_id}/continue/', { params: { path: { trial_id: trial.id } } }))
+    } catch (error) {
+      setProblem(error)
+    }
+    void cache.invalidateQueries({ queryKey: keys.trial(trial.id) })
+    refresh()
+  }
+  return (
+    <>
+      {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}
+      <Button onClick={() => void goOn()}>Run the {count(missing)} missing</Button>
     </>
   )
 }

@@ -41,7 +41,10 @@ export function useCells(trialId: number, running: boolean) {
     let frame: number | null = null
     const stop = listen((event) => {
       if (event.kind === 'snapshot') void snapshot.refetch()
-      if (event.topic !== `trial:${trialId}` || event.kind !== 'outputs') return
+      if (event.topic !== `trial:${trialId}`) return
+      // Failed outputs make room when a trial goes on: the matrix begins anew.
+      if (event.kind === 'continued') void snapshot.refetch()
+      if (event.kind !== 'outputs') return
       waiting.current.push(...(event.rows as Row[]))
       // Several batches may come between two pictures; one drawing is enough.
       frame ??= requestAnimationFrame(() => {
