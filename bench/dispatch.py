@@ -138,7 +138,7 @@ def _set_up(base: str) -> list[dict[str, Any]]:
         split="working",
         repeats=1,
     )
-    StartTrial(plan, "", 0, **who).execute()
+    StartTrial(plan, "", **who).execute()
     return [
         request_body("fixed", [Message("user", f"Is sea {i} wet?")], {}, seed=0)
         for i in range(CALLS)

@@ -7,7 +7,7 @@ from collections import Counter
 from nomikon.core.prompts import Message
 from nomikon.engine.coordinator import BATCH, run_trial
 from nomikon.engine.executors import LocalExecutor
-from nomikon.engine.units import ArmSpec, CaseSpec, TrialSpec
+from nomikon.engine.units import ArmSpec, CaseSpec, StoredAnswer, TrialSpec
 from nomikon.models import Answer, CallFailure, Connection, Usage
 
 CARD = {"nomikon": "scorecard/1", "measures": [{"measure": "normalised-match"}]}
@@ -43,12 +43,16 @@ class MemoryStore:
         self.batches = []
         self.cancel_after = cancel_after
         self.state = None
+        self.answers = {}
 
     def load(self):
         return self.spec
 
     def done(self):
         return set(self.before)
+
+    def known(self, keys):
+        return {k: self.answers[k] for k in keys if k in self.answers}
 
     def save(self, results):
         self.batches.append(len(results))
@@ -113,6 +117,23 @@ class RunTrialTest(unittest.TestCase):
         run(store, caller)
         self.assertEqual(len(caller.bodies), 7)
         self.assertEqual(set(store.results) | set(done), set(whole.results))
+
+    def test_a_stored_answer_is_not_asked_for_again_and_scored_anew(self):
+        first = MemoryStore(spec(1, 4))
+        run(first, FakeCaller())
+        calls = [r.calls[0] for r in first.results.values()]
+        store = MemoryStore(spec(1, 4))
+        store.answers = {
+            c.answer_key: StoredAnswer(9, "no", "stop", 3, 1, False, 77, 5.0, 1.0, "m 1")
+            for c in calls[:3]
+        }
+        caller = FakeCaller()
+        run(store, caller)
+        self.assertEqual(len(caller.bodies), 1)
+        reused = [r for r in store.results.values() if r.calls[0].reused_from == 9]
+        self.assertEqual(len(reused), 3)
+        self.assertEqual({(r.text, r.total, r.calls[0].cost, r.calls[0].attempts)
+                          for r in reused}, {("no", 0.0, 77, 0)})
 
     def test_a_wish_to_stop_is_heard_and_what_came_in_is_kept(self):
         store = MemoryStore(spec(4, 400), cancel_after=100)

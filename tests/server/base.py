@@ -70,7 +70,7 @@ def plan_of(brief: Any, **more: Any) -> Any:
 
 
 def start(brief: Any, **more: Any) -> Any:
-    return StartTrial(plan_of(brief, **more), "Is it better?", 0, **who()).execute()
+    return StartTrial(plan_of(brief, **more), "Is it better?", **who()).execute()
 
 
 class Scripted:

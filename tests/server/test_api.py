@@ -10,7 +10,7 @@ from django.urls import get_resolver
 
 from nomikon.models import CallFailure
 from nomikon.server.ledger.models import Line
-from nomikon.server.trials.models import Output
+from nomikon.server.trials.models import Call, Output
 from nomikon.server.trials.models import ScoreRow as StoredScore
 from tests.server.base import Api, Scripted, better_second, make_brief, run, start
 
@@ -380,6 +380,40 @@ class TrialTest(TransactionTestCase):
         self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_state"))
         line = Line.objects.get(what="trial.continued")
         self.assertEqual(line.facts["failures"], {"timeout": 4})
+
+    def test_the_same_question_is_not_paid_for_twice(self):
+        run(start(self.brief), Scripted(lambda body: CallFailure("timeout", "30 s")
+                                        if "sea 3 " in str(body) else "yes"))
+        data = self.api.get(f"{self.base}/").json()["datasets"][0]["version_id"]
+        models = [m["id"] for c in self.api.get("connections/").json() for m in c["models"]]
+        body = {"versions": [1, 2], "models": models, "dataset_version": data}
+        # A failure is never reused: 4 of 80 are still to be had.
+        self.assertEqual(self.api.post(f"{self.base}/plan/", body).json()["in_store"], 76)
+        again = start(self.brief)
+        caller = Scripted()
+        run(again, caller)
+        self.assertEqual(caller.calls, 4)
+        summary = self.api.get(f"trials/{again.pk}/").json()
+        self.assertEqual((summary["done"], summary["reused"]), (80, 76))
+        new = Output.objects.filter(arm__trial=again, cost_new__gt=0).count()
+        self.assertEqual((new, summary["spent"]), (4, 4 * summary["arms"][0]["cost"] // 20))
+        output = Output.objects.filter(arm__trial=again, cost_new=0).first()
+        call = self.api.get(f"outputs/{output.pk}/").json()["calls"][0]
+        self.assertTrue(call["reused"])
+        self.assertLess(call["answered_at"], self.api.get(f"trials/{again.pk}/").json()[
+            "started_at"])
+
+        # Asked afresh, or of a model that calls itself something else now, it is asked again.
+        fresh = self.api.post(f"{self.base}/plan/", body | {"fresh": True}).json()
+        self.assertEqual(fresh["in_store"], 0)
+        forced = start(self.brief, fresh=True)
+        caller = Scripted()
+        run(forced, caller)
+        self.assertEqual(caller.calls, 80)
+        Call.objects.filter(pk=Call.objects.filter(reused_from=None).last().pk).update(
+            model_identity="small v2")
+        changed = self.api.post(f"{self.base}/plan/", body).json()["in_store"]
+        self.assertEqual(changed, 40)
 
     def test_a_stopped_trial_goes_on_where_it_stood(self):
         trial = start(make_brief(150, "Many"))

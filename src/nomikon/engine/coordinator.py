@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections.abc import AsyncGenerator, AsyncIterator, Awaitable, Callable, Iterator
+import itertools
+from collections.abc import AsyncGenerator, AsyncIterator, Awaitable, Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 from nomikon.core.measures import read_scorecard
 from nomikon.core.trials import case_order, cells_in_order
 from nomikon.engine.executors import Executor
+from nomikon.engine.run_unit import first_key
 from nomikon.engine.store import TrialStore
-from nomikon.engine.units import CellKey, TrialSpec, Unit, UnitResult
+from nomikon.engine.units import CellKey, StoredAnswer, TrialSpec, Unit, UnitResult
 
 COMPLETE, CANCELLED = "complete", "cancelled"
 
@@ -19,6 +22,8 @@ COMPLETE, CANCELLED = "complete", "cancelled"
 # writer, and a person's click must get its turn between two batches.
 BATCH = 200
 PAUSE_S = 0.01
+# Stored answers are looked up for this many outputs at once.
+LOOK_UP = 100
 # A batch is written after this long even if it is small: the board stays live.
 FLUSH_S = 0.25
 
@@ -54,7 +59,12 @@ async def run_trial(
         spec = await loop.run_in_executor(thread, store.load)
         done = await loop.run_in_executor(thread, store.done)
         card = read_scorecard(spec.scorecard)
-        results = executor.run(remaining_units(spec, done), card, spec.concurrency)
+
+        async def look_up(keys: Sequence[str]) -> dict[str, StoredAnswer]:
+            return await loop.run_in_executor(thread, store.known, keys)
+
+        units = _with_known(remaining_units(spec, done), look_up)
+        results = executor.run(units, card, spec.concurrency)
         state = COMPLETE
         async with contextlib.aclosing(_batches(results)) as batches:
             async for batch in batches:
@@ -66,6 +76,21 @@ async def run_trial(
                 await sleep(PAUSE_S)
         await loop.run_in_executor(thread, store.finish, state)
     return state
+
+
+async def _with_known(
+    units: Iterator[Unit], look_up: Callable[[Sequence[str]], Awaitable[dict[str, StoredAnswer]]]
+) -> AsyncIterator[Unit]:
+    """Units with what the store already knows of their first calls, looked up some at a time.
+
+    A later step's request depends on an earlier answer; it is asked for anew.
+    """
+    while some := list(itertools.islice(units, LOOK_UP)):
+        keys = [first_key(u) for u in some]
+        found = await look_up([k for k in keys if k is not None])
+        for unit, key in zip(some, keys, strict=True):
+            stored = found.get(key) if key is not None else None
+            yield unit if stored is None or key is None else replace(unit, known={key: stored})
 
 
 async def _batches(results: AsyncIterator[UnitResult]) -> AsyncGenerator[list[UnitResult], None]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator
 from typing import Protocol
 
 from nomikon.core.measures import Scorecard
@@ -15,7 +15,7 @@ class Executor(Protocol):
     """Runs units and yields their results in the order in which they end."""
 
     def run(
-        self, units: Iterator[Unit], card: Scorecard, concurrency: int
+        self, units: AsyncIterator[Unit], card: Scorecard, concurrency: int
     ) -> AsyncIterator[UnitResult]:
         """Run all units, at most `concurrency` at a time."""
 
@@ -32,7 +32,7 @@ class LocalExecutor:
         self._places: dict[str, asyncio.Semaphore] = {}
 
     async def run(
-        self, units: Iterator[Unit], card: Scorecard, concurrency: int
+        self, units: AsyncIterator[Unit], card: Scorecard, concurrency: int
     ) -> AsyncIterator[UnitResult]:
         """Run all units, at most `concurrency` at a time, fewer where a connection says so."""
         under_way: set[asyncio.Task[UnitResult]] = set()
@@ -40,7 +40,7 @@ class LocalExecutor:
             exhausted = False
             while True:
                 while not exhausted and len(under_way) < concurrency:
-                    unit = next(units, None)
+                    unit = await anext(units, None)
                     if unit is None:
                         exhausted = True
                         break

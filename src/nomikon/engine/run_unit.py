@@ -12,7 +12,7 @@ from nomikon.core.measures import Scorecard, score_answer
 from nomikon.core.prompts import render_step, steps_of
 from nomikon.core.trials import FAILED, answer_key, cost_nano, outcome_of, seed_for
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
-from nomikon.engine.units import ArmSpec, CallRecord, Unit, UnitResult
+from nomikon.engine.units import ArmSpec, CallRecord, StoredAnswer, Unit, UnitResult
 from nomikon.models.errors import CallFailure
 from nomikon.models.types import Answer, Connection
 from nomikon.models.wire import request_body
@@ -31,6 +31,40 @@ class Caller(Protocol):
         """Send a request and wait for its whole answer."""
 
 
+def request_of(
+    unit: Unit, step: str | None, outputs: Mapping[str, str]
+) -> tuple[dict[str, Any], str]:
+    """The exact request body of one step, and its key in the store of answers.
+
+    outputs: of the steps before. Raises DomainError when a value is missing.
+    """
+    arm = unit.arm
+    body = request_body(
+        arm.model,
+        render_step(arm.messages, step, unit.case.inputs, outputs),
+        arm.settings,
+        seed=seed_for(arm.settings, unit.trial_seed, unit.repeat),
+        unsupported=arm.unsupported,
+    )
+    key = answer_key(
+        connection=arm.connection.identity,
+        protocol=arm.connection.protocol,
+        body=body,
+        repeat=unit.repeat,
+        generation=unit.generation,
+    )
+    return body, key
+
+
+def first_key(unit: Unit) -> str | None:
+    """The key of a unit's first call; None where its prompt cannot be filled."""
+    try:
+        return request_of(unit, steps_of(unit.arm.messages)[0], {})[1]
+    except DomainError:
+        # run_unit meets the same refusal and stores it with its reason.
+        return None
+
+
 async def run_unit(unit: Unit, client: Caller, card: Scorecard) -> UnitResult:
     """Have one whole output: every step a call of its own, from a clean context."""
     calls: list[CallRecord] = []
@@ -38,27 +72,15 @@ async def run_unit(unit: Unit, client: Caller, card: Scorecard) -> UnitResult:
     text, finish = "", None
     try:
         for position, step in enumerate(steps_of(unit.arm.messages)):
-            messages = render_step(unit.arm.messages, step, unit.case.inputs, outputs)
-            seed = seed_for(unit.arm.settings, unit.trial_seed, unit.repeat)
-            body = request_body(
-                unit.arm.model,
-                messages,
-                unit.arm.settings,
-                seed=seed,
-                unsupported=unit.arm.unsupported,
-            )
-            key = answer_key(
-                connection=unit.arm.connection.identity,
-                protocol=unit.arm.connection.protocol,
-                body=body,
-                repeat=unit.repeat,
-                generation=unit.generation,
-            )
+            body, key = request_of(unit, step, outputs)
             record = CallRecord(position, step, body, key)
             calls.append(record)
-            answer = await client.call(unit.arm.connection, body)
-            calls[-1] = _recorded(record, answer, unit.arm)
-            text, finish = answer.text, answer.finish_reason
+            if stored := unit.known.get(key):
+                calls[-1] = _reused(record, stored)
+            else:
+                answer = await client.call(unit.arm.connection, body)
+                calls[-1] = _recorded(record, answer, unit.arm)
+            text, finish = calls[-1].text, calls[-1].finish_reason
             if step is not None:
                 outputs[step] = text
             if outcome_of(text, finish).kind != "answered":
@@ -70,6 +92,23 @@ async def run_unit(unit: Unit, client: Caller, card: Scorecard) -> UnitResult:
         calls[-1] = replace(calls[-1], attempts=failure.attempts)
         return _failed(unit, failure.code, str(failure), calls)
     return _scored(unit, text, finish, calls, card)
+
+
+def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:
+    return replace(
+        record,
+        text=stored.text,
+        finish_reason=stored.finish_reason,
+        tokens_in=stored.tokens_in,
+        tokens_out=stored.tokens_out,
+        tokens_estimated=stored.tokens_estimated,
+        cost=stored.cost,
+        latency_ms=stored.latency_ms,
+        first_ms=stored.first_ms,
+        model_identity=stored.model_identity,
+        attempts=0,
+        reused_from=stored.call,
+    )
 
 
 def _recorded(record: CallRecord, answer: Answer, arm: ArmSpec) -> CallRecord:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Protocol
 
-from nomikon.engine.units import CellKey, TrialSpec, UnitResult
+from nomikon.engine.units import CellKey, StoredAnswer, TrialSpec, UnitResult
 
 
 class TrialStore(Protocol):
@@ -16,6 +16,9 @@ class TrialStore(Protocol):
 
     def done(self) -> set[CellKey]:
         """Keys of the outputs already stored."""
+
+    def known(self, keys: Sequence[str]) -> dict[str, StoredAnswer]:
+        """Answers had before to these requests, by key; failures are never among them."""
 
     def save(self, results: Sequence[UnitResult]) -> None:
         """Store results and announce them, in one transaction; what is stored already stays."""

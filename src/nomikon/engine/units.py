@@ -51,14 +51,35 @@ class TrialSpec:
 
 
 @dataclass(frozen=True)
+class StoredAnswer:
+    """An answer had before to exactly this request; call is where it is kept."""
+
+    call: int
+    text: str
+    finish_reason: str | None
+    tokens_in: int | None
+    tokens_out: int | None
+    tokens_estimated: bool
+    cost: int | None
+    latency_ms: float
+    first_ms: float | None
+    model_identity: str
+
+
+@dataclass(frozen=True)
 class Unit:
-    """One whole output to be had: an arm, a case, a repeat."""
+    """One whole output to be had: an arm, a case, a repeat.
+
+    known: stored answers to its calls by answer key; what is known is not
+    asked for again.
+    """
 
     arm: ArmSpec
     case: CaseSpec
     repeat: int
     trial_seed: int
     generation: int = 0
+    known: Mapping[str, StoredAnswer] = field(default_factory=dict)
 
     @property
     def key(self) -> CellKey:
@@ -84,6 +105,7 @@ class CallRecord:
     first_ms: float | None = None
     model_identity: str = ""
     attempts: int = 1
+    reused_from: int | None = None
 
 
 @dataclass(frozen=True)

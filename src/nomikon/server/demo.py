@@ -118,7 +118,7 @@ class Seeder:
                 split="working",
                 repeats=1,
             )
-            StartTrial(plan, trial["question"], 0, **self._who()).execute()
+            StartTrial(plan, trial["question"], **self._who()).execute()
 
     def finish(self, stopping: threading.Event) -> bool:
         """Wait for the worker to end the trials, then mark and adopt; False if stopped before."""

@@ -738,6 +738,9 @@ export interface components {
             /** Format: double */
             latency_ms: number;
             attempts: number;
+            reused: boolean;
+            /** Format: date-time */
+            answered_at: string;
             model_identity: string;
         };
         CasePage: {
@@ -1081,6 +1084,10 @@ export interface components {
             split?: string;
             /** @default 1 */
             repeats?: number;
+            /** @default 0 */
+            seed?: number;
+            /** @default false */
+            fresh?: boolean;
         };
         PlanShape: {
             outputs: number;
@@ -1090,6 +1097,7 @@ export interface components {
             tokens_out: number;
             cost: number | null;
             unpriced: string[];
+            in_store: number | null;
             arms: components["schemas"]["ArmEstimateShape"][];
             problems: components["schemas"]["ProblemRow"][];
         };
@@ -1243,10 +1251,12 @@ export interface components {
             split?: string;
             /** @default 1 */
             repeats?: number;
-            /** @default  */
-            question?: string;
             /** @default 0 */
             seed?: number;
+            /** @default false */
+            fresh?: boolean;
+            /** @default  */
+            question?: string;
         };
         TrialRow: {
             id: number;
@@ -1294,6 +1304,7 @@ export interface components {
             finished_at: string | null;
             done: number;
             spent: number | null;
+            reused: number;
             arms: components["schemas"]["ArmFigures"][];
         };
         VerdictShape: {

@@ -334,11 +334,12 @@ class PlanRequest(s.Serializer):
     dataset_version = s.IntegerField()
     split = s.CharField(default="working")
     repeats = s.IntegerField(default=1)
+    seed = s.IntegerField(required=False, default=0, min_value=0, max_value=2**31 - 1)
+    fresh = s.BooleanField(required=False, default=False)
 
 
 class TrialRequest(PlanRequest):
     question = s.CharField(required=False, allow_blank=True, default="", max_length=300)
-    seed = s.IntegerField(required=False, default=0, min_value=0, max_value=2**31 - 1)
 
 
 class ProblemRow(s.Serializer):
@@ -364,6 +365,7 @@ class PlanShape(s.Serializer):
     tokens_out = s.IntegerField()
     cost = s.IntegerField(allow_null=True)
     unpriced = s.ListField(child=s.CharField())
+    in_store = s.IntegerField(allow_null=True)
     arms = ArmEstimateShape(many=True)
     problems = ProblemRow(many=True)
 
@@ -432,6 +434,7 @@ class TrialRow(TrialFacts):
 class TrialSummary(TrialFacts):
     done = s.IntegerField()
     spent = s.IntegerField(allow_null=True)
+    reused = s.IntegerField()
     arms = ArmFigures(many=True)
 
 
@@ -466,6 +469,8 @@ class CallShape(s.Serializer):
     tokens_estimated = s.BooleanField()
     latency_ms = s.FloatField()
     attempts = s.IntegerField()
+    reused = s.BooleanField()
+    answered_at = s.DateTimeField()
     model_identity = s.CharField(allow_blank=True)
 
 

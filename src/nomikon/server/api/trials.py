@@ -27,7 +27,16 @@ from nomikon.server.trials.planning import Plan, make_plan
 from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.verdicts.models import Verdict
 
-_PLANNED = ("versions", "models", "settings", "dataset_version", "split", "repeats")
+_PLANNED = (
+    "versions",
+    "models",
+    "settings",
+    "dataset_version",
+    "split",
+    "repeats",
+    "seed",
+    "fresh",
+)
 
 
 def _trial(trial_id: int) -> Trial:
@@ -57,6 +66,7 @@ def plan(request: Request, brief_id: int) -> Response:
             "tokens_out": e.tokens_out,
             "cost": e.cost,
             "unpriced": e.unpriced,
+            "in_store": made.in_store,
             "arms": [
                 {**row.__dict__, "label": a.label} for a, row in zip(made.arms, e.arms, strict=True)
             ],
@@ -93,7 +103,7 @@ def start(request: Request, brief_id: int) -> Response:
     """Start a trial; the worker takes it up within a second."""
     data = taken(shapes.TrialRequest, request)
     trial = StartTrial(
-        _plan(brief_id, data), data["question"], data["seed"], actor_of(request), timezone.now()
+        _plan(brief_id, data), data["question"], actor_of(request), timezone.now()
     ).execute()
     return given(shapes.BriefMade, {"id": trial.pk})
 

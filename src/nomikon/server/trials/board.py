@@ -13,7 +13,7 @@ from nomikon.core.stats import ComparisonResult, ScoreRow, compare
 from nomikon.core.stats.signflip import TIE
 from nomikon.core.trials import FAILED
 from nomikon.server.reviews.models import Mark
-from nomikon.server.trials.models import COMPLETE, Arm, Output, Trial
+from nomikon.server.trials.models import COMPLETE, Arm, Call, Output, Trial
 from nomikon.server.trials.models import ScoreRow as StoredScore
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -125,6 +125,7 @@ def summary_of(trial: Trial) -> dict[str, Any]:
     return {
         **trial_facts(trial),
         "done": done,
+        "reused": Call.objects.filter(output__arm__trial=trial, reused_from__isnull=False).count(),
         "spent": _total(r[4] for found in per_arm.values() for r in found),
         "arms": [
             {**arm_facts(a), **_arm_figures(per_arm[a.pk], means.get(str(a.pk)))} for a in arms
@@ -275,6 +276,8 @@ def output_of(output: Output) -> dict[str, Any]:
                 "tokens_estimated": c.tokens_estimated,
                 "latency_ms": c.latency_ms,
                 "attempts": c.attempts,
+                "reused": c.reused_from_id is not None,
+                "answered_at": c.answered_at,
                 "model_identity": c.model_identity,
             }
             for c in output.calls.all()

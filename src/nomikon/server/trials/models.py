@@ -110,6 +110,9 @@ class Call(models.Model):
     first_ms = models.FloatField(null=True)
     model_identity = models.CharField(max_length=200, blank=True)
     attempts = models.PositiveIntegerField(default=1)
+    # Where the answer was had, when it was not asked for anew; attempts is then 0.
+    reused_from = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
+    answered_at = models.DateTimeField()
 
     class Meta:
         ordering = ["output", "position"]

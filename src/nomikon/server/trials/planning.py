@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
+
+from django.db.models import Max
 
 from nomikon.core.errors import PlanError
 from nomikon.core.measures import MEASURES, read_scorecard
 from nomikon.core.prompts import check_messages, merge_settings, settings_in_short
 from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, Problem, check_size, estimate
+from nomikon.engine.units import ArmSpec, CaseSpec, Unit
 from nomikon.server.briefs.models import Brief, Scorecard, Version
 from nomikon.server.connections.models import Model
+from nomikon.server.connections.spec import connection_spec
 from nomikon.server.datasets.models import SPLITS, DatasetVersion, Entry
+from nomikon.server.trials.answers import count_stored
+from nomikon.server.trials.models import Trial
 
 MAX_OUTPUTS = 1_000_000
 
@@ -41,7 +47,14 @@ class Plan:
     entries: list[Entry]
     scorecard: Scorecard
     repeats: int
+    seed: int
+    generation: int
     estimate: Estimate
+    in_store: int | None
+
+
+# Above this many outputs the store is not asked before the start: it would keep a person waiting.
+LOOK_UP_AT_MOST = 5_000
 
 
 def make_plan(
@@ -54,11 +67,15 @@ def make_plan(
     split: str,
     repeats: int,
     scorecard: int | None = None,
+    seed: int = 0,
+    fresh: bool = False,
 ) -> Plan:
     """Check every choice and estimate the trial.
 
     versions: numbers. models, dataset_version, scorecard: ids. settings: one
-    mapping per variant, an empty one stands for the version's own.
+    mapping per variant, an empty one stands for the version's own. seed: the
+    trial's, where settings name none. fresh: ask again even where an answer to
+    the same request is stored.
     Raises PlanError or SettingsError with the field (`settings.1.temperature`).
     """
     arms = _arms(brief, versions, models, settings)
@@ -95,7 +112,36 @@ def make_plan(
         repeats,
     )
     figures.problems.extend(_about_references(card, entries))
-    return Plan(brief, arms, data, split, entries, card, repeats, figures)
+    generation = _next_generation() if fresh else 0
+    units = _units(arms, entries, repeats, seed, generation)
+    in_store = count_stored(units) if figures.outputs <= LOOK_UP_AT_MOST else None
+    return Plan(
+        brief, arms, data, split, entries, card, repeats, seed, generation, figures, in_store
+    )
+
+
+def _next_generation() -> int:
+    """One above every generation asked for so far: no stored answer has such a key."""
+    return (Trial.objects.aggregate(top=Max("generation"))["top"] or 0) + 1
+
+
+def _units(
+    arms: Sequence[ArmChoice], entries: Sequence[Entry], repeats: int, seed: int, generation: int
+) -> Iterator[Unit]:
+    """The outputs of a plan as the engine would ask for them."""
+    cases = [CaseSpec(str(e.revision_id), e.revision.inputs, e.revision.reference) for e in entries]
+    for place, arm in enumerate(arms):
+        spec = ArmSpec(
+            str(place),
+            check_messages(arm.version.messages),
+            arm.settings,
+            arm.model.name,
+            connection_spec(arm.model.connection),
+            unsupported=tuple(arm.model.unsupported),
+        )
+        for case in cases:
+            for repeat in range(repeats):
+                yield Unit(spec, case, repeat, seed, generation)
 
 
 def _arms(

@@ -9,27 +9,13 @@ from django.db import connection, transaction
 from django.db.models import Sum
 
 from nomikon.core.prompts import check_messages
-from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, TrialSpec, UnitResult
-from nomikon.models.types import Connection
-from nomikon.server.connections.models import Connection as StoredConnection
+from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, StoredAnswer, TrialSpec, UnitResult
+from nomikon.server.connections.spec import connection_spec
 from nomikon.server.ledger.write import emit, prune_events, write_ledger
+from nomikon.server.trials.answers import stored_answers
 from nomikon.server.trials.models import COMPLETE, RUNNING, Call, Output, ScoreRow, Trial
 
 WORKER = "worker"
-
-
-def connection_spec(stored: StoredConnection) -> Connection:
-    """A stored connection as the models layer takes it; its key goes by name only."""
-    return Connection(
-        id=str(stored.pk),
-        revision=stored.revision,
-        protocol=stored.protocol,
-        base_url=stored.base_url,
-        key_env=stored.key_env or None,
-        call_timeout_s=stored.call_timeout_s,
-        stall_timeout_s=stored.stall_timeout_s,
-        concurrency=stored.concurrency,
-    )
 
 
 class DatabaseStore:
@@ -98,9 +84,17 @@ class DatabaseStore:
         self._n_done = len(keys)
         return keys
 
+    def known(self, keys: Sequence[str]) -> dict[str, StoredAnswer]:
+        return stored_answers(keys)
+
     def save(self, results: Sequence[UnitResult]) -> None:
         now = self._clock()
         trial = Trial.objects.only("id", "scorecard_id", "n_outputs").get(pk=self._trial_id)
+        asked = dict(
+            Call.objects.filter(
+                pk__in={c.reused_from for r in results for c in r.calls if c.reused_from}
+            ).values_list("pk", "answered_at")
+        )
         with transaction.atomic():
             outputs = Output.objects.bulk_create([self._output(r, now) for r in results])
             Call.objects.bulk_create(
@@ -121,6 +115,8 @@ class DatabaseStore:
                         first_ms=c.first_ms,
                         model_identity=c.model_identity[:200],
                         attempts=c.attempts,
+                        reused_from_id=c.reused_from,
+                        answered_at=asked.get(c.reused_from, now),
                     )
                     for output, r in zip(outputs, results, strict=True)
                     for c in r.calls
@@ -180,7 +176,10 @@ class DatabaseStore:
             tokens_in=sum(c.tokens_in or 0 for c in answered) if answered else None,
             tokens_out=sum(c.tokens_out or 0 for c in answered) if answered else None,
             cost_nominal=cost,
-            cost_new=cost,
+            # What came from the store was paid for before.
+            cost_new=None
+            if cost is None
+            else sum(c.cost or 0 for c in answered if c.reused_from is None),
             latency_ms=sum(c.latency_ms for c in answered) if answered else None,
             first_ms=firsts[0] if firsts else None,
             created_at=now,

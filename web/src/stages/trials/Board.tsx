@@ -82,6 +82,7 @@ function Progress({ trial, done }: { trial: Trial; done: number }) {
   const words = [
     `${count(done)} of ${count(trial.n_outputs)}`,
     trial.stopping ? 'stopping' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
+    trial.reused > 0 && `${count(trial.reused)} from the store`,
     `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}`,
     `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,
   ]
@@ -97,7 +98,7 @@ function Progress({ trial, done }: { trial: Trial; done: number }) {
       >
         <div className="h-full bg-ink" style={{ width: `${share * 100}%` }} />
       </div>
-      <span className="truncate">{words.join(' · ')}</span>
+      <span className="truncate">{words.filter(Boolean).join(' · ')}</span>
     </div>
   )
 }

@@ -149,6 +149,7 @@ function Calls({ output }: { output: Output }) {
             <p className="font-mono text-2xs break-words text-soft">{JSON.stringify(c.settings)}</p>
             <p className="text-xs text-soft">
               {c.model_identity && `answered by ${c.model_identity}`}
+              {c.reused && `, from the store: had on ${new Date(c.answered_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}, not paid for again`}
               {c.attempts > 1 && `, ${c.attempts} attempts`}
               {c.tokens_estimated && ', tokens estimated: the server reported none'}
             </p>

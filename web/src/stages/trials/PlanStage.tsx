@@ -31,6 +31,7 @@ export function PlanStage() {
   const [split, setSplit] = useState('working')
   const [repeats, setRepeats] = useState('1')
   const [question, setQuestion] = useState('')
+  const [fresh, setFresh] = useState(false)
   const [problem, setProblem] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
   const all = (connections.data ?? []).flatMap((c) => c.models)
@@ -38,7 +39,7 @@ export function PlanStage() {
 
   const body: PlanBody = {
     versions, models: chosen, settings: variants.map(asSettings), dataset_version: dataset, split,
-    repeats: Number(repeats) || 0,
+    repeats: Number(repeats) || 0, fresh,
   }
   const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
   const field = plan.error instanceof Problem ? plan.error.field : null
@@ -147,6 +148,10 @@ export function PlanStage() {
           error={field === 'repeats' ? inWords(plan.error) : null}
           onChange={(e) => setRepeats(e.target.value)}
         />
+        <label className="flex h-8 items-center gap-2 text-sm">
+          <input type="checkbox" checked={fresh} onChange={(e) => setFresh(e.target.checked)} />
+          Ask again even where the answer is stored
+        </label>
       </section>
     </StageGrid>
   )
@@ -247,6 +252,12 @@ function PlanMargin({ plan, error, stale }: { plan: Schemas['PlanShape'] | undef
               </div>
             ))}
           </dl>
+          {(plan.in_store ?? 0) > 0 && (
+            <Note tone="action" title={`${count(plan.in_store ?? 0)} answers are in the store`}>
+              The same request was answered before by the same model. They are scored again and not
+              paid for again; the price above counts them as if they were.
+            </Note>
+          )}
           {plan.problems.map((p) => (
             <Note key={p.arm + p.text} tone={p.severity === 'error' ? 'harm' : 'attention'} title={p.severity === 'error' ? 'Cannot run' : 'Look first'}>
               {p.arm && `${p.arm}: `}{p.text}.

@@ -20,7 +20,6 @@ class StartTrial:
 
     plan: Plan
     question: str
-    seed: int
     actor: str
     now: datetime
 
@@ -42,7 +41,8 @@ class StartTrial:
             split=plan.split,
             scorecard=plan.scorecard,
             repeats=plan.repeats,
-            seed=self.seed,
+            seed=plan.seed,
+            generation=plan.generation,
             n_cases=len(plan.entries),
             n_outputs=figures.outputs,
             created_at=self.now,
