@@ -3,6 +3,7 @@
 import asyncio
 import unittest
 from collections import Counter
+from dataclasses import replace
 
 from nomikon.core.prompts import Message
 from nomikon.engine.coordinator import BATCH, run_trial
@@ -142,6 +143,23 @@ class RunTrialTest(unittest.TestCase):
         self.assertEqual(store.state, "cancelled")
         self.assertGreaterEqual(len(store.results), 100)
         self.assertLess(len(caller.bodies), 1600)
+
+    def test_a_budget_stops_new_calls_and_overshoots_by_what_is_in_flight(self):
+        # One call costs 14,000 billionths; two may be under way at once.
+        store = MemoryStore(replace(spec(1, 100), budget=10 * 14_000))
+        caller = FakeCaller()
+        self.assertEqual(run(store, caller), "paused")
+        self.assertTrue(10 <= len(caller.bodies) <= 10 + 8, len(caller.bodies))
+        self.assertEqual(len(store.results), len(caller.bodies))
+        more = MemoryStore(replace(spec(1, 100), budget=10 * 14_000, spent=10 * 14_000),
+                           done=list(store.results))
+        self.assertEqual(run(more, caller), "paused")
+        self.assertEqual(more.results, {})
+
+    def test_a_budget_that_lasts_changes_nothing(self):
+        store = MemoryStore(replace(spec(1, 20), budget=20 * 14_000))
+        self.assertEqual(run(store, FakeCaller()), "complete")
+        self.assertEqual(len(store.results), 20)
 
     def test_batches_stay_small(self):
         store = MemoryStore(spec(2, 400))

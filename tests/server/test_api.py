@@ -2,17 +2,21 @@
 
 import json
 import re
+from decimal import Decimal
 from pathlib import Path
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TestCase, TransactionTestCase
 from django.urls import get_resolver
 
+from nomikon.core.errors import PlanError
 from nomikon.models import CallFailure
+from nomikon.server.connections.models import Model
 from nomikon.server.ledger.models import Line
+from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.models import Call, Output
 from nomikon.server.trials.models import ScoreRow as StoredScore
-from tests.server.base import Api, Scripted, better_second, make_brief, run, start
+from tests.server.base import Api, Scripted, better_second, make_brief, plan_of, run, start, who
 
 ROOT = Path(__file__).resolve().parents[2]
 MESSAGES = [{"role": "user", "content": "Is {{sea}} wet? Answer."}]
@@ -380,6 +384,25 @@ class TrialTest(TransactionTestCase):
         self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_state"))
         line = Line.objects.get(what="trial.continued")
         self.assertEqual(line.facts["failures"], {"timeout": 4})
+
+    def test_a_spent_budget_pauses_and_a_higher_one_goes_on(self):
+        # Scripted usage: 10 tokens in at 1 and 2 out at 2 per million make 14 millionths a call.
+        trial = StartTrial(plan_of(self.brief), "?", **who(), budget=Decimal("0.000140")).execute()
+        self.assertEqual(run(trial), "paused")
+        found = self.api.get(f"trials/{trial.pk}/").json()
+        self.assertEqual((found["state"], found["budget"]), ("paused", 140_000))
+        self.assertTrue(10 <= found["done"] <= 10 + 8, found["done"])
+        path = f"trials/{trial.pk}/continue/"
+        self.assertEqual(self.api.post(path).json()["field"], "budget")
+        self.assertEqual(self.api.post(path, {"budget": "-1"}).json()["field"], "budget")
+        self.assertEqual(self.api.post(path, {"budget": "1.5"}).status_code, 200)
+        self.assertEqual(run(trial), "complete")
+        self.assertEqual(Output.objects.count(), 80)
+
+    def test_a_budget_needs_prices(self):
+        Model.objects.update(price_in_nano=None, price_out_nano=None)
+        with self.assertRaisesRegex(PlanError, "no price"):
+            StartTrial(plan_of(self.brief), "?", **who(), budget=Decimal(1)).execute()
 
     def test_the_same_question_is_not_paid_for_twice(self):
         run(start(self.brief), Scripted(lambda body: CallFailure("timeout", "30 s")

@@ -12,11 +12,12 @@ from dataclasses import replace
 from nomikon.core.measures import read_scorecard
 from nomikon.core.trials import case_order, cells_in_order
 from nomikon.engine.executors import Executor
+from nomikon.engine.purse import Purse
 from nomikon.engine.run_unit import first_key
 from nomikon.engine.store import TrialStore
 from nomikon.engine.units import CellKey, StoredAnswer, TrialSpec, Unit, UnitResult
 
-COMPLETE, CANCELLED = "complete", "cancelled"
+COMPLETE, CANCELLED, PAUSED = "complete", "cancelled", "paused"
 
 # At most this many outputs a transaction, then a short pause: SQLite has one
 # writer, and a person's click must get its turn between two batches.
@@ -47,7 +48,9 @@ async def run_trial(
     *,
     sleep: Sleep = asyncio.sleep,
 ) -> str:
-    """Run one trial to its end, or until it is cancelled; returns the state it ended in.
+    """Run one trial to its end, until it is cancelled, or until its budget is spent.
+
+    Returns the state it ended in: complete, cancelled or paused.
 
     What is stored already is not asked for again, so a trial whose worker was
     killed goes on where it stood: at most the calls under way are lost.
@@ -64,9 +67,10 @@ async def run_trial(
             return await loop.run_in_executor(thread, store.known, keys)
 
         units = _with_known(remaining_units(spec, done), look_up)
-        results = executor.run(units, card, spec.concurrency)
+        purse = Purse(spec.budget, spec.spent)
+        results = executor.run(purse.hand_out(units), card, spec.concurrency)
         state = COMPLETE
-        async with contextlib.aclosing(_batches(results)) as batches:
+        async with contextlib.aclosing(_batches(purse.pay(results))) as batches:
             async for batch in batches:
                 if batch:
                     await loop.run_in_executor(thread, store.save, batch)
@@ -74,6 +78,8 @@ async def run_trial(
                     state = CANCELLED
                     break
                 await sleep(PAUSE_S)
+        if state == COMPLETE and purse.closed:
+            state = PAUSED
         await loop.run_in_executor(thread, store.finish, state)
     return state
 

@@ -27,4 +27,4 @@ class TrialStore(Protocol):
         """Whether somebody asked to stop."""
 
     def finish(self, state: str) -> None:
-        """Record that the trial ended: complete or cancelled."""
+        """Record that the trial ended: complete, cancelled or paused."""

@@ -38,7 +38,11 @@ class CaseSpec:
 
 @dataclass(frozen=True)
 class TrialSpec:
-    """A trial as the engine sees it. scorecard is the plain document of a scorecard."""
+    """A trial as the engine sees it. scorecard is the plain document of a scorecard.
+
+    budget: billionths of the currency, None for no limit; spent: what its
+    stored outputs have newly cost so far.
+    """
 
     key: str
     arms: tuple[ArmSpec, ...]
@@ -48,6 +52,8 @@ class TrialSpec:
     scorecard: Mapping[str, Any]
     concurrency: int = 32
     generation: int = 0
+    budget: int | None = None
+    spent: int = 0
 
 
 @dataclass(frozen=True)
@@ -130,6 +136,11 @@ class UnitResult:
     total: float | None = None
     total_why: str = ""
     ungated: float | None = None
+
+    @property
+    def newly_spent(self) -> int:
+        """What its calls cost, those from the store left out; unpriced ones count nothing."""
+        return sum(c.cost or 0 for c in self.calls if c.reused_from is None)
 
     @property
     def key(self) -> CellKey:

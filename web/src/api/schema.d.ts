@@ -723,6 +723,10 @@ export interface components {
             /** @default other */
             task?: string;
         };
+        BudgetRequest: {
+            /** Format: decimal */
+            budget?: string | null;
+        };
         CallShape: {
             position: number;
             step: string;
@@ -1213,11 +1217,12 @@ export interface components {
          * @description * `queued` - queued
          *     * `running` - running
          *     * `complete` - complete
+         *     * `paused` - paused
          *     * `cancelled` - cancelled
          *     * `failed` - failed
          * @enum {string}
          */
-        StateEnum: "queued" | "running" | "complete" | "cancelled" | "failed";
+        StateEnum: "queued" | "running" | "complete" | "paused" | "cancelled" | "failed";
         TablePreview: {
             columns: components["schemas"]["ColumnGuess"][];
             rows: number;
@@ -1255,6 +1260,8 @@ export interface components {
             seed?: number;
             /** @default false */
             fresh?: boolean;
+            /** Format: decimal */
+            budget?: string | null;
             /** @default  */
             question?: string;
         };
@@ -1265,6 +1272,7 @@ export interface components {
             state: components["schemas"]["StateEnum"];
             stopping: boolean;
             message: string;
+            budget: number | null;
             split: string;
             repeats: number;
             n_cases: number;
@@ -1288,6 +1296,7 @@ export interface components {
             state: components["schemas"]["StateEnum"];
             stopping: boolean;
             message: string;
+            budget: number | null;
             split: string;
             repeats: number;
             n_cases: number;
@@ -2521,7 +2530,12 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["BudgetRequest"];
+                "multipart/form-data": components["schemas"]["BudgetRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {

@@ -338,7 +338,13 @@ class PlanRequest(s.Serializer):
     fresh = s.BooleanField(required=False, default=False)
 
 
-class TrialRequest(PlanRequest):
+class BudgetRequest(s.Serializer):
+    budget = s.DecimalField(
+        max_digits=20, decimal_places=9, required=False, allow_null=True, default=None
+    )
+
+
+class TrialRequest(PlanRequest, BudgetRequest):
     question = s.CharField(required=False, allow_blank=True, default="", max_length=300)
 
 
@@ -411,9 +417,12 @@ class TrialFacts(s.Serializer):
     id = s.IntegerField()
     number = s.IntegerField()
     question = s.CharField(allow_blank=True)
-    state = s.ChoiceField(choices=["queued", "running", "complete", "cancelled", "failed"])
+    state = s.ChoiceField(
+        choices=["queued", "running", "complete", "paused", "cancelled", "failed"]
+    )
     stopping = s.BooleanField()
     message = s.CharField(allow_blank=True)
+    budget = s.IntegerField(allow_null=True)
     split = s.CharField()
     repeats = s.IntegerField()
     n_cases = s.IntegerField()

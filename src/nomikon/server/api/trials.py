@@ -103,7 +103,7 @@ def start(request: Request, brief_id: int) -> Response:
     """Start a trial; the worker takes it up within a second."""
     data = taken(shapes.TrialRequest, request)
     trial = StartTrial(
-        _plan(brief_id, data), data["question"], actor_of(request), timezone.now()
+        _plan(brief_id, data), data["question"], actor_of(request), timezone.now(), data["budget"]
     ).execute()
     return given(shapes.BriefMade, {"id": trial.pk})
 
@@ -139,12 +139,13 @@ def cancel(request: Request, trial_id: int) -> Response:
     return _row(trial_id)
 
 
-@documented("continue_trial", gives=shapes.TrialRow)
+@documented("continue_trial", takes=shapes.BudgetRequest, gives=shapes.TrialRow)
 @api_view(["POST"])
 def go_on(request: Request, trial_id: int) -> Response:
     """Run what an ended trial is missing: outputs never had, and failed calls."""
     _trial(trial_id)
-    ContinueTrial(trial_id, actor_of(request), timezone.now()).execute()
+    data = taken(shapes.BudgetRequest, request)
+    ContinueTrial(trial_id, actor_of(request), timezone.now(), data["budget"]).execute()
     return _row(trial_id)
 
 

@@ -142,6 +142,7 @@ def trial_facts(trial: Trial) -> dict[str, Any]:
         "state": trial.state,
         "stopping": trial.cancel_requested and trial.finished_at is None,
         "message": trial.message,
+        "budget": trial.budget_nano,
         "split": trial.split,
         "repeats": trial.repeats,
         "n_cases": trial.n_cases,

@@ -7,14 +7,15 @@ from django.db import models
 from nomikon.core.trials import OUTCOMES
 from nomikon.server.datasets.models import SPLITS
 
-QUEUED, RUNNING, COMPLETE, CANCELLED, FAILED = (
+QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED = (
     "queued",
     "running",
     "complete",
+    "paused",
     "cancelled",
     "failed",
 )
-STATES = (QUEUED, RUNNING, COMPLETE, CANCELLED, FAILED)
+STATES = (QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED)
 OPEN_STATES = (QUEUED, RUNNING)
 
 
@@ -33,6 +34,8 @@ class Trial(models.Model):
     repeats = models.PositiveIntegerField(default=1)
     seed = models.PositiveIntegerField(default=0)
     generation = models.PositiveIntegerField(default=0)
+    # Billionths of the currency; null for no limit. Reached, it pauses the trial.
+    budget_nano = models.PositiveBigIntegerField(null=True)
     n_cases = models.PositiveIntegerField()
     n_outputs = models.PositiveIntegerField()
     estimate = models.JSONField(default=dict)

@@ -13,9 +13,10 @@ from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, StoredAnswer, Trial
 from nomikon.server.connections.spec import connection_spec
 from nomikon.server.ledger.write import emit, prune_events, write_ledger
 from nomikon.server.trials.answers import stored_answers
-from nomikon.server.trials.models import COMPLETE, RUNNING, Call, Output, ScoreRow, Trial
+from nomikon.server.trials.models import COMPLETE, PAUSED, RUNNING, Call, Output, ScoreRow, Trial
 
 WORKER = "worker"
+BUDGET_SPENT = "the budget is spent"
 
 
 class DatabaseStore:
@@ -66,6 +67,8 @@ class DatabaseStore:
                 {a.model.connection_id: a.model.connection.concurrency for a in arms}.values()
             ),
             generation=trial.generation,
+            budget=trial.budget_nano,
+            spent=Output.objects.filter(arm__trial=trial).aggregate(n=Sum("cost_new"))["n"] or 0,
         )
         with transaction.atomic():
             now = self._clock()
@@ -197,7 +200,8 @@ class DatabaseStore:
                 # A wish to stop that came after the last answer changes nothing.
                 state = COMPLETE
             trial.state, trial.finished_at = state, now
-            trial.save(update_fields=["state", "finished_at"])
+            trial.message = BUDGET_SPENT if state == PAUSED else ""
+            trial.save(update_fields=["state", "finished_at", "message"])
             spent = outputs.aggregate(spent=Sum("cost_new"))["spent"]
             write_ledger(
                 "trial.ended",

@@ -59,7 +59,13 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
         </span>
       </div>
       <Progress trial={t} done={Math.max(t.done, cells?.done ?? 0)} />
-      {t.message && <ErrorLine>The trial stopped: {t.message}. Answers that had come in are kept.</ErrorLine>}
+      {t.message && (
+        <ErrorLine>
+          {t.state === 'paused'
+            ? `Paused: ${t.message}. Answers that came in are kept; give a higher budget to go on.`
+            : `The trial stopped: ${t.message}. Answers that had come in are kept.`}
+        </ErrorLine>
+      )}
       <ArmsTable arms={t.arms} short={short && t.arms.length > 4} />
       {t.arms.length > 6 && (
         <button type="button" className="mt-1 text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setShort(!short)}>
@@ -83,7 +89,7 @@ function Progress({ trial, done }: { trial: Trial; done: number }) {
     `${count(done)} of ${count(trial.n_outputs)}`,
     trial.stopping ? 'stopping' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
     trial.reused > 0 && `${count(trial.reused)} from the store`,
-    `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}`,
+    `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}${trial.budget === null ? '' : `, budget ${money(trial.budget)}`}`,
     `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,
   ]
   return (
@@ -148,12 +154,17 @@ function ContinueButton({ trial }: { trial: Trial }) {
   const refresh = useRefreshBrief(brief.id)
   const cache = useQueryClient()
   const [problem, setProblem] = useState<unknown>(null)
+  const [budget, setBudget] = useState('')
   const missing = trial.n_outputs - trial.done + sum(trial.arms.map((a) => a.failed))
   if (missing === 0) return null
+  const paused = trial.state === 'paused'
   const goOn = async () => {
     setProblem(null)
     try {
-      await dataOf(api.POST('/api/trials/{trial_id}/continue/', { params: { path: { trial_id: trial.id } } }))
+      await dataOf(api.POST('/api/trials/{trial_id}/continue/', {
+          params: { path: { trial_id: trial.id } },
+          body: paused ? { budget: (budget.trim() || null) as never } : {},
+        }))
     } catch (error) {
       setProblem(error)
     }
@@ -163,7 +174,17 @@ function ContinueButton({ trial }: { trial: Trial }) {
   return (
     <>
       {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}
-      <Button onClick={() => void goOn()}>Run the {count(missing)} missing</Button>
+      {paused && (
+        <input
+          aria-label="New budget of this trial"
+          placeholder="new budget"
+          inputMode="decimal"
+          className="h-8 w-24 rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
+          value={budget}
+          onChange={(e) => setBudget(e.target.value)}
+        />
+      )}
+      <Button onClick={() => void goOn()}>{paused ? 'Go on' : `Run the ${count(missing)} missing`}</Button>
     </>
   )
 }

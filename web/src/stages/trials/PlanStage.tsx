@@ -32,6 +32,7 @@ export function PlanStage() {
   const [repeats, setRepeats] = useState('1')
   const [question, setQuestion] = useState('')
   const [fresh, setFresh] = useState(false)
+  const [budget, setBudget] = useState('')
   const [problem, setProblem] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
   const all = (connections.data ?? []).flatMap((c) => c.models)
@@ -54,7 +55,7 @@ export function PlanStage() {
     try {
       const made = await dataOf(
         api.POST('/api/briefs/{brief_id}/trials/start/', {
-          params: { path: { brief_id: brief.id } }, body: { ...body, question },
+          params: { path: { brief_id: brief.id } }, body: { ...body, question, budget: (budget.trim() || null) as never },
         }),
       )
       refresh()
@@ -64,6 +65,7 @@ export function PlanStage() {
       setBusy(false)
     }
   }
+  const budgetError = problem instanceof Problem && problem.field === 'budget' ? inWords(problem) : null
   const blocked = !plan.data || plan.data.problems.some((p) => p.severity === 'error')
   return (
     <StageGrid margin={<PlanMargin plan={plan.data} error={plan.error} stale={plan.isFetching} />}>
@@ -73,7 +75,7 @@ export function PlanStage() {
           {plan.data ? `Start ${plural(plan.data.calls, 'call')}` : 'Start'}
         </Button>
       </div>
-      {problem !== null && <div className="mt-3"><ErrorLine>{inWords(problem)}</ErrorLine></div>}
+      {problem !== null && !budgetError && <div className="mt-3"><ErrorLine>{inWords(problem)}</ErrorLine></div>}
       <Field
         label="The question this trial answers"
         className="mt-3 max-w-2xl"
@@ -148,9 +150,17 @@ export function PlanStage() {
           error={field === 'repeats' ? inWords(plan.error) : null}
           onChange={(e) => setRepeats(e.target.value)}
         />
+        <Field
+          label="Budget (none if empty)"
+          className="w-36"
+          inputMode="decimal"
+          value={budget}
+          error={budgetError}
+          onChange={(e) => setBudget(e.target.value)}
+        />
         <label className="flex h-8 items-center gap-2 text-sm">
           <input type="checkbox" checked={fresh} onChange={(e) => setFresh(e.target.checked)} />
-          Ask again even where the answer is stored
+          Ask again what is stored
         </label>
       </section>
     </StageGrid>

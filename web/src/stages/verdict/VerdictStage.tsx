@@ -22,7 +22,7 @@ export function VerdictStage() {
   const { brief } = useFrame()
   const [search, setSearch] = useSearchParams()
   const trials = useTrials(brief.id)
-  const ended = (trials.data ?? []).filter((t) => t.state === 'complete' || t.state === 'cancelled')
+  const ended = (trials.data ?? []).filter((t) => ['complete', 'cancelled', 'paused'].includes(t.state))
   const asked = Number(search.get('trial'))
   const chosen = ended.find((t) => t.id === asked) ?? ended[0]
   const trial = useTrial(chosen?.id ?? null)

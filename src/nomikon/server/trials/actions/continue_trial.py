@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import Count
+from django.db.models import Count, Sum
 
+from nomikon.core.errors import PlanError
 from nomikon.server.ledger.write import emit, write_ledger
 from nomikon.server.problems import ConflictError
+from nomikon.server.trials.budgets import budget_nano, check_budget
 from nomikon.server.trials.models import OPEN_STATES, QUEUED, Output, Trial
 
 
@@ -24,12 +27,14 @@ class ContinueTrial:
     """Answers that are there stay and are not paid for again.
 
     A failed call holds no answer; its output makes room for the new attempt,
-    and the ledger line keeps how many failed and why.
+    and the ledger line keeps how many failed and why. budget: the new whole
+    budget of the trial, None to leave it as it is.
     """
 
     trial_id: int
     actor: str
     now: datetime
+    budget: Decimal | None = None
 
     @transaction.atomic
     def execute(self) -> Trial:
@@ -44,10 +49,21 @@ class ContinueTrial:
             raise NothingMissingError(
                 f"trial {trial.number} has an answer to everything it asked", field="state"
             )
+        unpriced = [str(a.model) for a in trial.arms.filter(price_in_nano=None)]
+        check_budget(self.budget, unpriced=unpriced)
+        if self.budget is not None:
+            trial.budget_nano = budget_nano(self.budget)
+        spent = outputs.aggregate(n=Sum("cost_new"))["n"] or 0
+        if trial.budget_nano is not None and spent >= trial.budget_nano:
+            raise PlanError(
+                "the budget is spent already: give a higher one to go on", field="budget"
+            )
         failed.delete()
         trial.state, trial.cancel_requested = QUEUED, False
         trial.finished_at, trial.message = None, ""
-        trial.save(update_fields=["state", "cancel_requested", "finished_at", "message"])
+        trial.save(
+            update_fields=["state", "cancel_requested", "finished_at", "message", "budget_nano"]
+        )
         write_ledger(
             "trial.continued",
             trial,

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import asdict, dataclass
 from datetime import datetime
+from decimal import Decimal
 
 from django.db import transaction
 from django.db.models import Max
 
 from nomikon.core.errors import PlanError
 from nomikon.server.ledger.write import write_ledger
+from nomikon.server.trials.budgets import budget_nano, check_budget
 from nomikon.server.trials.models import Arm, Trial
 from nomikon.server.trials.planning import Plan
 
@@ -22,8 +24,10 @@ class StartTrial:
     question: str
     actor: str
     now: datetime
+    budget: Decimal | None = None
 
     def check(self) -> None:
+        check_budget(self.budget, unpriced=self.plan.estimate.unpriced)
         errors = [p for p in self.plan.estimate.problems if p.severity == "error"]
         if errors:
             raise PlanError(f"{errors[0].arm}: {errors[0].text}", field=errors[0].field)
@@ -43,6 +47,7 @@ class StartTrial:
             repeats=plan.repeats,
             seed=plan.seed,
             generation=plan.generation,
+            budget_nano=budget_nano(self.budget),
             n_cases=len(plan.entries),
             n_outputs=figures.outputs,
             created_at=self.now,
