@@ -15,7 +15,7 @@ ARMS, REPEATS, RESAMPLES = 10, 3, 10_000
 
 def measure() -> list[dict[str, Any]]:
     """One row per size; the second doubles the first, so that growth shows."""
-    return [_at(n) for n in (1000, 2000)]
+    return [_at(n) for n in (5000, 10_000)]
 
 
 def _at(n_cases: int) -> dict[str, Any]:

@@ -22,6 +22,7 @@ from nomikon.core.stats import (
     mean_interval,
     resampled_means,
     sign_flip,
+    sign_flips,
     smallest_difference,
     wilson,
 )
@@ -257,7 +258,20 @@ class CompareTest(unittest.TestCase):
             (good + good, {}, "given twice"),
             (rows({"a": [1.5]}), {}, "between 0 and 1"),
             (rows({"a": [float("inf")]}), {}, "between 0 and 1"),
+            (rows({"a": [float("nan")]}), {}, "between 0 and 1"),
+            (rows({"a": [-1.0]}), {}, "between 0 and 1"),
         ]:
             with self.subTest(words=words), self.assertRaises(CannotCompareError) as caught:
                 compare(data, **options)
             self.assertIn(words, str(caught.exception))
+
+
+class SharedSignsTest(unittest.TestCase):
+    def test_many_pairs_give_what_each_gives_alone(self):
+        rng = np.random.default_rng(8)
+        d = np.column_stack([rng.normal(0.2, 1, 50), rng.choice([-1.0, 0, 1], 50),
+                             rng.normal(0, 1, 50), np.zeros(50)])
+        together = sign_flips(d, n_resamples=1500, seed=3)
+        alone = [sign_flip(column, n_resamples=1500, seed=3) for column in d.T]
+        self.assertEqual(together, alone)
+        self.assertEqual([t.method for t in together], ["random", "grid", "random", "none"])

@@ -20,7 +20,7 @@ from nomikon.core.stats.intervals import (
 )
 from nomikon.core.stats.power import cases_needed, smallest_difference
 from nomikon.core.stats.resampling import resample_counts, resampled_means
-from nomikon.core.stats.signflip import SignFlip, sign_flip
+from nomikon.core.stats.signflip import SignFlip, sign_flip, sign_flips
 
 __all__ = [
     "ArmSummary",
@@ -41,6 +41,7 @@ __all__ = [
     "resample_counts",
     "resampled_means",
     "sign_flip",
+    "sign_flips",
     "smallest_difference",
     "wilson",
 ]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -14,7 +13,7 @@ from nomikon.core.stats.holm import holm
 from nomikon.core.stats.intervals import difference_interval, mean_interval
 from nomikon.core.stats.power import cases_needed
 from nomikon.core.stats.resampling import resampled_means
-from nomikon.core.stats.signflip import TIE, sign_flip
+from nomikon.core.stats.signflip import TIE, SignFlip, sign_flips
 
 Floats = NDArray[np.float64]
 
@@ -90,38 +89,71 @@ def case_means(
         raise CannotCompareError(
             f"missing is {missing!r}; allowed are drop and zero", field="missing"
         )
-    table: dict[str, dict[str, dict[int, float | None]]] = {}
-    cases: dict[str, None] = {}
+    arms: dict[str, int] = {}
+    cases: dict[str, int] = {}
+    repeats: dict[int, int] = {}
+    places: list[tuple[int, int, int]] = []
+    scores: list[float] = []
+    absent: list[bool] = []
     for row in rows:
-        if row.score is not None and not (
-            math.isfinite(row.score) and -TIE <= row.score <= 1 + TIE
-        ):
-            raise CannotCompareError(
-                f"the score of arm {row.arm!r}, case {row.case!r} is {row.score}; "
-                "scores lie between 0 and 1",
-                field="score",
+        places.append(
+            (
+                arms.setdefault(row.arm, len(arms)),
+                cases.setdefault(row.case, len(cases)),
+                repeats.setdefault(row.repeat, len(repeats)),
             )
-        repeats = table.setdefault(row.arm, {}).setdefault(row.case, {})
-        if row.repeat in repeats:
-            raise CannotCompareError(
-                f"arm {row.arm!r}, case {row.case!r}, repeat {row.repeat} is given twice",
-                field="repeat",
-            )
-        repeats[row.repeat] = row.score
-        cases.setdefault(row.case)
-    arms = list(table)
-    place = {case: i for i, case in enumerate(cases)}
+        )
+        scores.append(0.0 if row.score is None else row.score)
+        absent.append(row.score is None)
+    if not places:
+        return [], [], np.empty((0, 0))
+    values = np.array(scores, dtype=np.float64)
+    index = np.array(places, dtype=np.int64)
+    _check_rows(list(arms), list(cases), list(repeats), index, values)
+    if missing == "drop":
+        values[np.array(absent, dtype=np.bool_)] = np.nan
+    table = np.full((len(arms), len(cases), len(repeats)), np.nan)
+    table[index[:, 0], index[:, 1], index[:, 2]] = values
+    given = np.zeros(table.shape, dtype=np.bool_)
+    given[index[:, 0], index[:, 1], index[:, 2]] = True
     means = np.full((len(cases), len(arms)), np.nan)
-    for column, arm in enumerate(arms):
-        expected = {r for repeats in table[arm].values() for r in repeats}
-        for case, repeats in table[arm].items():
-            scores = [repeats.get(r) for r in expected]
-            if missing == "zero":
-                scores = [0.0 if s is None else s for s in scores]
-            known = [s for s in scores if s is not None]
-            if len(known) == len(scores):
-                means[place[case], column] = math.fsum(known) / len(known)
-    return arms, list(cases), means
+    for column in range(len(arms)):
+        expected = given[column].any(axis=0)
+        ran = given[column].any(axis=1)
+        own = table[column][:, expected]
+        if missing == "zero":
+            own = np.where(given[column][:, expected], own, 0.0)
+        means[ran, column] = own[ran].mean(axis=1)
+    return list(arms), list(cases), means
+
+
+def _check_rows(
+    arms: list[str],
+    cases: list[str],
+    repeats: list[int],
+    index: NDArray[np.int64],
+    values: Floats,
+) -> None:
+    """Refuse scores that are none, and a score given twice, naming the first."""
+    bad = ~((values >= -TIE) & (values <= 1 + TIE))
+    if bad.any():
+        at = int(np.argmax(bad))
+        arm, case, _ = index[at]
+        raise CannotCompareError(
+            f"the score of arm {arms[arm]!r}, case {cases[case]!r} is {values[at]:g}; "
+            "scores lie between 0 and 1, both included",
+            field="score",
+        )
+    flat = (index[:, 0] * len(cases) + index[:, 1]) * len(repeats) + index[:, 2]
+    _, firsts = np.unique(flat, return_index=True)
+    if firsts.size < flat.size:
+        twice = np.ones(flat.size, dtype=np.bool_)
+        twice[firsts] = False
+        arm, case, repeat = index[int(np.argmax(twice))]
+        raise CannotCompareError(
+            f"arm {arms[arm]!r}, case {cases[case]!r}, repeat {repeats[repeat]} is given twice",
+            field="repeat",
+        )
 
 
 def compare(
@@ -165,8 +197,9 @@ def compare(
     draws = _Draws(means, chance)
     summaries = _summaries(arms, means, level, draws)
     pairs = _family(arms, against) if with_pairs else []
+    tests = _tests(means, pairs, chance)
     compared = [
-        _compare_pair(arms, means, a, b, draws, level=level, margin=margin, chance=chance)
+        _compare_pair(arms, means, a, b, draws, tests[a, b], level=level, margin=margin)
         for a, b in pairs
     ]
     return ComparisonResult(summaries, _with_holm(compared))
@@ -250,16 +283,32 @@ def _came_first(resampled: Floats) -> Floats:
     return shares
 
 
+def _tests(
+    means: Floats, pairs: Sequence[tuple[int, int]], chance: Mapping[str, int]
+) -> dict[tuple[int, int], SignFlip]:
+    """The test of every pair; pairs on the same cases are tested together."""
+    groups: dict[bytes, list[tuple[int, int]]] = {}
+    for a, b in pairs:
+        have = ~np.isnan(means[:, a] + means[:, b])
+        groups.setdefault(have.tobytes(), []).append((a, b))
+    found: dict[tuple[int, int], SignFlip] = {}
+    for key, members in groups.items():
+        cases = means[np.frombuffer(key, dtype=np.bool_)]
+        columns = [cases[:, a] - cases[:, b] for a, b in members]
+        found |= zip(members, sign_flips(np.column_stack(columns), **chance), strict=True)
+    return found
+
+
 def _compare_pair(
     arms: Sequence[str],
     means: Floats,
     a: int,
     b: int,
     draws: _Draws,
+    test: SignFlip,
     *,
     level: float,
     margin: float,
-    chance: Mapping[str, int],
 ) -> PairComparison:
     have = ~np.isnan(means[:, a] + means[:, b])
     differences = means[have, a] - means[have, b]
@@ -283,7 +332,6 @@ def _compare_pair(
         )
     resampled = draws.on(have)
     interval = difference_interval(differences, resampled[:, a] - resampled[:, b], level=level)
-    test = sign_flip(differences, n_resamples=chance["n_resamples"], seed=chance["seed"])
     wins = int(np.count_nonzero(differences > TIE))
     losses = int(np.count_nonzero(differences < -TIE))
     s_d = float(differences.std(ddof=1)) if n > 1 else 0.0

@@ -26,9 +26,11 @@ def resample_counts(n_cases: int, *, n_resamples: int, seed: int) -> Iterator[ND
         size = min(BLOCK, n_resamples - block)
         rng = np.random.default_rng(np.random.SeedSequence(seed, spawn_key=(block // BLOCK,)))
         draws = rng.integers(0, n_cases, size=(BLOCK, n_cases), dtype=np.int64)[:size]
-        flat = draws + np.arange(size)[:, None] * n_cases
-        counts = np.bincount(flat.ravel(), minlength=size * n_cases)
-        yield counts.reshape(size, n_cases).astype(np.float64)
+        counts = np.empty((size, n_cases))
+        # Row by row is faster than one count over all rows: each row stays in the cache.
+        for row in range(size):
+            counts[row] = np.bincount(draws[row], minlength=n_cases)
+        yield counts
 
 
 def resampled_means(values: Floats, *, n_resamples: int, seed: int) -> Floats:

@@ -59,12 +59,13 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
         </span>
       </div>
       <Progress trial={t} done={Math.max(t.done, cells?.done ?? 0)} />
-      {t.message && (
-        <ErrorLine>
-          {t.state === 'paused'
-            ? `Paused: ${t.message}. Answers that came in are kept; give a higher budget to go on.`
-            : `The trial stopped: ${t.message}. Answers that had come in are kept.`}
-        </ErrorLine>
+      {t.message && t.state !== 'paused' && (
+        <ErrorLine>The trial stopped: {t.message}. Answers that had come in are kept.</ErrorLine>
+      )}
+      {t.state === 'paused' && (
+        <p className="mb-2 border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm text-attention-text">
+          Paused: {t.message}. Answers that came in are kept; give a higher budget to go on.
+        </p>
       )}
       <ArmsTable arms={t.arms} short={short && t.arms.length > 4} />
       {t.arms.length > 6 && (

@@ -132,7 +132,7 @@ export function PlanStage() {
           Add settings to compare
         </TextAction>
       </section>
-      <section className="mt-6 flex items-end gap-4">
+      <section className="mt-6 flex flex-wrap items-end gap-4">
         <Choice label="Cases" className="w-60" value={dataset} onChange={(e) => setDataset(Number(e.target.value))}>
           {usable.map((d) => (
             <option key={d.version_id} value={d.version_id}>{d.name}, version {d.version}</option>
@@ -151,8 +151,8 @@ export function PlanStage() {
           onChange={(e) => setRepeats(e.target.value)}
         />
         <Field
-          label="Budget (none if empty)"
-          className="w-36"
+          label="Budget, if any"
+          className="w-28"
           inputMode="decimal"
           value={budget}
           error={budgetError}
