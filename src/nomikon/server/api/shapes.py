@@ -1,4 +1,8 @@
-"""Shapes of what the API takes and gives; the OpenAPI document is made from these."""
+"""Shapes of what the API takes and gives; the OpenAPI document is made from these.
+
+One flat list in the order of the screens. It is longer than other modules
+because it holds nothing but fields: a newcomer looks a shape up here by name.
+"""
 
 from __future__ import annotations
 

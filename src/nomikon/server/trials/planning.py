@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db.models import Max
 
-from nomikon.core.errors import PlanError
+from nomikon.core.errors import PlanError, SettingsError
 from nomikon.core.measures import MEASURES, read_scorecard
 from nomikon.core.prompts import check_messages, merge_settings, settings_in_short
 from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, Problem, check_size, estimate
@@ -167,12 +167,9 @@ def _arms(
             for index, override in enumerate(settings or [{}]):
                 try:
                     merged = merge_settings(found[number].settings, override)
-                except PlanError:
-                    raise
-                except Exception as error:
-                    field = getattr(error, "field", None)
-                    if field is not None:
-                        error.field = f"settings.{index}.{field}"  # type: ignore[attr-defined]
+                except SettingsError as error:
+                    # The field as the form knows it: which row of settings, which parameter.
+                    error.field = f"settings.{index}.{error.field}"
                     raise
                 key = f"{number} {model} {sorted(merged.items(), key=str)}"
                 if key not in seen:
