@@ -358,6 +358,7 @@ class TrialTest(TransactionTestCase):
         self.assertEqual((figures["failed"], figures["failures"], figures["mean"]),
                          (1, {"server_error": 1}, 1.0))
         self.assertEqual(figures["n_cases"], 19)
+        self.assertIsNone(Output.objects.filter(failure="server_error").first().cost_nominal)
 
     def test_a_wish_to_stop_after_the_last_answer_changes_nothing(self):
         trial = start(self.brief)

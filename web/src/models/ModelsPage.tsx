@@ -49,7 +49,7 @@ export function ModelsPage() {
               <>Key from <span className="font-mono text-xs">{c.key_env}</span>, {c.key_set ? 'which is set.' : <span className="text-harm">which is not set in the server’s environment.</span>}</>
             ) : 'No key.'}
           </p>
-          <table className="mt-3 w-full max-w-3xl text-sm">
+          <table className="mt-3 w-full text-sm">
             <thead>
               <tr className="border-b border-rule-strong text-left text-xs text-soft">
                 <th className="py-1 font-semibold">Model</th>

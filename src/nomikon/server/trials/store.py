@@ -165,7 +165,9 @@ class DatabaseStore:
     def _output(self, r: UnitResult, now: datetime) -> Output:
         answered = [c for c in r.calls if c.tokens_out is not None]
         costs = [c.cost for c in answered]
-        cost = None if any(c is None for c in costs) else sum(c for c in costs if c is not None)
+        # A failed call has no price: nothing was answered that a server could charge by.
+        priced = bool(costs) and all(c is not None for c in costs)
+        cost = sum(c or 0 for c in costs) if priced else None
         firsts = [c.first_ms for c in answered if c.first_ms is not None]
         return Output(
             arm_id=self._arms[r.arm_key],
