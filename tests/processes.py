@@ -40,8 +40,9 @@ class Processes:
 
     def start(self, *command: str, quiet: bool = True) -> subprocess.Popen[bytes]:
         sink = subprocess.DEVNULL if quiet else None
-        process = subprocess.Popen([sys.executable, "-m", *command], env=self.env, cwd=ROOT,
-                                   stdout=sink, stderr=sink)
+        process = subprocess.Popen(
+            [sys.executable, "-m", *command], env=self.env, cwd=ROOT, stdout=sink, stderr=sink
+        )
         self._running.append(process)
         return process
 
@@ -55,9 +56,19 @@ class Processes:
     def web(self) -> str:
         """Start the web process; returns its address."""
         port = free_port()
-        self.start("uvicorn", "nomikon.server.asgi:application", "--port", str(port),
-                   "--lifespan", "off", "--log-level", "warning",
-                   "--timeout-graceful-shutdown", "1", quiet=False)
+        self.start(
+            "uvicorn",
+            "nomikon.server.asgi:application",
+            "--port",
+            str(port),
+            "--lifespan",
+            "off",
+            "--log-level",
+            "warning",
+            "--timeout-graceful-shutdown",
+            "1",
+            quiet=False,
+        )
         wait_until(lambda: listening(port), what="the web process")
         return f"http://127.0.0.1:{port}"
 

@@ -23,8 +23,14 @@ TIME_LIMIT_S = 1500
 def run(command: list[str], cwd: Path = ROOT, env: dict[str, str] | None = None) -> tuple[int, str]:
     """Run a command to its end; its status and all it printed."""
     done = subprocess.run(
-        command, cwd=cwd, env={**os.environ, **(env or {})}, stdout=subprocess.PIPE,
-        stderr=subprocess.STDOUT, text=True, timeout=TIME_LIMIT_S, check=False,
+        command,
+        cwd=cwd,
+        env={**os.environ, **(env or {})},
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+        timeout=TIME_LIMIT_S,
+        check=False,
         stdin=subprocess.DEVNULL,
     )
     return done.returncode, done.stdout
@@ -44,14 +50,36 @@ def documents_current() -> bool:
     with tempfile.TemporaryDirectory() as folder:
         document = Path(folder) / "openapi.json"
         types = Path(folder) / "schema.d.ts"
-        status, said = run([sys.executable, "manage.py", "spectacular", "--format", "openapi-json",
-                            "--file", str(document)])
+        status, said = run(
+            [
+                sys.executable,
+                "manage.py",
+                "spectacular",
+                "--format",
+                "openapi-json",
+                "--file",
+                str(document),
+            ]
+        )
         if status == 0:
-            node, more = run(["npx", "--no-install", "openapi-typescript", str(document), "-o",
-                              str(types), "--default-non-nullable=false"], WEB)
+            node, more = run(
+                [
+                    "npx",
+                    "--no-install",
+                    "openapi-typescript",
+                    str(document),
+                    "-o",
+                    str(types),
+                    "--default-non-nullable=false",
+                ],
+                WEB,
+            )
             said += more
-            same = node == 0 and document.read_text() == (ROOT / "docs/openapi.json").read_text() \
+            same = (
+                node == 0
+                and document.read_text() == (ROOT / "docs/openapi.json").read_text()
                 and types.read_text() == (WEB / "src/api/schema.d.ts").read_text()
+            )
         else:
             same = False
     print(f"{'ok    ' if same else 'FAILED'} API document and types", flush=True)
@@ -69,11 +97,15 @@ def ensure_chromium() -> None:
     if prefix is not None and shutil.which("apt-get"):
         print("installing chromium for the browser tests …", flush=True)
         run([*prefix, "apt-get", "update", "-q"])
-        run([*prefix, "apt-get", "install", "-y", "-q", "chromium"],
-            env={"DEBIAN_FRONTEND": "noninteractive"})
+        run(
+            [*prefix, "apt-get", "install", "-y", "-q", "chromium"],
+            env={"DEBIAN_FRONTEND": "noninteractive"},
+        )
     if not shutil.which("chromium"):
-        print("The browser tests need Chromium, which is not installed and could not be. "
-              "Install Debian's package as root: apt-get install chromium")
+        print(
+            "The browser tests need Chromium, which is not installed and could not be. "
+            "Install Debian's package as root: apt-get install chromium"
+        )
 
 
 def static_checks() -> list[bool]:
@@ -81,12 +113,17 @@ def static_checks() -> list[bool]:
     sources = ["src", "tests", "bench", "manage.py"]
     return [
         check("ruff", [str(BIN / "ruff"), "check", *sources]),
-        check("format", [str(BIN / "ruff"), "format", "--check", "src", "bench", "manage.py"]),
+        check("format", [str(BIN / "ruff"), "format", "--check", *sources]),
         check("layers", [str(BIN / "lint-imports")]),
         check("mypy", [str(BIN / "mypy")]),
-        check("migrations", [sys.executable, "manage.py", "makemigrations", "--check", "--dry-run"]),
-        check("types of the page", ["node", "node_modules/typescript-native/bin/tsc", "-p",
-                                    "tsconfig.json"], WEB),
+        check(
+            "migrations", [sys.executable, "manage.py", "makemigrations", "--check", "--dry-run"]
+        ),
+        check(
+            "types of the page",
+            ["node", "node_modules/typescript-native/bin/tsc", "-p", "tsconfig.json"],
+            WEB,
+        ),
         check("eslint", ["npx", "--no-install", "eslint", "src", "--max-warnings", "0"], WEB),
         documents_current(),
     ]
@@ -109,8 +146,15 @@ def python_tests() -> tuple[int, int]:
     """Django's runner over tests/: passed, failed."""
     with tempfile.TemporaryDirectory() as folder:
         status, said = run(
-            [sys.executable, "-W", "error::ResourceWarning", "manage.py", "test", "tests",
-             "--noinput"],
+            [
+                sys.executable,
+                "-W",
+                "error::ResourceWarning",
+                "manage.py",
+                "test",
+                "tests",
+                "--noinput",
+            ],
             env={"NOMIKON_DATA_DIR": folder},
         )
     ran = re.search(r"^Ran (\d+) tests?", said, re.M)

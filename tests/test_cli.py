@@ -34,8 +34,9 @@ class CliTest(unittest.TestCase):
         return str(path)
 
     def run_cli(self, *words):
-        done = subprocess.run([sys.executable, "-m", "nomikon", *words], capture_output=True,
-                              text=True, check=False)
+        done = subprocess.run(
+            [sys.executable, "-m", "nomikon", *words], capture_output=True, text=True, check=False
+        )
         return done.returncode, done.stdout, done.stderr
 
     def json_of(self, *words):
@@ -54,8 +55,9 @@ class CliTest(unittest.TestCase):
         prompt = self.file("p.md", PROMPT.replace(" {{steps.x}}", ""))
         status, got = self.json_of("render", prompt, "--set", "message=hi", "--set", "extra=1")
         self.assertEqual((status, got["missing"], got["unused"]), (0, [], ["extra"]))
-        self.assertEqual(got["messages"][1],
-                         {"role": "user", "content": "Message: hi", "step": None})
+        self.assertEqual(
+            got["messages"][1], {"role": "user", "content": "Message: hi", "step": None}
+        )
         case = self.file("c.json", '{"message": null}')
         status, got = self.json_of("render", prompt, "--case", case)
         self.assertEqual((status, got["missing"]), (1, ["message"]))
@@ -63,13 +65,20 @@ class CliTest(unittest.TestCase):
     def test_render_refusals(self):
         prompt = self.file("p.md", PROMPT)
         self.assertIn("no such file", self.refused("render", "nowhere.md"))
-        self.assertIn("p2.md:5: ", self.refused("render", self.file(
-            "p2.md", "---\nnomikon: prompt/1\n---\n\n::: boss\nx\n:::\n")))
-        self.assertIn("line 1, column 10", self.refused("render", self.file(
-            "p3.md", PROMPT.replace("{{message}}", "{{message"))))
+        self.assertIn(
+            "p2.md:5: ",
+            self.refused(
+                "render", self.file("p2.md", "---\nnomikon: prompt/1\n---\n\n::: boss\nx\n:::\n")
+            ),
+        )
+        self.assertIn(
+            "line 1, column 10",
+            self.refused("render", self.file("p3.md", PROMPT.replace("{{message}}", "{{message"))),
+        )
         self.assertIn("JSON", self.refused("render", prompt, "--case", self.file("c.json", "{")))
-        self.assertIn("flat", self.refused("render", prompt, "--case",
-                                           self.file("d.json", '{"a": {"b": 1}}')))
+        self.assertIn(
+            "flat", self.refused("render", prompt, "--case", self.file("d.json", '{"a": {"b": 1}}'))
+        )
         self.assertIn("NAME=VALUE", self.refused("render", prompt, "--set", "x"))
         self.refused("render")
 
@@ -77,24 +86,36 @@ class CliTest(unittest.TestCase):
         a = self.file("a.md", PROMPT)
         b = self.file("b.md", PROMPT.replace("You read notes.", "You read short notes."))
         _, got = self.json_of("clauses", a)
-        self.assertEqual([c["text"] for c in got["clauses"]][:2],
-                         ["You read notes.", "Reply with e.g. JSON."])
+        self.assertEqual(
+            [c["text"] for c in got["clauses"]][:2], ["You read notes.", "Reply with e.g. JSON."]
+        )
         for c in got["clauses"]:
             content = got["messages"][c["message"]]["content"]
-            self.assertEqual(content[c["start"]:c["end"]], c["text"])
+            self.assertEqual(content[c["start"] : c["end"]], c["text"])
         _, got = self.json_of("diff", a, b)
         self.assertEqual([x["kind"] for x in got["amendments"]], ["amend"])
-        self.assertEqual(got["amendments"][0]["after"],
-                         {"number": 1, "text": "You read short notes."})
+        self.assertEqual(
+            got["amendments"][0]["after"], {"number": 1, "text": "You read short notes."}
+        )
 
     def test_score(self):
-        card = self.file("s.yaml", "nomikon: scorecard/1\nmeasures:\n- {measure: exact-match}\n"
-                         "- {measure: length, unit: words, max: 2, weight: 3}\n")
-        outputs = self.file("o.jsonl", "\n".join([
-            '{"case": "1", "output": "yes", "reference": "yes"}',
-            '{"case": "2", "output": "yes it is", "reference": "yes"}', "",
-            '{"case": "3", "output": "yes"}',
-            '{"case": "4", "output": "ye", "reference": "ye", "finish_reason": "length"}']))
+        card = self.file(
+            "s.yaml",
+            "nomikon: scorecard/1\nmeasures:\n- {measure: exact-match}\n"
+            "- {measure: length, unit: words, max: 2, weight: 3}\n",
+        )
+        outputs = self.file(
+            "o.jsonl",
+            "\n".join(
+                [
+                    '{"case": "1", "output": "yes", "reference": "yes"}',
+                    '{"case": "2", "output": "yes it is", "reference": "yes"}',
+                    "",
+                    '{"case": "3", "output": "yes"}',
+                    '{"case": "4", "output": "ye", "reference": "ye", "finish_reason": "length"}',
+                ]
+            ),
+        )
         status, got = self.json_of("score", "--scorecard", card, "--outputs", outputs)
         totals = [r["score"] for r in got["scores"] if r["measure"] == "total"]
         self.assertEqual((status, totals), (0, [1.0, 0.0, None, 0.0]))
@@ -102,8 +123,9 @@ class CliTest(unittest.TestCase):
         bad = self.file("bad.jsonl", '{"output": "x"}\n{"output": 5}\n')
         self.assertIn("bad.jsonl:2:", self.refused("score", "--scorecard", card, "--outputs", bad))
         worse = self.file("w.yaml", "nomikon: scorecard/1\nmeasures:\n- {measure: nope}\n")
-        self.assertIn("unknown measure", self.refused("score", "--scorecard", worse, "--outputs",
-                                                      outputs))
+        self.assertIn(
+            "unknown measure", self.refused("score", "--scorecard", worse, "--outputs", outputs)
+        )
 
     def test_compare(self):
         rows = ["arm,case,repeat,score"]
@@ -115,14 +137,19 @@ class CliTest(unittest.TestCase):
         self.assertEqual((status, pair["wins"], pair["losses"], pair["n_cases"]), (0, 9, 3, 12))
         # SciPy: binomtest(9, 12).pvalue, which is McNemar's exact test.
         self.assertAlmostEqual(pair["p"], 0.14599609375)
-        self.assertEqual(set(got["arms"][0]) - {"why_null"}, {
-            "arm", "n_cases", "n_missing", "mean", "low", "high", "came_first"})
+        self.assertEqual(
+            set(got["arms"][0]) - {"why_null"},
+            {"arm", "n_cases", "n_missing", "mean", "low", "high", "came_first"},
+        )
         self.assertEqual(got["arms"][1]["n_missing"], 1)
         self.assertEqual(self.json_of("compare", scores, "--against", "b"), (status, got))
         for text, words in [
-            ("arm,case,repeat,score\na,c,0,1.5", ":2:"), ("arm,case,repeat,score\na,c,x,1", "repeat"),
-            ("arm,case,score\na,c,NaN", "between 0 and 1"), ("arm,case\na,c", "no column score"),
-            ("", "no scores"), ("arm,case,repeat,score\na,c,0", "fields"),
+            ("arm,case,repeat,score\na,c,0,1.5", ":2:"),
+            ("arm,case,repeat,score\na,c,x,1", "repeat"),
+            ("arm,case,score\na,c,NaN", "between 0 and 1"),
+            ("arm,case\na,c", "no column score"),
+            ("", "no scores"),
+            ("arm,case,repeat,score\na,c,0", "fields"),
         ]:
             with self.subTest(text=text):
                 self.assertIn(words, self.refused("compare", self.file("x.csv", text)))

@@ -24,8 +24,10 @@ class PageWeightTest(unittest.TestCase):
                     loaded.add(name)
                     text = (DIST / name).read_text()
                     # Static imports only: what is imported lazily is no part of this load.
-                    waiting += [f"assets/{m}" for m in re.findall(
-                        r'(?:from|import)\s*"\./([^"]+\.js)"', text)]
+                    waiting += [
+                        f"assets/{m}"
+                        for m in re.findall(r'(?:from|import)\s*"\./([^"]+\.js)"', text)
+                    ]
             sizes[path.name] = sum(len(gzip.compress((DIST / n).read_bytes())) for n in loaded)
         self.assertGreater(len(sizes), 5)
         for name, size in sizes.items():

@@ -22,8 +22,14 @@ os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 ROOT = Path(__file__).resolve().parents[2]
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
-    "--disable-background-networking", "--disable-component-update", "--disable-dev-shm-usage",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-dev-shm-usage",
 ]
 # Machines that run these tests have two cores, shared by five processes.
 PATIENCE_MS = 20_000
@@ -38,11 +44,13 @@ class BrowserTest(TransactionTestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        self.processes = Processes({
-            "NOMIKON_DATA_DIR": folder.name,
-            "NOMIKON_DB": str(connection.settings_dict["NAME"]),
-            "DJANGO_SETTINGS_MODULE": "nomikon.server.settings",
-        })
+        self.processes = Processes(
+            {
+                "NOMIKON_DATA_DIR": folder.name,
+                "NOMIKON_DB": str(connection.settings_dict["NAME"]),
+                "DJANGO_SETTINGS_MODULE": "nomikon.server.settings",
+            }
+        )
         self.addCleanup(self.processes.stop)
         self.standin = self.processes.standin("--pace", "0.2")
         Seeder(base_url=self.standin, with_trials=False).plant()
@@ -61,8 +69,14 @@ class BrowserTest(TransactionTestCase):
         self.page.set_default_timeout(PATIENCE_MS)
         self.troubles: list[str] = []
         self.page.on("pageerror", lambda e: self.troubles.append(str(e)))
-        self.page.on("console", lambda m: self.troubles.append(m.text)
-                     if m.type == "error" and "Content Security" in m.text else None)
+        self.page.on(
+            "console",
+            lambda m: (
+                self.troubles.append(m.text)
+                if m.type == "error" and "Content Security" in m.text
+                else None
+            ),
+        )
 
     def open(self, path: str) -> None:
         self.page.goto(self.address + path)
@@ -71,10 +85,13 @@ class BrowserTest(TransactionTestCase):
         """What axe-core finds on the page as it stands, WCAG A and AA."""
         # Added by the driver, not by the page: its own policy allows no foreign script.
         self.page.evaluate(AXE.read_text(encoding="utf-8"))
-        found: list[dict[str, Any]] = json.loads(self.page.evaluate(
-            """async () => JSON.stringify((await axe.run(document, {runOnly: {type: 'tag',
+        found: list[dict[str, Any]] = json.loads(
+            self.page.evaluate(
+                """async () => JSON.stringify((await axe.run(document, {runOnly: {type: 'tag',
                values: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']},
                rules: {region: {enabled: false}}})).violations)"""
-        ))
-        return [f"{v['id']}: {v['help']} {[n['html'][:160] for n in v['nodes'][:3]]}"
-                for v in found]
+            )
+        )
+        return [
+            f"{v['id']}: {v['help']} {[n['html'][:160] for n in v['nodes'][:3]]}" for v in found
+        ]

@@ -71,8 +71,11 @@ class AroundOnceTest(BrowserTest):
         page.keyboard.press("Enter")
         drawer = page.get_by_role("dialog")
         expect(drawer.get_by_text("Exactly as sent")).to_be_visible()
-        expect(drawer.get_by_text("weighted mean of fields, valid JSON").or_(
-            drawer.get_by_text("not JSON").first)).to_be_visible()
+        expect(
+            drawer.get_by_text("weighted mean of fields, valid JSON").or_(
+                drawer.get_by_text("not JSON").first
+            )
+        ).to_be_visible()
         page.keyboard.press("Escape")
         expect(drawer).to_be_hidden()
 
@@ -93,7 +96,9 @@ class AroundOnceTest(BrowserTest):
         page.get_by_role("link", name=re.compile("^Verdict")).click()
         expect(page.get_by_label("This arm").locator("option")).to_have_count(4)
         page.get_by_label("This arm").select_option(label=self._option("v7 on flint"))
-        page.get_by_label("The reference", exact=True).select_option(label=self._option("v1 on flint"))
+        page.get_by_label("The reference", exact=True).select_option(
+            label=self._option("v1 on flint")
+        )
         expect(page.get_by_text(re.compile("^Yes: v7 on flint scores"))).to_be_visible()
         page.get_by_role("button", name="Adopt v7 on flint…").click()
         page.get_by_role("button", name="Adopt it").click()
@@ -127,10 +132,16 @@ class ScreensTest(BrowserTest):
         wait_until(lambda: Trial.objects.get(pk=trial.pk).state == "complete", 60, "the trial")
         base = f"/briefs/{brief.pk}"
         screens = [
-            ("/", "Desk"), (f"{base}/brief", "The job"), (f"{base}/draft", "Version 6"),
-            (f"{base}/cases", "Passenger messages"), (f"{base}/trials", "Trial 1"),
-            (f"{base}/trials/plan", "Plan a trial"), (f"{base}/review", "Reading trial 1"),
-            (f"{base}/verdict", "Which is better?"), ("/models", "Models"), ("/ledger", "Ledger"),
+            ("/", "Desk"),
+            (f"{base}/brief", "The job"),
+            (f"{base}/draft", "Version 6"),
+            (f"{base}/cases", "Passenger messages"),
+            (f"{base}/trials", "Trial 1"),
+            (f"{base}/trials/plan", "Plan a trial"),
+            (f"{base}/review", "Reading trial 1"),
+            (f"{base}/verdict", "Which is better?"),
+            ("/models", "Models"),
+            ("/ledger", "Ledger"),
         ]
         for theme in ("light", "dark"):
             self.open("/")
@@ -172,11 +183,19 @@ class WrongInputTest(BrowserTest):
         self.open(f"/briefs/{brief.pk}/cases")
         page.get_by_role("button", name="Import cases…").click()
         chooser = page.get_by_label(re.compile("^CSV or JSON"))
-        chooser.set_input_files(files=[{"name": "a.csv", "mimeType": "text/csv",
-                                        "buffer": b"message,message\n1,2\n"}])
+        chooser.set_input_files(
+            files=[{"name": "a.csv", "mimeType": "text/csv", "buffer": b"message,message\n1,2\n"}]
+        )
         expect(page.get_by_role("alert")).to_contain_text("more than once")
-        chooser.set_input_files(files=[{"name": "b.csv", "mimeType": "text/csv", "buffer":
-                                        b"text,reference\nA new message,{}\nragged\n"}])
+        chooser.set_input_files(
+            files=[
+                {
+                    "name": "b.csv",
+                    "mimeType": "text/csv",
+                    "buffer": b"text,reference\nA new message,{}\nragged\n",
+                }
+            ]
+        )
         expect(page.get_by_text("1 row refused, the good ones are kept")).to_be_visible()
         expect(page.get_by_text("No column fills message")).to_be_visible()
         page.get_by_label("Placeholder filled by text").fill("message")

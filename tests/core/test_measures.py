@@ -24,8 +24,13 @@ class ScoresTest(unittest.TestCase):
             ("normalised-match", "lost items", "lost item", {}, 0),
             ("json-fields", REFERENCE, REFERENCE, {}, 1),
             ("json-fields", '{"category": "delay"}', REFERENCE, {}, 0.25),
-            ("json-fields", '{"category": "delay", "vessel": "x"}', REFERENCE,
-             {"fields": {"category": 3, "vessel": 1}}, 0.75),
+            (
+                "json-fields",
+                '{"category": "delay", "vessel": "x"}',
+                REFERENCE,
+                {"fields": {"category": 3, "vessel": 1}},
+                0.75,
+            ),
             ("json-fields", '{"n": 1.0}', REFERENCE, {"fields": ["n"]}, 1),
             ("json-fields", '{"n": true}', REFERENCE, {"fields": ["n"]}, 0),
             ("json-fields", '{"vessel": null}', REFERENCE, {"fields": ["vessel"]}, 1),
@@ -70,8 +75,9 @@ class ScoresTest(unittest.TestCase):
     def test_the_why_names_the_field_in_json_words(self):
         why = score("json-fields", '{"category": null}', '{"category": "delay"}').why
         self.assertEqual(why, "category is null, not delay")
-        why = score("json-schema", '{"a": null}',
-                    schema={"properties": {"a": {"enum": ["x", "y"]}}}).why
+        why = score(
+            "json-schema", '{"a": null}', schema={"properties": {"a": {"enum": ["x", "y"]}}}
+        ).why
         self.assertEqual(why, "$.a: null is not one of x, y")
 
 
@@ -125,8 +131,11 @@ class ScorecardTest(unittest.TestCase):
         self.assertEqual(light.total.value, 1.0)
 
     def test_no_answer_scores_zero_by_every_measure(self):
-        for output, finish in [("", "stop"), ("tea", "length"),
-                               ("I'm sorry, but I can't help with that.", "stop")]:
+        for output, finish in [
+            ("", "stop"),
+            ("tea", "length"),
+            ("I'm sorry, but I can't help with that.", "stop"),
+        ]:
             found = score_answer(card(WORDS, TEA), Answer(output, finish_reason=finish))
             self.assertEqual([s.value for s in found.by_name.values()], [0.0, 0.0])
             self.assertEqual(found.total.value, 0.0)
@@ -134,8 +143,11 @@ class ScorecardTest(unittest.TestCase):
     def test_refusals_lead_to_the_place(self):
         good = {"nomikon": "scorecard/1", "measures": [WORDS]}
         for change, field in [
-            ({"nomikon": "x"}, "nomikon"), ({"margin": 0}, "margin"), ({"margin": 2}, "margin"),
-            ({"measures": []}, "measures"), ({"other": 1}, "other"),
+            ({"nomikon": "x"}, "nomikon"),
+            ({"margin": 0}, "margin"),
+            ({"margin": 2}, "margin"),
+            ({"measures": []}, "measures"),
+            ({"other": 1}, "other"),
             ({"measures": [WORDS, WORDS]}, "measures.1.name"),
             ({"measures": [WORDS | {"name": "total"}]}, "measures.0.name"),
             ({"measures": [WORDS | {"weight": -1}]}, "measures.0.weight"),

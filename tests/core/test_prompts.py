@@ -33,11 +33,24 @@ def system(text):
 class SettingsTest(unittest.TestCase):
     def test_ranges(self):
         bad = [
-            ("temperature", -0.1), ("temperature", 2.1), ("temperature", "hot"),
-            ("temperature", float("nan")), ("temperature", True), ("top_p", 0), ("top_p", 1.01),
-            ("top_k", 0), ("top_k", 1.5), ("max_tokens", 0), ("seed", -1),
-            ("presence_penalty", 3), ("stop", [""]), ("stop", 5), ("stop", ["x"] * 17),
-            ("reasoning_effort", "huge"), ("response_schema", "x"), ("colour", 1),
+            ("temperature", -0.1),
+            ("temperature", 2.1),
+            ("temperature", "hot"),
+            ("temperature", float("nan")),
+            ("temperature", True),
+            ("top_p", 0),
+            ("top_p", 1.01),
+            ("top_k", 0),
+            ("top_k", 1.5),
+            ("max_tokens", 0),
+            ("seed", -1),
+            ("presence_penalty", 3),
+            ("stop", [""]),
+            ("stop", 5),
+            ("stop", ["x"] * 17),
+            ("reasoning_effort", "huge"),
+            ("response_schema", "x"),
+            ("colour", 1),
         ]
         for name, value in bad:
             with self.subTest(name=name, value=value), self.assertRaises(SettingsError) as caught:
@@ -128,11 +141,17 @@ class PromptFileTest(unittest.TestCase):
             self.assertIn(words, str(caught.exception))
             self.assertEqual(caught.exception.line, line)
 
-    @given(st.lists(st.tuples(
-        st.sampled_from(["system", "user", "assistant"]),
-        st.text(alphabet="ab :\n#-{}é—", min_size=1).filter(lambda t: t.strip()),
-        st.sampled_from([None, "one", "two words"]),
-    ), min_size=1, max_size=4))
+    @given(
+        st.lists(
+            st.tuples(
+                st.sampled_from(["system", "user", "assistant"]),
+                st.text(alphabet="ab :\n#-{}é—", min_size=1).filter(lambda t: t.strip()),
+                st.sampled_from([None, "one", "two words"]),
+            ),
+            min_size=1,
+            max_size=4,
+        )
+    )
     def test_write_then_read_gives_the_same(self, rows):
         prompt = Prompt(tuple(Message(*r) for r in rows), {"temperature": 0.5}, "A: name", "write")
         self.assertEqual(parse_prompt_file(write_prompt_file(prompt)), prompt)
@@ -146,18 +165,21 @@ class ClausesTest(unittest.TestCase):
             "```\na. b. c.\n```\n> quoted. text\n---\nLast line. lower case\nnext line"
         )
         found = [(c.kind, c.text) for c in clauses_of(system(text))]
-        self.assertEqual(found, [
-            ("heading", "# Task"),
-            ("sentence", "You sort messages."),
-            ("sentence", "Use e.g. JSON, at most 2.5 lines."),
-            ("sentence", "Ask Dr. Ito!"),
-            ("sentence", "category is one of:"),
-            ("list-item", "- delay: late\n  or cancelled"),
-            ("list-item", "- other"),
-            ("fenced", "```\na. b. c.\n```"),
-            ("quoted", "> quoted. text"),
-            ("sentence", "Last line. lower case\nnext line"),
-        ])
+        self.assertEqual(
+            found,
+            [
+                ("heading", "# Task"),
+                ("sentence", "You sort messages."),
+                ("sentence", "Use e.g. JSON, at most 2.5 lines."),
+                ("sentence", "Ask Dr. Ito!"),
+                ("sentence", "category is one of:"),
+                ("list-item", "- delay: late\n  or cancelled"),
+                ("list-item", "- other"),
+                ("fenced", "```\na. b. c.\n```"),
+                ("quoted", "> quoted. text"),
+                ("sentence", "Last line. lower case\nnext line"),
+            ],
+        )
 
     def test_placeholders_and_sections_are_never_split(self):
         found = clauses_of(system("Dear {{a.b}} {{c}}. {{#x}}One. Two.{{/x}} Three."))
@@ -165,17 +187,22 @@ class ClausesTest(unittest.TestCase):
         self.assertIn("{{#x}}One. Two.{{/x}}", found[1].text)
 
     def test_example_turns_are_one_clause_each(self):
-        turns = [Message("user", "A. B."), Message("assistant", "C. D."), Message("user", "Eat it. Fly.")]
-        self.assertEqual([c.kind for c in clauses_of(turns)],
-                         ["example", "example", "sentence", "sentence"])
+        turns = [
+            Message("user", "A. B."),
+            Message("assistant", "C. D."),
+            Message("user", "Eat it. Fly."),
+        ]
+        self.assertEqual(
+            [c.kind for c in clauses_of(turns)], ["example", "example", "sentence", "sentence"]
+        )
 
     @given(st.text(alphabet="Ab1. -#>\n`!?:é😀", max_size=80))
     def test_clauses_are_slices_in_order_and_leave_out_only_blanks_and_rules(self, text):
         position, left_out = 0, ""
         for clause in clauses_of(system(text)):
-            self.assertEqual(clause.text, text[clause.start:clause.end])
+            self.assertEqual(clause.text, text[clause.start : clause.end])
             self.assertLessEqual(position, clause.start)
-            left_out += text[position:clause.start]
+            left_out += text[position : clause.start]
             position = clause.end
         left_out += text[position:]
         self.assertEqual(left_out.strip(" -\n\t=_*"), "")
@@ -184,17 +211,22 @@ class ClausesTest(unittest.TestCase):
 class AmendmentsTest(unittest.TestCase):
     def changes(self, old, new):
         found = amendments_between(system(old), system(new))
-        return [(a.kind, a.before and a.before.text, a.after and a.after.text)
-                for a in found.amendments], found.kept
+        return [
+            (a.kind, a.before and a.before.text, a.after and a.after.text) for a in found.amendments
+        ], found.kept
 
     def test_each_kind(self):
         old = "You sort messages.\n- delay: a sailing is late.\n- other: all the rest.\nUse null."
-        new = ("You sort messages.\n- delay: a sailing is late or cancelled.\n- other: all the rest."
-               "\nBe brief.")
+        new = (
+            "You sort messages.\n- delay: a sailing is late or cancelled.\n- other: all the rest."
+            "\nBe brief."
+        )
         changes, kept = self.changes(old, new)
         self.assertEqual(kept, 2)
-        self.assertIn(("amend", "- delay: a sailing is late.",
-                       "- delay: a sailing is late or cancelled."), changes)
+        self.assertIn(
+            ("amend", "- delay: a sailing is late.", "- delay: a sailing is late or cancelled."),
+            changes,
+        )
         self.assertIn(("strike", "Use null.", None), changes)
         self.assertIn(("add", None, "Be brief."), changes)
 
@@ -202,7 +234,9 @@ class AmendmentsTest(unittest.TestCase):
         old = "Apples are red.\nPears grow on old trees.\nNobody eats quinces raw."
         new = "Nobody eats quinces raw.\nApples are red.\nPears grow on old trees."
         changes, kept = self.changes(old, new)
-        self.assertEqual(changes, [("move", "Nobody eats quinces raw.", "Nobody eats quinces raw.")])
+        self.assertEqual(
+            changes, [("move", "Nobody eats quinces raw.", "Nobody eats quinces raw.")]
+        )
         self.assertEqual(kept, 2)
 
     def test_the_same_text_has_no_change_and_only_blanks_are_layout(self):

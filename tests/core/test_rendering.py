@@ -91,8 +91,9 @@ class RenderTest(unittest.TestCase):
 
     @given(st.text())
     def test_a_value_is_printed_as_it_is(self, value):
-        self.assertEqual(render([user("<<{{v}}>>")], {"v": value}).messages[0].content,
-                         f"<<{value}>>")
+        self.assertEqual(
+            render([user("<<{{v}}>>")], {"v": value}).messages[0].content, f"<<{value}>>"
+        )
 
     @given(st.text(alphabet="{}#/^a b\n", max_size=30))
     def test_any_text_is_rendered_or_refused(self, text):
@@ -105,8 +106,9 @@ class RenderTest(unittest.TestCase):
 
 class FitColumnsTest(unittest.TestCase):
     def test_both_directions(self):
-        fit = fit_columns([user("{{message}} {{#note}}{{note}}{{/note}} {{steps.x}}")],
-                          ["message_text", "id"])
+        fit = fit_columns(
+            [user("{{message}} {{#note}}{{note}}{{/note}} {{steps.x}}")], ["message_text", "id"]
+        )
         self.assertEqual(fit.unfilled, ["message"])
         self.assertEqual(fit.unused, ["message_text", "id"])
 

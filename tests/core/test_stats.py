@@ -115,7 +115,10 @@ class SignFlipTest(unittest.TestCase):
         for size in (4, 9, 12):
             d = rng.normal(0.3, 1, size)
             wanted = scipy.stats.permutation_test(
-                (d,), np.mean, permutation_type="samples", n_resamples=np.inf,
+                (d,),
+                np.mean,
+                permutation_type="samples",
+                n_resamples=np.inf,
                 alternative="two-sided",
             ).pvalue
             found = sign_flip(d)
@@ -176,8 +179,9 @@ def rows(arms, repeats=1):
 class CompareTest(unittest.TestCase):
     def test_tally_and_direction(self):
         found = compare(rows({"a": [1, 1, 0.5, 0], "b": [0, 1, 0.25, 1]})).comparisons[0]
-        self.assertEqual((found.a, found.b, found.wins, found.ties, found.losses),
-                         ("a", "b", 2, 1, 1))
+        self.assertEqual(
+            (found.a, found.b, found.wins, found.ties, found.losses), ("a", "b", 2, 1, 1)
+        )
         self.assertAlmostEqual(found.difference, 0.0625)
 
     def test_the_family(self):
@@ -230,8 +234,9 @@ class CompareTest(unittest.TestCase):
         whole = compare(data, n_resamples=1000)
         again = compare(data, n_resamples=1000)
         self.assertEqual(whole, again)
-        counts = np.concatenate(list(resampling_module.resample_counts(
-            30, n_resamples=250, seed=4)))
+        counts = np.concatenate(
+            list(resampling_module.resample_counts(30, n_resamples=250, seed=4))
+        )
         more = np.concatenate(list(resampling_module.resample_counts(30, n_resamples=700, seed=4)))
         # However many are asked for, the first ones are the same.
         self.assertTrue((counts == more[:250]).all())
@@ -241,8 +246,9 @@ class CompareTest(unittest.TestCase):
     def test_draws_are_shared_and_made_once(self):
         rng = np.random.default_rng(0)
         data = rows({n: rng.random(40).tolist() for n in "abcdef"})
-        with mock.patch("nomikon.core.stats.compare.resampled_means",
-                        wraps=resampled_means) as drawn:
+        with mock.patch(
+            "nomikon.core.stats.compare.resampled_means", wraps=resampled_means
+        ) as drawn:
             compare(data, n_resamples=200)
         self.assertEqual(drawn.call_count, 1)
 
@@ -269,8 +275,14 @@ class CompareTest(unittest.TestCase):
 class SharedSignsTest(unittest.TestCase):
     def test_many_pairs_give_what_each_gives_alone(self):
         rng = np.random.default_rng(8)
-        d = np.column_stack([rng.normal(0.2, 1, 50), rng.choice([-1.0, 0, 1], 50),
-                             rng.normal(0, 1, 50), np.zeros(50)])
+        d = np.column_stack(
+            [
+                rng.normal(0.2, 1, 50),
+                rng.choice([-1.0, 0, 1], 50),
+                rng.normal(0, 1, 50),
+                np.zeros(50),
+            ]
+        )
         together = sign_flips(d, n_resamples=1500, seed=3)
         alone = [sign_flip(column, n_resamples=1500, seed=3) for column in d.T]
         self.assertEqual(together, alone)

@@ -23,8 +23,11 @@ from nomikon.core.trials import (
 
 
 def arm(text="Sort: {{message}}", **more):
-    given_ = {"settings": {"max_tokens": 50}, "price_in_nano": 400_000_000,
-              "price_out_nano": 1_200_000_000} | more
+    given_ = {
+        "settings": {"max_tokens": 50},
+        "price_in_nano": 400_000_000,
+        "price_out_nano": 1_200_000_000,
+    } | more
     return PlannedArm("a", "v1 on m", (Message("user", text),), **given_)
 
 
@@ -35,8 +38,9 @@ class EstimateTest(unittest.TestCase):
     def test_counts(self):
         e = estimate([arm(), arm()], CASES, 3)
         self.assertEqual((e.outputs, e.calls), (30, 30))
-        self.assertEqual(e.tokens_in, 2 * 3 * sum(
-            estimate_tokens("Sort: late boat") + 4 for _ in CASES))
+        self.assertEqual(
+            e.tokens_in, 2 * 3 * sum(estimate_tokens("Sort: late boat") + 4 for _ in CASES)
+        )
         self.assertEqual(e.problems, [])
 
     def test_price_is_tokens_times_price_per_million(self):
@@ -64,7 +68,9 @@ class EstimateTest(unittest.TestCase):
 
     def test_nothing_to_run_is_refused_with_its_field(self):
         for arms, cases, repeats, field in [
-            ([], CASES, 1, "arms"), ([arm()], [], 1, "split"), ([arm()], CASES, 0, "repeats"),
+            ([], CASES, 1, "arms"),
+            ([arm()], [], 1, "split"),
+            ([arm()], CASES, 0, "repeats"),
             ([arm()], CASES, 101, "repeats"),
         ]:
             with self.subTest(field=field), self.assertRaises(PlanError) as caught:
@@ -87,8 +93,9 @@ class OrderTest(unittest.TestCase):
     def test_arms_fill_evenly_and_every_cell_comes_once(self):
         cells = list(cells_in_order([2, 0, 1], 4, 2))
         self.assertEqual(len({(c.arm, c.case, c.repeat) for c in cells}), 24)
-        self.assertEqual([(c.case, c.arm) for c in cells[:5]],
-                         [(2, 0), (2, 1), (2, 2), (2, 3), (0, 0)])
+        self.assertEqual(
+            [(c.case, c.arm) for c in cells[:5]], [(2, 0), (2, 1), (2, 2), (2, 3), (0, 0)]
+        )
 
 
 class KeyTest(unittest.TestCase):
@@ -96,13 +103,19 @@ class KeyTest(unittest.TestCase):
 
     def test_all_that_decides_an_answer_changes_the_key(self):
         key = answer_key(**self.BASE)
-        for change in ({"connection": "1:2"}, {"protocol": "q"}, {"repeat": 1}, {"generation": 1},
-                       {"body": {"model": "m", "seed": 1}}):
+        for change in (
+            {"connection": "1:2"},
+            {"protocol": "q"},
+            {"repeat": 1},
+            {"generation": 1},
+            {"body": {"model": "m", "seed": 1}},
+        ):
             self.assertNotEqual(key, answer_key(**{**self.BASE, **change}), change)
 
     def test_the_order_of_keys_in_the_body_does_not(self):
-        self.assertEqual(answer_key(**self.BASE),
-                         answer_key(**{**self.BASE, "body": {"seed": 0, "model": "m"}}))
+        self.assertEqual(
+            answer_key(**self.BASE), answer_key(**{**self.BASE, "body": {"seed": 0, "model": "m"}})
+        )
 
     def test_seed_sent(self):
         self.assertEqual(seed_for({}, 7, 2), 9)

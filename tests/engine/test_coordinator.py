@@ -71,12 +71,18 @@ class MemoryStore:
 WET = (Message("user", "Is {{x}} wet?"),)
 
 
-def spec(n_arms=3, n_cases=4, repeats=1, messages=WET,
-         concurrency=8, connections=1, **arm):
+def spec(n_arms=3, n_cases=4, repeats=1, messages=WET, concurrency=8, connections=1, **arm):
     arms = tuple(
-        ArmSpec(f"a{i}", tuple(messages), {"temperature": 0.0}, f"m{i}",
-                Connection(str(i % connections), 1, "chat-completions", "http://h/v1",
-                           concurrency=2), 1_000_000_000, 2_000_000_000, **arm)
+        ArmSpec(
+            f"a{i}",
+            tuple(messages),
+            {"temperature": 0.0},
+            f"m{i}",
+            Connection(str(i % connections), 1, "chat-completions", "http://h/v1", concurrency=2),
+            1_000_000_000,
+            2_000_000_000,
+            **arm,
+        )
         for i in range(n_arms)
     )
     cases = tuple(CaseSpec(f"c{i}", {"x": f"sea {i}"}, "yes") for i in range(n_cases))
@@ -95,8 +101,9 @@ class RunTrialTest(unittest.TestCase):
         store = MemoryStore(spec(3, 5, 2))
         caller = FakeCaller()
         self.assertEqual(run(store, caller), "complete")
-        self.assertEqual((len(store.results), len(caller.bodies), store.state),
-                         (30, 30, "complete"))
+        self.assertEqual(
+            (len(store.results), len(caller.bodies), store.state), (30, 30, "complete")
+        )
         result = next(iter(store.results.values()))
         self.assertEqual((result.outcome, result.total), ("answered", 1.0))
         # 10 in at 1 and 2 out at 2 per million: 14 millionths, in billionths 14,000.
@@ -133,8 +140,10 @@ class RunTrialTest(unittest.TestCase):
         self.assertEqual(len(caller.bodies), 1)
         reused = [r for r in store.results.values() if r.calls[0].reused_from == 9]
         self.assertEqual(len(reused), 3)
-        self.assertEqual({(r.text, r.total, r.calls[0].cost, r.calls[0].attempts)
-                          for r in reused}, {("no", 0.0, 77, 0)})
+        self.assertEqual(
+            {(r.text, r.total, r.calls[0].cost, r.calls[0].attempts) for r in reused},
+            {("no", 0.0, 77, 0)},
+        )
 
     def test_a_wish_to_stop_is_heard_and_what_came_in_is_kept(self):
         store = MemoryStore(spec(4, 400), cancel_after=100)
@@ -151,8 +160,9 @@ class RunTrialTest(unittest.TestCase):
         self.assertEqual(run(store, caller), "paused")
         self.assertTrue(10 <= len(caller.bodies) <= 10 + 8, len(caller.bodies))
         self.assertEqual(len(store.results), len(caller.bodies))
-        more = MemoryStore(replace(spec(1, 100), budget=10 * 14_000, spent=10 * 14_000),
-                           done=list(store.results))
+        more = MemoryStore(
+            replace(spec(1, 100), budget=10 * 14_000, spent=10 * 14_000), done=list(store.results)
+        )
         self.assertEqual(run(more, caller), "paused")
         self.assertEqual(more.results, {})
 
@@ -199,13 +209,18 @@ class RunTrialTest(unittest.TestCase):
         self.assertGreater(call.cost, 0)
 
     def test_steps_are_calls_of_their_own_from_a_clean_context(self):
-        messages = (Message("system", "Brief."), Message("user", "List {{x}}", "one"),
-                    Message("user", "Use {{steps.one}}", "two"))
+        messages = (
+            Message("system", "Brief."),
+            Message("user", "List {{x}}", "one"),
+            Message("user", "Use {{steps.one}}", "two"),
+        )
         store = MemoryStore(spec(1, 1, messages=messages))
         caller = FakeCaller(lambda body: Answer("yes" if "Use" in str(body) else "A list", "stop"))
         run(store, caller)
-        self.assertEqual([[m["content"] for m in b["messages"]] for b in caller.bodies],
-                         [["Brief.", "List sea 0"], ["Brief.", "Use A list"]])
+        self.assertEqual(
+            [[m["content"] for m in b["messages"]] for b in caller.bodies],
+            [["Brief.", "List sea 0"], ["Brief.", "Use A list"]],
+        )
         result = next(iter(store.results.values()))
         self.assertEqual((len(result.calls), result.text, result.total), (2, "yes", 1.0))
 

@@ -11,8 +11,9 @@ from nomikon.models import CallFailure, Connection, ModelClient, request_body
 from nomikon.standin.faults import Fault, FaultPlan
 from nomikon.standin.server import Standin
 
-BODY = request_body("standin-flint", [Message("user", "Name one colour.")], {"temperature": 0.0},
-                    seed=0)
+BODY = request_body(
+    "standin-flint", [Message("user", "Name one colour.")], {"temperature": 0.0}, seed=0
+)
 
 
 class ClientTest(unittest.IsolatedAsyncioTestCase):
@@ -60,22 +61,38 @@ class ClientTest(unittest.IsolatedAsyncioTestCase):
         self.assertEqual((self.waits, answer.attempts), ([7, 3], 3))
 
     async def test_passing_faults_are_tried_again_with_backoff(self):
-        for kind in ("http-500", "http-503", "http-429", "drop-connection", "drop-stream",
-                     "malformed", "wrong-type", "no-answer"):
+        for kind in (
+            "http-500",
+            "http-503",
+            "http-429",
+            "drop-connection",
+            "drop-stream",
+            "malformed",
+            "wrong-type",
+            "no-answer",
+        ):
             with self.subTest(kind=kind):
                 self.waits.clear()
                 self.play(Fault(kind, 1))
                 # A longer answer, so that there is a middle to break it in.
-                body = request_body("standin-cobble", [Message("user", "Sort: the boat was late")],
-                                    {"temperature": 0.0}, seed=0)
+                body = request_body(
+                    "standin-cobble",
+                    [Message("user", "Sort: the boat was late")],
+                    {"temperature": 0.0},
+                    seed=0,
+                )
                 answer = await self.client.call(self.connection, body)
                 self.assertEqual(answer.attempts, 2)
                 self.assertEqual(len(self.waits), 1)
 
     async def test_after_the_last_attempt_the_failure_has_a_name(self):
-        for kind, code in [("http-500", "server_error"), ("http-429", "throttled"),
-                           ("drop-connection", "unreachable"), ("wrong-type", "malformed"),
-                           ("no-answer", "malformed")]:
+        for kind, code in [
+            ("http-500", "server_error"),
+            ("http-429", "throttled"),
+            ("drop-connection", "unreachable"),
+            ("wrong-type", "malformed"),
+            ("no-answer", "malformed"),
+        ]:
             with self.subTest(kind=kind):
                 self.play(*[Fault(kind, 1)] * 9)
                 failure = await self.failing()

@@ -13,22 +13,34 @@ def data(**event):
 
 
 def piece(text=None, finish=None):
-    return data(choices=[{"delta": {"content": text} if text else {}, "finish_reason": finish}],
-                model="m", system_fingerprint="f1")
+    return data(
+        choices=[{"delta": {"content": text} if text else {}, "finish_reason": finish}],
+        model="m",
+        system_fingerprint="f1",
+    )
 
 
 class RequestBodyTest(unittest.TestCase):
     def test_only_what_is_set_and_supported_is_sent(self):
         body = request_body(
-            "m", [Message("user", "hi")],
-            {"temperature": 0.0, "top_k": 5, "stop": ["END"], "max_tokens": 9}, seed=3,
+            "m",
+            [Message("user", "hi")],
+            {"temperature": 0.0, "top_k": 5, "stop": ["END"], "max_tokens": 9},
+            seed=3,
             unsupported=("top_k", "seed"),
         )
-        self.assertEqual(body, {
-            "model": "m", "messages": [{"role": "user", "content": "hi"}], "stream": True,
-            "stream_options": {"include_usage": True}, "temperature": 0.0, "stop": ["END"],
-            "max_tokens": 9,
-        })
+        self.assertEqual(
+            body,
+            {
+                "model": "m",
+                "messages": [{"role": "user", "content": "hi"}],
+                "stream": True,
+                "stream_options": {"include_usage": True},
+                "temperature": 0.0,
+                "stop": ["END"],
+                "max_tokens": 9,
+            },
+        )
 
     def test_a_schema_becomes_the_response_format(self):
         body = request_body("m", [], {"response_schema": {"type": "object"}}, seed=1)
@@ -45,8 +57,13 @@ class StreamReaderTest(unittest.TestCase):
 
     def test_pieces_usage_and_end(self):
         reader = self.read(
-            b": comment", b"", piece("Hel"), piece("lo"), piece(None, "stop"),
-            data(choices=[], usage={"prompt_tokens": 7, "completion_tokens": 2}), b"data: [DONE]",
+            b": comment",
+            b"",
+            piece("Hel"),
+            piece("lo"),
+            piece(None, "stop"),
+            data(choices=[], usage={"prompt_tokens": 7, "completion_tokens": 2}),
+            b"data: [DONE]",
         )
         reader.check_complete()
         self.assertEqual((reader.text, reader.finish_reason, reader.done), ("Hello", "stop", True))
@@ -70,8 +87,9 @@ class StreamReaderTest(unittest.TestCase):
         self.assertIn("out of memory", str(caught.exception))
 
     def test_whole_answers(self):
-        reader = read_whole({"model": "m", "choices": [
-            {"message": {"content": "hi"}, "finish_reason": "stop"}]})
+        reader = read_whole(
+            {"model": "m", "choices": [{"message": {"content": "hi"}, "finish_reason": "stop"}]}
+        )
         self.assertEqual((reader.text, reader.finish_reason), ("hi", "stop"))
         for document in ({}, {"choices": []}, [], "x", {"choices": [{"message": {}}]}):
             with self.subTest(document=document), self.assertRaises(CallFailure):
@@ -85,9 +103,14 @@ class StreamReaderTest(unittest.TestCase):
 class FailureTest(unittest.TestCase):
     def test_statuses(self):
         for status, body, code in [
-            (429, "", "throttled"), (401, "", "bad_key"), (403, "", "bad_key"),
-            (404, "", "unknown_model"), (500, "", "server_error"), (503, "", "server_error"),
-            (400, "maximum context is 2048", "context_too_long"), (400, "bad", "refused"),
+            (429, "", "throttled"),
+            (401, "", "bad_key"),
+            (403, "", "bad_key"),
+            (404, "", "unknown_model"),
+            (500, "", "server_error"),
+            (503, "", "server_error"),
+            (400, "maximum context is 2048", "context_too_long"),
+            (400, "bad", "refused"),
             (302, "", "refused"),
         ]:
             with self.subTest(status=status, body=body):

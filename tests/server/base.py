@@ -41,17 +41,37 @@ def make_brief(n_cases: int = 6, name: str = "Tides") -> Any:
     ]
     uses = {"reference": {"as": "reference"}, "split": {"as": "split"}}
     if n_cases:
-        ImportCases(dataset, read_csv("\n".join(lines).encode()), uses, "working", **who()).execute()
+        ImportCases(
+            dataset, read_csv("\n".join(lines).encode()), uses, "working", **who()
+        ).execute()
     SaveScorecard(brief, CARD, **who()).execute()
-    first = SaveVersion(brief, [{"role": "user", "content": "Is {{sea}} wet?"}], {"temperature": 0}, None,
-                        "first",
-                        **who()).execute()
-    SaveVersion(brief, [{"role": "user", "content": "Is {{sea}} wet? Say yes or no."}],
-                {"temperature": 0}, first, "second", **who()).execute()
+    first = SaveVersion(
+        brief,
+        [{"role": "user", "content": "Is {{sea}} wet?"}],
+        {"temperature": 0},
+        None,
+        "first",
+        **who(),
+    ).execute()
+    SaveVersion(
+        brief,
+        [{"role": "user", "content": "Is {{sea}} wet? Say yes or no."}],
+        {"temperature": 0},
+        first,
+        "second",
+        **who(),
+    ).execute()
     connection = SaveConnection(
-        connection=None, name=f"Here {name}", protocol="chat-completions",
-        base_url="http://127.0.0.1:9/v1", key_env="", concurrency=4, call_timeout_s=5,
-        stall_timeout_s=5, **who()).execute()
+        connection=None,
+        name=f"Here {name}",
+        protocol="chat-completions",
+        base_url="http://127.0.0.1:9/v1",
+        key_env="",
+        concurrency=4,
+        call_timeout_s=5,
+        stall_timeout_s=5,
+        **who(),
+    ).execute()
     for model in ("small", "large"):
         SaveModel(connection, None, model, 4096, Decimal(1), Decimal(2), **who()).execute()
     return brief
@@ -63,7 +83,9 @@ def plan_of(brief: Any, **more: Any) -> Any:
     choice = {
         "versions": [1, 2],
         "models": list(Model.objects.order_by("id").values_list("id", flat=True)),
-        "settings": [], "split": "working", "repeats": 1,
+        "settings": [],
+        "split": "working",
+        "repeats": 1,
         "dataset_version": brief.datasets.first().versions.order_by("-number").first().pk,
     }
     return make_plan(brief, **{**choice, **more})
@@ -114,8 +136,9 @@ class Api:
 
     def send(self, method: str, path: str, body: Any) -> Any:
         text = body if isinstance(body, (str, bytes)) else json.dumps(body)
-        return self.client.generic(method, f"/api/{path}", text, "application/json",
-                                   headers={"X-CSRFToken": self.token})
+        return self.client.generic(
+            method, f"/api/{path}", text, "application/json", headers={"X-CSRFToken": self.token}
+        )
 
     def post(self, path: str, body: Any = None) -> Any:
         return self.send("POST", path, {} if body is None else body)

@@ -29,8 +29,9 @@ class VersionsTest(TestCase):
         self.base = f"briefs/{self.brief.pk}"
 
     def test_a_version_is_saved_as_a_child_and_never_changes(self):
-        made = self.api.post(f"{self.base}/versions/",
-                             {"messages": MESSAGES, "parent": 2, "note": "why"})
+        made = self.api.post(
+            f"{self.base}/versions/", {"messages": MESSAGES, "parent": 2, "note": "why"}
+        )
         self.assertEqual(made.status_code, 200, made.content)
         self.assertEqual((made.json()["number"], made.json()["parent"]), (3, 2))
         frame = self.api.get(f"{self.base}/").json()
@@ -40,8 +41,10 @@ class VersionsTest(TestCase):
 
     def test_saving_the_same_again_is_refused(self):
         same = self.api.get(f"{self.base}/versions/2/").json()
-        again = self.api.post(f"{self.base}/versions/", {
-            "messages": same["messages"], "settings": same["settings"], "parent": 2})
+        again = self.api.post(
+            f"{self.base}/versions/",
+            {"messages": same["messages"], "settings": same["settings"], "parent": 2},
+        )
         self.assertEqual((again.status_code, again.json()["title"]), (422, "nothing_changed"))
 
     def test_what_changed_against_the_parent(self):
@@ -50,19 +53,27 @@ class VersionsTest(TestCase):
         self.assertEqual(found["settings_after"], {"temperature": 0.0})
 
     def test_a_draft_is_reported_on_and_bad_text_is_no_error(self):
-        report = self.api.post(f"{self.base}/draft/", {
-            "messages": [{"role": "user", "content": "Is {{ocean}} wet?"}],
-            "settings": {"temperature": 5}, "parent": 1}).json()
+        report = self.api.post(
+            f"{self.base}/draft/",
+            {
+                "messages": [{"role": "user", "content": "Is {{ocean}} wet?"}],
+                "settings": {"temperature": 5},
+                "parent": 1,
+            },
+        ).json()
         self.assertEqual((report["unfilled"], report["unused"]), (["ocean"], ["sea"]))
         self.assertEqual(report["problems"][0]["field"], "settings.temperature")
-        broken = self.api.post(f"{self.base}/draft/", {
-            "messages": [{"role": "user", "content": "Is {{sea wet?"}]})
+        broken = self.api.post(
+            f"{self.base}/draft/", {"messages": [{"role": "user", "content": "Is {{sea wet?"}]}
+        )
         self.assertEqual(broken.status_code, 200)
         self.assertIn("not closed", broken.json()["problems"][0]["text"])
 
     def test_rendered_literally(self):
-        got = self.api.post("render/", {"messages": [{"role": "user", "content": " *{{a}}*\n"}],
-                                        "inputs": {"a": "<b>"}}).json()
+        got = self.api.post(
+            "render/",
+            {"messages": [{"role": "user", "content": " *{{a}}*\n"}], "inputs": {"a": "<b>"}},
+        ).json()
         self.assertEqual(got["messages"][0]["content"], " *<b>*\n")
 
 
@@ -86,17 +97,31 @@ class BadInputTest(TestCase):
             ("briefs/", [1], None),
             (f"{b}/versions/", {"messages": []}, "messages"),
             (f"{b}/versions/", {"messages": [{"role": "user", "content": " "}]}, "messages"),
-            (f"{b}/versions/", {"messages": [{"role": "user", "content": "{{a"}]},
-             "messages.0.content"),
+            (
+                f"{b}/versions/",
+                {"messages": [{"role": "user", "content": "{{a"}]},
+                "messages.0.content",
+            ),
             (f"{b}/versions/", {"messages": [{"role": "x", "content": "y"}]}, "messages.0.role"),
-            (f"{b}/versions/", {"messages": MESSAGES, "settings": {"temperature": 9}},
-             "temperature"),
+            (
+                f"{b}/versions/",
+                {"messages": MESSAGES, "settings": {"temperature": 9}},
+                "temperature",
+            ),
             (f"{b}/versions/", {"messages": MESSAGES, "parent": 99}, "parent"),
             (f"{b}/versions/", {"messages": MESSAGES, "parent": "x"}, "parent"),
             (f"{b}/versions/", {"messages": "x"}, "messages"),
             (f"{b}/scorecards/", {"document": {}}, "nomikon"),
-            (f"{b}/scorecards/", {"document": {"nomikon": "scorecard/1", "measures": [
-                {"measure": "length", "unit": "words"}]}}, "measures.0.max"),
+            (
+                f"{b}/scorecards/",
+                {
+                    "document": {
+                        "nomikon": "scorecard/1",
+                        "measures": [{"measure": "length", "unit": "words"}],
+                    }
+                },
+                "measures.0.max",
+            ),
             (f"{b}/plan/", plan, "models"),
             (f"{b}/plan/", plan_ok | {"versions": []}, "versions"),
             (f"{b}/plan/", plan_ok | {"versions": [9]}, "versions"),
@@ -104,18 +129,30 @@ class BadInputTest(TestCase):
             (f"{b}/plan/", plan_ok | {"repeats": 0}, "repeats"),
             (f"{b}/plan/", plan_ok | {"repeats": 10**30}, "repeats"),
             (f"{b}/plan/", plan_ok | {"dataset_version": 999}, "dataset_version"),
-            (f"{b}/plan/", plan_ok | {"settings": [{}, {"temperature": -1}]},
-             "settings.1.temperature"),
+            (
+                f"{b}/plan/",
+                plan_ok | {"settings": [{}, {"temperature": -1}]},
+                "settings.1.temperature",
+            ),
             (f"{b}/datasets/", {"name": ""}, "name"),
             ("connections/add/", {"name": "x", "base_url": "localhost:1"}, "base_url"),
             ("connections/add/", {"name": "x", "base_url": "ftp://h"}, "base_url"),
             ("connections/add/", {"name": "x", "base_url": "http://a:b@h/v1"}, "base_url"),
-            ("connections/add/", {"name": "x", "base_url": "http://h", "key_env": "a b"},
-             "key_env"),
-            ("connections/add/", {"name": "x", "base_url": "http://h", "concurrency": 0},
-             "concurrency"),
-            ("connections/add/", {"name": "x", "base_url": "http://h", "call_timeout_s": -1},
-             "call_timeout_s"),
+            (
+                "connections/add/",
+                {"name": "x", "base_url": "http://h", "key_env": "a b"},
+                "key_env",
+            ),
+            (
+                "connections/add/",
+                {"name": "x", "base_url": "http://h", "concurrency": 0},
+                "concurrency",
+            ),
+            (
+                "connections/add/",
+                {"name": "x", "base_url": "http://h", "call_timeout_s": -1},
+                "call_timeout_s",
+            ),
             ("connections/add/", {"name": "Here Tides", "base_url": "http://h"}, "name"),
             (f"{b}/adopt/", {"arm": 1, "reason": ""}, None),
         ]
@@ -134,7 +171,8 @@ class BadInputTest(TestCase):
         connection = self.api.get("connections/").json()[0]
         path = f"connections/{connection['id']}/models/"
         for body, field in [
-            ({"name": ""}, "name"), ({"name": "small"}, "name"),
+            ({"name": ""}, "name"),
+            ({"name": "small"}, "name"),
             ({"name": "x", "price_in": -1, "price_out": 1}, "price_in"),
             ({"name": "x", "price_in": 1}, "price_out"),
             ({"name": "x", "context_length": 0}, "context_length"),
@@ -167,11 +205,14 @@ class BadInputTest(TestCase):
 class SafetyTest(TestCase):
     def test_a_write_without_the_token_is_refused(self):
         got = Client(enforce_csrf_checks=True).post(
-            "/api/briefs/", json.dumps({"name": "x"}), content_type="application/json")
+            "/api/briefs/", json.dumps({"name": "x"}), content_type="application/json"
+        )
         self.assertEqual(got.status_code, 403)
 
     def test_a_foreign_host_is_refused(self):
-        self.assertEqual(Client(headers={"host": "evil.example"}).get("/api/desk/").status_code, 400)
+        self.assertEqual(
+            Client(headers={"host": "evil.example"}).get("/api/desk/").status_code, 400
+        )
 
     def test_keys_are_named_and_never_shown(self):
         import os
@@ -179,14 +220,17 @@ class SafetyTest(TestCase):
 
         with mock.patch.dict(os.environ, {"MY_KEY": "very-secret"}):
             api = Api()
-            api.post("connections/add/", {"name": "c", "base_url": "http://h/v1",
-                                          "key_env": "MY_KEY"})
+            api.post(
+                "connections/add/", {"name": "c", "base_url": "http://h/v1", "key_env": "MY_KEY"}
+            )
             got = api.get("connections/")
         self.assertTrue(got.json()[0]["key_set"])
         self.assertNotIn(b"very-secret", got.content)
 
     def test_no_secret_or_machine_path_is_in_the_repository(self):
-        pattern = re.compile(r"(?i)(api[_-]?key|password|secret)\s*[=:]\s*['\"][A-Za-z0-9+/_-]{16,}")
+        pattern = re.compile(
+            r"(?i)(api[_-]?key|password|secret)\s*[=:]\s*['\"][A-Za-z0-9+/_-]{16,}"
+        )
         for path in [*ROOT.glob("src/**/*.py"), *ROOT.glob("demo/**/*"), *ROOT.glob("docs/*")]:
             if path.is_file() and path.suffix in (".py", ".md", ".yaml", ".json", ".csv"):
                 self.assertIsNone(pattern.search(path.read_text(encoding="utf-8")), path)
@@ -210,14 +254,23 @@ class CasesTest(TestCase):
         self.assertEqual(self.dataset.cases.count(), 0)
 
     def test_import_maps_columns_and_keeps_the_good_rows(self):
-        mapping = {"text": {"as": "input", "name": "sea"}, "answer": {"as": "reference"},
-                   "part": {"as": "split"}, "kind": {"as": "tags"}, "junk": {"as": "leave-out"}}
-        csv = ("text,answer,part,kind,junk\nNorth,yes,held out,a;b,1\nragged\n,,,,\n"
-               "South,no,,,2\nWest,no,elsewhere,,3\n")
+        mapping = {
+            "text": {"as": "input", "name": "sea"},
+            "answer": {"as": "reference"},
+            "part": {"as": "split"},
+            "kind": {"as": "tags"},
+            "junk": {"as": "leave-out"},
+        }
+        csv = (
+            "text,answer,part,kind,junk\nNorth,yes,held out,a;b,1\nragged\n,,,,\n"
+            "South,no,,,2\nWest,no,elsewhere,,3\n"
+        )
         got = self.send("import", csv.encode(), mapping=json.dumps(mapping)).json()
         self.assertEqual(got["added"], 2)
-        self.assertEqual([(r["line"], r["reason"].split(" ")[0]) for r in got["refused"]],
-                         [(3, "1"), (4, "every"), (6, "split")])
+        self.assertEqual(
+            [(r["line"], r["reason"].split(" ")[0]) for r in got["refused"]],
+            [(3, "1"), (4, "every"), (6, "split")],
+        )
         cases = self.api.get(f"{self.base}/cases/").json()["cases"]
         self.assertEqual(cases[0]["inputs"], {"sea": "North"})
         self.assertEqual((cases[0]["split"], cases[0]["tags"]), ("held-out", ["a", "b"]))
@@ -232,7 +285,9 @@ class CasesTest(TestCase):
 
     def test_refusals_keep_everything_as_it_was(self):
         for content, fields, field in [
-            (b"", {}, "file"), (b"a,a\n1,2\n", {}, "file"), (b"\xff\x00", {}, None),
+            (b"", {}, "file"),
+            (b"a,a\n1,2\n", {}, "file"),
+            (b"\xff\x00", {}, None),
             (b"sea\nNorth\n", {"mapping": "{"}, "mapping"),
             (b"sea\nNorth\n", {"mapping": '{"x": {"as": "input"}}'}, "mapping.x"),
             (b"sea\nNorth\n", {"mapping": '{"sea": {"as": "reference"}}'}, "mapping"),
@@ -272,8 +327,13 @@ class TrialTest(TransactionTestCase):
     def test_plan_then_start(self):
         data = self.api.get(f"{self.base}/").json()["datasets"][0]["version_id"]
         models = [m["id"] for c in self.api.get("connections/").json() for m in c["models"]]
-        body = {"versions": [1, 2], "models": models, "dataset_version": data, "repeats": 2,
-                "settings": [{}, {"temperature": 0.7}]}
+        body = {
+            "versions": [1, 2],
+            "models": models,
+            "dataset_version": data,
+            "repeats": 2,
+            "settings": [{}, {"temperature": 0.7}],
+        }
         plan = self.api.post(f"{self.base}/plan/", body).json()
         self.assertEqual((len(plan["arms"]), plan["n_cases"], plan["calls"]), (8, 20, 320))
         self.assertGreater(plan["cost"], 0)
@@ -283,13 +343,16 @@ class TrialTest(TransactionTestCase):
         self.assertEqual((trial["state"], trial["n_outputs"], trial["done"]), ("queued", 320, 0))
 
     def test_a_plan_that_cannot_run_does_not_start(self):
-        self.api.post(f"{self.base}/versions/", {
-            "messages": [{"role": "user", "content": "{{nowhere}}"}], "parent": 2})
+        self.api.post(
+            f"{self.base}/versions/",
+            {"messages": [{"role": "user", "content": "{{nowhere}}"}], "parent": 2},
+        )
         data = self.api.get(f"{self.base}/").json()["datasets"][0]["version_id"]
         models = [m["id"] for c in self.api.get("connections/").json() for m in c["models"]]
         body = {"versions": [3], "models": models, "dataset_version": data}
-        self.assertEqual(self.api.post(f"{self.base}/plan/", body).json()["problems"][0]["severity"],
-                         "error")
+        self.assertEqual(
+            self.api.post(f"{self.base}/plan/", body).json()["problems"][0]["severity"], "error"
+        )
         refused = self.api.post(f"{self.base}/trials/start/", body)
         self.assertEqual(refused.status_code, 422)
         self.assertIn("nowhere", refused.json()["detail"])
@@ -306,9 +369,11 @@ class TrialTest(TransactionTestCase):
         cells = self.api.get(f"trials/{trial.pk}/cells/").json()
         self.assertEqual((len(cells["cases"]), len(cells["rows"])), (20, 80))
         output = self.api.get(f"outputs/{cells['rows'][0][0]}/").json()
-        self.assertEqual(output["calls"][0]["messages"][0]["content"],
-                         f"Is {output['case']['inputs']['sea']} wet?"
-                         + ("" if output["arm"]["version"] == 1 else " Say yes or no."))
+        self.assertEqual(
+            output["calls"][0]["messages"][0]["content"],
+            f"Is {output['case']['inputs']['sea']} wet?"
+            + ("" if output["arm"]["version"] == 1 else " Say yes or no."),
+        )
         self.assertEqual(output["scores"][0]["measure"], "normalised-match")
 
         queue = self.api.get(f"{self.base}/reading/").json()
@@ -317,8 +382,10 @@ class TrialTest(TransactionTestCase):
         self.api.post(f"outputs/{first}/marks/", {"judgement": "good"})
         self.assertEqual(self.api.get(f"outputs/{first}/").json()["mark"]["judgement"], "good")
         self.assertEqual(self.api.get(f"{self.base}/reading/").json()["marked"], 1)
-        self.assertEqual(self.api.post(f"outputs/{first}/marks/", {"judgement": "so-so"}).json()[
-            "field"], "judgement")
+        self.assertEqual(
+            self.api.post(f"outputs/{first}/marks/", {"judgement": "so-so"}).json()["field"],
+            "judgement",
+        )
 
         arms = {(a["version"], a["model"]): a["id"] for a in summary["arms"]}
         better, worse = arms[2, "small"], arms[1, "small"]
@@ -330,19 +397,23 @@ class TrialTest(TransactionTestCase):
 
         silent = self.api.post(f"{self.base}/adopt/", {"arm": better, "reason": " "})
         self.assertEqual(silent.json()["field"], "reason")
-        adopted = self.api.post(f"{self.base}/adopt/", {"arm": better, "against": worse,
-                                                        "reason": "right more often"})
+        adopted = self.api.post(
+            f"{self.base}/adopt/", {"arm": better, "against": worse, "reason": "right more often"}
+        )
         self.assertEqual(adopted.status_code, 200, adopted.content)
         self.assertEqual(adopted.json()["evidence"]["comparison"]["wins"], 10)
         frame = self.api.get(f"{self.base}/").json()
         self.assertEqual(frame["adopted"], 2)
-        self.assertEqual({v["number"]: v["score"]["mean"] for v in frame["versions"]},
-                         {1: 0.5, 2: 1.0})
+        self.assertEqual(
+            {v["number"]: v["score"]["mean"] for v in frame["versions"]}, {1: 0.5, 2: 1.0}
+        )
         desk = self.api.get("desk/").json()
         self.assertEqual(desk["briefs"][0]["state"], "v2 adopted.")
         self.assertGreater(desk["spent_month"], 0)
         kinds = {ln["what"] for ln in self.api.get("ledger/").json()}
-        self.assertLessEqual({"trial.started", "trial.ended", "output.marked", "arm.adopted"}, kinds)
+        self.assertLessEqual(
+            {"trial.started", "trial.ended", "output.marked", "arm.adopted"}, kinds
+        )
 
     def test_an_unfinished_trial_is_not_adopted_and_failures_are_missing(self):
         trial = start(self.brief, versions=[2])
@@ -355,8 +426,9 @@ class TrialTest(TransactionTestCase):
         self.assertEqual(early.json()["field"], "arm")
         run(trial, Scripted(reply))
         figures = self.api.get(f"trials/{trial.pk}/").json()["arms"][0]
-        self.assertEqual((figures["failed"], figures["failures"], figures["mean"]),
-                         (1, {"server_error": 1}, 1.0))
+        self.assertEqual(
+            (figures["failed"], figures["failures"], figures["mean"]), (1, {"server_error": 1}, 1.0)
+        )
         self.assertEqual(figures["n_cases"], 19)
         self.assertIsNone(Output.objects.filter(failure="server_error").first().cost_nominal)
 
@@ -372,8 +444,12 @@ class TrialTest(TransactionTestCase):
         trial = start(self.brief)
         path = f"trials/{trial.pk}/continue/"
         self.assertEqual(self.api.post(path).json()["title"], "trial_state")
-        run(trial, Scripted(lambda body: CallFailure("timeout", "30 s")
-                            if "sea 3 " in str(body) else "yes"))
+        run(
+            trial,
+            Scripted(
+                lambda body: CallFailure("timeout", "30 s") if "sea 3 " in str(body) else "yes"
+            ),
+        )
         before = set(Output.objects.filter(failure="").values_list("id", flat=True))
         self.assertEqual(len(before), 76)
         self.assertEqual(self.api.post(path).json()["state"], "queued")
@@ -406,8 +482,12 @@ class TrialTest(TransactionTestCase):
             StartTrial(plan_of(self.brief), "?", **who(), budget=Decimal(1)).execute()
 
     def test_the_same_question_is_not_paid_for_twice(self):
-        run(start(self.brief), Scripted(lambda body: CallFailure("timeout", "30 s")
-                                        if "sea 3 " in str(body) else "yes"))
+        run(
+            start(self.brief),
+            Scripted(
+                lambda body: CallFailure("timeout", "30 s") if "sea 3 " in str(body) else "yes"
+            ),
+        )
         data = self.api.get(f"{self.base}/").json()["datasets"][0]["version_id"]
         models = [m["id"] for c in self.api.get("connections/").json() for m in c["models"]]
         body = {"versions": [1, 2], "models": models, "dataset_version": data}
@@ -424,8 +504,9 @@ class TrialTest(TransactionTestCase):
         output = Output.objects.filter(arm__trial=again, cost_new=0).first()
         call = self.api.get(f"outputs/{output.pk}/").json()["calls"][0]
         self.assertTrue(call["reused"])
-        self.assertLess(call["answered_at"], self.api.get(f"trials/{again.pk}/").json()[
-            "started_at"])
+        self.assertLess(
+            call["answered_at"], self.api.get(f"trials/{again.pk}/").json()["started_at"]
+        )
 
         # Asked afresh, or of a model that calls itself something else now, it is asked again.
         fresh = self.api.post(f"{self.base}/plan/", body | {"fresh": True}).json()
@@ -435,7 +516,8 @@ class TrialTest(TransactionTestCase):
         run(forced, caller)
         self.assertEqual(caller.calls, 80)
         Call.objects.filter(pk=Call.objects.filter(reused_from=None).last().pk).update(
-            model_identity="small v2")
+            model_identity="small v2"
+        )
         changed = self.api.post(f"{self.base}/plan/", body).json()["in_store"]
         self.assertEqual(changed, 40)
 
@@ -448,16 +530,18 @@ class TrialTest(TransactionTestCase):
         self.api.post(f"trials/{trial.pk}/continue/")
         rest = Scripted()
         self.assertEqual(run(trial, rest), "complete")
-        self.assertEqual((rest.calls, Output.objects.count()),
-                         (trial.n_outputs - stored, trial.n_outputs))
+        self.assertEqual(
+            (rest.calls, Output.objects.count()), (trial.n_outputs - stored, trial.n_outputs)
+        )
 
     def test_a_later_dataset_version_changes_no_old_trial(self):
         trial = start(self.brief)
         run(trial)
         before = self.api.get(f"trials/{trial.pk}/cells/").json()["rows"]
         dataset = self.brief.datasets.first()
-        self.api.upload(f"datasets/{dataset.pk}/import/",
-                        file=SimpleUploadedFile("m.csv", b"sea\nnew sea\n"))
+        self.api.upload(
+            f"datasets/{dataset.pk}/import/", file=SimpleUploadedFile("m.csv", b"sea\nnew sea\n")
+        )
         self.assertEqual(self.api.get(f"trials/{trial.pk}/cells/").json()["rows"], before)
 
     def test_scores_are_packed_in_one_row_per_output(self):
@@ -476,8 +560,13 @@ class InventoryTest(TestCase):
             if path.name == "demo.py":
                 continue
             text = path.read_text()
-            kinds |= set(re.findall(r'"((?:brief|version|scorecard|dataset|cases|connection|model|'
-                                    r'trial|output|arm)\.\w+)"', text))
+            kinds |= set(
+                re.findall(
+                    r'"((?:brief|version|scorecard|dataset|cases|connection|model|'
+                    r'trial|output|arm)\.\w+)"',
+                    text,
+                )
+            )
         self.assertGreater(len(kinds), 12)
         for kind in kinds:
             self.assertIn(f"'{kind}'", words)

@@ -23,11 +23,13 @@ class ProcessTest(TransactionTestCase):
     def setUp(self):
         self.folder = tempfile.TemporaryDirectory()
         self.addCleanup(self.folder.cleanup)
-        self.processes = Processes({
-            "NOMIKON_DATA_DIR": self.folder.name,
-            "NOMIKON_DB": str(connection.settings_dict["NAME"]),
-            "DJANGO_SETTINGS_MODULE": "nomikon.server.settings",
-        })
+        self.processes = Processes(
+            {
+                "NOMIKON_DATA_DIR": self.folder.name,
+                "NOMIKON_DB": str(connection.settings_dict["NAME"]),
+                "DJANGO_SETTINGS_MODULE": "nomikon.server.settings",
+            }
+        )
         self.addCleanup(self.processes.stop)
 
     def worker(self):
@@ -40,8 +42,9 @@ class RecoveryTest(ProcessTest):
         Connection.objects.update(base_url=self.processes.standin(), concurrency=16)
         from nomikon.server.connections.models import Model
 
-        for model, name in zip(Model.objects.order_by("id"),
-                               ("standin-flint", "standin-pebble"), strict=True):
+        for model, name in zip(
+            Model.objects.order_by("id"), ("standin-flint", "standin-pebble"), strict=True
+        ):
             model.name = name
             model.save()
         trial = start(brief, repeats=2)
@@ -153,7 +156,8 @@ class PruneTest(TransactionTestCase):
     def test_the_event_table_stays_small(self):
         Event.objects.bulk_create(
             [Event(topic="t", kind="k", at=timezone.now()) for _ in range(EVENTS_KEPT + 500)],
-            batch_size=5000)
+            batch_size=5000,
+        )
         self.assertEqual(prune_events(), 500)
         self.assertEqual(Event.objects.count(), EVENTS_KEPT)
 

@@ -22,8 +22,12 @@ class ServerTest(unittest.IsolatedAsyncioTestCase):
         await self.client.close()
 
     async def chat(self, text=LONG, **more):
-        body = {"model": "standin-boulder", "messages": [{"role": "user", "content": text}],
-                "temperature": 0, **more}
+        body = {
+            "model": "standin-boulder",
+            "messages": [{"role": "user", "content": text}],
+            "temperature": 0,
+            **more,
+        }
         response = await self.client.post("/v1/chat/completions", json=body)
         return response.status, await response.json()
 
@@ -43,9 +47,16 @@ class ServerTest(unittest.IsolatedAsyncioTestCase):
 
     async def test_the_stream_says_what_the_whole_answer_says(self):
         _, whole = await self.chat()
-        response = await self.client.post("/v1/chat/completions", json={
-            "model": "standin-boulder", "messages": [{"role": "user", "content": LONG}],
-            "temperature": 0, "stream": True, "stream_options": {"include_usage": True}})
+        response = await self.client.post(
+            "/v1/chat/completions",
+            json={
+                "model": "standin-boulder",
+                "messages": [{"role": "user", "content": LONG}],
+                "temperature": 0,
+                "stream": True,
+                "stream_options": {"include_usage": True},
+            },
+        )
         lines = (await response.text()).split("\n\n")
         self.assertEqual(lines[-2], "data: [DONE]")
         events = [json.loads(line[6:]) for line in lines[:-2]]
@@ -55,9 +66,13 @@ class ServerTest(unittest.IsolatedAsyncioTestCase):
 
     async def test_refusals(self):
         for more, status in [
-            ({"model": "nobody"}, 404), ({"messages": []}, 400), ({"messages": "x"}, 400),
-            ({"messages": [{"role": "user", "content": 5}]}, 400), ({"temperature": 9}, 400),
-            ({"max_tokens": 0}, 400), ({"stop": [3]}, 400),
+            ({"model": "nobody"}, 404),
+            ({"messages": []}, 400),
+            ({"messages": "x"}, 400),
+            ({"messages": [{"role": "user", "content": 5}]}, 400),
+            ({"temperature": 9}, 400),
+            ({"max_tokens": 0}, 400),
+            ({"stop": [3]}, 400),
             ({"model": "standin-pebble", "max_tokens": 5000}, 400),
         ]:
             with self.subTest(more=more):
@@ -83,8 +98,9 @@ class ServerTest(unittest.IsolatedAsyncioTestCase):
         self.standin.faults = FaultPlan([Fault("http-500", 1.0)])
         await self.chat()
         log = await (await self.client.get("/log")).json()
-        self.assertEqual(log["counts"],
-                         {"standin-boulder answered": 1, "standin-boulder http-500": 1})
+        self.assertEqual(
+            log["counts"], {"standin-boulder answered": 1, "standin-boulder http-500": 1}
+        )
 
 
 class TokensTest(unittest.TestCase):
@@ -105,8 +121,10 @@ class FaultFileTest(unittest.TestCase):
             plan = read_faults(path)
             hit = sum(plan.next_for("m") is not None for _ in range(2000))
             self.assertAlmostEqual(hit / 2000, 0.3, delta=0.05)
-            for bad in ('{"faults": [{"kind": "nap", "share": 1}]}',
-                        '{"faults": [{"kind": "http-500", "share": 2}]}'):
+            for bad in (
+                '{"faults": [{"kind": "nap", "share": 1}]}',
+                '{"faults": [{"kind": "http-500", "share": 2}]}',
+            ):
                 path.write_text(bad)
                 with self.assertRaises(ValueError):
                     read_faults(path)

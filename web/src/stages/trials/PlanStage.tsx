@@ -242,8 +242,11 @@ function Ticks({ title, rows, chosen, onChange }: TicksProps) {
 
 function PlanMargin({ plan, error, stale }: { plan: Schemas['PlanShape'] | undefined; error: Error | null; stale: boolean }) {
   return (
-    <div className={`grid gap-4 ${stale ? 'opacity-60' : ''}`}>
-      <h2 className="text-base">What it will take</h2>
+    <div className="grid gap-4" aria-busy={stale}>
+      <h2 className="flex items-baseline justify-between text-base">
+        What it will take
+        {stale && <span className="font-sans text-xs font-normal text-soft">counting…</span>}
+      </h2>
       {error && !plan && <Note tone="harm" title="Not yet a plan">{inWords(error)}</Note>}
       {plan && !error && (
         <>
