@@ -1,0 +1,99 @@
+"""What the frame and the desk say in words, and what decides an answer's key."""
+
+from django.test import TestCase, TransactionTestCase
+
+from nomikon.server.briefs.overview import brief_detail, docket_entry, recent_lines, spine_scores
+from nomikon.server.connections.actions.save_connection import SaveConnection
+from nomikon.server.connections.models import Connection
+from nomikon.server.reviews.actions.mark_output import MarkOutput
+from nomikon.server.trials.board import letter
+from nomikon.server.trials.models import Output
+from nomikon.server.worker import next_trial
+from tests.server.base import make_brief, run, start, who
+
+
+class WordsTest(TestCase):
+    def stages(self, brief):
+        return {s["stage"]: s["words"] for s in brief_detail(brief)["stages"]}
+
+    def test_an_empty_brief_says_what_is_next(self):
+        from nomikon.server.briefs.actions.create_brief import CreateBrief
+
+        brief = CreateBrief("New", "", "other", **who()).execute()
+        self.assertEqual(
+            self.stages(brief),
+            {
+                "brief": "say what the job is",
+                "draft": "nothing written yet",
+                "cases": "no cases yet",
+                "trials": "none run yet",
+                "review": "nothing to read yet",
+                "verdict": "nothing measured",
+            },
+        )
+        entry = docket_entry(brief)
+        self.assertEqual(
+            (entry["state"], entry["best"], entry["course"]), ("Nothing written yet.", None, [])
+        )
+
+    def test_a_waiting_trial_is_named(self):
+        brief = make_brief()
+        start(brief)
+        self.assertEqual(self.stages(brief)["trials"], "no. 1 waiting")
+        self.assertEqual(self.stages(brief)["cases"], "4 working, 2 held out")
+        self.assertEqual(docket_entry(brief)["state"], "Trial 1 is running (0 %).")
+
+    def test_the_worker_takes_the_oldest_open_trial_once(self):
+        brief = make_brief()
+        first, second = start(brief), start(brief)
+        self.assertEqual(next_trial(set()), first.pk)
+        self.assertEqual(next_trial({first.pk}), second.pk)
+        self.assertIsNone(next_trial({first.pk, second.pk}))
+
+    def test_letters_go_on_after_z(self):
+        self.assertEqual([letter(n) for n in (0, 25, 26, 51, 52)], ["A", "Z", "AA", "AZ", "BA"])
+
+
+class SpineTest(TransactionTestCase):
+    def test_scores_stand_side_by_side_only_on_one_basis(self):
+        brief = make_brief(30)
+        run(start(brief, versions=[1, 2]))
+        basis, scores = spine_scores(brief)
+        self.assertEqual(
+            (basis["settings"], basis["split"], set(scores)), ("T 0", "working", {1, 2})
+        )
+        # A held-out trial never enters working scores.
+        run(start(brief, versions=[1], split="held-out"))
+        self.assertEqual(spine_scores(brief)[1][1]["trial"], 1)
+
+    def test_a_run_of_marks_is_one_line(self):
+        brief = make_brief(30)
+        run(start(brief))
+        for n, output in enumerate(Output.objects.all()[:5]):
+            MarkOutput(output.pk, "good" if n else "bad", "", **who()).execute()
+        newest = recent_lines(limit=3)
+        self.assertEqual(newest[0]["facts"]["marks"], {"good": 4, "bad": 1})
+        self.assertEqual(
+            [ln["what"] for ln in newest], ["output.marked", "trial.ended", "trial.started"]
+        )
+
+
+class ConnectionRevisionTest(TestCase):
+    def save(self, found, **change):
+        values = {
+            "name": found.name,
+            "protocol": found.protocol,
+            "base_url": found.base_url,
+            "key_env": found.key_env,
+            "concurrency": found.concurrency,
+            "call_timeout_s": found.call_timeout_s,
+            "stall_timeout_s": found.stall_timeout_s,
+        }
+        return SaveConnection(connection=found, **{**values, **change}, **who()).execute()
+
+    def test_only_what_decides_answers_makes_a_new_revision(self):
+        make_brief()
+        found = Connection.objects.get()
+        self.assertEqual(self.save(found, name="Renamed", concurrency=9).revision, 1)
+        self.assertEqual(self.save(found, base_url="http://127.0.0.1:10/v1").revision, 2)
+        self.assertEqual(self.save(found, key_env="OTHER_KEY").revision, 3)
