@@ -75,10 +75,6 @@ class KnowsNothingElseTest(unittest.TestCase):
         # The one file it reads is the fault plan that --faults names.
         self.assertEqual(opens, ["read_text("])
 
-    def test_a_reference_in_the_case_changes_nothing(self):
-        prompt = "Classify as spam or ham. Answer with the label only.\n\nMessage: Win a prize now"
-        self.assertEqual(ask(prompt), ask(prompt))
-
 
 class OtherFieldsTest(unittest.TestCase):
     """Tasks from fields that the demo never mentions."""
