@@ -88,7 +88,7 @@ def _set_up(base: str) -> list[dict[str, Any]]:
 
     from nomikon.core.cases import read_csv
     from nomikon.core.prompts import Message
-    from nomikon.models import request_body
+    from nomikon.models.chat import request_body
     from nomikon.server.briefs.actions.create_brief import CreateBrief
     from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
     from nomikon.server.briefs.actions.save_version import SaveVersion

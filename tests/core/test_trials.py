@@ -2,6 +2,7 @@
 
 import unittest
 from collections import Counter
+from pathlib import Path
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,6 +10,8 @@ from hypothesis import strategies as st
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts import Message
 from nomikon.core.trials import (
+    STATES,
+    Calibration,
     PlannedArm,
     PlannedCase,
     answer_key,
@@ -17,9 +20,13 @@ from nomikon.core.trials import (
     cost_nano,
     estimate,
     estimate_tokens,
+    mid_sentence,
+    next_state,
     outcome_of,
     seed_for,
+    stitch,
 )
+from nomikon.core.trials.states import TRANSITIONS, TrialStateError, diagram
 
 
 def arm(text="Sort: {{message}}", **more):
@@ -140,3 +147,99 @@ class OutcomeTest(unittest.TestCase):
         ]:
             with self.subTest(text=text):
                 self.assertEqual(outcome_of(text, finish).kind, kind)
+
+
+class MidSentenceTest(unittest.TestCase):
+    def test_answers_that_break_off(self):
+        long = "The sailing at nine from Holm is late today and passengers should wait"
+        for text, sign in [
+            (f"{long} for the", "the"),
+            (f"{long}, and", "and"),
+            (f"{long},", ","),
+            ('{"category": "delay", "vessel": "Tern', "JSON"),
+            ('{"a": [1, 2', "JSON"),
+            ("Here it is:\n```json\n{}\n", "fenced"),
+        ]:
+            with self.subTest(text=text):
+                self.assertIn(sign, mid_sentence(text))
+                self.assertEqual(outcome_of(text, "stop").kind, "cut")
+
+    def test_whole_answers_of_many_shapes(self):
+        letter = "Dear Ms Holm,\nwe are sorry that the sailing was late. We will look into it.\n\n"
+        for text in (
+            "delay",
+            "lost item, booking change",
+            '{"a": "an open { in a text"}',
+            "[the list is empty] as of today and nothing else is known about this at all",
+            letter + "Kind regards,",
+            letter + "The Kestrel team",
+            "# Notice\n- The 09:10 from Holm to Skerry will not sail today\n- Take the 10:40",
+            "One\nTwo\nThree things that one should never leave on board a ferry of that size",
+            "```\ncode\n```",
+            "It is what it is and nobody on the quay could say what it was made for.",
+        ):
+            with self.subTest(text=text):
+                self.assertEqual(mid_sentence(text), "")
+
+    def test_an_answer_ended_by_a_stop_sequence_may_end_anywhere(self):
+        text = "one two three four five six seven eight nine ten eleven twelve and"
+        self.assertEqual(outcome_of(text, "stop", ["END"]).kind, "answered")
+
+
+class StitchTest(unittest.TestCase):
+    def test_pieces_become_one_text(self):
+        for first, more, whole in [
+            ("The ferry to Holm is late", "ferry to Holm is late because of fog.",
+             "The ferry to Holm is late because of fog."),
+            ("The ferry to Ho", "The ferry to Holm is late.", "The ferry to Holm is late."),
+            ("and the ferry to Ho", "the ferry to Holm is late.", "and the ferry to Holm is late."),
+            ("The vessel is del", "delayed by an hour.", "The vessel is delayed by an hour."),
+            ("The vessel is", "late.", "The vessel is late."),
+            ("It is late.", "Please wait.", "It is late. Please wait."),
+            ("It is late,\n", "please wait.", "It is late,\nplease wait."),
+            ("one two three four", "three  four five", "one two three four five"),
+            ("We go to the", "then the boat", "We go to the then the boat"),
+            ('{"a": 1, "b"', ': 2}', '{"a": 1, "b": 2}'),
+            ("", "all of it", "all of it"),
+        ]:  # fmt: skip
+            with self.subTest(first=first, more=more):
+                self.assertEqual(stitch(first, more), whole)
+
+    @given(st.lists(st.sampled_from("alpha beta gamma delta epsilon zeta".split()), min_size=8),
+           st.data())  # fmt: skip
+    def test_a_model_that_begins_with_its_last_words_loses_and_doubles_none(self, words, data):
+        # Numbered, so that no stretch of words happens to come twice.
+        words = [f"{w}{i}" for i, w in enumerate(words)]
+        cut = data.draw(st.integers(4, len(words) - 1))
+        first = " ".join(words[:cut])
+        self.assertEqual(stitch(first, " ".join(words[cut - 4 :])), " ".join(words))
+
+
+class CalibrationTest(unittest.TestCase):
+    def test_it_learns_the_factor_and_owns_up_to_its_error(self):
+        fresh = Calibration()
+        self.assertEqual((fresh.factor, fresh.error, fresh.calibrated(100)), (1.0, None, 100))
+        learnt = fresh.learn([(100, 130)] * 200)
+        self.assertAlmostEqual(learnt.factor, 1.3)
+        # By hand: five calls are missed by 30, the rest by nothing: 150 of 26,000.
+        self.assertAlmostEqual(learnt.error, 150 / 26_000)
+
+    def test_it_forgets_what_a_model_was_long_ago(self):
+        old = Calibration().learn([(100, 100)] * 4000)
+        new = old.learn([(100, 200)] * 20_000)
+        self.assertGreater(new.factor, 1.95)
+
+
+class StateTest(unittest.TestCase):
+    def test_only_what_may_happen_happens(self):
+        self.assertEqual(next_state("running", "budget spent or pause asked for"), "paused")
+        with self.assertRaises(TrialStateError):
+            next_state("complete", "stop asked for")
+
+    def test_every_state_can_be_reached_and_left_for_another(self):
+        self.assertEqual(set(TRANSITIONS.values()), set(STATES))
+        self.assertEqual({a for a, _ in TRANSITIONS}, set(STATES))
+
+    def test_the_documentation_shows_the_states_as_they_are(self):
+        text = (Path(__file__).parents[2] / "docs/architecture.md").read_text(encoding="utf-8")
+        self.assertIn(diagram(), text)

@@ -8,6 +8,7 @@ from dataclasses import replace
 from nomikon.core.prompts import Message
 from nomikon.engine.coordinator import BATCH, run_trial
 from nomikon.engine.executors import LocalExecutor
+from nomikon.engine.store import StoreBusyError
 from nomikon.engine.units import ArmSpec, CaseSpec, StoredAnswer, TrialSpec
 from nomikon.models import Answer, CallFailure, Connection, Usage
 
@@ -23,7 +24,7 @@ class FakeCaller:
         self.under_way = Counter()
         self.most = Counter()
 
-    async def call(self, connection, body, *, on_text=None):
+    async def call(self, connection, model, body, *, on_text=None, priority=1):
         self.bodies.append(body)
         self.under_way[connection.id] += 1
         self.most[connection.id] = max(self.most[connection.id], self.under_way[connection.id])
@@ -37,8 +38,10 @@ class FakeCaller:
 class MemoryStore:
     """A TrialStore in memory that refuses an output it has."""
 
-    def __init__(self, spec, done=(), cancel_after=None):
+    def __init__(self, spec, done=(), cancel_after=None, pause_after=None, afresh=None):
         self.spec = spec
+        self.pause_after = pause_after
+        self.afresh = afresh or {}
         self.results = {}
         self.before = set(done)
         self.batches = []
@@ -61,8 +64,15 @@ class MemoryStore:
             assert r.key not in self.results and r.key not in self.before, r.key
             self.results[r.key] = r
 
-    def cancelled(self):
-        return self.cancel_after is not None and len(self.results) >= self.cancel_after
+    def generations(self):
+        return self.afresh
+
+    def asked(self):
+        if self.cancel_after is not None and len(self.results) >= self.cancel_after:
+            return "stop"
+        if self.pause_after is not None and len(self.results) >= self.pause_after:
+            return "pause"
+        return None
 
     def finish(self, state):
         self.state = state
@@ -71,14 +81,14 @@ class MemoryStore:
 WET = (Message("user", "Is {{x}} wet?"),)
 
 
-def spec(n_arms=3, n_cases=4, repeats=1, messages=WET, concurrency=8, connections=1, **arm):
+def spec(n_arms=3, n_cases=4, repeats=1, messages=WET, concurrency=8, **arm):
     arms = tuple(
         ArmSpec(
             f"a{i}",
             tuple(messages),
             {"temperature": 0.0},
             f"m{i}",
-            Connection(str(i % connections), 1, "chat-completions", "http://h/v1", concurrency=2),
+            Connection("1", 1, "chat-completions", "http://h/v1"),
             1_000_000_000,
             2_000_000_000,
             **arm,
@@ -176,10 +186,88 @@ class RunTrialTest(unittest.TestCase):
         run(store, FakeCaller())
         self.assertLessEqual(max(store.batches), BATCH)
 
-    def test_a_connections_limit_holds(self):
+    def test_no_more_outputs_are_under_way_than_asked_for(self):
         caller = FakeCaller()
-        run(MemoryStore(spec(4, 20, concurrency=50, connections=2)), caller)
-        self.assertEqual(set(caller.most.values()), {2})
+        run(MemoryStore(spec(2, 20)), caller)
+        self.assertEqual(max(caller.most.values()), 8)
+
+    def test_a_pause_keeps_what_is_under_way(self):
+        caller = FakeCaller()
+        store = MemoryStore(spec(1, BATCH * 3), pause_after=1)
+        self.assertEqual((run(store, caller), store.state), ("paused", "paused"))
+        self.assertEqual(len(caller.bodies), len(store.results))
+        self.assertLess(len(store.results), BATCH * 3)
+
+    def test_an_output_asked_for_afresh_has_a_key_of_its_own(self):
+        once, again = MemoryStore(spec(1, 2)), MemoryStore(spec(1, 2))
+        again.afresh = {("a0", "c1", 0): 3}
+        run(once, FakeCaller())
+        run(again, FakeCaller())
+        keys = [{k: r.calls[0].answer_key for k, r in x.results.items()} for x in (once, again)]
+        self.assertEqual(keys[0]["a0", "c0", 0], keys[1]["a0", "c0", 0])
+        self.assertNotEqual(keys[0]["a0", "c1", 0], keys[1]["a0", "c1", 0])
+        self.assertEqual(again.results["a0", "c1", 0].generation, 3)
+
+    def test_a_cut_answer_is_continued_joined_and_paid_for(self):
+        def reply(body):
+            if len(body["messages"]) == 1:
+                return Answer("The ferry to Holm is late because of", "length", Usage(10, 8), 5.0)
+            self.assertIn("late because of", body["messages"][1]["content"])
+            return Answer("late because of fog.", "stop", Usage(30, 5), 5.0)
+
+        store = MemoryStore(replace(spec(1, 1), continuations=2))
+        run(store, FakeCaller(reply))
+        result = next(iter(store.results.values()))
+        self.assertEqual(result.text, "The ferry to Holm is late because of fog.")
+        self.assertEqual(
+            (result.outcome, [c.continues for c in result.calls]), ("answered", [False, True])
+        )
+        self.assertEqual(result.newly_spent, sum(c.cost for c in result.calls))
+
+    def test_an_answer_that_stays_cut_is_continued_so_often_and_no_more(self):
+        caller = FakeCaller(lambda body: Answer(f"word{len(body['messages'])} and", "length"))
+        store = MemoryStore(replace(spec(1, 1), continuations=2))
+        run(store, caller)
+        result = next(iter(store.results.values()))
+        self.assertEqual((len(caller.bodies), result.outcome), (3, "cut"))
+
+    def test_stored_answers_of_later_steps_are_found_too(self):
+        messages = (Message("user", "List {{x}}", "one"), Message("user", "{{steps.one}}!", "two"))
+        first = MemoryStore(spec(1, 3, messages=messages))
+        run(first, FakeCaller())
+        second = MemoryStore(spec(1, 3, messages=messages))
+        second.answers = {
+            c.answer_key: StoredAnswer(
+                n, c.text, c.finish_reason, 10, 2, False, c.cost, 5.0, 1.0, "m 1"
+            )
+            for r in first.results.values()
+            for n, c in enumerate(r.calls)
+        }
+        caller = FakeCaller()
+        run(second, caller)
+        self.assertEqual((caller.bodies, len(second.results)), ([], 3))
+
+    def test_a_store_that_takes_nothing_for_a_while_loses_nothing(self):
+        told = []
+
+        class Full(MemoryStore):
+            refusals = 3
+
+            def save(self, results):
+                if self.refusals:
+                    self.refusals -= 1
+                    raise StoreBusyError("the disk is full")
+                super().save(results)
+
+        async def sleep(seconds):
+            await asyncio.sleep(0)
+
+        store, caller = Full(spec(2, 30)), FakeCaller()
+        state = asyncio.run(
+            run_trial(store, LocalExecutor(caller), sleep=sleep, on_trouble=told.append)
+        )
+        self.assertEqual((state, len(store.results), len(caller.bodies)), ("complete", 60, 60))
+        self.assertEqual(told, ["the disk is full"] * 3 + [None])
 
     def test_failures_are_classified_and_stop_nothing(self):
         def reply(body):
@@ -234,7 +322,7 @@ class RunTrialTest(unittest.TestCase):
 
     def test_a_slow_model_does_not_keep_a_stop_waiting(self):
         class Slow(FakeCaller):
-            async def call(self, connection, body, *, on_text=None):
+            async def call(self, connection, model, body, *, on_text=None, priority=1):
                 await asyncio.Event().wait()
 
         store = MemoryStore(spec(1, 3), cancel_after=0)

@@ -4,8 +4,8 @@ import json
 import unittest
 
 from nomikon.core.prompts import Message
+from nomikon.models.chat import ChatReader, read_usage, request_body
 from nomikon.models.errors import FAILURES, RETRIED, CallFailure, failure_of_status
-from nomikon.models.wire import StreamReader, read_usage, read_whole, request_body
 
 
 def data(**event):
@@ -48,9 +48,9 @@ class RequestBodyTest(unittest.TestCase):
         self.assertEqual(body["seed"], 1)
 
 
-class StreamReaderTest(unittest.TestCase):
+class ChatReaderTest(unittest.TestCase):
     def read(self, *lines):
-        reader = StreamReader()
+        reader = ChatReader()
         for line in lines:
             reader.feed(line)
         return reader
@@ -87,13 +87,14 @@ class StreamReaderTest(unittest.TestCase):
         self.assertIn("out of memory", str(caught.exception))
 
     def test_whole_answers(self):
-        reader = read_whole(
+        reader = ChatReader()
+        reader.read_whole(
             {"model": "m", "choices": [{"message": {"content": "hi"}, "finish_reason": "stop"}]}
         )
         self.assertEqual((reader.text, reader.finish_reason), ("hi", "stop"))
         for document in ({}, {"choices": []}, [], "x", {"choices": [{"message": {}}]}):
             with self.subTest(document=document), self.assertRaises(CallFailure):
-                read_whole(document)
+                ChatReader().read_whole(document)
 
     def test_counts_that_are_none(self):
         usage = read_usage({"prompt_tokens": "7", "completion_tokens": -1})

@@ -102,7 +102,9 @@ class Scripted:
         self.reply = reply
         self.calls = 0
 
-    async def call(self, connection: Any, body: Any, *, on_text: Any = None) -> Answer:
+    async def call(
+        self, connection: Any, model: str, body: Any, *, on_text: Any = None, priority: int = 1
+    ) -> Answer:
         self.calls += 1
         found = self.reply(body) if self.reply else "yes"
         if isinstance(found, CallFailure):

@@ -5,19 +5,30 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import itertools
-from collections.abc import AsyncGenerator, AsyncIterator, Awaitable, Callable, Iterator, Sequence
+import logging
+from collections.abc import (
+    AsyncGenerator,
+    AsyncIterator,
+    Awaitable,
+    Callable,
+    Iterator,
+    Mapping,
+    Sequence,
+)
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from typing import Any, TypeVar
 
 from nomikon.core.measures import read_scorecard
-from nomikon.core.trials import case_order, cells_in_order
+from nomikon.core.trials import CANCELLED, COMPLETE, PAUSED, case_order, cells_in_order
+from nomikon.engine.asking import next_key
 from nomikon.engine.executors import Executor
 from nomikon.engine.purse import Purse
-from nomikon.engine.run_unit import first_key
-from nomikon.engine.store import TrialStore
+from nomikon.engine.store import PAUSE, STOP, StoreBusyError, TrialStore
 from nomikon.engine.units import CellKey, StoredAnswer, TrialSpec, Unit, UnitResult
 
-COMPLETE, CANCELLED, PAUSED = "complete", "cancelled", "paused"
+log = logging.getLogger("nomikon.engine")
+T = TypeVar("T")
 
 # At most this many outputs a transaction, then a short pause: SQLite has one
 # writer, and a person's click must get its turn between two batches.
@@ -27,19 +38,65 @@ PAUSE_S = 0.01
 LOOK_UP = 100
 # A batch is written after this long even if it is small: the board stays live.
 FLUSH_S = 0.25
+# How long to wait for a store that takes nothing, at first and at most.
+FIRST_WAIT_S = 0.5
+LONGEST_WAIT_S = 15.0
 
 Sleep = Callable[[float], Awaitable[None]]
 
 
-def remaining_units(spec: TrialSpec, done: set[CellKey]) -> Iterator[Unit]:
-    """Every output not yet stored, case by case across arms."""
+def remaining_units(
+    spec: TrialSpec, done: set[CellKey], generations: Mapping[CellKey, int] | None = None
+) -> Iterator[Unit]:
+    """Every output not yet stored, case by case across arms.
+
+    generations: of the outputs that are asked for afresh.
+    """
     order = case_order([c.stratum for c in spec.cases], seed=spec.seed)
+    afresh = generations or {}
     for cell in cells_in_order(order, len(spec.arms), spec.repeats):
-        unit = Unit(
-            spec.arms[cell.arm], spec.cases[cell.case], cell.repeat, spec.seed, spec.generation
-        )
-        if unit.key not in done:
-            yield unit
+        arm, case = spec.arms[cell.arm], spec.cases[cell.case]
+        key = (arm.key, case.key, cell.repeat)
+        if key not in done:
+            yield Unit(
+                arm,
+                case,
+                cell.repeat,
+                spec.seed,
+                afresh.get(key, spec.generation),
+                continuations=spec.continuations,
+            )
+
+
+class _Patient:
+    """Asks the store in one thread of its own, and waits out what it cannot take just now.
+
+    The store is never called twice at once, and the event loop never waits for
+    the disk. on_trouble is told the reason while it waits, then None.
+    """
+
+    def __init__(
+        self, thread: ThreadPoolExecutor, sleep: Sleep, on_trouble: Callable[[str | None], None]
+    ) -> None:
+        self._thread = thread
+        self._sleep = sleep
+        self._on_trouble = on_trouble
+
+    async def __call__(self, ask: Callable[..., T], *arguments: Any) -> T:
+        loop = asyncio.get_running_loop()
+        wait = FIRST_WAIT_S
+        while True:
+            try:
+                found = await loop.run_in_executor(self._thread, ask, *arguments)
+            except StoreBusyError as error:
+                log.warning("the store takes nothing just now: %s", error)
+                self._on_trouble(str(error))
+                await self._sleep(wait)
+                wait = min(wait * 2, LONGEST_WAIT_S)
+            else:
+                if wait != FIRST_WAIT_S:
+                    self._on_trouble(None)
+                return found
 
 
 async def run_trial(
@@ -47,56 +104,70 @@ async def run_trial(
     executor: Executor,
     *,
     sleep: Sleep = asyncio.sleep,
+    on_trouble: Callable[[str | None], None] = lambda reason: None,
 ) -> str:
-    """Run one trial to its end, until it is cancelled, or until its budget is spent.
+    """Run one trial to its end, until it is stopped or paused, or until its budget is spent.
 
     Returns the state it ended in: complete, cancelled or paused.
 
     What is stored already is not asked for again, so a trial whose worker was
-    killed goes on where it stood: at most the calls under way are lost.
+    killed goes on where it stood: at most the calls under way are lost. While
+    the store takes nothing, results wait and no new call is made beyond those
+    that fit the queue.
     """
-    loop = asyncio.get_running_loop()
-    # One thread, so that the store is never called twice at once and the event
-    # loop never waits for the disk.
     with ThreadPoolExecutor(max_workers=1, thread_name_prefix="store") as thread:
-        spec = await loop.run_in_executor(thread, store.load)
-        done = await loop.run_in_executor(thread, store.done)
+        patiently = _Patient(thread, sleep, on_trouble)
+        spec = await patiently(store.load)
+        done = await patiently(store.done)
+        generations = await patiently(store.generations)
         card = read_scorecard(spec.scorecard)
 
         async def look_up(keys: Sequence[str]) -> dict[str, StoredAnswer]:
-            return await loop.run_in_executor(thread, store.known, keys)
+            return await patiently(store.known, keys)
 
-        units = _with_known(remaining_units(spec, done), look_up)
+        units = _with_known(remaining_units(spec, done, generations), look_up)
         purse = Purse(spec.budget, spec.spent)
         results = executor.run(purse.hand_out(units), card, spec.concurrency)
         state = COMPLETE
         async with contextlib.aclosing(_batches(purse.pay(results))) as batches:
             async for batch in batches:
                 if batch:
-                    await loop.run_in_executor(thread, store.save, batch)
-                if await loop.run_in_executor(thread, store.cancelled):
+                    await patiently(store.save, batch)
+                wish = await patiently(store.asked)
+                if wish == STOP:
                     state = CANCELLED
                     break
+                if wish == PAUSE:
+                    # What is under way is paid for: it comes in and is kept.
+                    purse.close()
                 await sleep(PAUSE_S)
         if state == COMPLETE and purse.closed:
             state = PAUSED
-        await loop.run_in_executor(thread, store.finish, state)
+        await patiently(store.finish, state)
     return state
 
 
 async def _with_known(
     units: Iterator[Unit], look_up: Callable[[Sequence[str]], Awaitable[dict[str, StoredAnswer]]]
 ) -> AsyncIterator[Unit]:
-    """Units with what the store already knows of their first calls, looked up some at a time.
+    """Units with what the store already knows of their calls, looked up some at a time.
 
-    A later step's request depends on an earlier answer; it is asked for anew.
+    A later request depends on an earlier answer, so the store is asked again
+    for those that found one, until nothing more is found.
     """
     while some := list(itertools.islice(units, LOOK_UP)):
-        keys = [first_key(u) for u in some]
-        found = await look_up([k for k in keys if k is not None])
-        for unit, key in zip(some, keys, strict=True):
-            stored = found.get(key) if key is not None else None
-            yield unit if stored is None or key is None else replace(unit, known={key: stored})
+        open_places = list(range(len(some)))
+        while open_places:
+            keys = {place: next_key(some[place]) for place in open_places}
+            found = await look_up(list({k for k in keys.values() if k is not None}))
+            open_places = []
+            for place, key in keys.items():
+                if key is not None and key in found:
+                    known = {**some[place].known, key: found[key]}
+                    some[place] = replace(some[place], known=known)
+                    open_places.append(place)
+        for unit in some:
+            yield unit
 
 
 async def _batches(results: AsyncIterator[UnitResult]) -> AsyncGenerator[list[UnitResult], None]:

@@ -29,12 +29,11 @@ class LocalExecutor:
 
     def __init__(self, client: Caller) -> None:
         self._client = client
-        self._places: dict[str, asyncio.Semaphore] = {}
 
     async def run(
         self, units: AsyncIterator[Unit], card: Scorecard, concurrency: int
     ) -> AsyncIterator[UnitResult]:
-        """Run all units, at most `concurrency` at a time, fewer where a connection says so."""
+        """Run all units, at most `concurrency` at a time; the client keeps to the limits."""
         under_way: set[asyncio.Task[UnitResult]] = set()
         try:
             exhausted = False
@@ -44,7 +43,7 @@ class LocalExecutor:
                     if unit is None:
                         exhausted = True
                         break
-                    under_way.add(asyncio.create_task(self._one(unit, card)))
+                    under_way.add(asyncio.create_task(run_unit(unit, self._client, card)))
                 if not under_way:
                     return
                 done, under_way = await asyncio.wait(under_way, return_when=asyncio.FIRST_COMPLETED)
@@ -54,11 +53,3 @@ class LocalExecutor:
             for task in under_way:
                 task.cancel()
             await asyncio.gather(*under_way, return_exceptions=True)
-
-    async def _one(self, unit: Unit, card: Scorecard) -> UnitResult:
-        connection = unit.arm.connection
-        places = self._places.setdefault(
-            connection.identity, asyncio.Semaphore(connection.concurrency)
-        )
-        async with places:
-            return await run_unit(unit, self._client, card)

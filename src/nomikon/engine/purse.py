@@ -19,6 +19,10 @@ class Purse:
         self._spent = spent
         self.closed = False
 
+    def close(self) -> None:
+        """Hand out nothing more; what is under way still ends."""
+        self.closed = True
+
     @property
     def empty(self) -> bool:
         """Whether the budget is spent."""
@@ -28,7 +32,8 @@ class Purse:
         """Units one by one for as long as the budget lasts; what is known costs nothing."""
         async for unit in units:
             if self.empty and not unit.known:
-                self.closed = True
+                self.close()
+            if self.closed:
                 return
             yield unit
 

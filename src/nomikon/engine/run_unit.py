@@ -1,4 +1,4 @@
-"""From a unit to its result: render, call step by step, tell what came back, score it."""
+"""From a unit to its result: ask, tell what came back, score it."""
 
 from __future__ import annotations
 
@@ -9,13 +9,13 @@ from typing import Any, Protocol
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import Answer as Scored
 from nomikon.core.measures import Scorecard, score_answer
-from nomikon.core.prompts import render_step, steps_of
-from nomikon.core.trials import FAILED, answer_key, cost_nano, outcome_of, seed_for
+from nomikon.core.trials import FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
+from nomikon.engine.asking import Ending, Reply, asking
 from nomikon.engine.units import ArmSpec, CallRecord, StoredAnswer, Unit, UnitResult
 from nomikon.models.errors import CallFailure
-from nomikon.models.types import Answer, Connection
-from nomikon.models.wire import request_body
+from nomikon.models.protocols import texts_of
+from nomikon.models.types import TRIAL, Answer, Connection
 
 
 class Caller(Protocol):
@@ -24,74 +24,37 @@ class Caller(Protocol):
     def call(
         self,
         connection: Connection,
+        model: str,
         body: Mapping[str, Any],
         *,
         on_text: Callable[[str], None] | None = None,
+        priority: int = TRIAL,
     ) -> Awaitable[Answer]:
         """Send a request and wait for its whole answer."""
 
 
-def request_of(
-    unit: Unit, step: str | None, outputs: Mapping[str, str]
-) -> tuple[dict[str, Any], str]:
-    """The exact request body of one step, and its key in the store of answers.
-
-    outputs: of the steps before. Raises DomainError when a value is missing.
-    """
-    arm = unit.arm
-    body = request_body(
-        arm.model,
-        render_step(arm.messages, step, unit.case.inputs, outputs),
-        arm.settings,
-        seed=seed_for(arm.settings, unit.trial_seed, unit.repeat),
-        unsupported=arm.unsupported,
-    )
-    key = answer_key(
-        connection=arm.connection.identity,
-        protocol=arm.connection.protocol,
-        body=body,
-        repeat=unit.repeat,
-        generation=unit.generation,
-    )
-    return body, key
-
-
-def first_key(unit: Unit) -> str | None:
-    """The key of a unit's first call; None where its prompt cannot be filled."""
-    try:
-        return request_of(unit, steps_of(unit.arm.messages)[0], {})[1]
-    except DomainError:
-        # run_unit meets the same refusal and stores it with its reason.
-        return None
-
-
 async def run_unit(unit: Unit, client: Caller, card: Scorecard) -> UnitResult:
-    """Have one whole output: every step a call of its own, from a clean context."""
+    """Have one whole output. What the unit knows already is not asked for again."""
     calls: list[CallRecord] = []
-    outputs: dict[str, str] = {}
-    text, finish = "", None
+    steps = asking(unit)
     try:
-        for position, step in enumerate(steps_of(unit.arm.messages)):
-            body, key = request_of(unit, step, outputs)
-            record = CallRecord(position, step, body, key)
+        ask = next(steps)
+        while True:
+            record = CallRecord(len(calls), ask.step, ask.body, ask.key, continues=ask.continues)
             calls.append(record)
-            if stored := unit.known.get(key):
+            if stored := unit.known.get(ask.key):
                 calls[-1] = _reused(record, stored)
             else:
-                answer = await client.call(unit.arm.connection, body)
+                answer = await client.call(unit.arm.connection, unit.arm.model, ask.body)
                 calls[-1] = _recorded(record, answer, unit.arm)
-            text, finish = calls[-1].text, calls[-1].finish_reason
-            if step is not None:
-                outputs[step] = text
-            if outcome_of(text, finish).kind != "answered":
-                # A later step must not build on half an answer.
-                break
+            ask = steps.send(Reply(calls[-1].text, calls[-1].finish_reason))
+    except StopIteration as end:
+        return _scored(unit, end.value, calls, card)
     except DomainError as error:
         return _failed(unit, "unsendable", error.message, calls)
     except CallFailure as failure:
         calls[-1] = replace(calls[-1], attempts=failure.attempts)
         return _failed(unit, failure.code, str(failure), calls)
-    return _scored(unit, text, finish, calls, card)
 
 
 def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:
@@ -115,7 +78,7 @@ def _recorded(record: CallRecord, answer: Answer, arm: ArmSpec) -> CallRecord:
     tokens_in, tokens_out = answer.usage.tokens_in, answer.usage.tokens_out
     estimated = tokens_in is None or tokens_out is None
     if tokens_in is None:
-        tokens_in = estimate_messages([m["content"] for m in record.request["messages"]])
+        tokens_in = estimate_messages(texts_of(record.request))
     if tokens_out is None:
         tokens_out = estimate_tokens(answer.text)
     return CallRecord(
@@ -123,6 +86,7 @@ def _recorded(record: CallRecord, answer: Answer, arm: ArmSpec) -> CallRecord:
         record.step,
         record.request,
         record.answer_key,
+        continues=record.continues,
         text=answer.text,
         finish_reason=answer.finish_reason,
         tokens_in=tokens_in,
@@ -138,38 +102,46 @@ def _recorded(record: CallRecord, answer: Answer, arm: ArmSpec) -> CallRecord:
 
 def _failed(unit: Unit, code: str, why: str, calls: list[CallRecord]) -> UnitResult:
     return UnitResult(
-        unit.arm.key, unit.case.key, unit.repeat, FAILED, why, "", None, code, tuple(calls)
+        unit.arm.key,
+        unit.case.key,
+        unit.repeat,
+        FAILED,
+        why,
+        "",
+        None,
+        code,
+        tuple(calls),
+        generation=unit.generation,
     )
 
 
-def _scored(
-    unit: Unit, text: str, finish: str | None, calls: list[CallRecord], card: Scorecard
-) -> UnitResult:
-    outcome = outcome_of(text, finish)
+def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], card: Scorecard) -> UnitResult:
     scores = score_answer(
         card,
         Scored(
-            output=text,
+            output=ending.text,
             reference=unit.case.reference,
             inputs=unit.case.inputs,
-            finish_reason=finish,
+            finish_reason=ending.finish_reason,
             tokens_in=sum(c.tokens_in or 0 for c in calls),
             tokens_out=sum(c.tokens_out or 0 for c in calls),
             latency_ms=sum(c.latency_ms for c in calls),
         ),
+        ending.outcome,
     )
     return UnitResult(
         unit.arm.key,
         unit.case.key,
         unit.repeat,
-        outcome.kind,
-        outcome.why,
-        text,
-        finish,
+        ending.outcome.kind,
+        ending.outcome.why,
+        ending.text,
+        ending.finish_reason,
         None,
         tuple(calls),
         {n: (s.value, s.why) for n, s in scores.by_name.items()},
         scores.total.value,
         scores.total.why,
         scores.ungated,
+        generation=unit.generation,
     )

@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Protocol
 
 from nomikon.engine.units import CellKey, StoredAnswer, TrialSpec, UnitResult
 
+# What a person may ask of a running trial.
+STOP, PAUSE = "stop", "pause"
+
+
+class StoreBusyError(Exception):
+    """The store cannot take anything just now (locked, full, read-only); later it may.
+
+    Its text is the reason in plain words.
+    """
+
 
 class TrialStore(Protocol):
-    """Storage for one trial. Called from one thread at a time; only the coordinator writes."""
+    """Storage for one trial. Called from one thread at a time; only the coordinator writes.
+
+    Every method may raise StoreBusyError; it then has changed nothing.
+    """
 
     def load(self) -> TrialSpec:
         """The trial as it was planned."""
@@ -17,14 +30,17 @@ class TrialStore(Protocol):
     def done(self) -> set[CellKey]:
         """Keys of the outputs already stored."""
 
+    def generations(self) -> Mapping[CellKey, int]:
+        """Outputs to be asked for afresh, with the generation to ask in."""
+
     def known(self, keys: Sequence[str]) -> dict[str, StoredAnswer]:
         """Answers had before to these requests, by key; failures are never among them."""
 
     def save(self, results: Sequence[UnitResult]) -> None:
         """Store results and announce them, in one transaction; what is stored already stays."""
 
-    def cancelled(self) -> bool:
-        """Whether somebody asked to stop."""
+    def asked(self) -> str | None:
+        """What somebody asked of the trial meanwhile: STOP, PAUSE or nothing."""
 
     def finish(self, state: str) -> None:
         """Record that the trial ended: complete, cancelled or paused."""

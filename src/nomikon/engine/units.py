@@ -40,8 +40,9 @@ class CaseSpec:
 class TrialSpec:
     """A trial as the engine sees it. scorecard is the plain document of a scorecard.
 
-    budget: billionths of the currency, None for no limit; spent: what its
-    stored outputs have newly cost so far.
+    budget: billionths of the currency, None for no limit; spent: what it has
+    newly cost so far. concurrency: outputs under way at a time. continuations:
+    how often an answer that was cut is continued.
     """
 
     key: str
@@ -54,6 +55,7 @@ class TrialSpec:
     generation: int = 0
     budget: int | None = None
     spent: int = 0
+    continuations: int = 0
 
 
 @dataclass(frozen=True)
@@ -86,6 +88,7 @@ class Unit:
     trial_seed: int
     generation: int = 0
     known: Mapping[str, StoredAnswer] = field(default_factory=dict)
+    continuations: int = 0
 
     @property
     def key(self) -> CellKey:
@@ -95,12 +98,16 @@ class Unit:
 
 @dataclass(frozen=True)
 class CallRecord:
-    """One request of an output and what came of it, in the order of the steps."""
+    """One request of an output and what came of it, in the order they were made.
+
+    continues: it asked for the rest of the answer before.
+    """
 
     position: int
     step: str | None
     request: Mapping[str, Any]
     answer_key: str
+    continues: bool = False
     text: str = ""
     finish_reason: str | None = None
     tokens_in: int | None = None
@@ -136,6 +143,7 @@ class UnitResult:
     total: float | None = None
     total_why: str = ""
     ungated: float | None = None
+    generation: int = 0
 
     @property
     def newly_spent(self) -> int:

@@ -8,7 +8,7 @@ import time
 from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import replace
 from types import TracebackType
-from typing import Any
+from typing import Any, TypeVar
 
 import aiohttp
 from tenacity import (
@@ -19,9 +19,11 @@ from tenacity import (
     wait_random_exponential,
 )
 
+from nomikon.core.trials.estimates import DEFAULT_OUTPUT_TOKENS, estimate_messages
 from nomikon.models.errors import CallFailure, failure_of_status
-from nomikon.models.types import Answer, Connection
-from nomikon.models.wire import StreamReader, read_whole
+from nomikon.models.protocols import call_url, list_request, read_list, reader_of, texts_of
+from nomikon.models.traffic import Traffic
+from nomikon.models.types import TRIAL, Answer, Connection, Limits, OfferedModel
 
 FIRST_BACKOFF_S = 0.4
 LONGEST_BACKOFF_S = 20.0
@@ -31,13 +33,15 @@ LONGEST_RETRY_AFTER_S = 120.0
 MAX_LINE = 8 * 1024 * 1024
 
 Sleep = Callable[[float], Awaitable[None]]
+T = TypeVar("T")
 
 
 class ModelClient:
     """Calls models over HTTP. Use as an async context manager.
 
-    keys: environment by name, the one place where a key's value enters.
+    keys: values by name, the one place where a key's value enters.
     clock: seconds that only go forward. sleep: how to wait between attempts.
+    traffic: who may call when; one for all clients of a process.
     """
 
     def __init__(
@@ -46,7 +50,9 @@ class ModelClient:
         keys: Mapping[str, str],
         clock: Callable[[], float] = time.perf_counter,
         sleep: Sleep = asyncio.sleep,
+        traffic: Traffic | None = None,
     ) -> None:
+        self.traffic = traffic or Traffic(clock=clock, sleep=sleep)
         self._keys = keys
         self._clock = clock
         self._sleep = sleep
@@ -69,19 +75,23 @@ class ModelClient:
         trace: TracebackType | None,
     ) -> None:
         assert self._session is not None
+        self.traffic.close()
         await self._session.close()
 
     async def call(
         self,
         connection: Connection,
+        model: str,
         body: Mapping[str, Any],
         *,
         on_text: Callable[[str], None] | None = None,
+        priority: int = TRIAL,
     ) -> Answer:
         """Send one request and wait for its whole answer.
 
         on_text is given each piece as it comes; after a failed attempt the
-        answer begins anew. Raises CallFailure with the number of attempts.
+        answer begins anew. Between two attempts the place is given up, so that
+        others may use it. Raises CallFailure with the number of attempts.
         """
         retrying = AsyncRetrying(
             retry=retry_if_exception(lambda e: isinstance(e, CallFailure) and e.may_retry),
@@ -90,24 +100,71 @@ class ModelClient:
             sleep=self._sleep,
             reraise=True,
         )
+        tokens = _tokens(connection, body)
+        sent = 0
         try:
             async for attempt in retrying:
                 with attempt:
-                    answer = await self._once(connection, body, on_text)
-            return replace(answer, attempts=attempt.retry_state.attempt_number)
+                    ticket = await self.traffic.enter(
+                        connection, model, tokens=tokens, priority=priority
+                    )
+                    sent += 1
+                    try:
+                        answer = await self._once(connection, model, body, on_text)
+                    except CallFailure as failure:
+                        self.traffic.failed(ticket, failure)
+                        raise
+                    except BaseException:
+                        self.traffic.dropped(ticket)
+                        raise
+                    self.traffic.answered(ticket, answer)
+            return replace(answer, attempts=sent)
         except CallFailure as failure:
-            failure.attempts = attempt.retry_state.attempt_number
+            failure.attempts = sent
+            raise
+
+    async def list_models(self, connection: Connection) -> list[OfferedModel]:
+        """The models a server says it has. Raises CallFailure."""
+        method, url = list_request(connection.protocol, connection.base_url)
+
+        async def ask() -> list[OfferedModel]:
+            assert self._session is not None, "the client is not open"
+            async with self._session.request(
+                method, url, headers=self._headers(connection), allow_redirects=False
+            ) as response:
+                await _refuse_status(response)
+                return read_list(connection.protocol, await self._json(response))
+
+        try:
+            return await self._guarded(connection, ask)
+        except CallFailure as failure:
+            if failure.code == "unknown_model":
+                raise CallFailure("refused", f"it offers no list at {url}") from failure
             raise
 
     async def _once(
         self,
         connection: Connection,
+        model: str,
         body: Mapping[str, Any],
         on_text: Callable[[str], None] | None,
     ) -> Answer:
+        return await self._guarded(
+            connection, lambda: self._stream(connection, model, body, on_text)
+        )
+
+    async def _guarded(self, connection: Connection, ask: Callable[[], Awaitable[T]]) -> T:
+        """Everything that can go wrong on the way, as a CallFailure that holds no key."""
+        try:
+            return await self._told_apart(connection, ask)
+        except CallFailure as failure:
+            secret = self._keys.get(connection.key_name or "") or ""
+            raise failure.without(secret) from None
+
+    async def _told_apart(self, connection: Connection, ask: Callable[[], Awaitable[T]]) -> T:
         try:
             async with asyncio.timeout(connection.call_timeout_s):
-                return await self._stream(connection, body, on_text)
+                return await ask()
         except TimeoutError as error:
             raise CallFailure("timeout", f"{connection.call_timeout_s:g} s") from error
         except aiohttp.ClientConnectorError as error:
@@ -124,11 +181,13 @@ class ModelClient:
     async def _stream(
         self,
         connection: Connection,
+        model: str,
         body: Mapping[str, Any],
         on_text: Callable[[str], None] | None,
     ) -> Answer:
         assert self._session is not None, "the client is not open"
-        url = connection.base_url.rstrip("/") + "/chat/completions"
+        url = call_url(connection.protocol, connection.base_url, model)
+        reader = reader_of(connection.protocol)
         began = self._clock()
         first: float | None = None
         async with self._session.post(
@@ -138,14 +197,11 @@ class ModelClient:
             # A redirect could carry the key to another host.
             allow_redirects=False,
         ) as response:
-            if response.status != 200:
-                text = (await response.content.read(2000)).decode("utf-8", "replace")
-                raise failure_of_status(response.status, text, response.headers.get("Retry-After"))
+            await _refuse_status(response)
             if "text/event-stream" not in response.content_type:
-                reader = read_whole(await self._json(response))
+                reader.read_whole(await self._json(response))
                 first = self._clock()
             else:
-                reader = StreamReader()
                 async for line in _lines(response.content, connection.stall_timeout_s):
                     if reader.feed(line):
                         first = first if first is not None else self._clock()
@@ -176,12 +232,28 @@ class ModelClient:
 
     def _headers(self, connection: Connection) -> dict[str, str]:
         headers = {"Content-Type": "application/json", "Accept": "text/event-stream"}
-        if connection.key_env:
-            key = self._keys.get(connection.key_env)
+        if connection.key_name:
+            key = self._keys.get(connection.key_name)
             if not key:
-                raise CallFailure("no_key", connection.key_env)
+                raise CallFailure("no_key", connection.key_name)
             headers["Authorization"] = f"Bearer {key}"
         return headers
+
+
+def _tokens(connection: Connection, body: Mapping[str, Any]) -> float:
+    """Tokens of prompt and answer, estimated only where a limit asks for them."""
+    limits: tuple[Limits, ...] = (connection.limits, connection.model_limits)
+    if all(x.tokens_per_minute is None for x in limits):
+        return 0.0
+    asked = body.get("max_tokens") or body.get("parameters", {}).get("max_tokens")
+    return estimate_messages(texts_of(body)) + (asked or DEFAULT_OUTPUT_TOKENS)
+
+
+async def _refuse_status(response: aiohttp.ClientResponse) -> None:
+    """Raise CallFailure for every status but 200."""
+    if response.status != 200:
+        text = (await response.content.read(2000)).decode("utf-8", "replace")
+        raise failure_of_status(response.status, text, response.headers.get("Retry-After"))
 
 
 _backoff = wait_random_exponential(multiplier=FIRST_BACKOFF_S, max=LONGEST_BACKOFF_S)

@@ -19,6 +19,7 @@ FAILURES: dict[str, str] = {
     "context_too_long": "prompt and answer do not fit the model's context",
     "refused": "the server refused the request (4xx)",
     "unsendable": "the prompt could not be filled from this case",
+    "resting": "not asked, since the server did not answer before",
 }
 RETRIED = ("unreachable", "throttled", "server_error", "timeout", "dropped_stream", "malformed")
 SHOWN = 200
@@ -36,11 +37,23 @@ class CallFailure(Exception):
         attempts: int = 1,
     ) -> None:
         assert code in FAILURES, code
-        super().__init__(f"{FAILURES[code]}: {detail}" if detail else FAILURES[code])
+        super().__init__(f"{FAILURES[code]}: {detail[:SHOWN]}" if detail else FAILURES[code])
         self.code = code
+        self.whole = detail
         self.detail = detail[:SHOWN]
         self.retry_after_s = retry_after_s
         self.attempts = attempts
+
+    def without(self, secret: str) -> CallFailure:
+        """The same failure, with a key that the server sent back taken out of its words."""
+        if not secret or secret not in str(self):
+            return self
+        return CallFailure(
+            self.code,
+            self.whole.replace(secret, "•••"),
+            retry_after_s=self.retry_after_s,
+            attempts=self.attempts,
+        )
 
     @property
     def may_retry(self) -> bool:

@@ -5,26 +5,55 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 CHAT_COMPLETIONS = "chat-completions"
-PROTOCOLS = (CHAT_COMPLETIONS,)
+OPEN_INFERENCE = "open-inference"
+PROTOCOLS = (CHAT_COMPLETIONS, OPEN_INFERENCE)
+
+# Who goes first where places are scarce: a person who waits for one answer, then trials.
+SINGLE, TRIAL = 0, 1
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What may be asked of a connection, or of one model of it; None is no limit.
+
+    concurrency: calls at a time. requests_per_minute, tokens_per_minute: in any
+    sixty seconds; tokens of prompt and answer together.
+    """
+
+    concurrency: int | None = None
+    requests_per_minute: float | None = None
+    tokens_per_minute: float | None = None
+
+    def shared_by(self, parts: int) -> Limits:
+        """The share of one of several workers that know nothing of each other."""
+        if parts <= 1:
+            return self
+        return Limits(
+            None if self.concurrency is None else max(1, self.concurrency // parts),
+            None if self.requests_per_minute is None else self.requests_per_minute / parts,
+            None if self.tokens_per_minute is None else self.tokens_per_minute / parts,
+        )
 
 
 @dataclass(frozen=True)
 class Connection:
-    """Where calls go. The key travels by name: `key_env` is an environment variable.
+    """Where calls go. The key travels by name: `key_name` names it in the client's keys.
 
     revision changes whenever anything that decides the answers changes.
     call_timeout_s: from sending to the last piece. stall_timeout_s: between pieces.
+    limits: of the whole connection; model_limits: of the model that is called.
     """
 
     id: str
     revision: int
     protocol: str
     base_url: str
-    key_env: str | None = None
+    key_name: str | None = None
     call_timeout_s: float = 120.0
     stall_timeout_s: float = 30.0
     max_attempts: int = 4
-    concurrency: int = 32
+    limits: Limits = Limits(concurrency=32)
+    model_limits: Limits = Limits()
 
     @property
     def identity(self) -> str:
@@ -56,3 +85,11 @@ class Answer:
     first_ms: float | None = None
     model_identity: str = ""
     attempts: int = 1
+
+
+@dataclass(frozen=True)
+class OfferedModel:
+    """A model that a server says it has; context_length None where it does not say."""
+
+    name: str
+    context_length: int | None = None

@@ -10,7 +10,7 @@ from typing import Any
 from nomikon.core.errors import MeasureError, ScorecardError
 from nomikon.core.measures.base import Answer, Measure, Score
 from nomikon.core.measures.registry import make_measure
-from nomikon.core.trials.outcomes import ANSWERED, outcome_of
+from nomikon.core.trials.outcomes import ANSWERED, Outcome, outcome_of
 
 FORMAT = "scorecard/1"
 DEFAULT_MARGIN = 0.05
@@ -114,14 +114,15 @@ def _entry(row: Any, index: int) -> Entry:
     return Entry(name, measure, float(weight), gate)
 
 
-def score_answer(card: Scorecard, answer: Answer) -> Scores:
+def score_answer(card: Scorecard, answer: Answer, outcome: Outcome | None = None) -> Scores:
     """Score one output by every measure of a scorecard.
 
     A cut, declined or empty answer is no answer and scores 0 by every measure.
     The total is the weighted mean; missing when a weighted measure or a gate
-    has no score (never reweighted); 0 when a gate scores below 1.
+    has no score (never reweighted); 0 when a gate scores below 1. outcome: what
+    the output is taken for, where that was told before.
     """
-    outcome = outcome_of(answer.output, answer.finish_reason)
+    outcome = outcome or outcome_of(answer.output, answer.finish_reason)
     if outcome.kind != ANSWERED:
         zero = Score(0.0, f"{outcome.kind}: {outcome.why}")
         return Scores({e.name: zero for e in card.entries}, zero, 0.0)

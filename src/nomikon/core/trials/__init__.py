@@ -1,5 +1,6 @@
 """Trials: the plan, its estimate, the keys of answers, and answers that are none."""
 
+from nomikon.core.trials.calibration import Calibration
 from nomikon.core.trials.estimates import NANO, cost_nano, estimate_tokens
 from nomikon.core.trials.keys import answer_key, seed_for
 from nomikon.core.trials.outcomes import (
@@ -10,6 +11,7 @@ from nomikon.core.trials.outcomes import (
     FAILED,
     OUTCOMES,
     Outcome,
+    mid_sentence,
     outcome_of,
 )
 from nomikon.core.trials.plan import (
@@ -23,28 +25,54 @@ from nomikon.core.trials.plan import (
     check_size,
     estimate,
 )
+from nomikon.core.trials.states import (
+    CANCELLED,
+    COMPLETE,
+    OPEN_STATES,
+    PAUSED,
+    QUEUED,
+    RUNNING,
+    STATES,
+    TrialStateError,
+    next_state,
+)
+from nomikon.core.trials.stitching import MAX_CONTINUATIONS, continuation, stitch
 
 __all__ = [
     "ANSWERED",
+    "CANCELLED",
+    "COMPLETE",
     "CUT",
     "DECLINED",
     "EMPTY",
     "FAILED",
+    "MAX_CONTINUATIONS",
     "NANO",
+    "OPEN_STATES",
     "OUTCOMES",
+    "PAUSED",
+    "QUEUED",
+    "RUNNING",
+    "STATES",
+    "Calibration",
     "Cell",
     "Estimate",
     "Outcome",
     "PlannedArm",
     "PlannedCase",
     "Problem",
+    "TrialStateError",
     "answer_key",
     "case_order",
     "cells_in_order",
     "check_size",
+    "continuation",
     "cost_nano",
     "estimate",
     "estimate_tokens",
+    "mid_sentence",
+    "next_state",
     "outcome_of",
     "seed_for",
+    "stitch",
 ]

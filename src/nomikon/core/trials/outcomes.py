@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 ANSWERED, CUT, DECLINED, EMPTY, FAILED = "answered", "cut", "declined", "empty", "failed"
@@ -30,11 +32,57 @@ class Outcome:
     why: str = ""
 
 
-def outcome_of(text: str, finish_reason: str | None) -> Outcome:
+# A sentence does not end in one of these.
+DANGLING = frozenset(
+    "a an and as at because but by for from if in into is of on or that the their this to was "
+    "were when which while who will with your".split()
+)
+# Shorter answers (a label, a name, a subject line) need no full stop, nor does
+# a closing line such as "Kind regards,".
+_SHORTEST_PROSE = 12
+_SHORTEST_LAST_LINE = 4
+_FENCE = re.compile(r"^\s*(```+|~~~+)", re.MULTILINE)
+
+
+def mid_sentence(text: str) -> str:
+    """Why an answer seems to break off before its end; "" where it does not.
+
+    Told only by what cannot be an end: a structure left open, or a last word or
+    mark that asks for more. A missing full stop alone is no sign.
+    """
+    body = text.strip()
+    fences = _FENCE.findall(body)
+    if len(fences) % 2:
+        return "a fenced block is left open"
+    if body[:1] in ("{", "[") and not fences and _open_brackets(body):
+        return "the JSON is not closed"
+    words = body.split()
+    last_line = body.rsplit("\n", 1)[-1].split()
+    if len(words) < _SHORTEST_PROSE or len(last_line) < _SHORTEST_LAST_LINE:
+        return ""
+    if body[-1] in ",;(“‘":
+        return f"ends with “{body[-1]}”"
+    if words[-1] in DANGLING:
+        return f"ends with “{words[-1]}”"
+    return ""
+
+
+def _open_brackets(text: str) -> bool:
+    """Whether a text that begins like JSON ends with brackets still open."""
+    try:
+        json.loads(text)
+    except (ValueError, RecursionError):
+        bare = re.sub(r'"(?:[^"\\]|\\.)*("|$)', "", text, flags=re.DOTALL)
+        return bare.count("{") + bare.count("[") > bare.count("}") + bare.count("]")
+    return False
+
+
+def outcome_of(text: str, finish_reason: str | None, stops: Sequence[str] = ()) -> Outcome:
     """Tell an answer from what only looks like one.
 
     finish_reason: as the server reported it; `length` means the output limit
-    cut the answer off, `content_filter` that the server declined.
+    cut the answer off, `content_filter` that the server declined. stops: the
+    stop sequences asked for; an answer that ends at one may end anywhere.
     """
     if finish_reason == "content_filter":
         return Outcome(DECLINED, "the server's own filter declined")
@@ -44,4 +92,6 @@ def outcome_of(text: str, finish_reason: str | None) -> Outcome:
         return Outcome(CUT, "the answer reached the output limit")
     if refusal := _REFUSALS.search(text):
         return Outcome(DECLINED, f"begins with “{refusal.group(0).strip()[:80]}”")
+    if not stops and (sign := mid_sentence(text)):
+        return Outcome(CUT, f"breaks off: {sign}")
     return Outcome(ANSWERED)

@@ -56,7 +56,7 @@ def request_body(
 
 
 @dataclass
-class StreamReader:
+class ChatReader:
     """Reads the events of one streamed answer; feed it lines, then ask it for the end."""
 
     parts: list[str] = field(default_factory=list)
@@ -114,30 +114,26 @@ class StreamReader:
         if not self.done and self.finish_reason is None:
             raise CallFailure("dropped_stream", f"after {len(''.join(self.parts))} characters")
 
+    def read_whole(self, document: Any) -> None:
+        """Take an answer sent in one piece. Raises CallFailure (malformed)."""
+        try:
+            choice = document["choices"][0]
+            content = choice["message"]["content"]
+        except (KeyError, IndexError, TypeError) as error:
+            shown = json.dumps(document)[:200]
+            raise CallFailure("malformed", f"no answer in it: {shown}") from error
+        self.parts.append(content if isinstance(content, str) else "")
+        self.finish_reason = choice.get("finish_reason")
+        marks = (document.get("model"), document.get("system_fingerprint"))
+        self.identity = " ".join(str(m) for m in marks if m)
+        if isinstance(usage := document.get("usage"), dict):
+            self.usage = read_usage(usage)
+        self.done = True
+
     @property
     def text(self) -> str:
         """The answer so far."""
         return "".join(self.parts)
-
-
-def read_whole(document: Any) -> StreamReader:
-    """An answer sent in one piece, as the same reader. Raises CallFailure (malformed)."""
-    reader = StreamReader()
-    try:
-        choice = document["choices"][0]
-        content = choice["message"]["content"]
-    except (KeyError, IndexError, TypeError) as error:
-        shown = json.dumps(document)[:200]
-        raise CallFailure("malformed", f"no answer in it: {shown}") from error
-    reader.parts.append(content if isinstance(content, str) else "")
-    reader.finish_reason = choice.get("finish_reason")
-    reader.identity = " ".join(
-        str(x) for x in (document.get("model"), document.get("system_fingerprint")) if x
-    )
-    if isinstance(usage := document.get("usage"), dict):
-        reader.usage = read_usage(usage)
-    reader.done = True
-    return reader
 
 
 def read_usage(usage: Mapping[str, Any]) -> Usage:

@@ -1,0 +1,61 @@
+"""The states of a trial, and what leads from one to the next."""
+
+from __future__ import annotations
+
+from nomikon.core.errors import DomainError
+
+QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED = (
+    "queued",
+    "running",
+    "complete",
+    "paused",
+    "cancelled",
+    "failed",
+)
+STATES = (QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED)
+OPEN_STATES = (QUEUED, RUNNING)
+
+# (state, what happens): the state after it. What is not here cannot happen.
+# A running trial whose worker dies stays running and is taken up again.
+TRANSITIONS: dict[tuple[str, str], str] = {
+    (QUEUED, "taken up"): RUNNING,
+    (RUNNING, "taken up"): RUNNING,
+    (QUEUED, "every output is there"): COMPLETE,
+    (RUNNING, "every output is there"): COMPLETE,
+    (RUNNING, "budget spent or pause asked for"): PAUSED,
+    (QUEUED, "budget spent or pause asked for"): PAUSED,
+    (RUNNING, "stop asked for"): CANCELLED,
+    (QUEUED, "stop asked for"): CANCELLED,
+    (RUNNING, "cannot go on"): FAILED,
+    (QUEUED, "cannot go on"): FAILED,
+    (PAUSED, "continued"): QUEUED,
+    (CANCELLED, "continued"): QUEUED,
+    (FAILED, "continued"): QUEUED,
+    (COMPLETE, "failed calls asked again"): QUEUED,
+    (COMPLETE, "extended or asked afresh"): QUEUED,
+    (PAUSED, "extended or asked afresh"): QUEUED,
+    (CANCELLED, "extended or asked afresh"): QUEUED,
+}
+
+
+class TrialStateError(DomainError):
+    """Something was asked of a trial that its state does not allow."""
+
+    code = "trial_state"
+
+
+def next_state(state: str, event: str) -> str:
+    """The state after an event. Raises TrialStateError where it cannot happen."""
+    try:
+        return TRANSITIONS[state, event]
+    except KeyError:
+        raise TrialStateError(
+            f"a trial that is {state} cannot be: {event}", field="state"
+        ) from None
+
+
+def diagram() -> str:
+    """The states as a Mermaid state diagram, for the documentation."""
+    lines = ["stateDiagram-v2", "    [*] --> queued: started"]
+    lines += [f"    {a} --> {b}: {event}" for (a, event), b in TRANSITIONS.items()]
+    return "\n".join(lines)

@@ -1,0 +1,112 @@
+"""The Open Inference Protocol, version 2, with its generate extension: bodies and streams.
+
+One text goes in and one comes out; roles are not part of the protocol, so the
+messages of a prompt are joined by an empty line, in their order.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from nomikon.core.prompts import Message
+from nomikon.models.errors import CallFailure
+from nomikon.models.types import Usage
+
+_DIRECT = (
+    "temperature",
+    "top_p",
+    "top_k",
+    "max_tokens",
+    "stop",
+    "presence_penalty",
+    "frequency_penalty",
+)
+# What this protocol has no word for.
+UNSUPPORTED = ("response_schema", "reasoning_effort")
+
+
+def request_body(
+    model: str,
+    messages: Sequence[Message],
+    settings: Mapping[str, Any],
+    *,
+    seed: int | None,
+    unsupported: Sequence[str] = (),
+) -> dict[str, Any]:
+    """The exact body of one call. The model's name is in the address, not in the body."""
+    parameters: dict[str, Any] = {
+        name: settings[name] for name in _DIRECT if name in settings and name not in unsupported
+    }
+    if seed is not None and "seed" not in unsupported:
+        parameters["seed"] = seed
+    return {"text_input": "\n\n".join(m.content for m in messages), "parameters": parameters}
+
+
+@dataclass
+class GenerateReader:
+    """Reads the events of one generated stream, or a reply in one piece."""
+
+    parts: list[str] = field(default_factory=list)
+    finish_reason: str | None = None
+    usage: Usage = field(default_factory=Usage)
+    identity: str = ""
+    done: bool = False
+
+    def feed(self, line: bytes) -> bool:
+        """Take one line of the stream; True when it brought text.
+
+        Raises CallFailure (malformed, server_error) for what is no event.
+        """
+        if not line.startswith(b"data:"):
+            return False
+        try:
+            event = json.loads(line[5:])
+        except ValueError as error:
+            shown = line[5:205].decode("utf-8", "replace")
+            raise CallFailure("malformed", f"not JSON in the stream: {shown}") from error
+        return self.take(event)
+
+    def take(self, event: Any) -> bool:
+        """Take one event; True when it brought text."""
+        if not isinstance(event, dict):
+            raise CallFailure("malformed", "an event of the stream is not an object")
+        if event.get("error"):
+            raise CallFailure("server_error", str(event["error"]))
+        if not self.identity:
+            marks = (event.get("model_name"), event.get("model_version"))
+            self.identity = " ".join(str(m) for m in marks if m)
+        details = event.get("details")
+        if isinstance(details, dict):
+            if details.get("finish_reason"):
+                self.finish_reason = str(details["finish_reason"])
+            self.usage = Usage(
+                _count(details.get("prompt_tokens")) or self.usage.tokens_in,
+                _count(details.get("generated_tokens")) or self.usage.tokens_out,
+            )
+        text = event.get("text_output")
+        if isinstance(text, str) and text:
+            self.parts.append(text)
+            return True
+        return False
+
+    def check_complete(self) -> None:
+        """The end of the stream is the end of the answer: the transport tells a broken one."""
+
+    def read_whole(self, document: Any) -> None:
+        """Take a reply sent in one piece. Raises CallFailure (malformed)."""
+        if not isinstance(document, dict) or "text_output" not in document:
+            self.take(document)
+            raise CallFailure("malformed", f"no answer in it: {json.dumps(document)[:200]}")
+        self.take(document)
+
+    @property
+    def text(self) -> str:
+        """The answer so far."""
+        return "".join(self.parts)
+
+
+def _count(value: Any) -> int | None:
+    return value if isinstance(value, int) and type(value) is int and value >= 0 else None
