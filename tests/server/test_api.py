@@ -434,7 +434,7 @@ class TrialTest(TransactionTestCase):
 
     def test_a_wish_to_stop_after_the_last_answer_changes_nothing(self):
         trial = start(self.brief)
-        self.assertTrue(self.api.post(f"trials/{trial.pk}/cancel/").json()["stopping"])
+        self.assertTrue(self.api.post(f"trials/{trial.pk}/cancel/").json()["asked"])
         run(trial)
         self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["state"], "complete")
         again = self.api.post(f"trials/{trial.pk}/cancel/")

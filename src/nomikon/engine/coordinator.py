@@ -120,14 +120,15 @@ async def run_trial(
         spec = await patiently(store.load)
         done = await patiently(store.done)
         generations = await patiently(store.generations)
-        card = read_scorecard(spec.scorecard)
+        # Refused before anything is asked.
+        read_scorecard(spec.scorecard)
 
         async def look_up(keys: Sequence[str]) -> dict[str, StoredAnswer]:
             return await patiently(store.known, keys)
 
         units = _with_known(remaining_units(spec, done, generations), look_up)
         purse = Purse(spec.budget, spec.spent)
-        results = executor.run(purse.hand_out(units), card, spec.concurrency)
+        results = executor.run(purse.hand_out(units), spec.scorecard, spec.concurrency)
         state = COMPLETE
         async with contextlib.aclosing(_batches(purse.pay(results))) as batches:
             async for batch in batches:

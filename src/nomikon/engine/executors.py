@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator
-from typing import Protocol
+from collections.abc import AsyncIterator, Mapping
+from typing import Any, Protocol
 
-from nomikon.core.measures import Scorecard
+from nomikon.core.measures import read_scorecard
 from nomikon.engine.run_unit import Caller, run_unit
 from nomikon.engine.units import Unit, UnitResult
 
 
 class Executor(Protocol):
-    """Runs units and yields their results in the order in which they end."""
+    """Runs units and yields their results in the order in which they end.
+
+    Use as an async context manager around all runs.
+    """
 
     def run(
-        self, units: AsyncIterator[Unit], card: Scorecard, concurrency: int
+        self, units: AsyncIterator[Unit], scorecard: Mapping[str, Any], concurrency: int
     ) -> AsyncIterator[UnitResult]:
-        """Run all units, at most `concurrency` at a time."""
+        """Run all units, at most `concurrency` at a time; scorecard is its plain document."""
 
 
 class LocalExecutor:
@@ -30,10 +33,17 @@ class LocalExecutor:
     def __init__(self, client: Caller) -> None:
         self._client = client
 
+    async def __aenter__(self) -> LocalExecutor:
+        return self
+
+    async def __aexit__(self, *error: object) -> None:
+        """Nothing is kept between runs."""
+
     async def run(
-        self, units: AsyncIterator[Unit], card: Scorecard, concurrency: int
+        self, units: AsyncIterator[Unit], scorecard: Mapping[str, Any], concurrency: int
     ) -> AsyncIterator[UnitResult]:
         """Run all units, at most `concurrency` at a time; the client keeps to the limits."""
+        card = read_scorecard(scorecard)
         under_way: set[asyncio.Task[UnitResult]] = set()
         try:
             exhausted = False

@@ -13,7 +13,7 @@ from rest_framework.views import exception_handler as drf_handler
 from nomikon.core.errors import DomainError
 
 MEDIA_TYPE = "application/problem+json"
-CONFLICTS = ("version_conflict", "trial_state", "in_use")
+CONFLICTS = ("version_conflict", "trial_state", "in_use", "worker_away")
 
 
 class ConflictError(DomainError):

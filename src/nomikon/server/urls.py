@@ -6,7 +6,7 @@ from django.urls import path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
 from nomikon.server import problems
-from nomikon.server.api import briefs, connections, datasets, desk, trials
+from nomikon.server.api import briefs, connections, datasets, desk, running, trials
 from nomikon.server.events import stream
 
 handler404 = problems.not_found
@@ -37,14 +37,22 @@ urlpatterns = [
     path("api/connections/add/", connections.add_connection),
     path("api/connections/<int:connection_id>/", connections.change_connection),
     path("api/connections/<int:connection_id>/models/", connections.add_model),
+    path("api/connections/<int:connection_id>/offered/", connections.offered),
+    path("api/connections/<int:connection_id>/health/", connections.health),
     path("api/models/<int:model_id>/", connections.change_model),
-    path("api/briefs/<int:brief_id>/plan/", trials.plan),
+    path("api/models/<int:model_id>/test/", connections.test_call),
+    path("api/spend/", desk.spend),
+    path("api/briefs/<int:brief_id>/plan/", running.plan),
     path("api/briefs/<int:brief_id>/trials/", trials.trials),
-    path("api/briefs/<int:brief_id>/trials/start/", trials.start),
+    path("api/briefs/<int:brief_id>/trials/start/", running.start),
     path("api/trials/<int:trial_id>/", trials.trial),
     path("api/trials/<int:trial_id>/cells/", trials.cells),
-    path("api/trials/<int:trial_id>/cancel/", trials.cancel),
-    path("api/trials/<int:trial_id>/continue/", trials.go_on),
+    path("api/trials/<int:trial_id>/cancel/", running.cancel),
+    path("api/trials/<int:trial_id>/pause/", running.pause),
+    path("api/trials/<int:trial_id>/continue/", running.go_on),
+    path("api/trials/<int:trial_id>/afresh/", running.afresh),
+    path("api/trials/<int:trial_id>/extension/", running.extension),
+    path("api/trials/<int:trial_id>/extend/", running.extend),
     path("api/trials/<int:trial_id>/compare/<int:arm_id>/<int:against_id>/", trials.compare),
     path("api/outputs/<int:output_id>/", trials.output),
     path("api/outputs/<int:output_id>/marks/", trials.mark),

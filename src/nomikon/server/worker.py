@@ -8,21 +8,30 @@ import fcntl
 import logging
 import os
 import signal
+import time
 from datetime import datetime, timedelta
 from pathlib import Path
 
 from asgiref.sync import sync_to_async
 from django.conf import settings
-from django.db import close_old_connections, transaction
+from django.db import OperationalError, close_old_connections, transaction
 from django.utils import timezone
 
 from nomikon.core.errors import DomainError
+from nomikon.engine.cluster import ClusterExecutor
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
-from nomikon.models import ModelClient
+from nomikon.models import ModelClient, Traffic
+from nomikon.server.connections.keys import Keyring
+from nomikon.server.connections.recording import (
+    forget_standings,
+    record_health,
+    record_standing,
+)
 from nomikon.server.ledger.write import emit
 from nomikon.server.trials.models import FAILED, OPEN_STATES, Trial, Worker
-from nomikon.server.trials.store import DatabaseStore
+from nomikon.server.trials.store import DatabaseStore, may_pass
+from nomikon.server.worker_link import Link
 
 log = logging.getLogger("nomikon.worker")
 
@@ -78,49 +87,107 @@ def mark_failed(trial_id: int, message: str) -> None:
         emit(f"trial:{trial_id}", FAILED, {"message": message}, now=now)
 
 
+class Workroom:
+    """The running trials, their one client, and what is written down about its connections."""
+
+    def __init__(self) -> None:
+        self.keyring = Keyring(os.environ)
+        self._changed: set[str] = set()
+        self.traffic = Traffic(clock=time.monotonic, on_change=self._changed.add)
+        self.client = ModelClient(keys=self.keyring, traffic=self.traffic)
+        self.executor = executor_for(self.client)
+        self.link = Link(self.client, self.keyring)
+        self.running: dict[int, asyncio.Task[None]] = {}
+        self._started_at = timezone.now()
+        self._beaten = 0.0
+
+    async def turn(self) -> bool:
+        """Look once for what is to be done; True when a trial was taken up.
+
+        A database that takes nothing just now is no reason to end: what runs
+        waits for it, and the next turn tries again.
+        """
+        try:
+            await self._note()
+            trial_id = await sync_to_async(next_trial)(set(self.running))
+        except OperationalError as error:
+            if not may_pass(error):
+                raise
+            self.link.troubles["worker"] = str(error)
+            log.warning("the database takes nothing just now: %s", error)
+            return False
+        self.link.troubles.pop("worker", None)
+        if trial_id is None:
+            return False
+        self.running[trial_id] = asyncio.create_task(self._run_one(trial_id))
+        return True
+
+    async def clear(self) -> None:
+        """Let go of the trials that have ended."""
+        for ended in [t for t, task in self.running.items() if task.done()]:
+            await self.running.pop(ended)
+
+    async def _note(self) -> None:
+        while self._changed:
+            state = self.traffic.state_of(next(iter(self._changed)))
+            await sync_to_async(record_standing)(state, now=timezone.now())
+            self._changed.discard(state.connection)
+        if time.monotonic() - self._beaten >= HEARTBEAT_S:
+            await sync_to_async(beat)(self._started_at)
+            if tallies := self.traffic.tallies():
+                await sync_to_async(record_health)(tallies, now=timezone.now())
+            self._beaten = time.monotonic()
+
+    async def _run_one(self, trial_id: int) -> None:
+        def on_trouble(reason: str | None) -> None:
+            if reason is None:
+                self.link.troubles.pop(f"trial:{trial_id}", None)
+            else:
+                self.link.troubles[f"trial:{trial_id}"] = reason
+
+        try:
+            await sync_to_async(self.keyring.refresh)()
+            store = DatabaseStore(trial_id, clock=timezone.now)
+            await run_trial(store, self.executor, on_trouble=on_trouble)
+        except DomainError as error:
+            await sync_to_async(mark_failed)(trial_id, error.message)
+        except Exception as error:
+            # One broken trial must not stop the others; it is recorded and shown.
+            log.exception("trial %s stopped", trial_id)
+            await sync_to_async(mark_failed)(trial_id, f"{type(error).__name__}: {error}"[:500])
+        finally:
+            self.link.troubles.pop(f"trial:{trial_id}", None)
+            await sync_to_async(close_old_connections)()
+
+
 async def work(*, until_idle: bool = False) -> None:
     """Run trials as they come, several at once; with until_idle return when none is left."""
-    started_at = timezone.now()
     stopping = asyncio.Event()
     loop = asyncio.get_running_loop()
     if not until_idle:
         for sign in (signal.SIGTERM, signal.SIGINT):
             loop.add_signal_handler(sign, stopping.set)
-    running: dict[int, asyncio.Task[None]] = {}
-    last_beat = 0.0
-    async with ModelClient(keys=os.environ) as client:
-        executor = LocalExecutor(client)
+    room = Workroom()
+    await sync_to_async(forget_standings)()
+    async with room.client, room.executor, room.link.open():
         while not stopping.is_set():
-            if loop.time() - last_beat >= HEARTBEAT_S:
-                await sync_to_async(beat)(started_at)
-                last_beat = loop.time()
-            trial_id = await sync_to_async(next_trial)(set(running))
-            if trial_id is not None:
-                running[trial_id] = asyncio.create_task(_run_one(trial_id, executor))
+            if await room.turn():
                 continue
-            for done in [t for t, task in running.items() if task.done()]:
-                await running.pop(done)
-            if until_idle and not running:
+            await room.clear()
+            if until_idle and not room.running:
                 return
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(stopping.wait(), IDLE_S)
         # What is under way is dropped, not waited for: the next worker asks again.
-        for task in running.values():
+        for task in room.running.values():
             task.cancel()
-        await asyncio.gather(*running.values(), return_exceptions=True)
+        await asyncio.gather(*room.running.values(), return_exceptions=True)
 
 
-async def _run_one(trial_id: int, executor: LocalExecutor) -> None:
-    try:
-        await run_trial(DatabaseStore(trial_id, clock=timezone.now), executor)
-    except DomainError as error:
-        await sync_to_async(mark_failed)(trial_id, error.message)
-    except Exception as error:
-        # One broken trial must not stop the others; it is recorded and shown.
-        log.exception("trial %s stopped", trial_id)
-        await sync_to_async(mark_failed)(trial_id, f"{type(error).__name__}: {error}"[:500])
-    finally:
-        await sync_to_async(close_old_connections)()
+def executor_for(client: ModelClient) -> LocalExecutor | ClusterExecutor:
+    """Where trials run: in this process, or on the cluster that NOMIKON_CLUSTER names."""
+    address = os.environ.get("NOMIKON_CLUSTER", "")
+    return ClusterExecutor(address) if address else LocalExecutor(client)
 
 
 def main() -> None:

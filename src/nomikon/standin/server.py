@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
 import time
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator, Awaitable, Callable, Iterator
 from typing import Any
 
 from aiohttp import web
 
 from nomikon.standin import tokens
 from nomikon.standin.answer import Sampling, answer
+from nomikon.standin.continuing import asks_for_the_rest, the_rest
 from nomikon.standin.faults import Fault, FaultPlan
 from nomikon.standin.models import PERSONAS, Persona
 
@@ -35,12 +37,17 @@ class Standin:
         self.faults = faults or FaultPlan()
         self.pace = pace
         self.log: list[dict[str, Any]] = []
+        # When each call came, by model, and how many of a model's were there at once.
+        self.arrivals: dict[str, list[float]] = {}
+        self._at_once: dict[str, int] = {}
+        self._most_at_once: dict[str, int] = {}
 
     def app(self) -> web.Application:
         """The aiohttp application."""
         app = web.Application(client_max_size=64 * 1024 * 1024, middlewares=[_client_gone])
         app.router.add_get("/v1/models", self.list_models)
         app.router.add_post("/v1/chat/completions", self.chat)
+        app.router.add_post("/v2/repository/index", self.list_repository)
         app.router.add_get("/v2/models/{model}", self.model_metadata)
         app.router.add_post("/v2/models/{model}/generate", self.generate)
         app.router.add_post("/v2/models/{model}/generate_stream", self.generate_stream)
@@ -64,6 +71,10 @@ class Standin:
             }
         )
 
+    async def list_repository(self, request: web.Request) -> web.Response:
+        rows = [{"name": name, "version": "1", "state": "READY"} for name in PERSONAS]
+        return web.json_response(rows)
+
     async def model_metadata(self, request: web.Request) -> web.Response:
         name = request.match_info["model"]
         if name not in PERSONAS:
@@ -79,12 +90,49 @@ class Standin:
         )
 
     async def show_log(self, request: web.Request) -> web.Response:
-        """Counts of calls by model and by what became of them, for tests."""
+        """Counts of calls by model and by what became of them, for tests.
+
+        window_s: the most calls of a model that came within so many seconds
+        (default 60), and the most that were there at once.
+        """
+        window = float(request.query.get("window_s", "60"))
         counts: dict[str, int] = {}
         for row in self.log:
             key = f"{row['model']} {row['result']}"
             counts[key] = counts.get(key, 0) + 1
-        return web.json_response({"calls": len(self.log), "counts": counts})
+        return web.json_response(
+            {
+                "calls": len(self.log),
+                "counts": counts,
+                "most_in_window": {m: _most_within(t, window) for m, t in self.arrivals.items()},
+                "most_at_once": self._most_at_once,
+                "refused": {m: limit.refused for m, limit in self.faults.limits.items()},
+            }
+        )
+
+    @contextlib.contextmanager
+    def _present(self, model: str) -> Iterator[int]:
+        """Count a call as there; gives how many of its model are."""
+        self.arrivals.setdefault(model, []).append(time.monotonic())
+        count = self._at_once[model] = self._at_once.get(model, 0) + 1
+        self._most_at_once[model] = max(count, self._most_at_once.get(model, 0))
+        try:
+            yield count
+        finally:
+            self._at_once[model] -= 1
+
+    def _over_limit(self, model: str, at_once: int) -> web.Response | None:
+        """A 429 when the model lets nothing more through just now."""
+        limit = self.faults.limits.get(model)
+        wait = None if limit is None else limit.retry_after_s(at_once, time.monotonic())
+        if wait is None:
+            return None
+        self._note(model, "over-limit")
+        return web.json_response(
+            {"error": {"message": "too many requests", "code": 429}},
+            status=429,
+            headers={"Retry-After": f"{wait:.3f}"},
+        )
 
     # --- chat completions ---------------------------------------------------
 
@@ -92,6 +140,17 @@ class Standin:
         try:
             body = await _json_body(request)
             persona = _persona(body.get("model"))
+        except BadRequest as error:
+            self._note("unknown", error.code)
+            return _refusal(error)
+        with self._present(persona.name) as at_once:
+            refused = self._over_limit(persona.name, at_once)
+            return refused or await self._chat(request, body, persona)
+
+    async def _chat(
+        self, request: web.Request, body: dict[str, Any], persona: Persona
+    ) -> web.StreamResponse:
+        try:
             messages = _messages(body.get("messages"))
             sampling, limit, stops = _sampling(body)
             fault = self.faults.next_for(persona.name)
@@ -99,8 +158,9 @@ class Standin:
                 return refused
             text, finish, prompt_tokens = _complete(messages, persona, sampling, limit, stops)
         except BadRequest as error:
-            self._note(str(_safe_model(locals())), error.code)
+            self._note(persona.name, error.code)
             return _refusal(error)
+        text, finish = _spoilt(text, finish, fault)
         usage = {
             "prompt_tokens": prompt_tokens,
             "completion_tokens": tokens.count(text),
@@ -193,8 +253,8 @@ class Standin:
         self, request: web.Request, persona: Persona, fault: Fault
     ) -> web.StreamResponse | None:
         """Play a fault that takes the place of an answer; None lets the answer begin."""
-        if fault.delay_ms:
-            await asyncio.sleep(fault.delay_ms / 1000)
+        if delay := self.faults.delay_ms(fault):
+            await asyncio.sleep(delay / 1000)
         if fault.kind.startswith("http-"):
             self._note(persona.name, fault.kind)
             status = int(fault.kind.removeprefix("http-"))
@@ -223,9 +283,11 @@ class Standin:
 
     async def generate(self, request: web.Request) -> web.Response:
         try:
-            persona, text, finish, counted = await self._v2(request)
+            persona, text, finish, counted, refused = await self._v2(request)
         except BadRequest as error:
             return _refusal(error)
+        if refused:
+            return refused
         await asyncio.sleep(self._duration(persona, text))
         return web.json_response(
             {
@@ -242,9 +304,11 @@ class Standin:
 
     async def generate_stream(self, request: web.Request) -> web.StreamResponse:
         try:
-            persona, text, finish, counted = await self._v2(request)
+            persona, text, finish, counted, refused = await self._v2(request)
         except BadRequest as error:
             return _refusal(error)
+        if refused:
+            return refused
         response = web.StreamResponse(headers={"Content-Type": "text/event-stream"})
         await response.prepare(request)
         async for piece in self._pieces(persona, text):
@@ -264,7 +328,9 @@ class Standin:
         await response.write_eof()
         return response
 
-    async def _v2(self, request: web.Request) -> tuple[Persona, str, str, int]:
+    async def _v2(
+        self, request: web.Request
+    ) -> tuple[Persona, str, str, int, web.StreamResponse | None]:
         body = await _json_body(request)
         persona = _persona(request.match_info["model"])
         prompt = body.get("text_input")
@@ -277,8 +343,15 @@ class Standin:
         text, finish, counted = _complete(
             [{"role": "user", "content": prompt}], persona, sampling, limit, stops
         )
-        self._note(persona.name, "answered")
-        return persona, text, finish, counted
+        fault = self.faults.next_for(persona.name)
+        with self._present(persona.name) as at_once:
+            refused: web.StreamResponse | None = self._over_limit(persona.name, at_once)
+            if fault and not refused:
+                refused = await self._fault_before(request, persona, fault)
+        text, finish = _spoilt(text, finish, fault)
+        if not refused:
+            self._note(persona.name, fault.kind if fault else "answered")
+        return persona, text, finish, counted, refused
 
     def _note(self, model: str, result: str) -> None:
         self.log.append({"model": model, "result": result, "at": time.time()})
@@ -311,7 +384,11 @@ def _complete(
             f"the context of {persona.name} holds {persona.context}",
             "context_too_long",
         )
-    text = answer(messages, persona, sampling)
+    if asks_for_the_rest(messages):
+        whole = answer(messages[:-2], persona, sampling)
+        text = the_rest(whole, messages[-2]["content"], messages[-1]["content"])
+    else:
+        text = answer(messages, persona, sampling)
     finish = "stop"
     cuts = [text.index(s) for s in stops if s in text]
     if cuts:
@@ -321,6 +398,25 @@ def _complete(
     if len(rows) > most:
         text, finish = "".join(rows[:most]), "length"
     return text, finish, counted
+
+
+def _spoilt(text: str, finish: str, fault: Fault | None) -> tuple[str, str]:
+    """The answer as a fault leaves it: cut and owned up to, or just broken off."""
+    kind = fault.kind if fault else ""
+    if kind not in ("truncate", "break-off"):
+        return text, finish
+    rows = tokens.pieces(text)
+    return "".join(rows[: max(1, len(rows) // 2)]), "length" if kind == "truncate" else finish
+
+
+def _most_within(times: list[float], window: float) -> int:
+    """The most of these times that lie within any window of so many seconds."""
+    most = first = 0
+    for last, at in enumerate(times):
+        while times[first] <= at - window:
+            first += 1
+        most = max(most, last - first + 1)
+    return most
 
 
 async def _json_body(request: web.Request) -> dict[str, Any]:
@@ -385,11 +481,6 @@ def _sampling(body: dict[str, Any]) -> tuple[Sampling, int | None, list[str]]:
         limit,
         stops,
     )
-
-
-def _safe_model(scope: dict[str, Any]) -> str:
-    body = scope.get("body")
-    return str(body.get("model")) if isinstance(body, dict) else "unknown"
 
 
 def _refusal(error: BadRequest) -> web.Response:

@@ -12,6 +12,8 @@ export const keys = {
   cases: (dataset: number, split: string, words: string) =>
     ['cases', dataset, split, words] as const,
   connections: ['connections'] as const,
+  health: (id: number) => ['connections', id, 'health'] as const,
+  spend: ['ledger', 'spend'] as const,
   trials: (id: number) => ['brief', id, 'trials'] as const,
   trial: (id: number) => ['trial', id] as const,
   cells: (id: number) => ['trial', id, 'cells'] as const,
@@ -76,6 +78,23 @@ export function useConnections() {
     queryKey: keys.connections,
     queryFn: () => dataOf(api.GET('/api/connections/')),
   })
+}
+
+export function useHealth(id: number) {
+  return useQuery({
+    queryKey: keys.health(id),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/connections/{connection_id}/health/', {
+          params: { path: { connection_id: id } },
+        }),
+      ),
+    refetchInterval: 20_000,
+  })
+}
+
+export function useSpend() {
+  return useQuery({ queryKey: keys.spend, queryFn: () => dataOf(api.GET('/api/spend/')) })
 }
 
 export function useTrials(id: number) {

@@ -293,6 +293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{connection_id}/health/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What came of the attempts of the last 24 hours, hour by hour, the oldest first. */
+        get: operations["connection_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/{connection_id}/models/": {
         parameters: {
             query?: never;
@@ -304,6 +321,23 @@ export interface paths {
         put?: never;
         /** @description Add a model to a connection. */
         post: operations["add_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/offered/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The models that the server says it has. */
+        get: operations["offered_models"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -480,6 +514,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/models/{model_id}/test/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make one real call and show what came back; it goes before the trials' calls. */
+        post: operations["test_call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{output_id}/": {
         parameters: {
             query?: never;
@@ -548,6 +599,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/spend/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was newly spent, by month and brief, the newest month first; tests have no brief. */
+        get: operations["spend"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/": {
         parameters: {
             query?: never;
@@ -565,6 +633,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/afresh/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask one output, an arm or all of a trial again; the former answers are kept. */
+        post: operations["ask_afresh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/cancel/": {
         parameters: {
             query?: never;
@@ -574,7 +659,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Ask a trial to stop; what has come in stays. */
+        /** @description Ask a trial to stop at once; what has come in stays. */
         post: operations["cancel_trial"];
         delete?: never;
         options?: never;
@@ -633,6 +718,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/extend/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Add cases, arms or repeats to an ended trial; what it has is not asked again. */
+        post: operations["extend_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/extension/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What an extension adds and costs; nothing is stored. */
+        post: operations["plan_extension"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/pause/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask a trial to pause: no new calls, and those under way come in. */
+        post: operations["pause_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -642,10 +778,29 @@ export interface components {
             against?: number | null;
             reason: string;
         };
+        AfreshRequest: {
+            /** Format: decimal */
+            budget?: string | null;
+            arm?: number | null;
+            output?: number | null;
+        };
         AmendmentShape: {
             kind: components["schemas"]["KindEnum"];
             before: components["schemas"]["ClauseShape"] | null;
             after: components["schemas"]["ClauseShape"] | null;
+        };
+        AnswerShape: {
+            text: string;
+            finish_reason: string | null;
+            tokens_in: number | null;
+            tokens_out: number | null;
+            cost: number | null;
+            /** Format: double */
+            latency_ms: number;
+            /** Format: double */
+            first_ms: number | null;
+            model_identity: string;
+            attempts: number;
         };
         ArmEstimateShape: {
             label: string;
@@ -653,6 +808,11 @@ export interface components {
             tokens_in: number;
             tokens_out: number;
             cost: number | null;
+            model: string;
+            /** Format: double */
+            error_in: number | null;
+            /** Format: double */
+            error_out: number | null;
         };
         ArmFigures: {
             id: number;
@@ -700,6 +860,15 @@ export interface components {
             };
             settings_short: string;
         };
+        /**
+         * @description * `` -
+         *     * `stop` - stop
+         *     * `pause` - pause
+         * @enum {string}
+         */
+        AskedEnum: "stop" | "pause";
+        /** @enum {unknown} */
+        BlankEnum: "";
         BriefDetail: {
             id: number;
             name: string;
@@ -730,6 +899,7 @@ export interface components {
         CallShape: {
             position: number;
             step: string;
+            continues: boolean;
             messages: components["schemas"]["MessageShape"][];
             settings: {
                 [key: string]: unknown;
@@ -844,6 +1014,9 @@ export interface components {
             base_url: string;
             /** @default  */
             key_env?: string;
+            key?: string | null;
+            requests_per_minute?: number | null;
+            tokens_per_minute?: number | null;
             /** @default 32 */
             concurrency?: number;
             /**
@@ -863,7 +1036,11 @@ export interface components {
             protocol: string;
             base_url: string;
             key_env: string;
+            key_kept: boolean;
             key_set: boolean;
+            standing: components["schemas"]["StandingShape"];
+            requests_per_minute: number | null;
+            tokens_per_minute: number | null;
             simulated: boolean;
             concurrency: number;
             /** Format: double */
@@ -934,6 +1111,32 @@ export interface components {
             };
             parent?: number | null;
         };
+        ExtendRequest: {
+            /** Format: decimal */
+            budget?: string | null;
+            versions?: number[];
+            models?: number[];
+            settings?: {
+                [key: string]: unknown;
+            }[];
+            dataset_version?: number | null;
+            repeats?: number | null;
+        };
+        ExtensionShape: {
+            added: number;
+            outputs: number;
+            arms: string[];
+            n_cases: number;
+            repeats: number;
+            cost: number | null;
+            in_store: number | null;
+            problems: components["schemas"]["ProblemRow"][];
+        };
+        FailureShape: {
+            code: string;
+            text: string;
+            attempts: number;
+        };
         FamilyMember: {
             a: number;
             b: number;
@@ -955,6 +1158,25 @@ export interface components {
             method: string | null;
             why_null: string | null;
             arm: components["schemas"]["ArmShape"];
+        };
+        FormerShape: {
+            id: number;
+            outcome: string;
+            failure: string;
+            text: string;
+            cost: number | null;
+            /** Format: date-time */
+            created_at: string;
+        };
+        HealthHour: {
+            /** Format: date-time */
+            hour: string;
+            answered: number;
+            failures: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            latency_ms: number | null;
         };
         ImportedShape: {
             dataset_version: number;
@@ -1024,6 +1246,10 @@ export interface components {
             price_in?: string | null;
             /** Format: decimal */
             price_out?: string | null;
+            unsupported?: string[];
+            concurrency?: number | null;
+            requests_per_minute?: number | null;
+            tokens_per_minute?: number | null;
         };
         ModelShape: {
             id: number;
@@ -1036,10 +1262,29 @@ export interface components {
             price_in: number | null;
             /** Format: double */
             price_out: number | null;
+            unsupported: string[];
+            never_sent: string[];
+            concurrency: number | null;
+            requests_per_minute: number | null;
+            tokens_per_minute: number | null;
+            calls_seen: number;
+            /** Format: double */
+            error_in: number | null;
+            /** Format: double */
+            error_out: number | null;
         };
         MoveRequest: {
             revisions: number[];
             split: string;
+        };
+        OfferedModelShape: {
+            name: string;
+            context_length: number | null;
+            added: boolean;
+        };
+        OfferedShape: {
+            models: components["schemas"]["OfferedModelShape"][];
+            failure: components["schemas"]["FailureShape"] | null;
         };
         OutputCase: {
             number: number;
@@ -1075,6 +1320,8 @@ export interface components {
             total_why: string;
             scores: components["schemas"]["ScoreShape"][];
             calls: components["schemas"]["CallShape"][];
+            current: boolean;
+            former: components["schemas"]["FormerShape"][];
             mark: components["schemas"]["MarkShape"] | null;
         };
         PlanRequest: {
@@ -1092,6 +1339,8 @@ export interface components {
             seed?: number;
             /** @default false */
             fresh?: boolean;
+            /** @default 0 */
+            continuations?: number;
         };
         PlanShape: {
             outputs: number;
@@ -1193,6 +1442,12 @@ export interface components {
             day: number;
             nano: number;
         };
+        SpendRow: {
+            month: string;
+            brief: number | null;
+            name: string;
+            cost: number;
+        };
         SpineBasis: {
             model: string;
             settings: string;
@@ -1213,6 +1468,26 @@ export interface components {
             stage: string;
             words: string;
         };
+        StandingShape: {
+            state: components["schemas"]["StandingShapeStateEnum"];
+            reason: string;
+            lanes: {
+                [key: string]: number;
+            };
+            /** Format: date-time */
+            since: string | null;
+            /** Format: date-time */
+            next_look_at: string | null;
+        };
+        /**
+         * @description * `steady` - steady
+         *     * `slowed` - slowed
+         *     * `resting` - resting
+         *     * `probing` - probing
+         *     * `given-up` - given-up
+         * @enum {string}
+         */
+        StandingShapeStateEnum: "steady" | "slowed" | "resting" | "probing" | "given-up";
         /**
          * @description * `queued` - queued
          *     * `running` - running
@@ -1222,7 +1497,7 @@ export interface components {
          *     * `failed` - failed
          * @enum {string}
          */
-        StateEnum: "queued" | "running" | "complete" | "paused" | "cancelled" | "failed";
+        StateB94Enum: "queued" | "running" | "complete" | "paused" | "cancelled" | "failed";
         TablePreview: {
             columns: components["schemas"]["ColumnGuess"][];
             rows: number;
@@ -1238,6 +1513,16 @@ export interface components {
             name: string;
             start: number;
             end: number;
+        };
+        TestRequest: {
+            text: string;
+        };
+        TestedShape: {
+            request: {
+                [key: string]: unknown;
+            };
+            answer: components["schemas"]["AnswerShape"] | null;
+            failure: components["schemas"]["FailureShape"] | null;
         };
         TrialEstimate: {
             calls: number;
@@ -1260,6 +1545,8 @@ export interface components {
             seed?: number;
             /** @default false */
             fresh?: boolean;
+            /** @default 0 */
+            continuations?: number;
             /** Format: decimal */
             budget?: string | null;
             /** @default  */
@@ -1269,12 +1556,14 @@ export interface components {
             id: number;
             number: number;
             question: string;
-            state: components["schemas"]["StateEnum"];
-            stopping: boolean;
+            state: components["schemas"]["StateB94Enum"];
+            asked: components["schemas"]["AskedEnum"] | components["schemas"]["BlankEnum"];
             message: string;
             budget: number | null;
             split: string;
             repeats: number;
+            continuations: number;
+            extensions: number;
             n_cases: number;
             n_outputs: number;
             estimate: components["schemas"]["TrialEstimate"];
@@ -1293,12 +1582,14 @@ export interface components {
             id: number;
             number: number;
             question: string;
-            state: components["schemas"]["StateEnum"];
-            stopping: boolean;
+            state: components["schemas"]["StateB94Enum"];
+            asked: components["schemas"]["AskedEnum"] | components["schemas"]["BlankEnum"];
             message: string;
             budget: number | null;
             split: string;
             repeats: number;
+            continuations: number;
+            extensions: number;
             n_cases: number;
             n_outputs: number;
             estimate: components["schemas"]["TrialEstimate"];
@@ -1313,6 +1604,9 @@ export interface components {
             finished_at: string | null;
             done: number;
             spent: number | null;
+            nominal: number | null;
+            connections: number[];
+            trouble: string;
             reused: number;
             arms: components["schemas"]["ArmFigures"][];
         };
@@ -1938,6 +2232,36 @@ export interface operations {
             };
         };
     };
+    connection_health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthHour"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     add_model: {
         parameters: {
             query?: never;
@@ -1960,6 +2284,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ModelShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    offered_models: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -2273,6 +2627,41 @@ export interface operations {
             };
         };
     };
+    test_call: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestRequest"];
+                "multipart/form-data": components["schemas"]["TestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestedShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     output: {
         parameters: {
             query?: never;
@@ -2399,6 +2788,34 @@ export interface operations {
             };
         };
     };
+    spend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpendRow"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     trial: {
         parameters: {
             query?: never;
@@ -2416,6 +2833,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialSummary"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    ask_afresh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AfreshRequest"];
+                "multipart/form-data": components["schemas"]["AfreshRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialRow"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -2536,6 +2988,106 @@ export interface operations {
                 "multipart/form-data": components["schemas"]["BudgetRequest"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialRow"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    extend_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ExtendRequest"];
+                "multipart/form-data": components["schemas"]["ExtendRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialRow"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    plan_extension: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ExtendRequest"];
+                "multipart/form-data": components["schemas"]["ExtendRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExtensionShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    pause_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {

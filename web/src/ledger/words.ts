@@ -20,9 +20,14 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'connection.changed': (f) => `Connection “${f['name']}” changed`,
   'model.added': (f) => `Model ${f['name']} added to ${f['connection']}`,
   'model.changed': (f) => `Model ${f['name']} changed`,
+  'model.tested': (f) => `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,
   'trial.started': (f) =>
     `Trial ${f['trial']} started: ${plural(f['arms'], 'arm')} × ${plural(f['cases'], 'case')}${Number(f['repeats']) > 1 ? ` × ${f['repeats']}` : ''}`,
   'trial.cancel_asked': (f) => `Trial ${f['trial']} asked to stop`,
+  'trial.pause_asked': (f) => `Trial ${f['trial']} asked to pause`,
+  'trial.extended': (f) => `Trial ${f['trial']} extended by ${plural(f['outputs'], 'answer')}${f['arms'] ? `, ${plural(f['arms'], 'new arm')}` : ''}`,
+  'trial.asked_afresh': (f) =>
+    `${plural(f['outputs'], 'answer')} of trial ${f['trial']} asked for again${f['what'] === 'arm' ? ', one arm' : f['what'] === 'all' ? ', all of it' : ''}`,
   'trial.continued': (f) => `Trial ${f['trial']} continued: ${plural(f['missing'], 'answer')} still to be had`,
   'trial.ended': (f) =>
     `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}`,

@@ -42,7 +42,8 @@ export function useLiveRefresh(): void {
       } else if (noun === 'brief') {
         ask(keys.brief(Number(id)), keys.desk, keys.trials(Number(id)), keys.ledger(null))
         ask(keys.ledger(Number(id)), keys.verdicts(Number(id)))
-      } else ask(keys.desk, keys.connections, keys.ledger(null))
+      } else if (noun === 'connection') ask(keys.connections)
+      else ask(keys.desk, keys.connections, keys.ledger(null))
     })
     return () => {
       stop()

@@ -22,6 +22,7 @@ NUMBERS: dict[str, tuple[type, float, float, str]] = {
 MAX_STOPS = 16
 REASONING_EFFORTS = ("low", "medium", "high")
 OTHERS = ("stop", "response_schema", "reasoning_effort")
+PARAMETERS = (*NUMBERS, *OTHERS)
 
 
 def check_settings(settings: Mapping[str, Any]) -> dict[str, Any]:

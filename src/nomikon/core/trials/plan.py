@@ -11,6 +11,7 @@ import numpy as np
 from nomikon.core.errors import DomainError, PlanError
 from nomikon.core.prompts.messages import Message, steps_of
 from nomikon.core.prompts.rendering import render
+from nomikon.core.trials.calibration import UNLEARNT, Calibration
 from nomikon.core.trials.estimates import (
     cost_nano,
     estimate_messages,
@@ -22,7 +23,10 @@ MAX_REPEATS = 100
 
 @dataclass(frozen=True)
 class PlannedArm:
-    """One version × one model × one settings, with what an estimate needs."""
+    """One version × one model × one settings, with what an estimate needs.
+
+    learnt_in, learnt_out: what the model's own counts have taught about estimates.
+    """
 
     key: str
     label: str
@@ -31,6 +35,8 @@ class PlannedArm:
     price_in_nano: int | None
     price_out_nano: int | None
     context_length: int | None = None
+    learnt_in: Calibration = UNLEARNT
+    learnt_out: Calibration = UNLEARNT
 
 
 @dataclass(frozen=True)
@@ -54,13 +60,19 @@ class Cell:
 
 @dataclass(frozen=True)
 class ArmEstimate:
-    """What one arm will take; cost None where its model has no price."""
+    """What one arm will take; cost None where its model has no price.
+
+    error_in, error_out: mean share by which estimates of single calls of its
+    model were off so far; None where too few calls have been seen.
+    """
 
     key: str
     calls: int
     tokens_in: int
     tokens_out: int
     cost: int | None
+    error_in: float | None = None
+    error_out: float | None = None
 
 
 @dataclass(frozen=True)
@@ -168,9 +180,10 @@ def _estimate_arm(
             )
         for name in done.missing:
             missing[name] = missing.get(name, 0) + 1
-        prompt = estimate_messages([m.content for m in done.messages])
-        answer = estimate_output_tokens(case.reference, max_tokens)
-        if arm.context_length and prompt + min(answer, max_tokens or answer) > arm.context_length:
+        prompt = arm.learnt_in.calibrated(estimate_messages([m.content for m in done.messages]))
+        answer = arm.learnt_out.calibrated(estimate_output_tokens(case.reference, max_tokens))
+        answer = min(answer, max_tokens or answer)
+        if arm.context_length and prompt + answer > arm.context_length:
             too_long += 1
         tokens_in += prompt
         tokens_out += answer * len(steps)
@@ -194,6 +207,12 @@ def _estimate_arm(
         tokens_in * repeats, tokens_out * repeats, arm.price_in_nano, arm.price_out_nano
     )
     row = ArmEstimate(
-        arm.key, len(cases) * repeats * len(steps), tokens_in * repeats, tokens_out * repeats, cost
+        arm.key,
+        len(cases) * repeats * len(steps),
+        tokens_in * repeats,
+        tokens_out * repeats,
+        cost,
+        arm.learnt_in.error,
+        arm.learnt_out.error,
     )
     return row, problems

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -12,19 +13,25 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.core.trials import NANO
+from nomikon.core.trials import NANO, cost_nano
+from nomikon.models.breaker import CLOSED
+from nomikon.models.protocols import never_sent
 from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, taken
+from nomikon.server.connections.actions.record_test import RecordTest
 from nomikon.server.connections.actions.save_connection import SaveConnection
 from nomikon.server.connections.actions.save_model import SaveModel
-from nomikon.server.connections.models import Connection, Model
+from nomikon.server.connections.models import Connection, Health, Model, Standing
 from nomikon.server.people import actor_of
+from nomikon.server.trials.calibrating import calibrations_of
+from nomikon.server.worker_link import ask_worker
 
 
 def _model_row(m: Model) -> dict[str, Any]:
     def price(nano: int | None) -> Decimal | None:
         return None if nano is None else Decimal(nano) / NANO
 
+    learnt = calibrations_of(m.pk)
     return {
         "id": m.pk,
         "connection": m.connection_id,
@@ -34,6 +41,14 @@ def _model_row(m: Model) -> dict[str, Any]:
         "context_length": m.context_length,
         "price_in": price(m.price_in_nano),
         "price_out": price(m.price_out_nano),
+        "unsupported": m.unsupported,
+        "never_sent": list(never_sent(m.connection.protocol)),
+        "concurrency": m.concurrency,
+        "requests_per_minute": m.requests_per_minute,
+        "tokens_per_minute": m.tokens_per_minute,
+        "calls_seen": round(learnt["in"].n),
+        "error_in": learnt["in"].error,
+        "error_out": learnt["out"].error,
     }
 
 
@@ -44,12 +59,29 @@ def _row(c: Connection) -> dict[str, Any]:
         "protocol": c.protocol,
         "base_url": c.base_url,
         "key_env": c.key_env,
+        "key_kept": bool(c.key_cipher),
         "key_set": bool(c.key_env and os.environ.get(c.key_env)),
+        "standing": _standing(c),
+        "requests_per_minute": c.requests_per_minute,
+        "tokens_per_minute": c.tokens_per_minute,
         "simulated": c.simulated,
         "concurrency": c.concurrency,
         "call_timeout_s": c.call_timeout_s,
         "stall_timeout_s": c.stall_timeout_s,
         "models": [_model_row(m) for m in c.models.select_related("connection")],
+    }
+
+
+def _standing(c: Connection) -> dict[str, Any]:
+    row = Standing.objects.filter(connection=c).first()
+    if row is None:
+        return {"state": CLOSED, "reason": "", "lanes": {}, "since": None, "next_look_at": None}
+    return {
+        "state": row.state,
+        "reason": row.reason,
+        "lanes": row.lanes,
+        "since": row.since,
+        "next_look_at": row.next_look_at,
     }
 
 
@@ -113,3 +145,69 @@ def change_model(request: Request, model_id: int) -> Response:
         now=timezone.now(),
     ).execute()
     return given(shapes.ModelShape, _model_row(saved))
+
+
+@documented("test_call", takes=shapes.TestRequest, gives=shapes.TestedShape)
+@api_view(["POST"])
+def test_call(request: Request, model_id: int) -> Response:
+    """Make one real call and show what came back; it goes before the trials' calls."""
+    found = get_object_or_404(Model.objects.select_related("connection"), pk=model_id)
+    text = taken(shapes.TestRequest, request)["text"]
+    came = ask_worker(
+        "/call",
+        {
+            "model": found.pk,
+            "messages": [{"role": "user", "content": text}],
+            "settings": {"temperature": 0.0, "max_tokens": 200},
+        },
+        within_s=found.connection.call_timeout_s * 4,
+    )
+    answer = came.get("answer")
+    RecordTest(found, came, actor_of(request), timezone.now()).execute()
+    if answer is not None:
+        tokens = (answer["tokens_in"] or 0, answer["tokens_out"] or 0)
+        answer["cost"] = cost_nano(*tokens, found.price_in_nano, found.price_out_nano)
+    return given(
+        shapes.TestedShape,
+        {"request": came["request"], "answer": answer, "failure": came.get("failure")},
+    )
+
+
+@documented("offered_models", gives=shapes.OfferedShape)
+@api_view(["GET"])
+def offered(request: Request, connection_id: int) -> Response:
+    """The models that the server says it has."""
+    found = get_object_or_404(Connection, pk=connection_id)
+    came = ask_worker("/models", {"connection": found.pk}, within_s=found.call_timeout_s)
+    there = set(found.models.values_list("name", flat=True))
+    return given(
+        shapes.OfferedShape,
+        {
+            "models": [{**m, "added": m["name"] in there} for m in came.get("models", [])],
+            "failure": came.get("failure"),
+        },
+    )
+
+
+HOURS = 24
+
+
+@documented("connection_health", gives=shapes.HealthHour(many=True))
+@api_view(["GET"])
+def health(request: Request, connection_id: int) -> Response:
+    """What came of the attempts of the last 24 hours, hour by hour, the oldest first."""
+    found = get_object_or_404(Connection, pk=connection_id)
+    this_hour = timezone.now().replace(minute=0, second=0, microsecond=0)
+    hours = [this_hour - timedelta(hours=n) for n in reversed(range(HOURS))]
+    rows: dict[Any, dict[str, Any]] = {
+        h: {"hour": h, "answered": 0, "failures": {}, "latency_ms": 0.0} for h in hours
+    }
+    for minute in Health.objects.filter(connection=found, minute__gte=hours[0]):
+        row = rows[minute.minute.replace(minute=0)]
+        row["answered"] += minute.answered
+        row["latency_ms"] += minute.latency_ms
+        for code, count in minute.failures.items():
+            row["failures"][code] = row["failures"].get(code, 0) + count
+    for row in rows.values():
+        row["latency_ms"] = row["latency_ms"] / row["answered"] if row["answered"] else None
+    return given(shapes.HealthHour, list(rows.values()), many=True)

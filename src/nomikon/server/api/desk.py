@@ -7,7 +7,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db.models import Sum
-from django.db.models.functions import ExtractDay
+from django.db.models.functions import ExtractDay, TruncMonth
 from django.middleware.csrf import get_token
 from django.utils import timezone
 from rest_framework.decorators import api_view
@@ -18,9 +18,13 @@ from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, page_of
 from nomikon.server.briefs.models import Brief
 from nomikon.server.briefs.overview import docket_entry, recent_lines
+from nomikon.server.ledger.models import Line
 from nomikon.server.people import actor_of
 from nomikon.server.trials.models import RUNNING, Output, Trial, Worker
 from nomikon.server.worker import MISSED_AFTER
+
+# The one thing that costs something and belongs to no brief.
+TEST = "model.tested"
 
 
 def _month_start(now: datetime) -> datetime:
@@ -28,8 +32,9 @@ def _month_start(now: datetime) -> datetime:
 
 
 def _spent_since(start: datetime) -> int:
-    found = Output.objects.filter(created_at__gte=start).aggregate(n=Sum("cost_new"))
-    return found["n"] or 0
+    outputs = Output.every.filter(created_at__gte=start).aggregate(n=Sum("cost_new"))
+    tests = Line.objects.filter(at__gte=start, what=TEST).aggregate(n=Sum("cost_nano"))
+    return (outputs["n"] or 0) + (tests["n"] or 0)
 
 
 def worker_state(now: datetime) -> str:
@@ -65,7 +70,7 @@ def desk(request: Request) -> Response:
     """The docket of briefs, what happened lately, and the month's spend by day."""
     start = _month_start(timezone.now())
     days = (
-        Output.objects.filter(created_at__gte=start)
+        Output.every.filter(created_at__gte=start)
         .annotate(day=ExtractDay("created_at"))
         .values("day")
         .annotate(nano=Sum("cost_new"))
@@ -92,3 +97,33 @@ def ledger(request: Request) -> Response:
     text = request.query_params.get("brief", "")
     brief = int(text) if text.isdigit() and len(text) < 12 else None
     return given(shapes.LineShape, recent_lines(brief, limit), many=True)
+
+
+@documented("spend", gives=shapes.SpendRow(many=True))
+@api_view(["GET"])
+def spend(request: Request) -> Response:
+    """What was newly spent, by month and brief, the newest month first; tests have no brief."""
+    outputs = (
+        Output.every.annotate(month=TruncMonth("created_at"))
+        .values("month", "arm__trial__brief", "arm__trial__brief__name")
+        .annotate(cost=Sum("cost_new"))
+    )
+    tests = (
+        Line.objects.filter(what=TEST)
+        .annotate(month=TruncMonth("at"))
+        .values("month")
+        .annotate(cost=Sum("cost_nano"))
+        # The lines' own order would make a group of every line.
+        .order_by()
+    )
+    rows = [
+        (o["month"], o["arm__trial__brief"], o["arm__trial__brief__name"], o["cost"])
+        for o in outputs.order_by()
+    ] + [(t["month"], None, "Test calls", t["cost"]) for t in tests]
+    rows = [r for r in rows if r[3]]
+    rows.sort(key=lambda r: (-r[0].toordinal(), -r[3]))
+    return given(
+        shapes.SpendRow,
+        [{"month": m.strftime("%Y-%m"), "brief": b, "name": n, "cost": c} for m, b, n, c in rows],
+        many=True,
+    )

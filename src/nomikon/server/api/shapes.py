@@ -299,6 +299,23 @@ class ModelShape(s.Serializer):
         max_digits=20, decimal_places=9, allow_null=True, coerce_to_string=False
     )
 
+    unsupported = s.ListField(child=s.CharField())
+    never_sent = s.ListField(child=s.CharField())
+    concurrency = s.IntegerField(allow_null=True)
+    requests_per_minute = s.IntegerField(allow_null=True)
+    tokens_per_minute = s.IntegerField(allow_null=True)
+    calls_seen = s.IntegerField()
+    error_in = s.FloatField(allow_null=True)
+    error_out = s.FloatField(allow_null=True)
+
+
+class StandingShape(s.Serializer):
+    state = s.ChoiceField(choices=["steady", "slowed", "resting", "probing", "given-up"])
+    reason = s.CharField(allow_blank=True)
+    lanes = s.DictField(child=s.IntegerField())
+    since = s.DateTimeField(allow_null=True)
+    next_look_at = s.DateTimeField(allow_null=True)
+
 
 class ConnectionShape(s.Serializer):
     id = s.IntegerField()
@@ -306,7 +323,11 @@ class ConnectionShape(s.Serializer):
     protocol = s.CharField()
     base_url = s.CharField()
     key_env = s.CharField(allow_blank=True)
+    key_kept = s.BooleanField()
     key_set = s.BooleanField()
+    standing = StandingShape()
+    requests_per_minute = s.IntegerField(allow_null=True)
+    tokens_per_minute = s.IntegerField(allow_null=True)
     simulated = s.BooleanField()
     concurrency = s.IntegerField()
     call_timeout_s = s.FloatField()
@@ -319,6 +340,11 @@ class ConnectionRequest(s.Serializer):
     protocol = s.CharField(default="chat-completions")
     base_url = s.CharField(allow_blank=True, max_length=500)
     key_env = s.CharField(allow_blank=True, default="", max_length=120)
+    key = s.CharField(
+        allow_blank=True, allow_null=True, default=None, max_length=4000, write_only=True
+    )
+    requests_per_minute = s.IntegerField(allow_null=True, default=None)
+    tokens_per_minute = s.IntegerField(allow_null=True, default=None)
     concurrency = s.IntegerField(default=32)
     call_timeout_s = s.FloatField(default=120.0)
     stall_timeout_s = s.FloatField(default=30.0)
@@ -330,6 +356,64 @@ class ModelRequest(s.Serializer):
     price_in = s.DecimalField(max_digits=20, decimal_places=9, allow_null=True, default=None)
     price_out = s.DecimalField(max_digits=20, decimal_places=9, allow_null=True, default=None)
 
+    unsupported = s.ListField(child=s.CharField(), required=False, default=list)
+    concurrency = s.IntegerField(allow_null=True, default=None)
+    requests_per_minute = s.IntegerField(allow_null=True, default=None)
+    tokens_per_minute = s.IntegerField(allow_null=True, default=None)
+
+
+class TestRequest(s.Serializer):
+    text = s.CharField(max_length=20_000)
+
+
+class FailureShape(s.Serializer):
+    code = s.CharField()
+    text = s.CharField()
+    attempts = s.IntegerField()
+
+
+class AnswerShape(s.Serializer):
+    text = s.CharField(allow_blank=True)
+    finish_reason = s.CharField(allow_null=True)
+    tokens_in = s.IntegerField(allow_null=True)
+    tokens_out = s.IntegerField(allow_null=True)
+    cost = s.IntegerField(allow_null=True)
+    latency_ms = s.FloatField()
+    first_ms = s.FloatField(allow_null=True)
+    model_identity = s.CharField(allow_blank=True)
+    attempts = s.IntegerField()
+
+
+class TestedShape(s.Serializer):
+    request = s.DictField()
+    answer = AnswerShape(allow_null=True)
+    failure = FailureShape(allow_null=True)
+
+
+class OfferedModelShape(s.Serializer):
+    name = s.CharField()
+    context_length = s.IntegerField(allow_null=True)
+    added = s.BooleanField()
+
+
+class OfferedShape(s.Serializer):
+    models = OfferedModelShape(many=True)
+    failure = FailureShape(allow_null=True)
+
+
+class HealthHour(s.Serializer):
+    hour = s.DateTimeField()
+    answered = s.IntegerField()
+    failures = s.DictField(child=s.IntegerField())
+    latency_ms = s.FloatField(allow_null=True)
+
+
+class SpendRow(s.Serializer):
+    month = s.CharField()
+    brief = s.IntegerField(allow_null=True)
+    name = s.CharField()
+    cost = s.IntegerField()
+
 
 class PlanRequest(s.Serializer):
     versions = s.ListField(child=s.IntegerField(), allow_empty=True)
@@ -340,6 +424,7 @@ class PlanRequest(s.Serializer):
     repeats = s.IntegerField(default=1)
     seed = s.IntegerField(required=False, default=0, min_value=0, max_value=2**31 - 1)
     fresh = s.BooleanField(required=False, default=False)
+    continuations = s.IntegerField(required=False, default=0)
 
 
 class BudgetRequest(s.Serializer):
@@ -350,6 +435,19 @@ class BudgetRequest(s.Serializer):
 
 class TrialRequest(PlanRequest, BudgetRequest):
     question = s.CharField(required=False, allow_blank=True, default="", max_length=300)
+
+
+class AfreshRequest(BudgetRequest):
+    arm = s.IntegerField(required=False, allow_null=True, default=None)
+    output = s.IntegerField(required=False, allow_null=True, default=None)
+
+
+class ExtendRequest(BudgetRequest):
+    versions = s.ListField(child=s.IntegerField(), required=False, default=list)
+    models = s.ListField(child=s.IntegerField(), required=False, default=list)
+    settings = s.ListField(child=s.DictField(), required=False, default=list)
+    dataset_version = s.IntegerField(required=False, allow_null=True, default=None)
+    repeats = s.IntegerField(required=False, allow_null=True, default=None)
 
 
 class ProblemRow(s.Serializer):
@@ -365,6 +463,20 @@ class ArmEstimateShape(s.Serializer):
     tokens_in = s.IntegerField()
     tokens_out = s.IntegerField()
     cost = s.IntegerField(allow_null=True)
+    model = s.CharField()
+    error_in = s.FloatField(allow_null=True)
+    error_out = s.FloatField(allow_null=True)
+
+
+class ExtensionShape(s.Serializer):
+    added = s.IntegerField()
+    outputs = s.IntegerField()
+    arms = s.ListField(child=s.CharField())
+    n_cases = s.IntegerField()
+    repeats = s.IntegerField()
+    cost = s.IntegerField(allow_null=True)
+    in_store = s.IntegerField(allow_null=True)
+    problems = ProblemRow(many=True)
 
 
 class PlanShape(s.Serializer):
@@ -424,11 +536,13 @@ class TrialFacts(s.Serializer):
     state = s.ChoiceField(
         choices=["queued", "running", "complete", "paused", "cancelled", "failed"]
     )
-    stopping = s.BooleanField()
+    asked = s.ChoiceField(choices=["", "stop", "pause"], allow_blank=True)
     message = s.CharField(allow_blank=True)
     budget = s.IntegerField(allow_null=True)
     split = s.CharField()
     repeats = s.IntegerField()
+    continuations = s.IntegerField()
+    extensions = s.IntegerField()
     n_cases = s.IntegerField()
     n_outputs = s.IntegerField()
     estimate = TrialEstimate()
@@ -447,6 +561,9 @@ class TrialRow(TrialFacts):
 class TrialSummary(TrialFacts):
     done = s.IntegerField()
     spent = s.IntegerField(allow_null=True)
+    nominal = s.IntegerField(allow_null=True)
+    connections = s.ListField(child=s.IntegerField())
+    trouble = s.CharField(allow_blank=True)
     reused = s.IntegerField()
     arms = ArmFigures(many=True)
 
@@ -473,6 +590,7 @@ class ScoreShape(s.Serializer):
 class CallShape(s.Serializer):
     position = s.IntegerField()
     step = s.CharField(allow_blank=True)
+    continues = s.BooleanField()
     messages = MessageShape(many=True)
     settings = s.DictField()
     text = s.CharField()
@@ -502,6 +620,15 @@ class MarkShape(s.Serializer):
     created_at = s.DateTimeField()
 
 
+class FormerShape(s.Serializer):
+    id = s.IntegerField()
+    outcome = s.CharField()
+    failure = s.CharField(allow_blank=True)
+    text = s.CharField(allow_blank=True)
+    cost = s.IntegerField(allow_null=True)
+    created_at = s.DateTimeField()
+
+
 class OutputShape(s.Serializer):
     id = s.IntegerField()
     trial = s.IntegerField()
@@ -524,6 +651,8 @@ class OutputShape(s.Serializer):
     total_why = s.CharField(allow_blank=True)
     scores = ScoreShape(many=True)
     calls = CallShape(many=True)
+    current = s.BooleanField()
+    former = FormerShape(many=True)
     mark = MarkShape(allow_null=True)
 
 

@@ -222,7 +222,7 @@ def docket_entry(brief: Brief) -> dict[str, Any]:
     best = max(scores, key=lambda n: scores[n]["mean"], default=None)
     state = _state_in_words(versions, running, adopted, best)
     waiting = waiting_to_read(brief)
-    spent = Output.objects.filter(arm__trial__brief=brief).aggregate(n=Sum("cost_new"))["n"] or 0
+    spent = Output.every.filter(arm__trial__brief=brief).aggregate(n=Sum("cost_new"))["n"] or 0
     return {
         "id": brief.pk,
         "name": brief.name,

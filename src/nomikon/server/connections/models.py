@@ -1,4 +1,4 @@
-"""Connections, and the models that can be called there."""
+"""Connections, the models that can be called there, and how both have been doing."""
 
 from __future__ import annotations
 
@@ -8,7 +8,11 @@ from nomikon.models.types import CHAT_COMPLETIONS, PROTOCOLS
 
 
 class Connection(models.Model):
-    """Where calls go. The key is never stored: only the variable that holds it is named."""
+    """Where calls go.
+
+    The key is named by an environment variable, or kept encrypted by a key file
+    that is no part of the database.
+    """
 
     name = models.CharField(max_length=80, unique=True)
     protocol = models.CharField(
@@ -16,10 +20,13 @@ class Connection(models.Model):
     )
     base_url = models.CharField(max_length=500)
     key_env = models.CharField(max_length=120, blank=True)
+    key_cipher = models.TextField(blank=True)
     # Raised whenever something changes that decides the answers: it is part of every answer's key.
     revision = models.PositiveIntegerField(default=1)
     simulated = models.BooleanField(default=False)
     concurrency = models.PositiveIntegerField(default=32)
+    requests_per_minute = models.PositiveIntegerField(null=True)
+    tokens_per_minute = models.PositiveIntegerField(null=True)
     call_timeout_s = models.FloatField(default=120.0)
     stall_timeout_s = models.FloatField(default=30.0)
     created_at = models.DateTimeField()
@@ -41,6 +48,10 @@ class Model(models.Model):
     price_in_nano = models.PositiveBigIntegerField(null=True)
     price_out_nano = models.PositiveBigIntegerField(null=True)
     unsupported = models.JSONField(default=list)
+    # Limits of its own, beside the connection's; null is none.
+    concurrency = models.PositiveIntegerField(null=True)
+    requests_per_minute = models.PositiveIntegerField(null=True)
+    tokens_per_minute = models.PositiveIntegerField(null=True)
     created_at = models.DateTimeField()
 
     class Meta:
@@ -48,3 +59,45 @@ class Model(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["connection", "name"], name="model_name"),
         ]
+
+
+class TokenRecord(models.Model):
+    """What a model's reported token counts have taught about estimates (core Calibration)."""
+
+    model = models.ForeignKey(Model, on_delete=models.CASCADE, related_name="token_records")
+    direction = models.CharField(max_length=3, choices=[("in", "in"), ("out", "out")])
+    n = models.FloatField(default=0)
+    estimated = models.FloatField(default=0)
+    reported = models.FloatField(default=0)
+    missed = models.FloatField(default=0)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["model", "direction"], name="token_record_once"),
+        ]
+
+
+class Health(models.Model):
+    """What came of the attempts of one minute. failures: {code: count}."""
+
+    connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="health")
+    minute = models.DateTimeField()
+    answered = models.PositiveIntegerField(default=0)
+    failures = models.JSONField(default=dict)
+    latency_ms = models.FloatField(default=0)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["connection", "minute"], name="health_minute"),
+        ]
+
+
+class Standing(models.Model):
+    """How the worker treats a connection now; none means steady. lanes: {model: calls at a time}."""
+
+    connection = models.OneToOneField(Connection, on_delete=models.CASCADE, related_name="standing")
+    state = models.CharField(max_length=10)
+    reason = models.TextField(blank=True)
+    lanes = models.JSONField(default=dict)
+    since = models.DateTimeField()
+    next_look_at = models.DateTimeField(null=True)

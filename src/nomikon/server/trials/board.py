@@ -126,7 +126,9 @@ def summary_of(trial: Trial) -> dict[str, Any]:
         **trial_facts(trial),
         "done": done,
         "reused": Call.objects.filter(output__arm__trial=trial, reused_from__isnull=False).count(),
-        "spent": _total(r[4] for found in per_arm.values() for r in found),
+        "spent": trial.spent_nano if any(a.price_in_nano is not None for a in arms) else None,
+        "nominal": _total(r[3] for found in per_arm.values() for r in found),
+        "connections": sorted({a.model.connection_id for a in arms}),
         "arms": [
             {**arm_facts(a), **_arm_figures(per_arm[a.pk], means.get(str(a.pk)))} for a in arms
         ],
@@ -140,11 +142,13 @@ def trial_facts(trial: Trial) -> dict[str, Any]:
         "number": trial.number,
         "question": trial.question,
         "state": trial.state,
-        "stopping": trial.cancel_requested and trial.finished_at is None,
+        "asked": trial.asked,
         "message": trial.message,
         "budget": trial.budget_nano,
         "split": trial.split,
         "repeats": trial.repeats,
+        "continuations": trial.continuations,
+        "extensions": trial.extensions,
         "n_cases": trial.n_cases,
         "n_outputs": trial.n_outputs,
         "estimate": trial.estimate,
@@ -264,11 +268,12 @@ def output_of(output: Output) -> dict[str, Any]:
             {
                 "position": c.position,
                 "step": c.step,
-                "messages": c.request.get("messages", []),
+                "continues": c.continues,
+                "messages": _messages_of(c.request),
                 "settings": {
                     k: v
                     for k, v in c.request.items()
-                    if k not in ("messages", "stream", "stream_options")
+                    if k not in ("messages", "text_input", "stream", "stream_options")
                 },
                 "text": c.text,
                 "finish_reason": c.finish_reason,
@@ -283,6 +288,22 @@ def output_of(output: Output) -> dict[str, Any]:
             }
             for c in output.calls.all()
         ],
+        "current": output.superseded_by is None,
+        "former": [
+            {
+                "id": o.pk,
+                "outcome": o.outcome,
+                "failure": o.failure,
+                "text": o.text,
+                "cost": o.cost_nominal,
+                "created_at": o.created_at,
+            }
+            for o in Output.every.filter(
+                arm=output.arm, revision=output.revision, repeat=output.repeat
+            )
+            .exclude(pk=output.pk)
+            .order_by("-id")
+        ],
         "mark": mark
         and {
             "judgement": mark.judgement,
@@ -291,6 +312,14 @@ def output_of(output: Output) -> dict[str, Any]:
             "created_at": mark.created_at,
         },
     }
+
+
+def _messages_of(request: dict[str, Any]) -> list[dict[str, str]]:
+    """What was sent, as messages; a protocol without roles sends one text."""
+    if "text_input" in request:
+        return [{"role": "user", "content": request["text_input"]}]
+    found: list[dict[str, str]] = request.get("messages", [])
+    return found
 
 
 def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:

@@ -5,18 +5,34 @@ from __future__ import annotations
 from django.db import models
 
 from nomikon.core.trials import OUTCOMES
+from nomikon.core.trials.states import (
+    CANCELLED,
+    COMPLETE,
+    FAILED,
+    OPEN_STATES,
+    PAUSED,
+    QUEUED,
+    RUNNING,
+    STATES,
+)
 from nomikon.server.datasets.models import SPLITS
 
-QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED = (
-    "queued",
-    "running",
-    "complete",
-    "paused",
-    "cancelled",
-    "failed",
-)
-STATES = (QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED)
-OPEN_STATES = (QUEUED, RUNNING)
+__all__ = [
+    "CANCELLED",
+    "COMPLETE",
+    "FAILED",
+    "OPEN_STATES",
+    "PAUSED",
+    "QUEUED",
+    "RUNNING",
+    "STATES",
+    "Arm",
+    "Call",
+    "Output",
+    "ScoreRow",
+    "Trial",
+    "Worker",
+]
 
 
 class Trial(models.Model):
@@ -26,7 +42,8 @@ class Trial(models.Model):
     number = models.PositiveIntegerField()
     question = models.CharField(max_length=300, blank=True)
     state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default=QUEUED)
-    cancel_requested = models.BooleanField(default=False)
+    # What a person asked of it while it ran: "", stop or pause.
+    asked = models.CharField(max_length=5, blank=True)
     message = models.TextField(blank=True)
     dataset_version = models.ForeignKey("datasets.DatasetVersion", on_delete=models.PROTECT)
     split = models.CharField(max_length=10, choices=[(s, s) for s in SPLITS])
@@ -36,6 +53,13 @@ class Trial(models.Model):
     generation = models.PositiveIntegerField(default=0)
     # Billionths of the currency; null for no limit. Reached, it pauses the trial.
     budget_nano = models.PositiveBigIntegerField(null=True)
+    # All that was ever newly spent on it, and how much of that the ledger holds.
+    spent_nano = models.PositiveBigIntegerField(default=0)
+    ledgered_nano = models.PositiveBigIntegerField(default=0)
+    # How often an answer that was cut is continued.
+    continuations = models.PositiveIntegerField(default=0)
+    # How often cases, arms or repeats were added after the start.
+    extensions = models.PositiveIntegerField(default=0)
     n_cases = models.PositiveIntegerField()
     n_outputs = models.PositiveIntegerField()
     estimate = models.JSONField(default=dict)
@@ -64,10 +88,20 @@ class Arm(models.Model):
         constraints = [models.UniqueConstraint(fields=["trial", "position"], name="arm_position")]
 
 
+class CurrentOutputs(models.Manager["Output"]):
+    """Outputs that stand; those that a later one took the place of are in `Output.every`."""
+
+    def get_queryset(self) -> models.QuerySet[Output]:
+        return super().get_queryset().filter(superseded_by=None)
+
+
 class Output(models.Model):
     """One answer of one arm to one case in one repeat.
 
     cost_nominal: what its calls cost; cost_new: what was newly spent on it.
+    generation: the one it was asked in. superseded_by: the generation of the
+    output that is to take its place; null while it stands. Nothing is deleted:
+    a failed call that was asked again, or an answer asked for afresh, is kept.
     """
 
     arm = models.ForeignKey(Arm, on_delete=models.CASCADE, related_name="outputs")
@@ -86,12 +120,21 @@ class Output(models.Model):
     cost_new = models.PositiveBigIntegerField(null=True)
     latency_ms = models.FloatField(null=True)
     first_ms = models.FloatField(null=True)
+    generation = models.PositiveIntegerField(default=0)
+    superseded_by = models.PositiveIntegerField(null=True)
     created_at = models.DateTimeField()
+
+    objects = CurrentOutputs()
+    every = models.Manager["Output"]()
 
     class Meta:
         ordering = ["id"]
         constraints = [
-            models.UniqueConstraint(fields=["arm", "revision", "repeat"], name="output_once"),
+            models.UniqueConstraint(
+                fields=["arm", "revision", "repeat"],
+                condition=models.Q(superseded_by=None),
+                name="output_once",
+            ),
         ]
 
 
@@ -101,6 +144,8 @@ class Call(models.Model):
     output = models.ForeignKey(Output, on_delete=models.CASCADE, related_name="calls")
     position = models.PositiveIntegerField()
     step = models.CharField(max_length=80, blank=True)
+    # It asked for the rest of the answer before it.
+    continues = models.BooleanField(default=False)
     request = models.JSONField()
     answer_key = models.CharField(max_length=64, db_index=True)
     text = models.TextField(blank=True)

@@ -11,14 +11,24 @@ from django.db.models import Max
 from nomikon.core.errors import PlanError, SettingsError
 from nomikon.core.measures import MEASURES, read_scorecard
 from nomikon.core.prompts import check_messages, merge_settings, settings_in_short
-from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, Problem, check_size, estimate
+from nomikon.core.trials import (
+    MAX_CONTINUATIONS,
+    Estimate,
+    PlannedArm,
+    PlannedCase,
+    Problem,
+    check_size,
+    estimate,
+)
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit
+from nomikon.models.protocols import never_sent
 from nomikon.server.briefs.models import Brief, Scorecard, Version
 from nomikon.server.connections.models import Model
 from nomikon.server.connections.spec import connection_spec
 from nomikon.server.datasets.models import SPLITS, DatasetVersion, Entry
 from nomikon.server.trials.answers import count_stored
-from nomikon.server.trials.models import Trial
+from nomikon.server.trials.calibrating import DIRECTIONS, calibrations_of
+from nomikon.server.trials.models import Output, Trial
 
 MAX_OUTPUTS = 1_000_000
 
@@ -49,6 +59,7 @@ class Plan:
     repeats: int
     seed: int
     generation: int
+    continuations: int
     estimate: Estimate
     in_store: int | None
 
@@ -69,33 +80,72 @@ def make_plan(
     scorecard: int | None = None,
     seed: int = 0,
     fresh: bool = False,
+    continuations: int = 0,
 ) -> Plan:
     """Check every choice and estimate the trial.
 
     versions: numbers. models, dataset_version, scorecard: ids. settings: one
     mapping per variant, an empty one stands for the version's own. seed: the
     trial's, where settings name none. fresh: ask again even where an answer to
-    the same request is stored.
+    the same request is stored. continuations: how often a cut answer is continued.
     Raises PlanError or SettingsError with the field (`settings.1.temperature`).
     """
-    arms = _arms(brief, versions, models, settings)
+    arms = arms_of_choice(brief, versions, models, settings)
     if split not in SPLITS:
         raise PlanError(f"split is {split!r}; allowed are {', '.join(SPLITS)}", field="split")
     data = DatasetVersion.objects.filter(pk=dataset_version, dataset__brief=brief).first()
     if data is None:
         raise PlanError("choose a dataset of this brief", field="dataset_version")
-    entries = list(
+    if not 0 <= continuations <= MAX_CONTINUATIONS:
+        raise PlanError(
+            f"continuations is {continuations}; allowed is 0 to {MAX_CONTINUATIONS}",
+            field="continuations",
+        )
+    entries = entries_of(data, split)
+    check_outputs(len(arms), len(entries), repeats)
+    card = _scorecard(brief, scorecard)
+    figures = estimate_of(arms, entries, repeats)
+    figures.problems.extend(_about_references(card, entries))
+    figures.problems.extend(_about_parameters(arms))
+    generation = next_generation() if fresh else 0
+    in_store = count_in_store(arms, entries, range(repeats), seed, generation, figures.outputs)
+    return Plan(
+        brief,
+        arms,
+        data,
+        split,
+        entries,
+        card,
+        repeats,
+        seed,
+        generation,
+        continuations,
+        figures,
+        in_store,
+    )
+
+
+def entries_of(data: DatasetVersion, split: str) -> list[Entry]:
+    """The cases of one split, in the dataset's order."""
+    return list(
         data.entries.filter(split=split).select_related("revision__case").order_by("position")
     )
-    check_size(len(arms), len(entries), repeats)
-    if len(arms) * len(entries) * repeats > MAX_OUTPUTS:
+
+
+def check_outputs(n_arms: int, n_cases: int, repeats: int) -> None:
+    """Refuse a trial of nothing, and one that no installation of this size should hold."""
+    check_size(n_arms, n_cases, repeats)
+    if n_arms * n_cases * repeats > MAX_OUTPUTS:
         raise PlanError(
-            f"{len(arms)} arms × {len(entries)} cases × {repeats} repeats are more than "
+            f"{n_arms} arms × {n_cases} cases × {repeats} repeats are more than "
             f"{MAX_OUTPUTS:,} outputs; leave some out",
             field="repeats",
         )
-    card = _scorecard(brief, scorecard)
-    figures = estimate(
+
+
+def estimate_of(arms: Sequence[ArmChoice], entries: Sequence[Entry], repeats: int) -> Estimate:
+    """Calls, tokens and price, set right by what each model's own counts have taught."""
+    return estimate(
         [
             PlannedArm(
                 str(i),
@@ -105,28 +155,38 @@ def make_plan(
                 a.model.price_in_nano,
                 a.model.price_out_nano,
                 a.model.context_length,
+                *(calibrations_of(a.model.pk)[d] for d in DIRECTIONS),
             )
             for i, a in enumerate(arms)
         ],
         [PlannedCase(str(e.revision_id), e.revision.inputs, e.revision.reference) for e in entries],
         repeats,
     )
-    figures.problems.extend(_about_references(card, entries))
-    generation = _next_generation() if fresh else 0
-    units = _units(arms, entries, repeats, seed, generation)
-    in_store = count_stored(units) if figures.outputs <= LOOK_UP_AT_MOST else None
-    return Plan(
-        brief, arms, data, split, entries, card, repeats, seed, generation, figures, in_store
-    )
 
 
-def _next_generation() -> int:
+def next_generation() -> int:
     """One above every generation asked for so far: no stored answer has such a key."""
-    return (Trial.objects.aggregate(top=Max("generation"))["top"] or 0) + 1
+    trials = Trial.objects.aggregate(top=Max("generation"))["top"] or 0
+    outputs = Output.every.aggregate(top=Max("superseded_by"))["top"] or 0
+    return max(trials, outputs) + 1
+
+
+def count_in_store(
+    arms: Sequence[ArmChoice],
+    entries: Sequence[Entry],
+    repeats: range,
+    seed: int,
+    generation: int,
+    outputs: int,
+) -> int | None:
+    """How many outputs begin with an answer that is stored; None where too many are asked."""
+    if outputs > LOOK_UP_AT_MOST:
+        return None
+    return count_stored(_units(arms, entries, repeats, seed, generation))
 
 
 def _units(
-    arms: Sequence[ArmChoice], entries: Sequence[Entry], repeats: int, seed: int, generation: int
+    arms: Sequence[ArmChoice], entries: Sequence[Entry], repeats: range, seed: int, generation: int
 ) -> Iterator[Unit]:
     """The outputs of a plan as the engine would ask for them."""
     cases = [CaseSpec(str(e.revision_id), e.revision.inputs, e.revision.reference) for e in entries]
@@ -140,16 +200,17 @@ def _units(
             unsupported=tuple(arm.model.unsupported),
         )
         for case in cases:
-            for repeat in range(repeats):
+            for repeat in repeats:
                 yield Unit(spec, case, repeat, seed, generation)
 
 
-def _arms(
+def arms_of_choice(
     brief: Brief,
     versions: Sequence[int],
     models: Sequence[int],
     settings: Sequence[Mapping[str, Any]],
 ) -> list[ArmChoice]:
+    """Every version on every model with every settings, each arm once."""
     found = {v.number: v for v in brief.versions.filter(number__in=versions)}
     if missing := [n for n in versions if n not in found]:
         raise PlanError(f"this brief has no version {missing[0]}", field="versions")
@@ -206,3 +267,19 @@ def _about_references(card: Scorecard, entries: Sequence[Entry]) -> list[Problem
             "dataset_version",
         )
     ]
+
+
+def _about_parameters(arms: Sequence[ArmChoice]) -> list[Problem]:
+    """Settings that a model does not take: they are not sent, and it is said."""
+    found = []
+    for arm in arms:
+        protocol = arm.model.connection.protocol
+        for name in arm.settings:
+            if name in arm.model.unsupported:
+                why = f"{arm.model.name} does not take it"
+            elif name in never_sent(protocol):
+                why = f"the protocol {protocol} has no word for it"
+            else:
+                continue
+            found.append(Problem("warning", arm.label, f"{name} is not sent: {why}", "settings"))
+    return found

@@ -2,21 +2,54 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
+from functools import wraps
+from typing import ParamSpec, TypeVar
 
-from django.db import connection, transaction
-from django.db.models import Sum
+from django.db import OperationalError, connection, transaction
+from django.db.models import F, Max
 
 from nomikon.core.prompts import check_messages
+from nomikon.core.trials import OPEN_STATES, next_state
+from nomikon.engine.store import StoreBusyError
 from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, StoredAnswer, TrialSpec, UnitResult
 from nomikon.server.connections.spec import connection_spec
 from nomikon.server.ledger.write import emit, prune_events, write_ledger
 from nomikon.server.trials.answers import stored_answers
-from nomikon.server.trials.models import COMPLETE, PAUSED, RUNNING, Call, Output, ScoreRow, Trial
+from nomikon.server.trials.calibrating import learn_from
+from nomikon.server.trials.models import COMPLETE, PAUSED, Call, Output, ScoreRow, Trial
 
 WORKER = "worker"
 BUDGET_SPENT = "the budget is spent"
+ENDED_BY = {
+    "complete": "every output is there",
+    "paused": "budget spent or pause asked for",
+    "cancelled": "stop asked for",
+}
+P = ParamSpec("P")
+R = TypeVar("R")
+
+
+def patient(method: Callable[P, R]) -> Callable[P, R]:
+    """A full disk, a lock or a read-only file as StoreBusyError: it may pass."""
+
+    @wraps(method)
+    def asked(*args: P.args, **kwargs: P.kwargs) -> R:
+        try:
+            return method(*args, **kwargs)
+        except OperationalError as error:
+            if not may_pass(error):
+                raise
+            raise StoreBusyError(str(error)) from error
+
+    return asked
+
+
+def may_pass(error: OperationalError) -> bool:
+    """Whether what SQLite refused may be possible later: locked, full, read-only, I/O."""
+    words = ("locked", "full", "readonly", "read-only", "disk i/o", "unable to open")
+    return any(w in str(error).lower() for w in words)
 
 
 class DatabaseStore:
@@ -29,6 +62,7 @@ class DatabaseStore:
         self._positions: dict[str, int] = {}
         self._n_done = 0
 
+    @patient
     def load(self) -> TrialSpec:
         trial = Trial.objects.select_related("scorecard", "dataset_version").get(pk=self._trial_id)
         arms = list(trial.arms.select_related("version", "model__connection"))
@@ -43,7 +77,7 @@ class DatabaseStore:
                     check_messages(a.version.messages),
                     a.settings,
                     a.model.name,
-                    connection_spec(a.model.connection),
+                    connection_spec(a.model.connection, a.model),
                     a.price_in_nano,
                     a.price_out_nano,
                     tuple(a.model.unsupported),
@@ -68,17 +102,19 @@ class DatabaseStore:
             ),
             generation=trial.generation,
             budget=trial.budget_nano,
-            spent=Output.objects.filter(arm__trial=trial).aggregate(n=Sum("cost_new"))["n"] or 0,
+            spent=trial.spent_nano,
+            continuations=trial.continuations,
         )
         with transaction.atomic():
             now = self._clock()
             fresh = trial.started_at is None
-            Trial.objects.filter(pk=trial.pk).update(
-                state=RUNNING, started_at=trial.started_at or now
+            Trial.objects.filter(pk=trial.pk, state__in=OPEN_STATES).update(
+                state=next_state(trial.state, "taken up"), started_at=trial.started_at or now
             )
             emit(f"trial:{trial.pk}", "running", {"fresh": fresh}, now=now)
         return spec
 
+    @patient
     def done(self) -> set[CellKey]:
         rows = Output.objects.filter(arm__trial_id=self._trial_id).values_list(
             "arm_id", "revision_id", "repeat"
@@ -87,9 +123,22 @@ class DatabaseStore:
         self._n_done = len(keys)
         return keys
 
+    @patient
+    def generations(self) -> Mapping[CellKey, int]:
+        rows = (
+            Output.every.filter(arm__trial_id=self._trial_id, superseded_by__isnull=False)
+            .values("arm_id", "revision_id", "repeat")
+            .annotate(generation=Max("superseded_by"))
+        )
+        return {
+            (str(r["arm_id"]), str(r["revision_id"]), r["repeat"]): r["generation"] for r in rows
+        }
+
+    @patient
     def known(self, keys: Sequence[str]) -> dict[str, StoredAnswer]:
         return stored_answers(keys)
 
+    @patient
     def save(self, results: Sequence[UnitResult]) -> None:
         now = self._clock()
         trial = Trial.objects.only("id", "scorecard_id", "n_outputs").get(pk=self._trial_id)
@@ -106,6 +155,7 @@ class DatabaseStore:
                         output=output,
                         position=c.position,
                         step=c.step or "",
+                        continues=c.continues,
                         request=dict(c.request),
                         answer_key=c.answer_key,
                         text=c.text,
@@ -139,12 +189,14 @@ class DatabaseStore:
                     if r.failure is None
                 ]
             )
-            self._n_done += len(results)
+            Trial.objects.filter(pk=self._trial_id).update(
+                spent_nano=F("spent_nano") + sum(r.newly_spent for r in results)
+            )
             emit(
                 f"trial:{self._trial_id}",
                 "outputs",
                 {
-                    "done": self._n_done,
+                    "done": self._n_done + len(results),
                     "of": trial.n_outputs,
                     # [output, arm's position, case revision, repeat, outcome, total]
                     "rows": [
@@ -161,6 +213,8 @@ class DatabaseStore:
                 },
                 now=now,
             )
+        # Only once it is stored: a batch that is refused is saved again.
+        self._n_done += len(results)
 
     def _output(self, r: UnitResult, now: datetime) -> Output:
         answered = [c for c in r.calls if c.tokens_out is not None]
@@ -187,12 +241,15 @@ class DatabaseStore:
             else sum(c.cost or 0 for c in answered if c.reused_from is None),
             latency_ms=sum(c.latency_ms for c in answered) if answered else None,
             first_ms=firsts[0] if firsts else None,
+            generation=r.generation,
             created_at=now,
         )
 
-    def cancelled(self) -> bool:
-        return Trial.objects.values_list("cancel_requested", flat=True).get(pk=self._trial_id)
+    @patient
+    def asked(self) -> str | None:
+        return Trial.objects.values_list("asked", flat=True).get(pk=self._trial_id) or None
 
+    @patient
     def finish(self, state: str) -> None:
         now = self._clock()
         with transaction.atomic():
@@ -201,10 +258,13 @@ class DatabaseStore:
             if outputs.count() == trial.n_outputs:
                 # A wish to stop that came after the last answer changes nothing.
                 state = COMPLETE
-            trial.state, trial.finished_at = state, now
-            trial.message = BUDGET_SPENT if state == PAUSED else ""
-            trial.save(update_fields=["state", "finished_at", "message"])
-            spent = outputs.aggregate(spent=Sum("cost_new"))["spent"]
+            spent = trial.spent_nano - trial.ledgered_nano
+            trial.message = ""
+            if state == PAUSED and not trial.asked:
+                trial.message = BUDGET_SPENT
+            trial.state, trial.finished_at = next_state(trial.state, ENDED_BY[state]), now
+            trial.asked, trial.ledgered_nano = "", trial.spent_nano
+            trial.save(update_fields=["state", "finished_at", "message", "asked", "ledgered_nano"])
             write_ledger(
                 "trial.ended",
                 trial,
@@ -219,6 +279,7 @@ class DatabaseStore:
                     "failed": outputs.exclude(failure="").count(),
                 },
             )
+            learn_from(trial)
             emit(f"trial:{trial.pk}", state, {}, now=now)
             prune_events()
         # This thread ends with the trial; its connection must not stay open.

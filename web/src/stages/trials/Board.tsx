@@ -1,15 +1,17 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys, useRefreshBrief, useTrial } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { useConnections, useTrial } from '@/api/queries'
 import { Button, Choice, ErrorLine, Key, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { count, duration, money, plural, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
+import { StandingNote } from '@/parts/StandingNote'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { ArmsTable } from './ArmsTable'
+import { ExtendForm } from './ExtendForm'
+import { ContinueButton, HaltButtons } from './HaltAndContinue'
 import { Matrix } from './Matrix'
 import { OutputView } from './OutputView'
 import { useCells } from './useCells'
@@ -30,6 +32,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
   const { cells, error } = useCells(trialId, open)
   const [shown, setShown] = useState<number | null>(null)
   const [short, setShort] = useState(false)
+  const [extending, setExtending] = useState(false)
   if (trial.isPending) return <div className="px-6"><Waiting what="the trial" /></div>
   if (trial.isError) return <div className="p-6"><ErrorLine>{inWords(trial.error)}</ErrorLine></div>
   const t = trial.data
@@ -49,7 +52,8 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
               ))}
             </Choice>
           )}
-          {open ? <StopButton trial={t} /> : <ContinueButton trial={t} />}
+          {open ? <HaltButtons trial={t} /> : <ContinueButton trial={t} />}
+          {!open && <Button onClick={() => setExtending(true)}>Extend…</Button>}
           <Link
             to={planPath}
             className="inline-flex h-8 items-center rounded-sm border border-action bg-action px-3 text-sm font-semibold whitespace-nowrap text-on-action"
@@ -64,8 +68,16 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
       )}
       {t.state === 'paused' && (
         <p className="mb-2 border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm text-attention-text">
-          Paused: {t.message}. Answers that came in are kept; give a higher budget to go on.
+          {t.message
+            ? `Paused: ${t.message}. Answers that came in are kept; give a higher budget to go on.`
+            : 'Paused. Answers that came in are kept; it goes on where it stood.'}
         </p>
+      )}
+      {t.trouble && (
+        <ErrorLine>
+          Nothing can be stored just now: {t.trouble}. Answers that came in wait in memory and no new
+          calls are made; it goes on by itself once the disk can be written to.
+        </ErrorLine>
       )}
       <ArmsTable arms={t.arms} short={short && t.arms.length > 4} />
       {t.arms.length > 6 && (
@@ -76,7 +88,10 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
       {error && <ErrorLine>{inWords(error)}</ErrorLine>}
       {cells && <Matrix cells={cells} arms={t.arms} repeats={t.repeats} running={open} onOpen={setShown} paused={shown !== null} />}
       <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
-        {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}
+        {shown !== null && <OutputView id={shown} close={() => setShown(null)} onOther={setShown} resting={!open} />}
+      </Overlay>
+      <Overlay open={extending} onOpenChange={setExtending} title={`Extend trial ${t.number}`}>
+        {extending && <ExtendForm trial={t} close={() => setExtending(false)} />}
       </Overlay>
     </StageGrid>
   )
@@ -88,7 +103,7 @@ function Progress({ trial, done }: { trial: Trial; done: number }) {
   const left = useTimeLeft(trial, done)
   const words = [
     `${count(done)} of ${count(trial.n_outputs)}`,
-    trial.stopping ? 'stopping' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
+    trial.asked === 'stop' ? 'stopping' : trial.asked === 'pause' ? 'pausing when the calls under way are in' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
     trial.reused > 0 && `${count(trial.reused)} from the store`,
     `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}${trial.budget === null ? '' : `, budget ${money(trial.budget)}`}`,
     `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,
@@ -125,76 +140,12 @@ function useTimeLeft(trial: Trial, done: number): string | null {
   return `about ${duration(((trial.n_outputs - done) * passed) / done)} left`
 }
 
-function StopButton({ trial }: { trial: Trial }) {
-  const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
-  const cache = useQueryClient()
-  const [problem, setProblem] = useState<unknown>(null)
-  const stop = async () => {
-    try {
-      await dataOf(api.POST('/api/trials/{trial_id}/cancel/', { params: { path: { trial_id: trial.id } } }))
-    } catch (error) {
-      setProblem(error)
-    }
-    void cache.invalidateQueries({ queryKey: keys.trial(trial.id) })
-    refresh()
-  }
-  return (
-    <>
-      {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}
-      <Button kind="harm" disabled={trial.stopping} onClick={() => void stop()}>
-        {trial.stopping ? 'Stopping…' : 'Stop'}
-      </Button>
-    </>
-  )
-}
-
-/** What an ended trial is missing can be had without paying for the rest again. */
-function ContinueButton({ trial }: { trial: Trial }) {
-  const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
-  const cache = useQueryClient()
-  const [problem, setProblem] = useState<unknown>(null)
-  const [budget, setBudget] = useState('')
-  const missing = trial.n_outputs - trial.done + sum(trial.arms.map((a) => a.failed))
-  if (missing === 0) return null
-  const paused = trial.state === 'paused'
-  const goOn = async () => {
-    setProblem(null)
-    try {
-      await dataOf(api.POST('/api/trials/{trial_id}/continue/', {
-          params: { path: { trial_id: trial.id } },
-          body: paused ? { budget: (budget.trim() || null) as never } : {},
-        }))
-    } catch (error) {
-      setProblem(error)
-    }
-    void cache.invalidateQueries({ queryKey: keys.trial(trial.id) })
-    refresh()
-  }
-  return (
-    <>
-      {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}
-      {paused && (
-        <input
-          aria-label="New budget of this trial"
-          placeholder="new budget"
-          inputMode="decimal"
-          className="h-8 w-24 rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
-          value={budget}
-          onChange={(e) => setBudget(e.target.value)}
-        />
-      )}
-      <Button onClick={() => void goOn()}>{paused ? 'Go on' : `Run the ${count(missing)} missing`}</Button>
-    </>
-  )
-}
-
 const FAILURES: Record<string, string> = {
   unreachable: 'server not reached', throttled: 'throttled', server_error: 'server error',
   timeout: 'timed out', dropped_stream: 'broke off', malformed: 'malformed', bad_key: 'key refused',
   no_key: 'key variable not set', unknown_model: 'model unknown', context_too_long: 'context too long',
   refused: 'request refused', unsendable: 'a placeholder had no value',
+  resting: 'not asked: the server was down',
 }
 
 function BoardMargin({ trial }: { trial: Trial }) {
@@ -232,14 +183,22 @@ function BoardMargin({ trial }: { trial: Trial }) {
           {reasons(failed)}. A failed call counts as missing, not as 0.
         </Note>
       )}
+      <Standings ids={trial.connections} open={trial.state === 'running'} />
       {cut.length > 0 && (
         <Note tone="attention" title={`${plural(sum(cut.map((a) => a.cut)), 'answer')} cut`}>
-          They reached the output limit on {names(cut)} and score 0.
+          on {names(cut)}: the output limit was reached, or it broke off in mid-sentence. They score 0
+          {trial.continuations > 0 ? ' although they were asked to go on.' : '.'}
         </Note>
       )}
       {declined.length > 0 && (
         <Note tone="attention" title={`${plural(sum(declined.map((a) => a.declined)), 'answer')} declined`}>
           on {names(declined)}. A refusal scores 0.
+        </Note>
+      )}
+      {complete && trial.nominal !== null && trial.estimate.cost !== null && trial.estimate.cost > 0 && trial.extensions === 0 && (
+        <Note title="The price, before and after">
+          Estimated at {money(trial.estimate.cost)}; at list price it came to {money(trial.nominal)},{' '}
+          {offBy(trial.nominal / trial.estimate.cost - 1)}.
         </Note>
       )}
       <Note title={trial.split === 'held-out' ? 'Held-out cases' : 'Working cases only'}>
@@ -252,6 +211,20 @@ function BoardMargin({ trial }: { trial: Trial }) {
       </p>
     </div>
   )
+}
+
+/** Connections of this trial that do not take calls as fast as they may. */
+function Standings({ ids, open }: { ids: number[]; open: boolean }) {
+  const connections = useConnections()
+  if (!open) return null
+  return connections.data
+    ?.filter((c) => ids.includes(c.id) && c.standing.state !== 'steady')
+    .map((c) => <StandingNote key={c.id} connection={c} />)
+}
+
+function offBy(share: number): string {
+  const percent = Math.round(Math.abs(share) * 100)
+  return percent === 0 ? 'as estimated' : `${percent} % ${share > 0 ? 'more' : 'less'}`
 }
 
 function sum(values: number[]): number {

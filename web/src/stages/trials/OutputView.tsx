@@ -1,14 +1,24 @@
 import { useState } from 'react'
-import { inWords, type Schemas } from '@/api/client'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { useOutput } from '@/api/queries'
-import { ErrorLine, Simulated, Waiting } from '@/parts/controls'
+import { ErrorLine, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
+import { useTrialAction } from './HaltAndContinue'
 
 type Output = Schemas['OutputShape']
 
+type Props = {
+  id: number
+  close: () => void
+  /** Show another output in its place. */
+  onOther?: (id: number) => void
+  /** Its trial has ended, so that the answer can be asked for again. */
+  resting?: boolean
+}
+
 /** One answer whole: the input, the messages exactly as sent, the answer, each score and why. */
-export function OutputView({ id, close }: { id: number; close: () => void }) {
+export function OutputView({ id, close, onOther, resting = false }: Props) {
   const output = useOutput(id)
   if (output.isPending) return <Waiting what="the answer" />
   if (output.isError) return <ErrorLine>{inWords(output.error)}</ErrorLine>
@@ -48,8 +58,50 @@ export function OutputView({ id, close }: { id: number; close: () => void }) {
           {o.mark.comment && `: “${o.mark.comment}”`}
         </p>
       )}
+      {onOther && <Former output={o} onOther={onOther} />}
+      {onOther && resting && o.current && <AskAgain output={o} close={close} />}
       <Calls output={o} />
     </article>
+  )
+}
+
+/** Answers to the same request that this one took the place of, and the other way round. */
+function Former({ output, onOther }: { output: Output; onOther: (id: number) => void }) {
+  if (output.former.length === 0) return null
+  return (
+    <section>
+      <h2 className="mb-1 text-base">{output.current ? 'Former answers' : 'This answer has been replaced'}</h2>
+      {output.former.map((f) => (
+        <p key={f.id} className="border-b border-rule py-1 text-sm">
+          <TextAction onClick={() => onOther(f.id)}>{f.failure ? 'Failed call' : f.outcome}</TextAction>{' '}
+          <span className="text-soft">
+            {new Date(f.created_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+            {f.cost !== null && `, ${money(f.cost)}`}
+          </span>
+        </p>
+      ))}
+    </section>
+  )
+}
+
+function AskAgain({ output, close }: { output: Output; close: () => void }) {
+  const { run, problem } = useTrialAction(output.trial)
+  const again = async () => {
+    const done = await run(() =>
+      dataOf(
+        api.POST('/api/trials/{trial_id}/afresh/', {
+          params: { path: { trial_id: output.trial } }, body: { output: output.id, arm: null, budget: null },
+        }),
+      ),
+    )
+    if (done) close()
+  }
+  return (
+    <p className="text-sm">
+      <TextAction onClick={() => void again()}>Ask this one again</TextAction>{' '}
+      <span className="text-soft">It is paid for anew; this answer stays beside the new one and counts no more.</span>
+      {problem !== null && <span className="ml-2 text-harm">{inWords(problem)}</span>}
+    </p>
   )
 }
 
@@ -137,7 +189,11 @@ function Calls({ output }: { output: Output }) {
       {open &&
         output.calls.map((c) => (
           <div key={c.position} className="mb-3">
-            {output.calls.length > 1 && <p className="text-sm font-semibold">Step {c.step || c.position + 1}</p>}
+            {output.calls.length > 1 && (
+              <p className="text-sm font-semibold">
+                {c.continues ? 'Asked to go on where it was cut' : c.step ? `Step ${c.step}` : `Call ${c.position + 1}`}
+              </p>
+            )}
             {c.messages.map((m, i) => (
               <div key={i} className="mb-2">
                 <p className="text-xs text-soft">{m.role}</p>

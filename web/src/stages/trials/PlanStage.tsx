@@ -32,6 +32,7 @@ export function PlanStage() {
   const [repeats, setRepeats] = useState('1')
   const [question, setQuestion] = useState('')
   const [fresh, setFresh] = useState(false)
+  const [continuations, setContinuations] = useState('0')
   const [budget, setBudget] = useState('')
   const [problem, setProblem] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
@@ -40,7 +41,7 @@ export function PlanStage() {
 
   const body: PlanBody = {
     versions, models: chosen, settings: variants.map(asSettings), dataset_version: dataset, split,
-    repeats: Number(repeats) || 0, fresh,
+    repeats: Number(repeats) || 0, fresh, continuations: Number(continuations),
   }
   const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
   const field = plan.error instanceof Problem ? plan.error.field : null
@@ -117,7 +118,9 @@ export function PlanStage() {
                 key={name}
                 label={label}
                 inputMode="decimal"
-                placeholder="as saved"
+                placeholder={refusal(all, chosen, name) === 'all' ? 'not sent' : 'as saved'}
+                disabled={refusal(all, chosen, name) === 'all'}
+                hint={takers(all, chosen, name)}
                 value={v[name]}
                 error={field === `settings.${i}.${name}` ? inWords(plan.error) : null}
                 onChange={(e) => setVariants(variants.map((row, j) => (j === i ? { ...row, [name]: e.target.value } : row)))}
@@ -158,6 +161,13 @@ export function PlanStage() {
           error={budgetError}
           onChange={(e) => setBudget(e.target.value)}
         />
+        <Choice label="When an answer is cut" className="w-44" value={continuations} onChange={(e) => setContinuations(e.target.value)}>
+          <option value="0">leave it cut</option>
+          <option value="1">continue it once</option>
+          <option value="2">continue up to twice</option>
+          <option value="3">up to three times</option>
+          <option value="5">up to five times</option>
+        </Choice>
         <label className="flex h-8 items-center gap-2 text-sm">
           <input type="checkbox" checked={fresh} onChange={(e) => setFresh(e.target.checked)} />
           Ask again what is stored
@@ -165,6 +175,22 @@ export function PlanStage() {
       </section>
     </StageGrid>
   )
+}
+
+type Model = Schemas['ModelShape']
+
+/** Whether a setting is refused by some or all of the chosen models. */
+function refusal(all: Model[], chosen: number[], name: string): 'some' | 'all' | null {
+  const asked = all.filter((m) => chosen.includes(m.id))
+  const refusing = asked.filter((m) => m.unsupported.includes(name) || m.never_sent.includes(name))
+  if (refusing.length === 0) return null
+  return refusing.length === asked.length ? 'all' : 'some'
+}
+
+function takers(all: Model[], chosen: number[], name: string): string | undefined {
+  const refusing = all.filter((m) => chosen.includes(m.id) && (m.unsupported.includes(name) || m.never_sent.includes(name)))
+  if (refusing.length === 0) return undefined
+  return `${refusing.map((m) => m.name).join(', ')} ${refusing.length === 1 ? 'does' : 'do'} not take it; it is not sent there`
 }
 
 function startingVersions(brief: Schemas['BriefDetail'], inHand: number): number[] {
@@ -281,12 +307,23 @@ function PlanMargin({ plan, error, stale }: { plan: Schemas['PlanShape'] | undef
               Give the model a price under Models to see the cost before and after.
             </Note>
           )}
-          <Note title="An estimate">
-            Tokens are counted by a rough rule and differ from a model’s own count by some tens of
-            per cent. What is charged is what the server reports.
-          </Note>
+          <Note title="How good this estimate is">{howGood(plan)} What is charged is what the server reports.</Note>
         </>
       )}
     </div>
   )
+}
+
+/** How far estimates for these models were off before, from the counts their servers reported. */
+function howGood(plan: Schemas['PlanShape']): string {
+  const known = new Map<string, string>()
+  plan.arms.forEach((a) => {
+    if (a.error_in !== null && a.error_out !== null)
+      known.set(a.model, `${a.model} ${Math.round(a.error_in * 100)} % in, ${Math.round(a.error_out * 100)} % out`)
+  })
+  const new_ = new Set(plan.arms.filter((a) => a.error_in === null).map((a) => a.model))
+  const parts = []
+  if (known.size) parts.push(`Single calls were off by this much so far: ${[...known.values()].join('; ')}.`)
+  if (new_.size) parts.push(`${[...new_].join(', ')}: counted by a rough rule, until the first trial has taught better.`)
+  return parts.join(' ')
 }

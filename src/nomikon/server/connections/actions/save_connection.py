@@ -11,12 +11,15 @@ from django.db import transaction
 
 from nomikon.core.errors import DomainError
 from nomikon.models.types import PROTOCOLS
+from nomikon.server.connections.keys import encrypt
 from nomikon.server.connections.models import Connection
 from nomikon.server.ledger.write import write_ledger
 
 _VARIABLE = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
 # What decides the answers; a change of any of these is a new revision.
-_DECIDING = ("protocol", "base_url", "key_env")
+_DECIDING = ("protocol", "base_url", "key_env", "key_cipher")
+HIGHEST_LIMIT = 100_000_000
+_KEY = re.compile(r"[\x21-\x7e]{1,4000}")
 
 
 class BadConnectionError(DomainError):
@@ -27,7 +30,10 @@ class BadConnectionError(DomainError):
 
 @dataclass
 class SaveConnection:
-    """connection: the one to change, or None for a new one."""
+    """connection: the one to change, or None for a new one.
+
+    key: to be kept encrypted; None leaves what is kept, "" forgets it.
+    """
 
     connection: Connection | None
     name: str
@@ -40,6 +46,9 @@ class SaveConnection:
     actor: str
     now: datetime
     simulated: bool = False
+    key: str | None = None
+    requests_per_minute: int | None = None
+    tokens_per_minute: int | None = None
 
     def check(self) -> None:
         if not self.name.strip():
@@ -79,12 +88,36 @@ class SaveConnection:
             raise BadConnectionError(
                 f"concurrency is {self.concurrency}; allowed is 1 to 1000", field="concurrency"
             )
+        if self.key and not _KEY.fullmatch(self.key):
+            raise BadConnectionError(
+                "a key is one word of printable characters, without blanks", field="key"
+            )
+        if self.key and self.key_env:
+            raise BadConnectionError(
+                "give a key, or the variable that holds one, not both", field="key"
+            )
+        if self._sends_kept_key_elsewhere(parts.netloc):
+            raise BadConnectionError(
+                "the key that is kept was given for another host: enter it again", field="key"
+            )
+        for name in ("requests_per_minute", "tokens_per_minute"):
+            check_limit(name, getattr(self, name))
         for name in ("call_timeout_s", "stall_timeout_s"):
             if not 0 < getattr(self, name) <= 3600:
                 raise BadConnectionError(
                     f"{name} is {getattr(self, name):g}; allowed is above 0 to 3600 seconds",
                     field=name,
                 )
+
+    def _sends_kept_key_elsewhere(self, host: str) -> bool:
+        """A kept key goes to the host that it was given for and to no other."""
+        return bool(
+            self.connection is not None
+            and self.connection.key_cipher
+            and self.key is None
+            and not self.key_env
+            and urlsplit(self.connection.base_url).netloc != host
+        )
 
     @transaction.atomic
     def execute(self) -> Connection:
@@ -98,14 +131,20 @@ class SaveConnection:
             "call_timeout_s": self.call_timeout_s,
             "stall_timeout_s": self.stall_timeout_s,
             "simulated": self.simulated,
+            "requests_per_minute": self.requests_per_minute,
+            "tokens_per_minute": self.tokens_per_minute,
         }
+        if self.key is not None or self.key_env:
+            values["key_cipher"] = encrypt(self.key) if self.key else ""
         what = "connection.changed"
         connection = self.connection
         if connection is None:
             what = "connection.added"
             connection = Connection(created_at=self.now, **values)
         else:
-            if any(getattr(connection, n) != values[n] for n in _DECIDING):
+            if any(
+                getattr(connection, n) != values.get(n, getattr(connection, n)) for n in _DECIDING
+            ):
                 connection.revision += 1
             for name, value in values.items():
                 setattr(connection, name, value)
@@ -118,3 +157,13 @@ class SaveConnection:
             facts={"name": connection.name, "revision": connection.revision},
         )
         return connection
+
+
+def check_limit(name: str, value: int | None) -> None:
+    """Refuse a limit that lets nothing through; None is no limit."""
+    if value is not None and not 1 <= value <= HIGHEST_LIMIT:
+        raise BadConnectionError(
+            f"{name.replace('_', ' ')} is {value}; allowed is 1 to {HIGHEST_LIMIT:,}, or nothing "
+            "for no limit",
+            field=name,
+        )

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal, InvalidOperation
 
 from django.db import transaction
 
+from nomikon.core.prompts.settings import PARAMETERS
 from nomikon.core.trials import NANO
-from nomikon.server.connections.actions.save_connection import BadConnectionError
+from nomikon.server.connections.actions.save_connection import BadConnectionError, check_limit
 from nomikon.server.connections.models import Connection, Model
 from nomikon.server.ledger.write import write_ledger
 
+_LIMITS = ("concurrency", "requests_per_minute", "tokens_per_minute")
 HIGHEST_PRICE = 1_000_000
 
 
@@ -28,6 +31,10 @@ class SaveModel:
     price_out: Decimal | None
     actor: str
     now: datetime
+    unsupported: Sequence[str] = ()
+    concurrency: int | None = None
+    requests_per_minute: int | None = None
+    tokens_per_minute: int | None = None
 
     def check(self) -> None:
         if not self.name.strip():
@@ -42,6 +49,14 @@ class SaveModel:
         if (self.price_in is None) != (self.price_out is None):
             missing = "price_in" if self.price_in is None else "price_out"
             raise BadConnectionError("give both prices, or neither", field=missing)
+        for name in self.unsupported:
+            if name not in PARAMETERS:
+                raise BadConnectionError(
+                    f"there is no setting {name!r}; there are {', '.join(PARAMETERS)}",
+                    field="unsupported",
+                )
+        for name in _LIMITS:
+            check_limit(name, getattr(self, name))
 
     @transaction.atomic
     def execute(self) -> Model:
@@ -51,6 +66,9 @@ class SaveModel:
         model.context_length = self.context_length
         model.price_in_nano = _nano(self.price_in, "price_in")
         model.price_out_nano = _nano(self.price_out, "price_out")
+        model.unsupported = sorted(set(self.unsupported))
+        for name in _LIMITS:
+            setattr(model, name, getattr(self, name))
         what = "model.changed" if model.pk else "model.added"
         model.save()
         write_ledger(

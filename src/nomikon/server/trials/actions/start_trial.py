@@ -47,6 +47,7 @@ class StartTrial:
             repeats=plan.repeats,
             seed=plan.seed,
             generation=plan.generation,
+            continuations=plan.continuations,
             budget_nano=budget_nano(self.budget),
             n_cases=len(plan.entries),
             n_outputs=figures.outputs,

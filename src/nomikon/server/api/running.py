@@ -1,0 +1,160 @@
+"""Running trials: plan, start, stop, pause, continue, extend, ask afresh."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.engine.store import PAUSE, STOP
+from nomikon.server.api import shapes
+from nomikon.server.api.common import documented, given, taken
+from nomikon.server.api.trials import trial_or_404
+from nomikon.server.briefs.models import Brief
+from nomikon.server.people import actor_of
+from nomikon.server.trials import board
+from nomikon.server.trials.actions.ask_afresh import AskAfresh
+from nomikon.server.trials.actions.continue_trial import ContinueTrial
+from nomikon.server.trials.actions.extend_trial import ExtendTrial
+from nomikon.server.trials.actions.halt_trial import HaltTrial
+from nomikon.server.trials.actions.start_trial import StartTrial
+from nomikon.server.trials.extending import Extension, plan_extension
+from nomikon.server.trials.models import Output
+from nomikon.server.trials.planning import Plan, make_plan
+
+_PLANNED = (
+    "versions",
+    "models",
+    "settings",
+    "dataset_version",
+    "split",
+    "repeats",
+    "seed",
+    "fresh",
+    "continuations",
+)
+_ADDED = ("versions", "models", "settings", "dataset_version", "repeats")
+
+
+def _plan(brief_id: int, data: dict[str, Any]) -> Plan:
+    brief = get_object_or_404(Brief, pk=brief_id)
+    return make_plan(brief, **{k: data[k] for k in _PLANNED})
+
+
+def _row(trial_id: int) -> Response:
+    found = trial_or_404(trial_id)
+    done = Output.objects.filter(arm__trial=found).count()
+    return given(shapes.TrialRow, {**board.trial_facts(found), "done": done})
+
+
+@documented("plan_trial", takes=shapes.PlanRequest, gives=shapes.PlanShape)
+@api_view(["POST"])
+def plan(request: Request, brief_id: int) -> Response:
+    """Calls, tokens and price of a trial, and what stands in its way; nothing is stored."""
+    made = _plan(brief_id, taken(shapes.PlanRequest, request))
+    e = made.estimate
+    return given(
+        shapes.PlanShape,
+        {
+            "outputs": e.outputs,
+            "calls": e.calls,
+            "n_cases": len(made.entries),
+            "tokens_in": e.tokens_in,
+            "tokens_out": e.tokens_out,
+            "cost": e.cost,
+            "unpriced": e.unpriced,
+            "in_store": made.in_store,
+            "arms": [
+                {**row.__dict__, "label": a.label, "model": a.model.name}
+                for a, row in zip(made.arms, e.arms, strict=True)
+            ],
+            "problems": [p.__dict__ for p in e.problems],
+        },
+    )
+
+
+@documented("start_trial", takes=shapes.TrialRequest, gives=shapes.BriefMade)
+@api_view(["POST"])
+def start(request: Request, brief_id: int) -> Response:
+    """Start a trial; the worker takes it up within a second."""
+    data = taken(shapes.TrialRequest, request)
+    trial = StartTrial(
+        _plan(brief_id, data), data["question"], actor_of(request), timezone.now(), data["budget"]
+    ).execute()
+    return given(shapes.BriefMade, {"id": trial.pk})
+
+
+@documented("cancel_trial", gives=shapes.TrialRow)
+@api_view(["POST"])
+def cancel(request: Request, trial_id: int) -> Response:
+    """Ask a trial to stop at once; what has come in stays."""
+    trial_or_404(trial_id)
+    HaltTrial(trial_id, STOP, actor_of(request), timezone.now()).execute()
+    return _row(trial_id)
+
+
+@documented("pause_trial", gives=shapes.TrialRow)
+@api_view(["POST"])
+def pause(request: Request, trial_id: int) -> Response:
+    """Ask a trial to pause: no new calls, and those under way come in."""
+    trial_or_404(trial_id)
+    HaltTrial(trial_id, PAUSE, actor_of(request), timezone.now()).execute()
+    return _row(trial_id)
+
+
+@documented("continue_trial", takes=shapes.BudgetRequest, gives=shapes.TrialRow)
+@api_view(["POST"])
+def go_on(request: Request, trial_id: int) -> Response:
+    """Run what an ended trial is missing: outputs never had, and failed calls."""
+    trial_or_404(trial_id)
+    data = taken(shapes.BudgetRequest, request)
+    ContinueTrial(trial_id, actor_of(request), timezone.now(), data["budget"]).execute()
+    return _row(trial_id)
+
+
+@documented("ask_afresh", takes=shapes.AfreshRequest, gives=shapes.TrialRow)
+@api_view(["POST"])
+def afresh(request: Request, trial_id: int) -> Response:
+    """Ask one output, an arm or all of a trial again; the former answers are kept."""
+    trial_or_404(trial_id)
+    data = taken(shapes.AfreshRequest, request)
+    AskAfresh(trial_id, actor_of(request), timezone.now(), **data).execute()
+    return _row(trial_id)
+
+
+def _extension(trial_id: int, data: dict[str, Any]) -> Extension:
+    return plan_extension(trial_or_404(trial_id), **{k: data[k] for k in _ADDED})
+
+
+@documented("plan_extension", takes=shapes.ExtendRequest, gives=shapes.ExtensionShape)
+@api_view(["POST"])
+def extension(request: Request, trial_id: int) -> Response:
+    """What an extension adds and costs; nothing is stored."""
+    made = _extension(trial_id, taken(shapes.ExtendRequest, request))
+    return given(
+        shapes.ExtensionShape,
+        {
+            "added": made.added,
+            "outputs": made.n_outputs,
+            "arms": [a.label for a in made.arms],
+            "n_cases": len(made.entries),
+            "repeats": made.repeats,
+            "cost": made.cost,
+            "in_store": made.in_store,
+            "problems": [p.__dict__ for e in made.estimates for p in e.problems],
+        },
+    )
+
+
+@documented("extend_trial", takes=shapes.ExtendRequest, gives=shapes.TrialRow)
+@api_view(["POST"])
+def extend(request: Request, trial_id: int) -> Response:
+    """Add cases, arms or repeats to an ended trial; what it has is not asked again."""
+    data = taken(shapes.ExtendRequest, request)
+    made = _extension(trial_id, data)
+    ExtendTrial(made, actor_of(request), timezone.now(), data["budget"]).execute()
+    return _row(trial_id)

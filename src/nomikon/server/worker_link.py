@@ -1,0 +1,178 @@
+"""The loopback between web and worker: calls that a person waits for, and the worker's troubles.
+
+The worker listens on 127.0.0.1 on a free port and leaves port and token in a
+file that only its owner can read. Calls made here share limits and circuit
+breakers with the trials, and go before them.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import http.client
+import json
+import os
+import secrets
+from collections.abc import AsyncIterator, Mapping
+from pathlib import Path
+from typing import Any
+
+from aiohttp import web
+from asgiref.sync import sync_to_async
+from django.conf import settings
+
+from nomikon.core.prompts import Message
+from nomikon.models import CallFailure, ModelClient
+from nomikon.models.protocols import never_sent, request_body
+from nomikon.models.types import SINGLE, Connection
+from nomikon.server.connections.keys import Keyring
+from nomikon.server.connections.models import Connection as StoredConnection
+from nomikon.server.connections.models import Model
+from nomikon.server.connections.spec import connection_spec
+from nomikon.server.problems import ConflictError
+
+# The worker answers at once or waits for a model; the web process waits a little longer.
+GRACE_S = 10.0
+
+
+class WorkerAwayError(ConflictError):
+    """The worker is not there to make a call."""
+
+    code = "worker_away"
+
+
+def _file() -> Path:
+    return Path(settings.DATA_DIR) / "worker-link.json"
+
+
+# --- the worker's side -------------------------------------------------------
+
+
+class Link:
+    """What the worker answers on its loopback. troubles: reasons by what they hold up."""
+
+    def __init__(self, client: ModelClient, keyring: Keyring) -> None:
+        self._client = client
+        self._keyring = keyring
+        self._token = secrets.token_urlsafe(32)
+        self.troubles: dict[str, str] = {}
+
+    @contextlib.asynccontextmanager
+    async def open(self) -> AsyncIterator[None]:
+        """Listen for as long as the worker runs."""
+        app = web.Application(middlewares=[self._check_token])
+        app.router.add_get("/status", self._status)
+        app.router.add_post("/call", self._call)
+        app.router.add_post("/models", self._models)
+        runner = web.AppRunner(app, access_log=None)
+        await runner.setup()
+        site = web.TCPSite(runner, "127.0.0.1", 0)
+        await site.start()
+        port = runner.addresses[0][1]
+        path = _file()
+        path.unlink(missing_ok=True)
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        with os.fdopen(handle, "w", encoding="ascii") as file:
+            json.dump({"port": port, "token": self._token}, file)
+        try:
+            yield
+        finally:
+            path.unlink(missing_ok=True)
+            await runner.cleanup()
+
+    @web.middleware
+    async def _check_token(self, request: web.Request, handler: Any) -> web.StreamResponse:
+        given = request.headers.get("Authorization", "")
+        if not secrets.compare_digest(given, f"Bearer {self._token}"):
+            return web.json_response({"error": "not for you"}, status=403)
+        return await handler(request)
+
+    async def _status(self, request: web.Request) -> web.Response:
+        return web.json_response({"troubles": self.troubles})
+
+    async def _call(self, request: web.Request) -> web.Response:
+        asked = await request.json()
+        connection, model = await sync_to_async(self._model)(asked["model"])
+        body = request_body(
+            connection.protocol,
+            model.name,
+            [Message(**m) for m in asked["messages"]],
+            asked["settings"],
+            seed=asked["settings"].get("seed"),
+            unsupported=(*model.unsupported, *never_sent(connection.protocol)),
+        )
+        try:
+            answer = await self._client.call(connection, model.name, body, priority=SINGLE)
+        except CallFailure as failure:
+            return web.json_response({"request": body, "failure": _told(failure)})
+        return web.json_response(
+            {
+                "request": body,
+                "answer": {
+                    "text": answer.text,
+                    "finish_reason": answer.finish_reason,
+                    "tokens_in": answer.usage.tokens_in,
+                    "tokens_out": answer.usage.tokens_out,
+                    "latency_ms": answer.latency_ms,
+                    "first_ms": answer.first_ms,
+                    "model_identity": answer.model_identity,
+                    "attempts": answer.attempts,
+                },
+            }
+        )
+
+    async def _models(self, request: web.Request) -> web.Response:
+        asked = await request.json()
+        connection = await sync_to_async(self._connection)(asked["connection"])
+        try:
+            found = await self._client.list_models(connection)
+        except CallFailure as failure:
+            return web.json_response({"failure": _told(failure)})
+        return web.json_response({"models": [m.__dict__ for m in found]})
+
+    def _model(self, model_id: int) -> tuple[Connection, Model]:
+        self._keyring.refresh()
+        model = Model.objects.select_related("connection").get(pk=model_id)
+        return connection_spec(model.connection, model), model
+
+    def _connection(self, connection_id: int) -> Connection:
+        self._keyring.refresh()
+        return connection_spec(StoredConnection.objects.get(pk=connection_id))
+
+
+def _told(failure: CallFailure) -> dict[str, Any]:
+    return {"code": failure.code, "text": str(failure), "attempts": failure.attempts}
+
+
+# --- the web process's side --------------------------------------------------
+
+
+def ask_worker(path: str, body: Mapping[str, Any] | None = None, *, within_s: float) -> Any:
+    """Ask the worker and wait. Raises WorkerAwayError when it does not answer."""
+    try:
+        known = json.loads(_file().read_text(encoding="ascii"))
+        there = http.client.HTTPConnection("127.0.0.1", known["port"], timeout=within_s + GRACE_S)
+        with contextlib.closing(there):
+            there.request(
+                "GET" if body is None else "POST",
+                path,
+                None if body is None else json.dumps(body),
+                {"Authorization": f"Bearer {known['token']}", "Content-Type": "application/json"},
+            )
+            reply = there.getresponse()
+            text = reply.read()
+    except (OSError, ValueError, KeyError, http.client.HTTPException) as error:
+        raise WorkerAwayError(
+            "the worker is not running, so nothing can be called: it is started by "
+            "`nomikon serve`, or alone by `nomikon worker`"
+        ) from error
+    if reply.status != 200:
+        raise WorkerAwayError(f"the worker could not answer: {text[:200].decode(errors='replace')}")
+    return json.loads(text)
+
+
+def troubles() -> dict[str, str]:
+    """What keeps the worker from storing, by trial; empty when it is well or away."""
+    try:
+        return ask_worker("/status", within_s=1.0)["troubles"]
+    except WorkerAwayError:
+        return {}

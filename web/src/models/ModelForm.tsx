@@ -1,0 +1,86 @@
+import { useState } from 'react'
+import { api, dataOf, type Schemas } from '@/api/client'
+import { Button, ErrorLine, Field } from '@/parts/controls'
+import { numberOrNull, useForm } from './saving'
+
+type Connection = Schemas['ConnectionShape']
+type Model = Schemas['ModelShape']
+type Props = {
+  at: Connection
+  of: Model | null
+  named?: { name: string; context: number | null } | undefined
+  close: () => void
+}
+
+// Every setting a call may carry, as people call it.
+const PARAMETERS: [string, string][] = [
+  ['temperature', 'temperature'], ['top_p', 'top-p'], ['top_k', 'top-k'], ['max_tokens', 'output limit'],
+  ['seed', 'seed'], ['presence_penalty', 'presence penalty'], ['frequency_penalty', 'frequency penalty'],
+  ['stop', 'stop sequences'], ['response_schema', 'response schema'], ['reasoning_effort', 'reasoning effort'],
+]
+
+/** What can be called at a connection: its name there, prices, limits, and what it does not take. */
+export function ModelForm({ at, of, named, close }: Props) {
+  const [unsupported, setUnsupported] = useState<string[]>(of?.unsupported ?? [])
+  const { bind, submit, rest } = useForm(
+    {
+      name: of?.name ?? named?.name ?? '',
+      context_length: text(of?.context_length ?? named?.context),
+      price_in: text(of?.price_in), price_out: text(of?.price_out),
+      concurrency: text(of?.concurrency), requests_per_minute: text(of?.requests_per_minute),
+      tokens_per_minute: text(of?.tokens_per_minute),
+    },
+    (f) => {
+      const body = {
+        name: f.name, unsupported,
+        context_length: numberOrNull(f.context_length),
+        price_in: numberOrNull(f.price_in), price_out: numberOrNull(f.price_out),
+        concurrency: numberOrNull(f.concurrency),
+        requests_per_minute: numberOrNull(f.requests_per_minute),
+        tokens_per_minute: numberOrNull(f.tokens_per_minute),
+      }
+      return of
+        ? dataOf(api.PUT('/api/models/{model_id}/', { params: { path: { model_id: of.id } }, body }))
+        : dataOf(api.POST('/api/connections/{connection_id}/models/', { params: { path: { connection_id: at.id } }, body }))
+    },
+    close,
+  )
+  const never = of?.never_sent ?? []
+  return (
+    <form className="grid grid-cols-3 gap-3" onSubmit={(e) => void submit(e)}>
+      <Field className="col-span-3" label="Name, as the server knows it" {...bind('name')} />
+      <Field label="Context, tokens" placeholder="unknown" inputMode="numeric" {...bind('context_length')} />
+      <Field label="Price in, per million tokens" placeholder="no price" inputMode="decimal" {...bind('price_in')} />
+      <Field label="Price out, per million tokens" placeholder="no price" inputMode="decimal" {...bind('price_out')} />
+      <Field label="Calls at a time" placeholder="as the connection" inputMode="numeric" {...bind('concurrency')} />
+      <Field label="Requests per minute" placeholder="as the connection" inputMode="numeric" {...bind('requests_per_minute')} />
+      <Field label="Tokens per minute" placeholder="as the connection" inputMode="numeric" {...bind('tokens_per_minute')} />
+      <fieldset className="col-span-3 mt-2 border-t border-rule pt-3">
+        <legend className="sr-only">Settings it takes</legend>
+        <p className="mb-1.5 text-sm">
+          <span className="font-serif text-base font-semibold">Settings it takes</span>{' '}
+          <span className="text-soft">What is not ticked is never sent.</span>
+        </p>
+        <div className="grid grid-cols-3 gap-x-3 gap-y-1 text-sm">
+          {PARAMETERS.map(([name, words]) => (
+            <label key={name} className={`flex items-center gap-2 ${never.includes(name) ? 'text-soft' : ''}`}>
+              <input
+                type="checkbox"
+                disabled={never.includes(name)}
+                checked={!unsupported.includes(name) && !never.includes(name)}
+                onChange={(e) => setUnsupported(e.target.checked ? unsupported.filter((n) => n !== name) : [...unsupported, name])}
+              />
+              {words}{never.includes(name) && ' (not in this protocol)'}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+      {rest && <div className="col-span-3"><ErrorLine>{rest}</ErrorLine></div>}
+      <div className="col-span-3"><Button kind="main" type="submit">Save the model</Button></div>
+    </form>
+  )
+}
+
+function text(value: number | null | undefined): string {
+  return value === null || value === undefined ? '' : String(value)
+}

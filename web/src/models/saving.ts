@@ -1,0 +1,40 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { inWords, Problem } from '@/api/client'
+import { keys } from '@/api/queries'
+
+/** A form's texts with what is wrong beside each field; what was typed is kept. */
+export function useForm<T extends Record<string, string>>(
+  start: T,
+  save: (form: T) => Promise<unknown>,
+  close: () => void,
+) {
+  const cache = useQueryClient()
+  const [form, setForm] = useState(start)
+  const [problem, setProblem] = useState<unknown>(null)
+  const field = problem instanceof Problem ? problem.field : null
+  const submit = async (event: React.FormEvent) => {
+    event.preventDefault()
+    setProblem(null)
+    try {
+      await save(form)
+      void cache.invalidateQueries({ queryKey: keys.connections })
+      close()
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  const bind = (name: keyof T & string) => ({
+    value: form[name],
+    error: field === name ? inWords(problem) : null,
+    onChange: (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value }),
+  })
+  // What belongs to no field on screen is told below them all.
+  const rest = problem !== null && !(field && field in form) ? inWords(problem) : null
+  return { form, bind, submit, rest }
+}
+
+/** A number as the server takes it: empty is none, and what is no number is refused there. */
+export function numberOrNull(text: string): never {
+  return (text.trim() === '' ? null : text.trim()) as never
+}

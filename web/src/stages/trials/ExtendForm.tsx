@@ -1,0 +1,141 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { useConnections } from '@/api/queries'
+import { Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { count, money, plural } from '@/parts/numbers'
+import { useFrame } from '../BriefFrame'
+import { useTrialAction } from './HaltAndContinue'
+
+type Trial = Schemas['TrialSummary']
+type Body = Schemas['ExtendRequest']
+
+/** Add repeats, cases or arms to an ended trial, or ask an arm of it again. */
+export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }) {
+  const { brief } = useFrame()
+  const models = (useConnections().data ?? []).flatMap((c) => c.models)
+  const { run, problem } = useTrialAction(trial.id)
+  const dataset = brief.datasets.find((d) => d.name === trial.dataset)
+  const later = dataset && dataset.version_id !== trial.dataset_version ? dataset : null
+  const [repeats, setRepeats] = useState(String(trial.repeats))
+  const [newCases, setNewCases] = useState(false)
+  const [version, setVersion] = useState('')
+  const [model, setModel] = useState('')
+  const [budget, setBudget] = useState('')
+  const [afresh, setAfresh] = useState('')
+  const body: Body = {
+    repeats: Number(repeats) || 0,
+    dataset_version: newCases && later ? later.version_id : null,
+    versions: version && model ? [Number(version)] : [],
+    models: version && model ? [Number(model)] : [],
+    settings: [],
+    budget: (budget.trim() || null) as never,
+  }
+  const untouched = Number(repeats) === trial.repeats && !newCases && !(version && model)
+  const plan = useExtension(trial.id, body, !untouched)
+  const extend = async () => {
+    const done = await run(() =>
+      dataOf(api.POST('/api/trials/{trial_id}/extend/', { params: { path: { trial_id: trial.id } }, body })),
+    )
+    if (done) close()
+  }
+  const again = async () => {
+    const done = await run(() =>
+      dataOf(
+        api.POST('/api/trials/{trial_id}/afresh/', {
+          params: { path: { trial_id: trial.id } },
+          body: { arm: afresh === 'all' ? null : Number(afresh), output: null, budget: (budget.trim() || null) as never },
+        }),
+      ),
+    )
+    if (done) close()
+  }
+  const field = plan.error instanceof Problem ? plan.error.field : null
+  return (
+    <div className="grid gap-5">
+      <p className="text-sm text-soft">
+        What this trial has is kept and not asked for again. Figures of an extended trial say that it was.
+      </p>
+      <div className="grid grid-cols-3 gap-3">
+        <Field
+          label={`Repeats, now ${trial.repeats}`}
+          inputMode="numeric"
+          value={repeats}
+          error={field === 'repeats' ? inWords(plan.error) : null}
+          onChange={(e) => setRepeats(e.target.value)}
+        />
+        <Choice label="One more arm: version" value={version} onChange={(e) => setVersion(e.target.value)}>
+          <option value="">none</option>
+          {[...brief.versions].reverse().map((v) => <option key={v.number} value={v.number}>v{v.number} {v.note}</option>)}
+        </Choice>
+        <Choice label="on model" value={model} onChange={(e) => setModel(e.target.value)}>
+          <option value="">none</option>
+          {models.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}
+        </Choice>
+      </div>
+      {later ? (
+        <label className="flex items-center gap-2 text-sm">
+          <input type="checkbox" checked={newCases} onChange={(e) => setNewCases(e.target.checked)} />
+          Also the cases that came since, in version {later.version} of {later.name}
+        </label>
+      ) : (
+        <p className="text-sm text-soft">{trial.dataset} has no newer cases than this trial.</p>
+      )}
+      {field === 'dataset_version' && <ErrorLine>{inWords(plan.error)}</ErrorLine>}
+      {trial.budget !== null && (
+        <Field label={`New budget of the whole trial, now ${money(trial.budget)}`} className="w-64" inputMode="decimal" value={budget} onChange={(e) => setBudget(e.target.value)} />
+      )}
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      {plan.error && field !== 'repeats' && field !== 'dataset_version' && <ErrorLine>{inWords(plan.error)}</ErrorLine>}
+      {plan.data?.problems.filter((p) => p.severity === 'error').map((p) => <ErrorLine key={p.text}>{p.arm}: {p.text}</ErrorLine>)}
+      <div className="flex items-center gap-4">
+        <Button kind="main" disabled={untouched || !plan.data || plan.error !== null} onClick={() => void extend()}>
+          {plan.data && !untouched ? `Add ${plural(plan.data.added, 'answer')}` : 'Add'}
+        </Button>
+        {plan.data && !untouched && (
+          <span className="text-sm text-soft">
+            about {plan.data.cost === null ? 'an unknown price' : money(plan.data.cost)}
+            {plan.data.in_store ? `, ${count(plan.data.in_store)} are in the store already` : ''}
+          </span>
+        )}
+      </div>
+      <section className="border-t border-rule pt-4">
+        <h3 className="mb-2 font-serif text-base font-semibold">Ask again what has an answer</h3>
+        <div className="flex items-end gap-3">
+          <Choice label="Which answers" className="w-72" value={afresh} onChange={(e) => setAfresh(e.target.value)}>
+            <option value="">choose</option>
+            {trial.arms.map((a) => (
+              <option key={a.id} value={a.id}>{a.letter}: v{a.version} on {a.model}, {count(a.n)}</option>
+            ))}
+            <option value="all">all {count(trial.done)} of this trial</option>
+          </Choice>
+          <Button disabled={afresh === ''} onClick={() => void again()}>Ask afresh</Button>
+        </div>
+        <p className="mt-2 text-xs text-soft">
+          The former answers stay beside the new ones and count no more; the new ones are paid for. A single
+          answer is asked again from the answer itself. <TextAction onClick={close}>Leave it as it is</TextAction>
+        </p>
+      </section>
+    </div>
+  )
+}
+
+function useExtension(trialId: number, body: Body, enabled: boolean) {
+  const text = JSON.stringify(body)
+  const [settled, setSettled] = useState(text)
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(text), 250)
+    return () => window.clearTimeout(timer)
+  }, [text])
+  return useQuery({
+    queryKey: ['extension', trialId, settled],
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/trials/{trial_id}/extension/', {
+          params: { path: { trial_id: trialId } }, body: JSON.parse(settled) as Body,
+        }),
+      ),
+    enabled: enabled && settled === text,
+    retry: false,
+  })
+}

@@ -1,0 +1,94 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { keys, useRefreshBrief } from '@/api/queries'
+import { Button } from '@/parts/controls'
+import { count } from '@/parts/numbers'
+import { useFrame } from '../BriefFrame'
+
+type Trial = Schemas['TrialSummary']
+
+/** Do something to a trial, then ask for it again; what went wrong is kept to be shown. */
+export function useTrialAction(trialId: number) {
+  const { brief } = useFrame()
+  const refresh = useRefreshBrief(brief.id)
+  const cache = useQueryClient()
+  const [problem, setProblem] = useState<unknown>(null)
+  const run = async (act: () => Promise<unknown>): Promise<boolean> => {
+    setProblem(null)
+    try {
+      await act()
+      return true
+    } catch (error) {
+      setProblem(error)
+      return false
+    } finally {
+      void cache.invalidateQueries({ queryKey: keys.trial(trialId) })
+      refresh()
+    }
+  }
+  return { run, problem }
+}
+
+export function HaltButtons({ trial }: { trial: Trial }) {
+  const { run, problem } = useTrialAction(trial.id)
+  const path = { params: { path: { trial_id: trial.id } } }
+  return (
+    <>
+      {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}
+      <Button
+        disabled={trial.asked !== ''}
+        title="No new calls; those under way come in and are kept"
+        onClick={() => void run(() => dataOf(api.POST('/api/trials/{trial_id}/pause/', path)))}
+      >
+        {trial.asked === 'pause' ? 'Pausing…' : 'Pause'}
+      </Button>
+      <Button
+        kind="harm"
+        disabled={trial.asked === 'stop'}
+        title="At once; the calls under way are dropped"
+        onClick={() => void run(() => dataOf(api.POST('/api/trials/{trial_id}/cancel/', path)))}
+      >
+        {trial.asked === 'stop' ? 'Stopping…' : 'Stop'}
+      </Button>
+    </>
+  )
+}
+
+/** What an ended trial is missing can be had without paying for the rest again. */
+export function ContinueButton({ trial }: { trial: Trial }) {
+  const { run, problem } = useTrialAction(trial.id)
+  const [budget, setBudget] = useState('')
+  const failed = trial.arms.reduce((n, a) => n + a.failed, 0)
+  const missing = trial.n_outputs - trial.done + failed
+  if (missing === 0) return null
+  const paused = trial.state === 'paused'
+  const spent = paused && trial.message !== ''
+  const goOn = () =>
+    run(() =>
+      dataOf(
+        api.POST('/api/trials/{trial_id}/continue/', {
+          params: { path: { trial_id: trial.id } },
+          body: spent ? { budget: (budget.trim() || null) as never } : {},
+        }),
+      ),
+    )
+  return (
+    <>
+      {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}
+      {spent && (
+        <input
+          aria-label="New budget of this trial"
+          placeholder="new budget"
+          inputMode="decimal"
+          className="h-8 w-24 rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
+          value={budget}
+          onChange={(e) => setBudget(e.target.value)}
+        />
+      )}
+      <Button onClick={() => void goOn()}>
+        {paused ? 'Go on' : failed === missing ? `Ask the ${count(failed)} failed again` : `Run the ${count(missing)} missing`}
+      </Button>
+    </>
+  )
+}
