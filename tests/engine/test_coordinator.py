@@ -76,6 +76,7 @@ class MemoryStore:
 
     def finish(self, state):
         self.state = state
+        return state
 
 
 WET = (Message("user", "Is {{x}} wet?"),)

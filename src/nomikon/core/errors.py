@@ -8,6 +8,7 @@ DomainError
 │   └── PromptFileError        a prompt file breaks the format (carries the line)
 ├── SettingsError          a sampling parameter is unknown or out of range
 ├── TableError             a table of cases cannot be read (carries the line)
+├── FileFormatError        a trial file or another YAML format is broken (carries the line)
 ├── PlanError              a trial cannot be planned
 ├── MeasureError           a measure's parameters are wrong
 ├── ScorecardError         a scorecard cannot be used
@@ -78,6 +79,16 @@ class TableError(DomainError):
     """A table of cases cannot be read; `line` counts from 1 when it is known."""
 
     code = "table_unreadable"
+
+
+class FileFormatError(DomainError):
+    """A file breaks its format; `line` counts from 1."""
+
+    code = "file_format"
+
+    def __init__(self, message: str, *, line: int, **facts: Any) -> None:
+        super().__init__(message, line=line, **facts)
+        self.line = line
 
 
 class PlanError(DomainError):

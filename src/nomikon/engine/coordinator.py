@@ -144,8 +144,7 @@ async def run_trial(
                 await sleep(PAUSE_S)
         if state == COMPLETE and purse.closed:
             state = PAUSED
-        await patiently(store.finish, state)
-    return state
+        return await patiently(store.finish, state)
 
 
 async def _with_known(

@@ -42,5 +42,9 @@ class TrialStore(Protocol):
     def asked(self) -> str | None:
         """What somebody asked of the trial meanwhile: STOP, PAUSE or nothing."""
 
-    def finish(self, state: str) -> None:
-        """Record that the trial ended: complete, cancelled or paused."""
+    def finish(self, state: str) -> str:
+        """Record that the trial ended: complete, cancelled or paused.
+
+        Returns the state it is in now: a wish that came after the last answer
+        changes nothing.
+        """

@@ -59,7 +59,9 @@ function ModelRow({ model: m, at, open }: { model: Model; at: Connection; open: 
   return (
     <tr className="border-b border-rule align-baseline">
       <td className="max-w-0 py-1.5">
-        <span className="block truncate" title={m.name}>{m.name}</span>
+        <span className="flex items-baseline gap-2">
+          <span className="truncate" title={m.name}>{m.name}</span> {m.simulated && <Simulated />}
+        </span>
         {(limits || m.unsupported.length > 0) && (
           <span className="block text-xs text-soft">
             {[limits, m.unsupported.length > 0 && `does not take ${m.unsupported.join(', ').replaceAll('_', ' ')}`].filter(Boolean).join('; ')}

@@ -22,6 +22,7 @@ export function setCurrency(code: string): void {
 export function money(nano: number | null | undefined, digits?: number): string {
   if (nano === null || nano === undefined) return '–'
   const value = nano / 1e9
+  if (digits === undefined && value > 0 && value < 0.00001) return `under ${SIGNS[currency] ?? currency} 0.00001`
   const places = digits ?? (value === 0 || value >= 1 ? 2 : value >= 0.01 ? 3 : 5)
   return `${SIGNS[currency] ?? currency} ${value.toFixed(places)}`
 }

@@ -21,8 +21,12 @@ from nomikon.core.stats.intervals import (
 from nomikon.core.stats.power import cases_needed, smallest_difference
 from nomikon.core.stats.resampling import resample_counts, resampled_means
 from nomikon.core.stats.signflip import SignFlip, sign_flip, sign_flips
+from nomikon.core.stats.thresholds import MET, MISSED, UNSURE, threshold_state
 
 __all__ = [
+    "MET",
+    "MISSED",
+    "UNSURE",
     "ArmSummary",
     "ComparisonResult",
     "Interval",
@@ -43,5 +47,6 @@ __all__ = [
     "sign_flip",
     "sign_flips",
     "smallest_difference",
+    "threshold_state",
     "wilson",
 ]

@@ -40,7 +40,7 @@ class Extension:
     @property
     def added(self) -> int:
         """Outputs that the trial does not ask for yet."""
-        return self.n_outputs - self.trial.n_outputs
+        return sum(e.outputs for e in self.estimates)
 
     @property
     def cost(self) -> int | None:

@@ -250,7 +250,7 @@ class DatabaseStore:
         return Trial.objects.values_list("asked", flat=True).get(pk=self._trial_id) or None
 
     @patient
-    def finish(self, state: str) -> None:
+    def finish(self, state: str) -> str:
         now = self._clock()
         with transaction.atomic():
             trial = Trial.objects.select_related("brief").get(pk=self._trial_id)
@@ -284,6 +284,7 @@ class DatabaseStore:
             prune_events()
         # This thread ends with the trial; its connection must not stay open.
         connection.close()
+        return state
 
 
 def _stratum(tags: Sequence[str]) -> str:

@@ -104,6 +104,7 @@ function Progress({ trial, done }: { trial: Trial; done: number }) {
   const words = [
     `${count(done)} of ${count(trial.n_outputs)}`,
     trial.asked === 'stop' ? 'stopping' : trial.asked === 'pause' ? 'pausing when the calls under way are in' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
+    trial.extensions > 0 && 'extended after it had ended',
     trial.reused > 0 && `${count(trial.reused)} from the store`,
     `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}${trial.budget === null ? '' : `, budget ${money(trial.budget)}`}`,
     `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,

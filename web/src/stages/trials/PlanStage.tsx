@@ -98,7 +98,7 @@ export function PlanStage() {
             text: (
               <>
                 {m.name} {m.simulated && <Simulated />}{' '}
-                <span className="text-xs whitespace-nowrap text-soft">
+                <span className="block text-xs text-soft">
                   {m.price_in === null ? 'no price' : `${money(m.price_in * 1e9, 2)} in, ${money((m.price_out ?? 0) * 1e9, 2)} out per million tokens`}
                 </span>
               </>

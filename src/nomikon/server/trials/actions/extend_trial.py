@@ -10,6 +10,7 @@ from django.db import transaction
 
 from nomikon.core.errors import PlanError
 from nomikon.server.ledger.write import write_ledger
+from nomikon.server.problems import ConflictError
 from nomikon.server.trials.extending import Extension, arms_to_store
 from nomikon.server.trials.models import Arm, Trial
 from nomikon.server.trials.reopening import check_ended, check_purse, reopen
@@ -33,6 +34,8 @@ class ExtendTrial:
             if errors := [p for p in figures.problems if p.severity == "error"]:
                 raise PlanError(f"{errors[0].arm}: {errors[0].text}", field=errors[0].field)
         added = wanted.n_outputs - trial.n_outputs
+        if added != wanted.added:
+            raise ConflictError("this trial has been extended meanwhile: look at it again")
         Arm.objects.bulk_create(arms_to_store(wanted))
         check_purse(trial, self.budget)
         trial.dataset_version = wanted.dataset_version

@@ -1,0 +1,60 @@
+"""The `nomikon` command: every core computation has a headless twin here.
+
+Exit status: 0 done, 1 done with something amiss, 2 unusable input (one line on
+standard error: file, line, what is wrong, what is allowed).
+"""
+
+from __future__ import annotations
+
+import importlib
+import sys
+
+import click
+
+__all__ = ["cli", "main"]
+
+# Where each command lives. A command's module is read only when it is asked
+# for: reading SciPy takes a second, which `render` has no use for.
+COMMANDS = {
+    "render": ("texts", "render_command"),
+    "clauses": ("texts", "clauses_command"),
+    "diff": ("texts", "diff_command"),
+    "score": ("figures", "score_command"),
+    "compare": ("figures", "compare_command"),
+    "run": ("running", "run_command"),
+    "serve": ("serving", "serve"),
+    "demo": ("serving", "demo"),
+    "worker": ("serving", "worker"),
+    "standin": ("serving", "standin"),
+}
+
+
+class Lazy(click.Group):
+    """A group that reads the module of a command when it is used."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in COMMANDS:
+            return None
+        module, name = COMMANDS[cmd_name]
+        found: click.Command = getattr(importlib.import_module(f"nomikon.cli.{module}"), name)
+        return found
+
+
+@click.group(cls=Lazy)
+def cli() -> None:
+    """Write, run, compare and choose prompts for language models, with evidence."""
+
+
+def main() -> None:
+    """Entry point: every refusal is one line on standard error."""
+    try:
+        status = cli.main(standalone_mode=False)
+    except click.exceptions.Abort:
+        sys.exit(130)
+    except click.ClickException as error:
+        click.echo(" ".join(error.format_message().split()), err=True)
+        sys.exit(error.exit_code)
+    sys.exit(status if isinstance(status, int) else 0)

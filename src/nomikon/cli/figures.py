@@ -1,0 +1,185 @@
+"""Scores and what they say: score, compare."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import math
+from pathlib import Path
+from typing import Any
+
+import click
+import yaml
+
+from nomikon.cli.common import FILE, Unusable, answer_with, ask_json, no_constant, read_text, refuse
+from nomikon.core.errors import DomainError
+from nomikon.core.measures import Answer, read_scorecard, score_answer
+from nomikon.core.stats import ScoreRow, compare
+
+
+@click.command("score")
+@click.option("--scorecard", "card_file", type=FILE, required=True, help="scorecard/1, YAML")
+@click.option("--outputs", "outputs_file", type=FILE, required=True, help="JSON Lines")
+@ask_json
+def score_command(card_file: Path, outputs_file: Path, as_json: bool) -> None:
+    """Score outputs by a scorecard, without calling a model."""
+    try:
+        card = read_scorecard(yaml.safe_load(read_text(card_file)))
+    except yaml.YAMLError as error:
+        mark = getattr(error, "problem_mark", None)
+        refuse(card_file, "not YAML", mark.line + 1 if mark else None)
+    except DomainError as error:
+        refuse(card_file, f"{error.field}: {error.message}")
+    rows = []
+    for row, answer in enumerate(_answers(outputs_file)):
+        scores = score_answer(card, answer)
+        named = [*scores.by_name.items(), ("total", scores.total)]
+        rows += [{"row": row, "measure": n, "score": s.value, "why": s.why} for n, s in named]
+    answer_with(
+        {"scores": rows},
+        as_json,
+        [
+            f"{r['row']}  {r['measure']}  {'–' if r['score'] is None else format(r['score'], '.3f')}  "
+            f"{r['why']}"
+            for r in rows
+        ],
+    )
+
+
+def _answers(path: Path) -> list[Answer]:
+    answers = []
+    for number, line in enumerate(read_text(path).split("\n"), 1):
+        if not line.strip():
+            continue
+        try:
+            row = json.loads(line, parse_constant=no_constant)
+        except (ValueError, RecursionError) as error:
+            refuse(path, f"not JSON: {error}", number)
+        if not isinstance(row, dict) or not isinstance(row.get("output"), str):
+            refuse(path, "every line must be an object with a text as output", number)
+        reference = row.get("reference")
+        if reference is not None and not isinstance(reference, str):
+            reference = json.dumps(reference, ensure_ascii=False)
+        inputs = row.get("inputs")
+        answers.append(
+            Answer(
+                output=row["output"],
+                reference=reference,
+                inputs=inputs if isinstance(inputs, dict) else {},
+                finish_reason=row.get("finish_reason"),
+                tokens_in=row.get("tokens_in"),
+                tokens_out=row.get("tokens_out"),
+                cost=row.get("cost"),
+                latency_ms=row.get("latency_ms"),
+            )
+        )
+    return answers
+
+
+@click.command("compare")
+@click.argument("scores", type=FILE)
+@click.option("--against", help="the reference arm; without it all pairs are compared")
+@click.option("--missing", default="drop", help="drop or zero")
+@click.option("--margin", type=float, default=0.05, help="the difference that matters")
+@click.option("--seed", type=int, default=0)
+@click.option("--resamples", type=int, default=10_000)
+@click.option("--level", type=float, default=0.95)
+@ask_json
+def compare_command(
+    scores: Path,
+    against: str | None,
+    missing: str,
+    margin: float,
+    seed: int,
+    resamples: int,
+    level: float,
+    as_json: bool,
+) -> None:
+    """Compare arms from a table of scores (columns arm, case, repeat, score)."""
+    if seed < 0:
+        raise Unusable(f"--seed is {seed}; it must be 0 or more")
+    try:
+        result = compare(
+            _score_rows(scores),
+            against=against,
+            missing=missing,
+            margin=margin,
+            seed=seed,
+            n_resamples=resamples,
+            level=level,
+        )
+    except DomainError as error:
+        refuse(scores, error.message)
+    document = {
+        "arms": [_without(a.__dict__, "method") for a in result.arms],
+        "comparisons": [dict(c.__dict__) for c in result.comparisons],
+    }
+    answer_with(document, as_json, [*_arm_lines(result), "", *_pair_lines(result)])
+
+
+def _without(row: dict[str, Any], *names: str) -> dict[str, Any]:
+    return {k: v for k, v in row.items() if k not in names}
+
+
+def _score_rows(path: Path) -> list[ScoreRow]:
+    reader = csv.reader(io.StringIO(read_text(path), newline=""), strict=True)
+    rows: list[ScoreRow] = []
+    header: list[str] = []
+    try:
+        for fields in reader:
+            line = reader.line_num
+            if not any(f.strip() for f in fields):
+                continue
+            if not header:
+                header = [f.strip().lower() for f in fields]
+                absent = [n for n in ("arm", "case", "score") if n not in header]
+                if absent:
+                    refuse(
+                        path, f"no column {absent[0]}; needed are arm, case, repeat, score", line
+                    )
+                continue
+            if len(fields) != len(header):
+                refuse(path, f"{len(fields)} fields where the header has {len(header)}", line)
+            rows.append(_score_row(path, line, dict(zip(header, fields, strict=True))))
+    except csv.Error as error:
+        refuse(path, f"not valid CSV: {error}", reader.line_num)
+    return rows
+
+
+def _score_row(path: Path, line: int, row: dict[str, str]) -> ScoreRow:
+    repeat_text, score_text = row.get("repeat", "").strip() or "0", row["score"].strip()
+    try:
+        repeat = int(repeat_text)
+    except ValueError:
+        refuse(path, f"repeat is {repeat_text!r}; it must be a whole number", line)
+    if not score_text:
+        return ScoreRow(row["arm"], row["case"], repeat, None)
+    try:
+        score = float(score_text)
+    except ValueError:
+        refuse(path, f"score is {score_text!r}; it must be a number or blank", line)
+    if not (math.isfinite(score) and 0 <= score <= 1):
+        refuse(path, f"score is {score_text}; scores lie between 0 and 1, a blank is missing", line)
+    return ScoreRow(row["arm"], row["case"], repeat, score)
+
+
+def _figure(value: float | None, sign: bool = False) -> str:
+    return "–" if value is None else f"{value:{'+' if sign else ''}.3f}"
+
+
+def _arm_lines(result: Any) -> list[str]:
+    return [
+        f"{a.arm}: {_figure(a.mean)} ({_figure(a.low)} to {_figure(a.high)}), {a.n_cases} cases"
+        + (f", {a.n_missing} missing" if a.n_missing else "")
+        for a in result.arms
+    ]
+
+
+def _pair_lines(result: Any) -> list[str]:
+    return [
+        f"{c.a} against {c.b}: {_figure(c.difference, True)} ({_figure(c.low, True)} to "
+        f"{_figure(c.high, True)}), p {_figure(c.p_holm)} after Holm, {c.wins} won, {c.ties} "
+        f"alike, {c.losses} lost, {c.n_cases} cases"
+        for c in result.comparisons
+    ]

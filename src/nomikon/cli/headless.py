@@ -1,0 +1,335 @@
+"""A trial without a server: from a trial file to the engine, results kept in memory and a file."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+import click
+
+from nomikon.cli.common import no_constant, read_prompt, read_text, refuse
+from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx
+from nomikon.core.errors import DomainError
+from nomikon.core.files import TrialFile, TrialModel, parse_trial_file, read_yaml
+from nomikon.core.measures import read_scorecard
+from nomikon.core.prompts import merge_settings, settings_in_short
+from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, estimate
+from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, StoredAnswer, TrialSpec, UnitResult
+from nomikon.models.types import CHAT_COMPLETIONS, Connection, Limits
+
+READERS: dict[str, Callable[[bytes], Table]] = {
+    ".csv": read_csv,
+    ".jsonl": read_jsonl,
+    ".ndjson": read_jsonl,
+    ".xlsx": read_xlsx,
+}
+RESERVED = ("id", "split", "tags")
+DEFAULT_CONCURRENCY = 16
+
+
+def load_trial(path: Path, keys: Mapping[str, str]) -> tuple[TrialFile, TrialSpec, Estimate]:
+    """Read a trial file and all it names; whatever cannot be used is refused with its file.
+
+    keys: the environment, to see that every key that is named is set.
+    """
+    try:
+        file = parse_trial_file(read_text(path))
+    except DomainError as error:
+        refuse(path, error.message, error.facts.get("line"))
+    for index, model in enumerate(file.models):
+        name = model.connection.get("key_env")
+        if name and not keys.get(name):
+            line = file.document.line_of(["models", index, "connection", "key_env"])
+            refuse(path, f"the environment variable {name} is not set", line)
+    here = path.parent
+    card = _scorecard(here / file.scorecard)
+    cases = _cases(here / file.cases, file)
+    arms = _arms(path, file)
+    _check_thresholds(path, file, card, [a.key for a in arms])
+    spec = TrialSpec(
+        key=file.name or path.stem,
+        arms=arms,
+        cases=cases,
+        repeats=file.repeats,
+        seed=file.seed,
+        scorecard=card,
+        concurrency=_concurrency(arms),
+        budget=file.budget_nano,
+        continuations=file.continuations,
+    )
+    return file, spec, _checked(path, spec, file.models)
+
+
+def _scorecard(path: Path) -> Mapping[str, Any]:
+    try:
+        document = read_yaml(read_text(path))
+    except DomainError as error:
+        refuse(path, error.message, error.facts.get("line"))
+    try:
+        read_scorecard(document.value)
+    except DomainError as error:
+        steps = [int(p) if p.isdigit() else p for p in (error.field or "").split(".")]
+        refuse(path, f"{error.field}: {error.message}", document.line_of(steps))
+    found: Mapping[str, Any] = document.value
+    return found
+
+
+def _cases(path: Path, file: TrialFile) -> tuple[CaseSpec, ...]:
+    reader = READERS.get(path.suffix.lower())
+    if reader is None:
+        refuse(path, f"cases are read from {', '.join(READERS)}, not {path.suffix or 'this'}")
+    try:
+        table = reader(path.read_bytes())
+    except OSError as error:
+        refuse(path, f"cannot be read: {error.strerror}")
+    except DomainError as error:
+        refuse(path, error.message, error.facts.get("line"))
+    if table.refused:
+        # A trial on half of its cases would say something nobody asked.
+        refuse(path, table.refused[0].reason, table.refused[0].line)
+    if file.reference != "reference" and file.reference not in table.columns:
+        refuse(path, f"there is no column {file.reference!r} for the reference", 1)
+    cases: list[CaseSpec] = []
+    seen: dict[str, int] = {}
+    for line, row in zip(table.lines, table.rows, strict=True):
+        split = str(row.get("split") or "working").strip().lower().replace(" ", "-")
+        if split not in ("working", "held-out"):
+            refuse(path, f"split is {split!r}; allowed are working and held-out", line)
+        key = str(row["id"]) if row.get("id") not in (None, "") else str(len(seen) + 1)
+        if key in seen:
+            refuse(path, f"the id {key!r} stands on line {seen[key]} already", line)
+        seen[key] = line
+        if split != file.split:
+            continue
+        reference = row.get(file.reference)
+        if reference is not None and not isinstance(reference, str):
+            reference = json.dumps(reference, ensure_ascii=False)
+        tags = row.get("tags")
+        first = tags[0] if isinstance(tags, list) and tags else str(tags or "").split(";")[0]
+        inputs = {k: v for k, v in row.items() if k not in (*RESERVED, file.reference)}
+        cases.append(CaseSpec(key, inputs, reference or None, str(first).strip()))
+    if not cases:
+        refuse(path, f"no case is {file.split}")
+    return tuple(cases)
+
+
+def _arms(path: Path, file: TrialFile) -> tuple[ArmSpec, ...]:
+    arms: dict[str, ArmSpec] = {}
+    prompts = [(name, read_prompt(path.parent / name)) for name in file.prompts]
+    names = [p.name or Path(name).stem for name, p in prompts]
+    for (where, prompt), name in zip(prompts, names, strict=True):
+        # Two prompts of one name are told apart by their files.
+        told = name if names.count(name) == 1 else f"{name} ({where})"
+        for model in file.models:
+            for override in file.settings:
+                settings = merge_settings(prompt.settings, override)
+                key = f"{told} | {model.name} | {settings_in_short(settings)}"
+                if key in arms:
+                    refuse(
+                        path,
+                        f"two arms are both {key!r}; take one out, or name the prompts apart",
+                        model.line,
+                    )
+                arms[key] = ArmSpec(
+                    key,
+                    prompt.messages,
+                    settings,
+                    model.name,
+                    _connection(model),
+                    model.price_in_nano,
+                    model.price_out_nano,
+                    model.unsupported,
+                )
+    return tuple(arms.values())
+
+
+def _connection(model: TrialModel) -> Connection:
+    row = model.connection
+    protocol = row.get("protocol", CHAT_COMPLETIONS)
+    return Connection(
+        # Models at one address share its limits.
+        id=f"{protocol} {row['base_url']}",
+        revision=1,
+        protocol=protocol,
+        base_url=row["base_url"],
+        key_name=row.get("key_env"),
+        call_timeout_s=row.get("call_timeout_s", 120.0),
+        stall_timeout_s=row.get("stall_timeout_s", 30.0),
+        limits=Limits(**{"concurrency": DEFAULT_CONCURRENCY, **row.get("limits", {})}),
+        model_limits=Limits(**model.limits),
+    )
+
+
+def _concurrency(arms: Sequence[ArmSpec]) -> int:
+    """Each connection has its own limit; the trial may use all of them at once."""
+    each = {a.connection.id: a.connection.limits.concurrency or DEFAULT_CONCURRENCY for a in arms}
+    return sum(each.values())
+
+
+def _checked(path: Path, spec: TrialSpec, models: Sequence[TrialModel]) -> Estimate:
+    """Refuse a trial that cannot run, before a call is paid for."""
+    lengths = {m.name: m.context_length for m in models}
+    try:
+        found = estimate(
+            [
+                PlannedArm(
+                    a.key,
+                    a.key,
+                    a.messages,
+                    a.settings,
+                    a.price_in_nano,
+                    a.price_out_nano,
+                    lengths.get(a.model),
+                )
+                for a in spec.arms
+            ],
+            [PlannedCase(c.key, c.inputs, c.reference, c.stratum) for c in spec.cases],
+            spec.repeats,
+        )
+    except DomainError as error:
+        refuse(path, error.message)
+    for problem in found.problems:
+        if problem.severity == "error":
+            refuse(path, f"{problem.arm}: {problem.text}")
+    return found
+
+
+def _check_thresholds(
+    path: Path, file: TrialFile, card: Mapping[str, Any], arms: Sequence[str]
+) -> None:
+    names = [*read_scorecard(card).names, "total"]
+    for index, row in enumerate(file.thresholds):
+        if row["measure"] not in names:
+            refuse(
+                path,
+                f"the scorecard has no {row['measure']!r}; it has {', '.join(names)}",
+                file.document.line_of(["thresholds", index, "measure"]),
+            )
+        if row.get("arm") is not None and row["arm"] not in arms:
+            refuse(
+                path,
+                f"there is no arm {row['arm']!r}; there are {'; '.join(arms)}",
+                file.document.line_of(["thresholds", index, "arm"]),
+            )
+
+
+class FileStore:
+    """A TrialStore in memory; with a file every output is written there as it comes.
+
+    What the file holds already is reused, so that a run that was broken off
+    pays for no answer twice. A failed call holds none.
+    """
+
+    def __init__(self, spec: TrialSpec, path: Path | None = None) -> None:
+        self._spec = spec
+        self._path = path
+        self._known: dict[str, StoredAnswer] = {} if path is None else _answers_in(path)
+        self._cases = {c.key: c for c in spec.cases}
+        self.results: list[UnitResult] = []
+        self.state = ""
+
+    def load(self) -> TrialSpec:
+        """The trial as its file has it."""
+        return self._spec
+
+    def done(self) -> set[CellKey]:
+        """Nothing: what is in the file is scored anew, from its answers."""
+        return set()
+
+    def generations(self) -> Mapping[CellKey, int]:
+        """None: a fresh answer is had by another file."""
+        return {}
+
+    def known(self, keys: Sequence[str]) -> dict[str, StoredAnswer]:
+        """Answers that the file holds."""
+        return {k: self._known[k] for k in keys if k in self._known}
+
+    def save(self, results: Sequence[UnitResult]) -> None:
+        """Keep results, and add them to the file, each line whole."""
+        self.results += results
+        if self._path is not None:
+            # What the file has given is in it already.
+            new = [r for r in results if any(c.reused_from is None for c in r.calls)]
+            text = "".join(json.dumps(self._row(r), ensure_ascii=False) + "\n" for r in new)
+            with self._path.open("a", encoding="utf-8") as file:
+                file.write(text)
+
+    def asked(self) -> str | None:
+        """Nobody asks a headless trial anything; Ctrl-C ends it."""
+        return None
+
+    def finish(self, state: str) -> str:
+        """Remember how it ended."""
+        self.state = state
+        return state
+
+    def _row(self, r: UnitResult) -> dict[str, Any]:
+        case = self._cases[r.case_key]
+        return {
+            "case": r.case_key,
+            "arm": r.arm_key,
+            "repeat": r.repeat,
+            "output": r.text,
+            "reference": case.reference,
+            "inputs": dict(case.inputs),
+            "outcome": r.outcome,
+            "why": r.why,
+            "failure": r.failure,
+            "finish_reason": r.finish_reason,
+            "scores": {n: v for n, (v, _) in r.scores.items()},
+            "total": r.total,
+            "calls": [
+                {
+                    "key": c.answer_key,
+                    "request": dict(c.request),
+                    "text": c.text,
+                    "finish_reason": c.finish_reason,
+                    "tokens_in": c.tokens_in,
+                    "tokens_out": c.tokens_out,
+                    "tokens_estimated": c.tokens_estimated,
+                    "cost_nano": c.cost,
+                    "latency_ms": c.latency_ms,
+                    "first_ms": c.first_ms,
+                    "model": c.model_identity,
+                    "reused": c.reused_from is not None,
+                }
+                for c in r.calls
+            ],
+        }
+
+
+def _answers_in(path: Path) -> dict[str, StoredAnswer]:
+    """Answers by key from the lines of an outputs file; a last line broken off is passed over."""
+    if not path.exists():
+        return {}
+    found: dict[str, StoredAnswer] = {}
+    lines = read_text(path).split("\n")
+    for number, line in enumerate(lines, 1):
+        if not line.strip():
+            continue
+        try:
+            calls = json.loads(line, parse_constant=no_constant)["calls"]
+            for c in calls:
+                if c["tokens_out"] is None:
+                    continue
+                found[c["key"]] = StoredAnswer(
+                    call=number,
+                    text=c["text"],
+                    finish_reason=c["finish_reason"],
+                    tokens_in=c["tokens_in"],
+                    tokens_out=c["tokens_out"],
+                    tokens_estimated=c["tokens_estimated"],
+                    cost=c["cost_nano"],
+                    latency_ms=c["latency_ms"],
+                    first_ms=c["first_ms"],
+                    model_identity=c["model"],
+                )
+        except (ValueError, KeyError, TypeError) as error:
+            if number == len(lines):
+                # The run that wrote it was killed in the middle of a line.
+                click.echo(f"{path}:{number}: the last line is broken off; left out", err=True)
+                break
+            raise refuse(path, f"not an output of `nomikon run`: {error}", number) from error
+    return found

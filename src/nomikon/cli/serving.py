@@ -1,0 +1,72 @@
+"""Processes: serve, demo, worker, standin."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Any
+
+import click
+
+from nomikon.cli.common import FILE, refuse
+
+
+def _data_dir(command: Any) -> Any:
+    return click.option("--data-dir", type=FILE, default=Path("data"), show_default=True)(command)
+
+
+@click.command()
+@click.option("--host", default="127.0.0.1", show_default=True)
+@click.option("--port", type=click.IntRange(1, 65535), default=8000, show_default=True)
+@_data_dir
+def serve(host: str, port: int, data_dir: Path) -> None:
+    """Serve the page and run trials: the web process and the worker."""
+    from nomikon.server.launch import serve as run
+
+    sys.exit(run(host=host, port=port, data_dir=data_dir))
+
+
+@click.command()
+@click.option("--host", default="127.0.0.1", show_default=True)
+@click.option("--port", type=click.IntRange(1, 65535), default=8000, show_default=True)
+@click.option("--no-serve", is_flag=True, help="seed, run the demo's trials, and stop")
+@_data_dir
+def demo(host: str, port: int, no_serve: bool, data_dir: Path) -> None:
+    """Seed the demo, really running its trials against the stand-in, and serve it."""
+    from nomikon.server.launch import demo as run
+
+    sys.exit(run(host=host, port=port, data_dir=data_dir, serving=not no_serve))
+
+
+@click.command()
+@_data_dir
+def worker(data_dir: Path) -> None:
+    """Run trials of a data directory (serve starts this by itself)."""
+    from nomikon.server.launch import worker as run
+
+    run(data_dir=data_dir)
+
+
+@click.command()
+@click.option("--host", default="127.0.0.1", show_default=True)
+@click.option("--port", type=click.IntRange(1, 65535), default=8100, show_default=True)
+@click.option("--faults", type=FILE, help="misbehave as this JSON file says")
+@click.option(
+    "--pace",
+    type=click.FloatRange(0, 100),
+    default=1.0,
+    show_default=True,
+    help="times the models' own delays; 0 answers at once",
+)
+def standin(host: str, port: int, faults: Path | None, pace: float) -> None:
+    """Run the simulated model server."""
+    from nomikon.standin.faults import read_faults
+    from nomikon.standin.server import serve as run
+
+    plan = None
+    if faults is not None:
+        try:
+            plan = read_faults(faults)
+        except (OSError, ValueError, TypeError, KeyError) as error:
+            refuse(faults, str(error))
+    run(host=host, port=port, faults=plan, pace=pace)

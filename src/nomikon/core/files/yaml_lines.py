@@ -1,0 +1,62 @@
+"""YAML that remembers on which line each value stands, so that refusals can say it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import yaml
+
+from nomikon.core.errors import FileFormatError
+
+Path = tuple[str | int, ...]
+
+
+@dataclass(frozen=True)
+class YamlDocument:
+    """A document and the line (from 1) of every value in it, by path."""
+
+    value: Any
+    lines: dict[Path, int]
+
+    def line_of(self, path: Sequence[str | int]) -> int:
+        """The line of a value, or of the nearest one around it."""
+        found = tuple(path)
+        while found not in self.lines and found:
+            found = found[:-1]
+        return self.lines.get(found, 1)
+
+
+def read_yaml(text: str) -> YamlDocument:
+    """Read one YAML document. Raises FileFormatError with the line for what is none.
+
+    Aliases are refused: a few of them nested stand for more than memory holds.
+    """
+    try:
+        loader = yaml.SafeLoader(text.removeprefix("\ufeff"))
+        if any(isinstance(e, yaml.AliasEvent) for e in yaml.parse(text, yaml.SafeLoader)):
+            raise FileFormatError("aliases (*name) are not taken; write it out", line=1)
+        node = loader.get_single_node()
+        value = loader.construct_document(node) if node is not None else None
+    except yaml.YAMLError as error:
+        mark = getattr(error, "problem_mark", None)
+        problem = getattr(error, "problem", None) or "unreadable"
+        raise FileFormatError(f"not YAML: {problem}", line=mark.line + 1 if mark else 1) from error
+    except (ValueError, RecursionError) as error:
+        raise FileFormatError(f"not YAML: {error}", line=1) from error
+    lines: dict[Path, int] = {}
+    if node is not None:
+        _note(node, (), lines)
+    return YamlDocument(value, lines)
+
+
+def _note(node: yaml.Node, path: Path, lines: dict[Path, int]) -> None:
+    lines[path] = node.start_mark.line + 1
+    if isinstance(node, yaml.MappingNode):
+        for key, inner in node.value:
+            if isinstance(key, yaml.ScalarNode):
+                _note(inner, (*path, key.value), lines)
+    elif isinstance(node, yaml.SequenceNode):
+        for index, inner in enumerate(node.value):
+            _note(inner, (*path, index), lines)

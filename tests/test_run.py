@@ -1,0 +1,213 @@
+"""`nomikon run` against the stand-in: figures, exit status, JUnit, refusals, nothing paid twice."""
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from urllib.request import urlopen
+from xml.etree import ElementTree
+
+import openpyxl
+import yaml
+
+from nomikon.core.stats import threshold_state
+from tests.processes import Processes
+
+ROOT = Path(__file__).parents[1]
+PROMPT = """---
+nomikon: prompt/1
+name: {name}
+---
+::: user
+{text}
+:::
+"""
+CARD = {"nomikon": "scorecard/1", "measures": [{"measure": "normalised-match"}]}
+LABELS = (
+    "Sort the message into one of these labels: delay, lost item, other. Answer with the label "
+    "only.\n\nMessage: {{message}}"
+)
+
+
+class RunTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.processes = Processes({})
+        cls.base = cls.processes.standin("--pace", "0")
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.processes.stop()
+
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.here = Path(folder.name)
+        self.write("good.md", PROMPT.format(name="Good", text=LABELS))
+        self.write("naive.md", PROMPT.format(name="Naive", text="Sort: {{message}}"))
+        rows = ["id,message,reference,split"]
+        rows += [f"d{i},the boat was {i} minutes late,delay,working" for i in range(9)]
+        rows += [f"l{i},I lost my umbrella on deck {i},lost item,working" for i in range(9)]
+        rows += ["h1,held out,delay,held-out"]
+        self.write("cases.csv", "\n".join(rows))
+        self.write("card.yaml", yaml.safe_dump(CARD))
+        self.trial = {
+            "nomikon": "trial/1",
+            "prompts": ["good.md", "naive.md"],
+            "models": [
+                {
+                    "name": "standin-boulder",
+                    "price": {"input": 2, "output": 6},
+                    "connection": {"base_url": self.base},
+                }
+            ],
+            "settings": [{"temperature": 0}],
+            "cases": "cases.csv",
+            "scorecard": "card.yaml",
+        }
+
+    def write(self, name, text):
+        (self.here / name).write_text(text, encoding="utf-8")
+
+    def run_trial(self, *options, **change):
+        self.trial |= change
+        self.write("trial.yaml", yaml.safe_dump(self.trial, sort_keys=False))
+        done = subprocess.run(
+            [sys.executable, "-m", "nomikon", "run", "trial.yaml", *options],
+            capture_output=True,
+            text=True,
+            cwd=self.here,
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+            timeout=120,
+        )
+        return done.returncode, done.stdout, done.stderr
+
+    def calls(self):
+        with urlopen(self.base.replace("/v1", "/log"), timeout=5) as reply:
+            return json.load(reply)["calls"]
+
+    def test_figures_thresholds_and_junit(self):
+        status, out, _ = self.run_trial(
+            "--json",
+            "--junit",
+            "j.xml",
+            thresholds=[
+                {"measure": "total", "at_least": 0.6, "arm": "Good | standin-boulder | T 0"},
+                {"measure": "normalised-match", "at_least": 0.9, "arm": "Naive | standin-boulder | T 0"},
+            ],
+        )  # fmt: skip
+        found = json.loads(out)
+        good, naive = found["arms"]
+        self.assertEqual((good["arm"], good["n"], good["failed"]),
+                         ("Good | standin-boulder | T 0", 18, 0))  # fmt: skip
+        self.assertGreater(good["mean"], naive["mean"])
+        self.assertEqual([t["state"] for t in found["thresholds"]], ["met", "missed"])
+        self.assertEqual(status, 1)
+        suite = ElementTree.parse(self.here / "j.xml").getroot()
+        self.assertEqual((suite.get("tests"), suite.get("failures")), ("4", "1"))
+        # By hand: tokens at their price per million.
+        price = (good["tokens_in"] * 2 + good["tokens_out"] * 6) / 1e6
+        self.assertAlmostEqual(good["cost"], price, places=9)
+
+    def test_an_outputs_file_saves_what_was_paid_for(self):
+        self.run_trial("--outputs", "o.jsonl")
+        before = self.calls()
+        status, out, _ = self.run_trial("--json", "--outputs", "o.jsonl", repeats=2)
+        self.assertEqual((status, self.calls() - before), (0, 36))
+        self.assertEqual(json.loads(out)["arms"][0]["n"], 36)
+        lines = (self.here / "o.jsonl").read_text("utf-8").splitlines()
+        self.assertEqual(len(lines), 72)
+        # Killed in the middle of a line: the rest is used, the broken line asked again.
+        self.write("o.jsonl", "\n".join(lines[:-1]) + "\n" + lines[-1][:100])
+        before = self.calls()
+        status, _, err = self.run_trial("--json", "--outputs", "o.jsonl")
+        self.assertEqual((status, self.calls() - before), (0, 1), err)
+
+    def test_held_out_cases_unpriced_models_and_spreadsheets(self):
+        book = openpyxl.Workbook()
+        for row in [("message", "reference", "split"), ("late boat", "delay", "held-out")]:
+            book.active.append(row)
+        book.save(self.here / "cases.xlsx")
+        del self.trial["models"][0]["price"]
+        status, out, _ = self.run_trial("--json", cases="cases.xlsx", split="held-out")
+        arm = json.loads(out)["arms"][0]
+        self.assertEqual((status, arm["n"], arm["cost"]), (0, 1, None))
+        self.assertIn("no price", arm["why_null"])
+
+    def test_a_spent_budget_is_something_amiss(self):
+        status, out, _ = self.run_trial("--json", budget=0.000001)
+        self.assertEqual((status, json.loads(out)["trial"]["state"]), (1, "paused"))
+
+    def test_a_server_that_is_not_there_is_something_amiss(self):
+        self.trial["models"][0]["connection"] = {"base_url": "http://127.0.0.1:9/v1"}
+        status, out, _ = self.run_trial(
+            "--json", prompts=["good.md"], cases="one.csv", **self.one()
+        )
+        arm = json.loads(out)["arms"][0]
+        self.assertEqual((status, arm["failures"], arm["mean"]), (1, {"unreachable": 1}, None))
+
+    def one(self):
+        self.write("one.csv", "message,reference\nlate,delay\n")
+        return {}
+
+    def test_refusals_name_file_and_line(self):
+        self.write("twice.csv", "id,message\na,x\na,y\n")
+        self.write("short.csv", "message,reference\nx\n")
+        self.write("bad-card.yaml", "nomikon: scorecard/1\nmeasures:\n  - measure: nonsense\n")
+        model = self.trial["models"][0]
+        for change, where, words in [
+            ({"nomikon": "trial/2"}, "trial.yaml:1", "trial/1"),
+            ({"prompts": ["gone.md"]}, "gone.md", "no such file"),
+            ({"cases": "twice.csv"}, "twice.csv:3", "stands on line 2"),
+            ({"cases": "short.csv"}, "short.csv:2", "1 fields"),
+            ({"cases": "cases.csv", "reference": "nope"}, "cases.csv:1", "no column"),
+            ({"scorecard": "bad-card.yaml"}, "bad-card.yaml:3", "nonsense"),
+            ({"settings": [{"temperature": 9}]}, "trial.yaml", "from 0 to 2"),
+            ({"repeats": 0}, "trial.yaml", "minimum"),
+            ({"models": [{**model, "connection": {"base_url": "ftp://x"}}]}, "trial.yaml", "http"),
+            ({"models": [{**model, "price": {"input": -1, "output": 1}}]}, "trial.yaml", "minimum"),
+            (
+                {"models": [{**model, "connection": {"base_url": self.base, "key_env": "NOT_SET_X"}}]},
+                "trial.yaml",
+                "NOT_SET_X is not set",
+            ),
+            (
+                {"models": [{"name": "m", "connection": {"base_url": self.base}}], "budget": 1},
+                "trial.yaml",
+                "no price",
+            ),
+            ({"thresholds": [{"measure": "nope", "at_least": 1}]}, "trial.yaml", "no 'nope'"),
+            ({"thresholds": [{"measure": "total", "at_least": 1, "arm": "x"}]}, "trial.yaml", "no arm"),
+            ({"thresholds": [{"measure": "total"}]}, "trial.yaml", "at_least or at_most"),
+        ]:  # fmt: skip
+            kept = dict(self.trial)
+            with self.subTest(change=change):
+                status, out, err = self.run_trial("--json", **change)
+                self.assertEqual((status, out, err.count("\n")), (2, "", 1), err)
+                self.assertIn(where, err)
+                self.assertIn(words, err)
+            self.trial = kept
+
+
+class ThresholdTest(unittest.TestCase):
+    def test_by_the_interval_and_not_by_the_point(self):
+        for low, high, rule, state in [
+            (0.8, 0.9, {"at_least": 0.8}, "met"),
+            (0.7, 0.79, {"at_least": 0.8}, "missed"),
+            (0.7, 0.9, {"at_least": 0.8}, "unsure"),
+            (0.1, 0.2, {"at_most": 0.2}, "met"),
+            (0.21, 0.3, {"at_most": 0.2}, "missed"),
+            (0.1, 0.3, {"at_most": 0.2}, "unsure"),
+            (None, None, {"at_least": 0.0}, "unsure"),
+        ]:
+            with self.subTest(low=low, high=high, rule=rule):
+                self.assertEqual(threshold_state(low, high, **rule), state)
+
+
+class SchemaTest(unittest.TestCase):
+    def test_the_documented_schema_is_the_one_in_use(self):
+        used = ROOT / "src/nomikon/core/files/schemas/trial.schema.json"
+        self.assertEqual(used.read_text(), (ROOT / "docs/formats/trial.schema.json").read_text())
