@@ -46,6 +46,10 @@ class Processes:
         self._running.append(process)
         return process
 
+    def running(self, word: str) -> subprocess.Popen[bytes]:
+        """The running process whose command holds a word."""
+        return next(p for p in reversed(self._running) if p.poll() is None and word in str(p.args))
+
     def standin(self, *options: str) -> str:
         """Start the stand-in; returns its base URL."""
         port = free_port()

@@ -63,6 +63,9 @@ ASGI_APPLICATION = "nomikon.server.asgi.application"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 APPEND_SLASH = False
 
+# How long a write waits for another one before it is refused as locked.
+DB_PATIENCE_S = float(os.environ.get("NOMIKON_DB_PATIENCE_S", "20"))
+
 # Measured: with IMMEDIATE no locked errors between two writers, with the
 # default hundreds in five seconds although the busy timeout was set.
 DATABASES = {
@@ -71,10 +74,11 @@ DATABASES = {
         "NAME": os.environ.get("NOMIKON_DB", str(DATA_DIR / "nomikon.sqlite3")),
         "CONN_MAX_AGE": 0,
         "OPTIONS": {
-            "timeout": 20,
+            "timeout": DB_PATIENCE_S,
             "transaction_mode": "IMMEDIATE",
             "init_command": (
-                "PRAGMA journal_mode=WAL;PRAGMA synchronous=NORMAL;PRAGMA busy_timeout=20000;"
+                "PRAGMA journal_mode=WAL;PRAGMA synchronous=NORMAL;"
+                f"PRAGMA busy_timeout={round(DB_PATIENCE_S * 1000)};"
                 "PRAGMA journal_size_limit=67108864;PRAGMA cache_size=-32000;"
                 "PRAGMA temp_store=MEMORY;"
             ),

@@ -1,0 +1,92 @@
+"""The cluster executor on a two-worker local cluster: the same outputs as at home."""
+
+import asyncio
+import unittest
+from dataclasses import replace
+
+from distributed import LocalCluster
+
+from nomikon.core.prompts import Message
+from nomikon.engine.cluster import ClusterError, ClusterExecutor
+from nomikon.engine.coordinator import run_trial
+from nomikon.engine.executors import LocalExecutor
+from nomikon.engine.units import ArmSpec
+from nomikon.models import Connection, Limits, ModelClient
+from tests.engine.test_coordinator import MemoryStore, spec
+from tests.processes import Processes
+
+
+class ClusterTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.processes = Processes({})
+        cls.base = cls.processes.standin("--pace", "0.2")
+        cls.cluster = LocalCluster(
+            n_workers=2, threads_per_worker=1, dashboard_address=None, silence_logs=50
+        )
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.cluster.close()
+        cls.processes.stop()
+
+    def trial(self, **more):
+        plain = spec(1, 24, repeats=2)
+        connection = Connection("1", 1, "chat-completions", self.base, limits=Limits(concurrency=8))
+        text = "Answer with one of these labels: wet, dry.\n\nMessage: {{x}} came over the bow"
+        arms = tuple(
+            ArmSpec(
+                f"a{i}",
+                (Message("user", text),),
+                {"temperature": 0.7},
+                model,
+                connection,
+                1_000_000_000,
+                2_000_000_000,
+            )
+            for i, model in enumerate(("standin-cobble", "standin-flint"))
+        )
+        return replace(plain, arms=arms, **more)
+
+    def run_on(self, executor_of, **more):
+        store = MemoryStore(self.trial(**more))
+
+        async def go():
+            async with ModelClient(keys={}) as client, executor_of(client) as executor:
+                return await run_trial(store, executor)
+
+        return asyncio.run(go()), store
+
+    def on_cluster(self, client):
+        return ClusterExecutor(self.cluster.scheduler_address)
+
+    def test_the_same_trial_gives_the_same_outputs(self):
+        def plain(store):
+            return {
+                k: (r.text, r.outcome, r.total, r.newly_spent, [c.answer_key for c in r.calls])
+                for k, r in store.results.items()
+            }
+
+        here, local = self.run_on(LocalExecutor)
+        there, remote = self.run_on(self.on_cluster)
+        self.assertEqual((here, there, len(local.results)), ("complete", "complete", 96))
+        self.assertEqual(plain(local), plain(remote))
+
+    def test_a_budget_is_kept_by_the_coordinator(self):
+        _, whole = self.run_on(LocalExecutor)
+        costs = sorted(r.newly_spent for r in whole.results.values())
+        budget = sum(costs) // 4
+        state, store = self.run_on(self.on_cluster, budget=budget, concurrency=8)
+        self.assertEqual(state, "paused")
+        spent = sum(r.newly_spent for r in store.results.values())
+        self.assertGreaterEqual(spent, budget)
+        # What may be under way: eight outputs, and the slice that passes the mark.
+        self.assertLessEqual(spent, budget + 12 * costs[-1])
+
+    def test_a_cluster_that_is_not_there_is_told(self):
+        async def go():
+            async with ClusterExecutor("tcp://127.0.0.1:9") as executor:
+                await run_trial(MemoryStore(self.trial()), executor)
+
+        with self.assertRaisesRegex(ClusterError, "no cluster answers"):
+            asyncio.run(go())

@@ -1,0 +1,253 @@
+"""The worker in trouble: a locked database, a full disk, sleep and wake, a storm of faults."""
+
+import http.client
+import json
+import os
+import resource
+import signal
+import time
+from pathlib import Path
+from urllib.request import urlopen
+
+from django.db import transaction
+
+from nomikon.models.errors import FAILURES
+from nomikon.server.connections.models import Connection, Health, Model, Standing
+from nomikon.server.trials.models import COMPLETE, Call, Output, Trial
+from nomikon.server.worker_link import ask_worker
+from tests.processes import wait_until
+from tests.server.base import Api, make_brief, start
+from tests.server.test_processes import ProcessTest
+
+
+class MachineRoomTest(ProcessTest):
+    def setUp(self):
+        super().setUp()
+        self.processes.env["NOMIKON_DB_PATIENCE_S"] = "0.5"
+        settings_dir = self.settings(DATA_DIR=Path(self.folder.name))
+        settings_dir.enable()
+        self.addCleanup(settings_dir.disable)
+
+    def prepare(self, n_cases, *options, **connection_fields):
+        """A brief whose two models are the stand-in's; returns its trial, not yet run."""
+        brief = make_brief(n_cases)
+        self.base = self.processes.standin(*options)
+        Connection.objects.update(base_url=self.base, **{"concurrency": 8, **connection_fields})
+        names = ("standin-flint", "standin-pebble")
+        for model, name in zip(Model.objects.order_by("id"), names, strict=True):
+            model.name = name
+            model.save()
+        return start(brief)
+
+    def stored(self):
+        return Output.objects.count()
+
+    def finish(self, trial, within_s=60):
+        wait_until(lambda: Trial.objects.get(pk=trial.pk).state == COMPLETE, within_s, "the end")
+        self.assertEqual(self.stored(), trial.n_outputs)
+        cells = set(Output.objects.values_list("arm_id", "revision_id", "repeat"))
+        self.assertEqual(len(cells), trial.n_outputs)
+
+    def log(self, query=""):
+        with urlopen(self.base.replace("/v1", f"/log{query}"), timeout=5) as reply:
+            return json.load(reply)
+
+    def test_a_database_locked_by_another_is_waited_for(self):
+        trial = self.prepare(150)
+        worker = self.worker()
+        wait_until(lambda: self.stored() > 8, what="a first batch")
+        with transaction.atomic():
+            # The test holds the one write lock for longer than the worker waits.
+            Trial.objects.filter(pk=trial.pk).update(question="held")
+            before = self.stored()
+            trouble = wait_until(
+                lambda: ask_worker("/status", within_s=5)["troubles"], what="the trouble to be told"
+            )
+            self.assertIn("locked", json.dumps(trouble))
+            self.assertEqual(self.stored(), before)
+        self.finish(trial)
+        self.assertIsNone(worker.poll())
+        self.assertEqual(self.log()["calls"], trial.n_outputs)
+
+    def test_a_disk_that_takes_nothing_more_loses_nothing(self):
+        trial = self.prepare(150)
+        worker = self.worker()
+        wait_until(lambda: self.stored() > 8, what="a first batch")
+        _, hard = resource.prlimit(worker.pid, resource.RLIMIT_FSIZE)
+        # No file of this process may grow: as on a full disk, writes are refused.
+        resource.prlimit(worker.pid, resource.RLIMIT_FSIZE, (1024, hard))
+        page = Api()
+        told = wait_until(
+            lambda: page.get(f"trials/{trial.pk}/").json()["trouble"], what="the page to be told"
+        )
+        self.assertRegex(told, "disk")
+        resource.prlimit(worker.pid, resource.RLIMIT_FSIZE, (hard, hard))
+        self.finish(trial)
+        self.assertIsNone(worker.poll())
+        self.assertEqual(self.log()["calls"], trial.n_outputs)
+        self.assertEqual(page.get(f"trials/{trial.pk}/").json()["trouble"], "")
+
+    def test_a_machine_that_sleeps_and_wakes_goes_on(self):
+        trial = self.prepare(150, "--pace", "2")
+        worker = self.worker()
+        wait_until(lambda: self.stored() > 8, what="a first batch")
+        os.kill(worker.pid, signal.SIGSTOP)
+        # While it sleeps every connection it had is gone, and the server is a new one.
+        standin = self.processes.running("standin")
+        port = self.base.rsplit(":", 1)[1].removesuffix("/v1")
+        self.processes.kill(standin)
+        self.processes.start("nomikon", "standin", "--port", port, "--pace", "0.2")
+        time.sleep(1.5)
+        os.kill(worker.pid, signal.SIGCONT)
+        self.finish(trial)
+        self.assertEqual(Output.objects.exclude(failure="").count(), 0)
+
+    def test_a_server_that_goes_and_comes_back_is_waited_for(self):
+        trial = self.prepare(90, "--pace", "2")
+        self.worker()
+        wait_until(lambda: self.stored() > 8, what="a first batch")
+        port = self.base.rsplit(":", 1)[1].removesuffix("/v1")
+        self.processes.kill(self.processes.running("standin"))
+        standing = wait_until(lambda: Standing.objects.first(), what="the circuit to open")
+        self.assertIn(FAILURES["unreachable"], standing.reason)
+        shown = Api().get("connections/").json()[0]["standing"]
+        self.assertIn(shown["state"], ("resting", "probing"))
+        self.processes.start("nomikon", "standin", "--port", port, "--pace", "0.2")
+        self.finish(trial)
+        wait_until(lambda: not Standing.objects.exists(), what="the circuit to close")
+
+    def test_in_a_storm_every_call_ends_and_every_fault_is_counted(self):
+        faults = Path(self.folder.name) / "faults.json"
+        kinds = (
+            "http-429",
+            "http-500",
+            "drop-connection",
+            "drop-stream",
+            "malformed",
+            "wrong-type",
+        )
+        rows = [{"kind": k, "share": 0.05, "retry_after_s": 0.05} for k in kinds]
+        faults.write_text(json.dumps({"seed": 3, "faults": rows}))
+        trial = self.prepare(60, "--pace", "0", "--faults", str(faults))
+        self.worker()
+        self.finish(trial, 120)
+        log = self.log()
+        # The worker's own record is written every two seconds.
+        wait_until(
+            lambda: (
+                sum(h.answered + sum(h.failures.values()) for h in Health.objects.all())
+                == log["calls"]
+            ),
+            what="every attempt to be counted",
+        )
+        ours: dict[str, int] = {}
+        for row in Health.objects.all():
+            for code, count in row.failures.items():
+                ours[code] = ours.get(code, 0) + count
+        theirs: dict[str, int] = {}
+        for key, count in log["counts"].items():
+            kind = key.split(" ", 1)[1]
+            theirs[kind] = theirs.get(kind, 0) + count
+        self.assertEqual(ours.get("throttled", 0), theirs.get("http-429", 0))
+        self.assertEqual(ours.get("server_error", 0), theirs.get("http-500", 0))
+        self.assertEqual(ours.get("unreachable", 0), theirs.get("drop-connection", 0))
+        self.assertEqual(
+            ours.get("malformed", 0), theirs.get("malformed", 0) + theirs.get("wrong-type", 0)
+        )
+        self.assertGreater(sum(ours.values()), 20)
+        board = Api().get(f"trials/{trial.pk}/").json()
+        failed = {}
+        for arm in board["arms"]:
+            for code, count in arm["failures"].items():
+                failed[code] = failed.get(code, 0) + count
+        stored = {
+            code: Output.objects.filter(failure=code).count()
+            for code in set(Output.objects.exclude(failure="").values_list("failure", flat=True))
+        }
+        self.assertEqual(failed, stored)
+        attempts = sum(Call.objects.values_list("attempts", flat=True))
+        self.assertEqual(attempts, log["calls"])
+
+    def test_a_servers_limit_is_never_broken(self):
+        faults = Path(self.folder.name) / "limits.json"
+        limit = {"requests_per_minute": 1200, "concurrency": 4}
+        faults.write_text(json.dumps({"limits": {"standin-flint": limit}}))
+        trial = self.prepare(45, "--pace", "0.1", "--faults", str(faults))
+        Model.objects.filter(name="standin-flint").update(**limit)
+        self.worker()
+        self.finish(trial)
+        log = self.log("?window_s=1")
+        self.assertEqual(log["refused"], {"standin-flint": 0})
+        self.assertLessEqual(log["most_at_once"]["standin-flint"], 4)
+        # Twenty a second, and what a late timer may catch up.
+        self.assertLessEqual(log["most_in_window"]["standin-flint"], 23)
+
+
+class LinkTest(ProcessTest):
+    """What a person asks of a connection goes through the worker."""
+
+    def setUp(self):
+        super().setUp()
+        settings_dir = self.settings(DATA_DIR=Path(self.folder.name))
+        settings_dir.enable()
+        self.addCleanup(settings_dir.disable)
+        make_brief()
+        self.base = self.processes.standin("--pace", "0")
+        Connection.objects.update(base_url=self.base)
+        self.model = Model.objects.first()
+        Model.objects.filter(pk=self.model.pk).update(name="standin-cobble")
+        self.api = Api()
+
+    def ready(self):
+        self.worker()
+        link = Path(self.folder.name) / "worker-link.json"
+        wait_until(link.exists, what="the worker to listen")
+        self.assertEqual(link.stat().st_mode & 0o077, 0)
+
+    def test_without_a_worker_it_is_said(self):
+        got = self.api.post(f"models/{self.model.pk}/test/", {"text": "hello"})
+        self.assertEqual((got.status_code, got.json()["title"]), (409, "worker_away"))
+
+    def test_a_test_call_on_both_protocols_and_the_list_of_models(self):
+        self.ready()
+        for protocol, base in (
+            ("chat-completions", self.base),
+            ("open-inference", self.base.removesuffix("/v1")),
+        ):
+            with self.subTest(protocol=protocol):
+                Connection.objects.update(protocol=protocol, base_url=base)
+                path = f"models/{self.model.pk}/test/"
+                came = self.api.post(path, {"text": "Answer with the one word: ready."}).json()
+                self.assertIsNone(came["failure"])
+                self.assertIn("ready", came["answer"]["text"].lower())
+                self.assertGreater(came["answer"]["cost"], 0)
+                listed = self.api.get(f"connections/{self.model.connection_id}/offered/").json()
+                added = {m["name"]: m["added"] for m in listed["models"]}
+                self.assertEqual((added["standin-cobble"], added["standin-flint"]), (True, False))
+
+    def test_what_came_back_is_told_and_nothing_else_is_touched(self):
+        self.ready()
+        path = f"models/{self.model.pk}/test/"
+        for fields, code, words in [
+            ({"base_url": "http://127.0.0.1:9/v1"}, "unreachable", "127.0.0.1"),
+            ({"base_url": self.base.replace("/v1", "/nowhere")}, "unknown_model", "404"),
+            ({"base_url": self.base, "key_env": "SURELY_NOT_SET"}, "no_key", "SURELY_NOT_SET"),
+        ]:
+            Connection.objects.update(**{"key_env": "", **fields})
+            with self.subTest(code=code):
+                came = self.api.post(path, {"text": "hello"}).json()
+                self.assertEqual(came["failure"]["code"], code)
+                self.assertIn(words, came["failure"]["text"])
+        Connection.objects.update(key_env="", base_url=self.base)
+        Model.objects.filter(pk=self.model.pk).update(name="nobody")
+        came = self.api.post(path, {"text": "hello"}).json()
+        self.assertEqual(came["failure"]["code"], "unknown_model")
+        self.assertIn("nobody", came["failure"]["text"])
+
+    def test_only_who_knows_the_token_is_answered(self):
+        self.ready()
+        known = json.loads((Path(self.folder.name) / "worker-link.json").read_text())
+        there = http.client.HTTPConnection("127.0.0.1", known["port"], timeout=5)
+        there.request("GET", "/status", headers={"Authorization": "Bearer guess"})
+        self.assertEqual(there.getresponse().status, 403)
+        there.close()
