@@ -1,0 +1,139 @@
+"""Connections: keys kept and never shown, limits, what a model does not take."""
+
+import os
+import tempfile
+from pathlib import Path
+from unittest import mock
+
+from django.test import TestCase
+
+from nomikon.server.connections.keys import Keyring
+from nomikon.server.connections.models import Connection, Model
+from nomikon.server.connections.spec import connection_spec
+from nomikon.server.ledger.models import Line
+from tests.server.base import Api, make_brief, plan_of
+
+SECRET = "sk-very-private-0123456789"
+
+
+class KeyTest(TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.file = Path(folder.name) / "keys" / "key-file"
+        change = self.settings(KEY_FILE=self.file)
+        change.enable()
+        self.addCleanup(change.disable)
+        self.api = Api()
+        self.body = {"name": "c", "base_url": "https://models.example/v1", "key": SECRET}
+        self.made = self.api.post("connections/add/", self.body).json()
+
+    def key_of(self, connection):
+        ring = Keyring({})
+        ring.refresh()
+        return ring.get(connection_spec(connection).key_name or "")
+
+    def test_a_key_is_kept_encrypted_and_never_given_back(self):
+        stored = Connection.objects.get()
+        self.assertNotIn(SECRET, stored.key_cipher)
+        self.assertEqual(self.key_of(stored), SECRET)
+        self.assertEqual(self.file.stat().st_mode & 0o077, 0)
+        self.assertTrue(self.made["key_kept"])
+        for path in ("connections/", "ledger/", "session/"):
+            self.assertNotIn(SECRET.encode(), self.api.get(path).content)
+        self.assertNotIn(SECRET, str(list(Line.objects.values())))
+        self.assertNotIn("key_cipher", self.made)
+
+    def test_without_its_key_file_the_database_opens_no_key(self):
+        self.file.unlink()
+        self.assertIsNone(self.key_of(Connection.objects.get()))
+
+    def test_a_change_keeps_it_replaces_it_or_forgets_it(self):
+        path = f"connections/{self.made['id']}/"
+        change = {**self.body, "name": "renamed"}
+        del change["key"]
+        self.assertTrue(self.api.put(path, change).json()["key_kept"])
+        self.assertEqual(self.key_of(Connection.objects.get()), SECRET)
+        self.api.put(path, {**change, "key": "another"})
+        self.assertEqual(self.key_of(Connection.objects.get()), "another")
+        self.assertFalse(self.api.put(path, {**change, "key": ""}).json()["key_kept"])
+        self.assertIsNone(self.key_of(Connection.objects.get()))
+
+    def test_a_kept_key_is_not_sent_to_another_host(self):
+        path = f"connections/{self.made['id']}/"
+        change = {"name": "c", "base_url": "https://elsewhere.example/v1"}
+        got = self.api.put(path, change)
+        self.assertEqual((got.status_code, got.json()["field"]), (422, "key"))
+        self.assertEqual(Connection.objects.get().base_url, self.body["base_url"])
+        self.assertEqual(self.api.put(path, {**change, "key": "new"}).status_code, 200)
+
+    def test_bad_keys_are_refused_without_being_repeated(self):
+        for key, more in [("two words", {}), ("a\nb", {}), (SECRET, {"key_env": "ALSO_THIS"})]:
+            with self.subTest(key=key):
+                got = self.api.post(
+                    "connections/add/", {**self.body, "name": "d", "key": key, **more}
+                )
+                self.assertEqual((got.status_code, got.json()["field"]), (422, "key"))
+                self.assertNotIn(key, got.json()["detail"])
+
+    def test_names_of_the_environment_are_read_from_it(self):
+        with mock.patch.dict(os.environ, {"MY_KEY": "from outside"}):
+            self.assertEqual(Keyring(os.environ).get("MY_KEY"), "from outside")
+
+
+class LimitsTest(TestCase):
+    def setUp(self):
+        self.brief = make_brief()
+        self.api = Api()
+        self.connection = Connection.objects.get()
+        self.fields = {
+            "name": self.connection.name,
+            "base_url": self.connection.base_url,
+            "concurrency": 4,
+        }
+
+    def test_limits_are_kept_and_passed_on(self):
+        path = f"connections/{self.connection.pk}/"
+        got = self.api.put(path, {**self.fields, "requests_per_minute": 60}).json()
+        self.assertEqual((got["requests_per_minute"], got["tokens_per_minute"]), (60, None))
+        model = Model.objects.first()
+        body = {"name": model.name, "price_in": 1, "price_out": 2, "tokens_per_minute": 9000}
+        self.api.put(f"models/{model.pk}/", body)
+        spec = connection_spec(Connection.objects.get(), Model.objects.get(pk=model.pk))
+        self.assertEqual(spec.limits.requests_per_minute, 60)
+        self.assertEqual(spec.model_limits.tokens_per_minute, 9000)
+        # A limit decides no answer: what is stored stays usable.
+        self.assertEqual(spec.revision, 1)
+
+    def test_refusals(self):
+        path = f"connections/{self.connection.pk}/"
+        for change, field in [
+            ({"requests_per_minute": 0}, "requests_per_minute"),
+            ({"tokens_per_minute": -1}, "tokens_per_minute"),
+            ({"concurrency": 0}, "concurrency"),
+            ({"concurrency": "many"}, "concurrency"),
+            ({"base_url": "localhost:8000/v1"}, "base_url"),
+            ({"base_url": ""}, "base_url"),
+            ({"protocol": "carrier-pigeon"}, "protocol"),
+        ]:
+            with self.subTest(change=change):
+                got = self.api.put(path, {**self.fields, **change})
+                self.assertEqual((got.status_code // 100, got.json()["field"]), (4, field))
+        model = Model.objects.first()
+        for change, field in [
+            ({"requests_per_minute": 0}, "requests_per_minute"),
+            ({"unsupported": ["colour"]}, "unsupported"),
+        ]:
+            with self.subTest(change=change):
+                got = self.api.put(f"models/{model.pk}/", {"name": model.name, **change})
+                self.assertEqual((got.status_code, got.json()["field"]), (422, field))
+
+    def test_what_a_model_does_not_take_is_said_and_not_sent(self):
+        model = Model.objects.first()
+        self.api.put(f"models/{model.pk}/", {"name": model.name, "unsupported": ["top_k", "seed"]})
+        plan = plan_of(self.brief, models=[model.pk], settings=[{"top_k": 3}])
+        texts = [p.text for p in plan.estimate.problems]
+        self.assertIn(f"top_k is not sent: {model.name} does not take it", texts)
+        Connection.objects.update(protocol="open-inference")
+        plan = plan_of(self.brief, models=[model.pk], settings=[{"reasoning_effort": "low"}])
+        self.assertTrue(any("open-inference has no word" in p.text for p in plan.estimate.problems))
