@@ -12,6 +12,7 @@ import tempfile
 from collections.abc import Callable
 from typing import Any
 
+from bench import setting_up
 from bench.report import table
 
 Row = dict[str, Any]
@@ -19,9 +20,18 @@ Row = dict[str, Any]
 
 def benches() -> dict[str, Callable[[], list[Row]]]:
     """Every benchmark by name; imported late, since some need a database set up first."""
-    from bench import compare, dispatch
+    from bench import compare, dispatch, memory, mishaps, pacing, pages
 
-    return {"dispatch": dispatch.measure, "compare": compare.measure}
+    return {
+        "dispatch": dispatch.measure,
+        "latency": pacing.latency,
+        "rate": pacing.rate,
+        "memory": memory.measure,
+        "kills": mishaps.kills,
+        "storm": mishaps.storm,
+        "pages": pages.measure,
+        "compare": compare.measure,
+    }
 
 
 def main() -> int:
@@ -40,7 +50,11 @@ def main() -> int:
         if unknown:
             print(f"there is no benchmark {unknown[0]}; there are {', '.join(known)}")
             return 2
-        rows = [row for name in arguments or known for row in known[name]()]
+        setting_up.set_up()
+        rows = []
+        for name in arguments or known:
+            print(f"{name} …", file=sys.stderr, flush=True)
+            rows += known[name]()
     print(table(rows))
     if target:
         with open(target, "w", encoding="utf-8") as file:

@@ -45,6 +45,9 @@ class LocalExecutor:
         """Run all units, at most `concurrency` at a time; the client keeps to the limits."""
         card = read_scorecard(scorecard)
         under_way: set[asyncio.Task[UnitResult]] = set()
+        # Tasks say themselves that they have ended: waiting on all of them anew
+        # after every one costs as much again as all the rest.
+        ended: asyncio.Queue[asyncio.Task[UnitResult]] = asyncio.Queue()
         try:
             exhausted = False
             while True:
@@ -53,12 +56,14 @@ class LocalExecutor:
                     if unit is None:
                         exhausted = True
                         break
-                    under_way.add(asyncio.create_task(run_unit(unit, self._client, card)))
+                    task = asyncio.create_task(run_unit(unit, self._client, card))
+                    under_way.add(task)
+                    task.add_done_callback(ended.put_nowait)
                 if not under_way:
                     return
-                done, under_way = await asyncio.wait(under_way, return_when=asyncio.FIRST_COMPLETED)
-                for task in done:
-                    yield task.result()
+                task = await ended.get()
+                under_way.discard(task)
+                yield task.result()
         finally:
             for task in under_way:
                 task.cancel()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import random
 import time
 from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import replace
@@ -16,7 +17,6 @@ from tenacity import (
     RetryCallState,
     retry_if_exception,
     stop_after_attempt,
-    wait_random_exponential,
 )
 
 from nomikon.core.trials.estimates import DEFAULT_OUTPUT_TOKENS, estimate_messages
@@ -93,31 +93,42 @@ class ModelClient:
         answer begins anew. Between two attempts the place is given up, so that
         others may use it. Raises CallFailure with the number of attempts.
         """
+        tokens = _tokens(connection, body)
+        sent = 0
+
+        async def attempt() -> Answer:
+            nonlocal sent
+            ticket = await self.traffic.enter(connection, model, tokens=tokens, priority=priority)
+            sent += 1
+            try:
+                answer = await self._once(connection, model, body, on_text)
+            except CallFailure as failure:
+                self.traffic.failed(ticket, failure)
+                raise
+            except BaseException:
+                self.traffic.dropped(ticket)
+                raise
+            self.traffic.answered(ticket, answer)
+            return answer
+
+        try:
+            return await attempt()
+        except CallFailure as failure:
+            # Most calls need no second attempt and pay nothing for its machinery.
+            failure.attempts = sent
+            if not failure.may_retry or connection.max_attempts < 2:
+                raise
+            first = failure
         retrying = AsyncRetrying(
             retry=retry_if_exception(lambda e: isinstance(e, CallFailure) and e.may_retry),
-            stop=stop_after_attempt(connection.max_attempts),
+            stop=stop_after_attempt(connection.max_attempts - 1),
             wait=_wait,
             sleep=self._sleep,
             reraise=True,
         )
-        tokens = _tokens(connection, body)
-        sent = 0
+        await self._sleep(_wait_s(first, 1))
         try:
-            async for attempt in retrying:
-                with attempt:
-                    ticket = await self.traffic.enter(
-                        connection, model, tokens=tokens, priority=priority
-                    )
-                    sent += 1
-                    try:
-                        answer = await self._once(connection, model, body, on_text)
-                    except CallFailure as failure:
-                        self.traffic.failed(ticket, failure)
-                        raise
-                    except BaseException:
-                        self.traffic.dropped(ticket)
-                        raise
-                    self.traffic.answered(ticket, answer)
+            answer: Answer = await retrying(attempt)
             return replace(answer, attempts=sent)
         except CallFailure as failure:
             failure.attempts = sent
@@ -256,15 +267,18 @@ async def _refuse_status(response: aiohttp.ClientResponse) -> None:
         raise failure_of_status(response.status, text, response.headers.get("Retry-After"))
 
 
-_backoff = wait_random_exponential(multiplier=FIRST_BACKOFF_S, max=LONGEST_BACKOFF_S)
-
-
 def _wait(state: RetryCallState) -> float:
     """Seconds to the next attempt: as the server asked, else jittered and growing."""
     failure = state.outcome.exception() if state.outcome else None
+    # The first attempt was made before this count began.
+    return _wait_s(failure, state.attempt_number + 1)
+
+
+def _wait_s(failure: BaseException | None, attempts: int) -> float:
     if isinstance(failure, CallFailure) and failure.retry_after_s is not None:
         return min(failure.retry_after_s, LONGEST_RETRY_AFTER_S)
-    return _backoff(state)
+    # Full jitter (Brooker, 2015): anywhere up to the growing limit.
+    return random.uniform(0, min(LONGEST_BACKOFF_S, FIRST_BACKOFF_S * 2 ** (attempts - 1)))
 
 
 async def _lines(stream: aiohttp.StreamReader, stall_s: float) -> Any:

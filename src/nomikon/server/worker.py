@@ -12,6 +12,7 @@ import time
 from datetime import datetime, timedelta
 from pathlib import Path
 
+import uvloop
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.db import OperationalError, close_old_connections, transaction
@@ -194,6 +195,6 @@ def main() -> None:
     """Run the worker until it is told to stop."""
     try:
         with sole_worker(Path(settings.DATA_DIR)):
-            asyncio.run(work())
+            uvloop.run(work())
     except SecondWorkerError as error:
         raise SystemExit(str(error)) from error

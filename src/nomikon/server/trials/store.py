@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 from functools import wraps
-from typing import ParamSpec, TypeVar
+from typing import Any, ParamSpec, TypeVar
 
 from django.db import OperationalError, connection, transaction
 from django.db.models import F, Max
@@ -13,12 +14,21 @@ from django.db.models import F, Max
 from nomikon.core.prompts import check_messages
 from nomikon.core.trials import OPEN_STATES, next_state
 from nomikon.engine.store import StoreBusyError
-from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, StoredAnswer, TrialSpec, UnitResult
+from nomikon.engine.units import (
+    ArmSpec,
+    CallRecord,
+    CaseSpec,
+    CellKey,
+    StoredAnswer,
+    TrialSpec,
+    UnitResult,
+)
 from nomikon.server.connections.spec import connection_spec
 from nomikon.server.ledger.write import emit, prune_events, write_ledger
 from nomikon.server.trials.answers import stored_answers
 from nomikon.server.trials.calibrating import learn_from
 from nomikon.server.trials.models import COMPLETE, PAUSED, Call, Output, ScoreRow, Trial
+from nomikon.server.trials.rows import insert_rows, stored_time
 
 WORKER = "worker"
 BUDGET_SPENT = "the budget is spent"
@@ -147,47 +157,33 @@ class DatabaseStore:
                 pk__in={c.reused_from for r in results for c in r.calls if c.reused_from}
             ).values_list("pk", "answered_at")
         )
+        then = stored_time(now)
         with transaction.atomic():
-            outputs = Output.objects.bulk_create([self._output(r, now) for r in results])
-            Call.objects.bulk_create(
+            ids = insert_rows(Output, [self._output(r, then) for r in results])
+            insert_rows(
+                Call,
                 [
-                    Call(
-                        output=output,
-                        position=c.position,
-                        step=c.step or "",
-                        continues=c.continues,
-                        request=dict(c.request),
-                        answer_key=c.answer_key,
-                        text=c.text,
-                        finish_reason=c.finish_reason or "",
-                        tokens_in=c.tokens_in,
-                        tokens_out=c.tokens_out,
-                        tokens_estimated=c.tokens_estimated,
-                        cost=c.cost,
-                        latency_ms=c.latency_ms,
-                        first_ms=c.first_ms,
-                        model_identity=c.model_identity[:200],
-                        attempts=c.attempts,
-                        reused_from_id=c.reused_from,
-                        answered_at=asked.get(c.reused_from, now),
-                    )
-                    for output, r in zip(outputs, results, strict=True)
+                    self._call(pk, c, stored_time(asked.get(c.reused_from, now)))
+                    for pk, r in zip(ids, results, strict=True)
                     for c in r.calls
-                ]
+                ],
             )
-            ScoreRow.objects.bulk_create(
+            insert_rows(
+                ScoreRow,
                 [
-                    ScoreRow(
-                        output=output,
-                        scorecard_id=trial.scorecard_id,
-                        total=r.total,
-                        total_why=r.total_why,
-                        ungated=r.ungated,
-                        packed={name: [value, why] for name, (value, why) in r.scores.items()},
-                    )
-                    for output, r in zip(outputs, results, strict=True)
+                    {
+                        "output_id": pk,
+                        "scorecard_id": trial.scorecard_id,
+                        "total": r.total,
+                        "total_why": r.total_why,
+                        "ungated": r.ungated,
+                        "packed": json.dumps(
+                            {name: [value, why] for name, (value, why) in r.scores.items()}
+                        ),
+                    }
+                    for pk, r in zip(ids, results, strict=True)
                     if r.failure is None
-                ]
+                ],
             )
             Trial.objects.filter(pk=self._trial_id).update(
                 spent_nano=F("spent_nano") + sum(r.newly_spent for r in results)
@@ -201,14 +197,14 @@ class DatabaseStore:
                     # [output, arm's position, case revision, repeat, outcome, total]
                     "rows": [
                         [
-                            o.pk,
+                            pk,
                             self._positions[r.arm_key],
                             int(r.case_key),
                             r.repeat,
                             r.outcome,
                             r.total,
                         ]
-                        for o, r in zip(outputs, results, strict=True)
+                        for pk, r in zip(ids, results, strict=True)
                     ],
                 },
                 now=now,
@@ -216,34 +212,57 @@ class DatabaseStore:
         # Only once it is stored: a batch that is refused is saved again.
         self._n_done += len(results)
 
-    def _output(self, r: UnitResult, now: datetime) -> Output:
+    def _output(self, r: UnitResult, then: str) -> dict[str, Any]:
         answered = [c for c in r.calls if c.tokens_out is not None]
         costs = [c.cost for c in answered]
         # A failed call has no price: nothing was answered that a server could charge by.
         priced = bool(costs) and all(c is not None for c in costs)
         cost = sum(c or 0 for c in costs) if priced else None
         firsts = [c.first_ms for c in answered if c.first_ms is not None]
-        return Output(
-            arm_id=self._arms[r.arm_key],
-            revision_id=int(r.case_key),
-            repeat=r.repeat,
-            outcome=r.outcome,
-            why=r.why,
-            failure=r.failure or "",
-            text=r.text,
-            finish_reason=r.finish_reason or "",
-            tokens_in=sum(c.tokens_in or 0 for c in answered) if answered else None,
-            tokens_out=sum(c.tokens_out or 0 for c in answered) if answered else None,
-            cost_nominal=cost,
+        return {
+            "arm_id": self._arms[r.arm_key],
+            "revision_id": int(r.case_key),
+            "repeat": r.repeat,
+            "outcome": r.outcome,
+            "why": r.why,
+            "failure": r.failure or "",
+            "text": r.text,
+            "finish_reason": (r.finish_reason or "")[:40],
+            "tokens_in": sum(c.tokens_in or 0 for c in answered) if answered else None,
+            "tokens_out": sum(c.tokens_out or 0 for c in answered) if answered else None,
+            "cost_nominal": cost,
             # What came from the store was paid for before.
-            cost_new=None
+            "cost_new": None
             if cost is None
             else sum(c.cost or 0 for c in answered if c.reused_from is None),
-            latency_ms=sum(c.latency_ms for c in answered) if answered else None,
-            first_ms=firsts[0] if firsts else None,
-            generation=r.generation,
-            created_at=now,
-        )
+            "latency_ms": sum(c.latency_ms for c in answered) if answered else None,
+            "first_ms": firsts[0] if firsts else None,
+            "generation": r.generation,
+            "superseded_by": None,
+            "created_at": then,
+        }
+
+    def _call(self, output: int, c: CallRecord, answered_at: str) -> dict[str, Any]:
+        return {
+            "output_id": output,
+            "position": c.position,
+            "step": c.step or "",
+            "continues": c.continues,
+            "request": json.dumps(c.request),
+            "answer_key": c.answer_key,
+            "text": c.text,
+            "finish_reason": (c.finish_reason or "")[:40],
+            "tokens_in": c.tokens_in,
+            "tokens_out": c.tokens_out,
+            "tokens_estimated": c.tokens_estimated,
+            "cost": c.cost,
+            "latency_ms": c.latency_ms,
+            "first_ms": c.first_ms,
+            "model_identity": c.model_identity[:200],
+            "attempts": c.attempts,
+            "reused_from_id": c.reused_from,
+            "answered_at": answered_at,
+        }
 
     @patient
     def asked(self) -> str | None:
