@@ -12,7 +12,7 @@ from typing import Any
 
 from bench import setting_up
 
-PAGES, CALLS = 20, 1_500
+PAGES, CALLS = 20, 1_200
 # As the page does: figures are asked for again at this pace at most (useLiveRefresh).
 PACE_S = 1.2
 
@@ -28,7 +28,7 @@ def measure() -> list[dict[str, Any]]:
     quiet = ("--lifespan", "off", "--log-level", "error", "--timeout-graceful-shutdown", "1")
     seconds = {}
     with (
-        setting_up.standin("--pace", "0.5") as base,
+        setting_up.standin("--pace", "8") as base,
         setting_up.process(*web, *quiet, port=port),
         setting_up.process("-m", "nomikon", "worker", "--data-dir", data),
     ):
@@ -76,7 +76,10 @@ def _page(port: int, trial: int, stopping: threading.Event) -> None:
             continue
         asked = time.monotonic()
         for path in (f"/api/trials/{trial}/", "/api/session/"):
+            if stopping.is_set():
+                return
             call = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
             with contextlib.closing(call):
                 call.request("GET", path)
                 call.getresponse().read()
+    stream.close()

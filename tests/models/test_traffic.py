@@ -183,7 +183,9 @@ class TrafficTest(unittest.IsolatedAsyncioTestCase):
         await self.clock.pass_to(10)
         await asyncio.gather(*tasks)
         times = [t for _, t in self.log]
-        self.assertTrue(all(b - a > 0.85 for a, b in itertools.pairwise(times)), times)
+        # At first a late timer's half second may be caught up, then one a second.
+        self.assertTrue(all(b - a > 0.45 for a, b in itertools.pairwise(times)), times)
+        self.assertTrue(all(b - a > 0.95 for a, b in itertools.pairwise(times[1:])), times)
 
     async def test_a_429_narrows_the_lane_and_answers_widen_it(self):
         road = self.to(Limits(concurrency=16), Limits(concurrency=16))

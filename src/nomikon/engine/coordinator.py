@@ -36,8 +36,13 @@ BATCH = 200
 PAUSE_S = 0.01
 # Stored answers are looked up for this many outputs at once.
 LOOK_UP = 100
-# A batch is written after this long even if it is small: the board stays live.
-FLUSH_S = 0.25
+# A batch is written after this long even if it is small: the board stays live,
+# and a kill costs little more than the calls under way.
+FLUSH_S = 0.05
+# How often a wish to stop is looked for while nothing ends.
+LISTEN_S = 0.25
+# One in so many of the outputs in hand waits for its place, its request made.
+AHEAD = 2
 # How long to wait for a store that takes nothing, at first and at most.
 FIRST_WAIT_S = 0.5
 LONGEST_WAIT_S = 15.0
@@ -128,7 +133,7 @@ async def run_trial(
 
         units = _with_known(remaining_units(spec, done, generations), look_up)
         purse = Purse(spec.budget, spec.spent)
-        results = executor.run(purse.hand_out(units), spec.scorecard, spec.concurrency)
+        results = executor.run(purse.hand_out(units), spec.scorecard, _at_once(spec))
         state = COMPLETE
         async with contextlib.aclosing(_batches(purse.pay(results))) as batches:
             async for batch in batches:
@@ -145,6 +150,14 @@ async def run_trial(
         if state == COMPLETE and purse.closed:
             state = PAUSED
         return await patiently(store.finish, state)
+
+
+def _at_once(spec: TrialSpec) -> int:
+    """Outputs in hand: some more than may be asked, ready to go when a place is free.
+
+    Not under a budget: what is in hand would still be asked once it is spent.
+    """
+    return spec.concurrency + (0 if spec.budget is not None else spec.concurrency // AHEAD)
 
 
 async def _with_known(
@@ -190,7 +203,7 @@ async def _batches(results: AsyncIterator[UnitResult]) -> AsyncGenerator[list[Un
         ended = False
         while not ended:
             batch: list[UnitResult] = []
-            deadline = loop.time() + FLUSH_S
+            deadline = loop.time() + LISTEN_S
             while len(batch) < BATCH and not ended:
                 try:
                     async with asyncio.timeout_at(deadline):
@@ -201,6 +214,8 @@ async def _batches(results: AsyncIterator[UnitResult]) -> AsyncGenerator[list[Un
                 if result is None:
                     ended = True
                 else:
+                    if not batch:
+                        deadline = loop.time() + FLUSH_S
                     batch.append(result)
             yield batch
         await filling

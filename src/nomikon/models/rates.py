@@ -9,7 +9,7 @@ MINUTE_S = 60.0
 # others; a window longer by this much is never overfull at the other end.
 JITTER_S = 0.2
 # A timer that fires late must not lose its turn: so much may be caught up at once.
-CATCH_UP_S = 0.1
+CATCH_UP_S = 0.5
 
 
 class TokenBucket:

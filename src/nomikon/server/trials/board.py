@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+import time
 from functools import lru_cache
 from typing import Any
 
@@ -13,7 +15,7 @@ from nomikon.core.stats import ComparisonResult, ScoreRow, compare
 from nomikon.core.stats.signflip import TIE
 from nomikon.core.trials import FAILED
 from nomikon.server.reviews.models import Mark
-from nomikon.server.trials.models import COMPLETE, Arm, Call, Output, Trial
+from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, Trial
 from nomikon.server.trials.models import ScoreRow as StoredScore
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -103,8 +105,31 @@ def figures_of(trial: Trial, against: Arm | None = None) -> ComparisonResult | N
     )
 
 
+# However many pages watch a running trial, its figures are worked out once in this time.
+FRESH_S = 1.0
+_recent: dict[int, tuple[float, dict[str, Any]]] = {}
+_working_out = threading.Lock()
+
+
 def summary_of(trial: Trial) -> dict[str, Any]:
-    """A trial with its arms' figures, counts, cost and latency."""
+    """A trial with its arms' figures, counts, cost and latency.
+
+    Of a running trial the figures may be a second old; what it is and how it
+    stands is always as it is now.
+    """
+    if trial.state != RUNNING:
+        return _summary(trial)
+    with _working_out:
+        at, found = _recent.get(trial.pk, (float("-inf"), {}))
+        if time.monotonic() - at > FRESH_S:
+            found = _summary(trial)
+            for other in [t for t, (then, _) in _recent.items() if time.monotonic() - then > 60]:
+                del _recent[other]
+            _recent[trial.pk] = (time.monotonic(), found)
+    return {**found, **trial_facts(trial)}
+
+
+def _summary(trial: Trial) -> dict[str, Any]:
     arms = list(trial.arms.select_related("version", "model__connection"))
     figures = figures_of(trial)
     means = {a.arm: a for a in figures.arms} if figures else {}

@@ -17,7 +17,8 @@ def check_budget(budget: Decimal | None, *, unpriced: Sequence[str]) -> None:
         return
     if not 0 < budget <= HIGHEST:
         raise PlanError(
-            f"a budget of {budget} is not possible; allowed is above 0 to {HIGHEST}", field="budget"
+            f"a budget of {budget.normalize():f} is not possible; allowed is above 0 to {HIGHEST:,}",
+            field="budget",
         )
     if unpriced:
         raise PlanError(
