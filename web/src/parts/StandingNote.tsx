@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { Note } from './Margin'
-import { duration, plural } from './numbers'
+import { duration } from './numbers'
 
 type Connection = Schemas['ConnectionShape']
 
@@ -11,10 +11,11 @@ export function StandingNote({ connection }: { connection: Connection }) {
   const left = useSecondsTo(next)
   if (state === 'steady') return null
   if (state === 'slowed') {
-    const names = Object.entries(lanes).map(([model, n]) => `${model} to ${plural(n, 'call')} at a time`)
+    const names = Object.keys(lanes)
     return (
       <Note tone="attention" title={`${connection.name} asked to slow down`}>
-        Slowed {names.join(', ')}; it widens again with every answer.
+        Fewer calls at a time go to {names.length > 3 ? `${names.length} of its models` : names.join(', ')}; more again
+        with every answer.
       </Note>
     )
   }
