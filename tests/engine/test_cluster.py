@@ -1,8 +1,13 @@
 """The cluster executor on a two-worker local cluster: the same outputs as at home."""
 
 import asyncio
+import json
+import subprocess
+import sys
+import tempfile
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
 from distributed import LocalCluster
 
@@ -14,6 +19,24 @@ from nomikon.engine.units import ArmSpec
 from nomikon.models import Connection, Limits, ModelClient
 from tests.engine.test_coordinator import MemoryStore, spec
 from tests.processes import Processes
+
+PROMPT = """---
+nomikon: prompt/1
+name: Wet
+---
+::: user
+Answer with one of these labels: wet, dry.
+
+Message: {{x}}
+:::
+"""
+CARD = "nomikon: scorecard/1\nmeasures: [{measure: normalised-match}]\n"
+TRIAL = """nomikon: trial/1
+prompts: [p.md]
+models: [{name: standin-boulder, connection: {base_url: "BASE"}}]
+cases: c.csv
+scorecard: s.yaml
+"""
 
 
 class ClusterTest(unittest.TestCase):
@@ -82,6 +105,22 @@ class ClusterTest(unittest.TestCase):
         self.assertGreaterEqual(spent, budget)
         # What may be under way: eight outputs, and the slice that passes the mark.
         self.assertLessEqual(spent, budget + 12 * costs[-1])
+
+    def test_a_trial_file_runs_on_it(self):
+        with tempfile.TemporaryDirectory() as folder:
+            here = Path(folder)
+            (here / "p.md").write_text(PROMPT)
+            (here / "c.csv").write_text("x,reference\nrain on deck,wet\nsun on deck,dry\n")
+            (here / "s.yaml").write_text(CARD)
+            (here / "t.yaml").write_text(TRIAL.replace("BASE", self.base))
+            done = subprocess.run(
+                [sys.executable, "-m", "nomikon", "run", "t.yaml", "--json", "--cluster",
+                 self.cluster.scheduler_address],
+                cwd=here, capture_output=True, text=True, timeout=120,
+            )  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr)
+        (arm,) = json.loads(done.stdout)["arms"]
+        self.assertEqual((arm["n"], arm["failed"]), (2, 0))
 
     def test_a_cluster_that_is_not_there_is_told(self):
         async def go():

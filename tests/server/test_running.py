@@ -241,6 +241,15 @@ class TroubleTest(TransactionTestCase):
 
         return asyncio.run(all_of_them())
 
+    def test_a_person_is_told_what_was_not_stored(self):
+        api = Api()
+        full = OperationalError("attempt to write a readonly database")
+        with mock.patch("nomikon.server.ledger.write.Line.objects.create", side_effect=full):
+            got = api.post("briefs/", {"name": "Read-only", "job": "", "task": "other"})
+        self.assertEqual((got.status_code, got.json()["title"]), (503, "database_busy"))
+        self.assertIn("nothing was changed", got.json()["detail"])
+        self.assertNotIn(b"Read-only", api.get("desk/").content)
+
 
 class ContinuationTest(TransactionTestCase):
     def test_a_cut_answer_is_continued_and_every_call_kept(self):

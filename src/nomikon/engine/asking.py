@@ -2,28 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator, Mapping
+from collections.abc import Generator
 from dataclasses import dataclass
-from typing import Any
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Message, render_step, steps_of
 from nomikon.core.trials import CUT, Outcome, answer_key, continuation, outcome_of, seed_for, stitch
-from nomikon.engine.units import Unit
+from nomikon.engine.units import Ask, Unit
 from nomikon.models.protocols import never_sent, request_body
-
-
-@dataclass(frozen=True)
-class Ask:
-    """One request: its step, its exact body, its key in the store of answers.
-
-    continues: whether it asks for the rest of the answer before.
-    """
-
-    step: str | None
-    body: Mapping[str, Any]
-    key: str
-    continues: bool = False
 
 
 @dataclass(frozen=True)
@@ -54,14 +40,19 @@ def asking(unit: Unit) -> Generator[Ask, Reply, Ending]:
     outputs: dict[str, str] = {}
     stops = arm.settings.get("stop", ())
     for step in steps_of(arm.messages):
-        messages = tuple(render_step(arm.messages, step, unit.case.inputs, outputs))
-        reply = yield _ask(unit, step, messages)
+        if unit.first is not None and not outputs:
+            # Made when the store was asked for it; filling a prompt twice costs as
+            # much as sending it.
+            ask = unit.first
+        else:
+            ask = _ask(unit, step, render_step(arm.messages, step, unit.case.inputs, outputs))
+        reply = yield ask
         text, finish = reply.text, reply.finish_reason
         outcome = outcome_of(text, finish, stops)
         for _ in range(unit.continuations):
             if outcome.kind != CUT:
                 break
-            more = yield _ask(unit, step, continuation(messages, text), continues=True)
+            more = yield _ask(unit, step, continuation(ask.messages, text), continues=True)
             if not more.text.strip():
                 # Nothing more to say: what there is stays cut.
                 break
@@ -94,11 +85,11 @@ def _ask(
         repeat=unit.repeat,
         generation=unit.generation,
     )
-    return Ask(step, body, key, continues)
+    return Ask(step, body, key, messages, continues)
 
 
-def next_key(unit: Unit) -> str | None:
-    """The key of the first request that the unit's known answers do not cover.
+def next_ask(unit: Unit) -> Ask | None:
+    """The first request that the unit's known answers do not cover.
 
     None where all is known, or where its prompt cannot be filled.
     """
@@ -110,4 +101,4 @@ def next_key(unit: Unit) -> str | None:
     except (StopIteration, DomainError):
         # run_unit meets the same refusal and stores it with its reason.
         return None
-    return ask.key
+    return ask

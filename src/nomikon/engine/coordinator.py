@@ -21,7 +21,7 @@ from typing import Any, TypeVar
 
 from nomikon.core.measures import read_scorecard
 from nomikon.core.trials import CANCELLED, COMPLETE, PAUSED, case_order, cells_in_order
-from nomikon.engine.asking import next_key
+from nomikon.engine.asking import next_ask
 from nomikon.engine.executors import Executor
 from nomikon.engine.purse import Purse
 from nomikon.engine.store import PAUSE, STOP, StoreBusyError, TrialStore
@@ -171,14 +171,17 @@ async def _with_known(
     while some := list(itertools.islice(units, LOOK_UP)):
         open_places = list(range(len(some)))
         while open_places:
-            keys = {place: next_key(some[place]) for place in open_places}
-            found = await look_up(list({k for k in keys.values() if k is not None}))
+            asks = {place: ask for place in open_places if (ask := next_ask(some[place]))}
+            found = await look_up(list({ask.key for ask in asks.values()}))
             open_places = []
-            for place, key in keys.items():
-                if key is not None and key in found:
-                    known = {**some[place].known, key: found[key]}
-                    some[place] = replace(some[place], known=known)
+            for place, ask in asks.items():
+                unit = some[place]
+                if ask.key in found:
+                    known = {**unit.known, ask.key: found[ask.key]}
+                    some[place] = replace(unit, known=known)
                     open_places.append(place)
+                elif not unit.known:
+                    some[place] = replace(unit, first=ask)
         for unit in some:
             yield unit
 

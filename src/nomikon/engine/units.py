@@ -75,11 +75,27 @@ class StoredAnswer:
 
 
 @dataclass(frozen=True)
+class Ask:
+    """One request of an output: its step, its exact body, its key in the store of answers.
+
+    messages: what the body was made from. continues: whether it asks for the
+    rest of the answer before.
+    """
+
+    step: str | None
+    body: Mapping[str, Any]
+    key: str
+    messages: tuple[Message, ...]
+    continues: bool = False
+
+
+@dataclass(frozen=True)
 class Unit:
     """One whole output to be had: an arm, a case, a repeat.
 
     known: stored answers to its calls by answer key; what is known is not
-    asked for again.
+    asked for again. first: its first request, where that was made already.
+    continuations: how often an answer that is cut is continued.
     """
 
     arm: ArmSpec
@@ -89,6 +105,7 @@ class Unit:
     generation: int = 0
     known: Mapping[str, StoredAnswer] = field(default_factory=dict)
     continuations: int = 0
+    first: Ask | None = None
 
     @property
     def key(self) -> CellKey:

@@ -7,6 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+import orjson
+
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure
 from nomikon.models.types import Usage
@@ -77,7 +79,7 @@ class ChatReader:
             self.done = True
             return False
         try:
-            event = json.loads(data)
+            event = orjson.loads(data)
         except ValueError as error:
             shown = data[:200].decode("utf-8", "replace")
             raise CallFailure("malformed", f"not JSON in the stream: {shown}") from error

@@ -213,13 +213,13 @@ class ModelClient:
                 reader.read_whole(await self._json(response))
                 first = self._clock()
             else:
-                async for line in _lines(response.content, connection.stall_timeout_s):
-                    if reader.feed(line):
-                        first = first if first is not None else self._clock()
-                        if on_text:
-                            on_text(reader.parts[-1])
-                    if reader.done:
-                        break
+                lines = _Lines(response.content, connection.stall_timeout_s)
+                while not reader.done and (some := await lines.next()):
+                    for line in some:
+                        if reader.feed(line):
+                            first = first if first is not None else self._clock()
+                            if on_text:
+                                on_text(reader.parts[-1])
                 reader.check_complete()
         ended = self._clock()
         return Answer(
@@ -281,21 +281,27 @@ def _wait_s(failure: BaseException | None, attempts: int) -> float:
     return random.uniform(0, min(LONGEST_BACKOFF_S, FIRST_BACKOFF_S * 2 ** (attempts - 1)))
 
 
-async def _lines(stream: aiohttp.StreamReader, stall_s: float) -> Any:
-    """Lines of a stream as they come. Raises CallFailure when it stalls."""
-    rest = b""
-    while True:
-        try:
-            async with asyncio.timeout(stall_s):
-                chunk = await stream.readany()
-        except TimeoutError as error:
-            raise CallFailure("timeout", f"nothing came for {stall_s:g} s") from error
-        if not chunk:
-            break
-        *lines, rest = (rest + chunk).split(b"\n")
-        for line in lines:
-            yield line.rstrip(b"\r")
-        if len(rest) > MAX_LINE:
-            raise CallFailure("malformed", "an event of the stream is too long")
-    if rest:
-        yield rest
+class _Lines:
+    """Lines of a stream as they come, as many at a time as there are."""
+
+    def __init__(self, stream: aiohttp.StreamReader, stall_s: float) -> None:
+        self._stream = stream
+        self._stall_s = stall_s
+        self._rest = b""
+
+    async def next(self) -> list[bytes]:
+        """The next whole lines; none at the end. Raises CallFailure when the stream stalls."""
+        while True:
+            try:
+                async with asyncio.timeout(self._stall_s):
+                    chunk = await self._stream.readany()
+            except TimeoutError as error:
+                raise CallFailure("timeout", f"nothing came for {self._stall_s:g} s") from error
+            if not chunk:
+                last, self._rest = self._rest, b""
+                return [last] if last else []
+            *lines, self._rest = (self._rest + chunk).split(b"\n")
+            if len(self._rest) > MAX_LINE:
+                raise CallFailure("malformed", "an event of the stream is too long")
+            if lines:
+                return [line.rstrip(b"\r") for line in lines]

@@ -11,6 +11,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+import orjson
+
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure
 from nomikon.models.types import Usage
@@ -63,7 +65,7 @@ class GenerateReader:
         if not line.startswith(b"data:"):
             return False
         try:
-            event = json.loads(line[5:])
+            event = orjson.loads(line[5:])
         except ValueError as error:
             shown = line[5:205].decode("utf-8", "replace")
             raise CallFailure("malformed", f"not JSON in the stream: {shown}") from error

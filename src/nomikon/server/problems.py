@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.core.exceptions import RequestDataTooBig
+from django.db import OperationalError
 from django.http import HttpRequest, JsonResponse
 from rest_framework import exceptions, status
 from rest_framework.response import Response
@@ -33,6 +34,13 @@ def exception_handler(error: Exception, context: dict[str, Any]) -> Response | N
     if isinstance(error, DomainError):
         code = status.HTTP_409_CONFLICT if error.code in CONFLICTS else 422
         return _problem(code, error.code, error.message, error.field, error.facts)
+    if isinstance(error, OperationalError):
+        # Locked by another for too long, a full disk, a file that may only be read.
+        return _problem(
+            503,
+            "database_busy",
+            f"the database takes nothing just now ({error}); nothing was changed, try again",
+        )
     if isinstance(error, RequestDataTooBig):
         return _problem(413, "too_large", "the request is larger than the server takes")
     response = drf_handler(error, context)

@@ -131,6 +131,7 @@ LOGGING = {
     # A refused request is told to whoever sent it; the log keeps what is our own fault.
     "loggers": {
         "django.request": {"level": "ERROR"},
+        "distributed": {"level": "ERROR"},
         "django.security.csrf": {"level": "ERROR"},
         "django.security.DisallowedHost": {"level": "CRITICAL"},
     },

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from nomikon.engine.asking import next_key
+from nomikon.engine.asking import next_ask
 from nomikon.engine.units import StoredAnswer, Unit
 from nomikon.server.trials.models import Call
 
@@ -43,7 +43,7 @@ def stored_answers(keys: Sequence[str]) -> dict[str, StoredAnswer]:
 
 def count_stored(units: Iterable[Unit]) -> int:
     """How many of these outputs' first answers are in the store already."""
-    keys = [k for k in (next_key(u) for u in units) if k is not None]
+    keys = [ask.key for ask in (next_ask(u) for u in units) if ask is not None]
     known = stored_answers(keys)
     return sum(1 for k in keys if k in known)
 
