@@ -32,17 +32,31 @@ name: Examples
 settings: {temperature: 0, max_tokens: 4, stop: ["\\n"]}
 ---
 ::: user
-Text: The sea is cold today.
-Topic: sea
+Text: The sea is cold today. Topic:
+:::
 
-Text: My train was an hour late.
-Topic: train
+::: assistant
+sea
+:::
 
-Text: The cat sleeps on the chair.
-Topic: cat
+::: user
+Text: My train was an hour late. Topic:
+:::
 
-Text: {{text}}
-Topic:
+::: assistant
+train
+:::
+
+::: user
+Text: The cat sleeps on the chair. Topic:
+:::
+
+::: assistant
+cat
+:::
+
+::: user
+Text: {{text}} Topic:
 :::
 """
 CASES = """text,reference
@@ -127,7 +141,7 @@ class RealServerTest(unittest.TestCase):
         print(came)
         self.assertIn(MODEL, [m["name"] for m in came["offered"]["models"]])
         self.assertTrue(came["answer"]["text"].strip())
-        self.assertGreater(came["answer"]["tokens_in"], 0)
+        self.assertTrue(came["answer"]["finish_reason"])
 
 
 # A worker of its own on a new data directory, and the two questions a page asks it.
@@ -152,7 +166,10 @@ try:
         time.sleep(0.1)
     offered = ask_worker("/models", {{"connection": connection.pk}}, within_s=60)
     came = ask_worker("/call", {{"model": model.pk, "settings": {{"max_tokens": 8}},
-        "messages": [{{"role": "user", "content": "The colour of the sea is"}}]}}, within_s=120)
+        "messages": [{{"role": "user", "content": "Text: A wet dog. Topic:"}},
+                     {{"role": "assistant", "content": "dog"}},
+                     {{"role": "user", "content": "Text: The old boat leaks. Topic:"}}]}},
+        within_s=120)
 finally:
     worker.terminate()
     worker.wait(20)
