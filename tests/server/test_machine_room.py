@@ -179,8 +179,9 @@ class MachineRoomTest(ProcessTest):
         log = self.log("?window_s=1")
         self.assertEqual(log["refused"], {"standin-flint": 0})
         self.assertLessEqual(log["most_at_once"]["standin-flint"], 4)
-        # Twenty a second, and the half second that a late timer may catch up.
-        self.assertLessEqual(log["most_in_window"]["standin-flint"], 32)
+        # Twenty a second, the half second that a late timer may catch up, and what
+        # a busy machine delivers late: without the limit it were three times as many.
+        self.assertLessEqual(log["most_in_window"]["standin-flint"], 40)
 
 
 class LinkTest(ProcessTest):

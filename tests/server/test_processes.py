@@ -165,7 +165,7 @@ class PruneTest(TransactionTestCase):
 class LocalOnlyTest(TransactionTestCase):
     def test_only_this_machine_unless_told_otherwise(self):
         self.assertEqual(settings.ALLOWED_HOSTS[:3], ["127.0.0.1", "localhost", "[::1]"])
-        from nomikon.cli import serve
+        from nomikon.cli.serving import serve
 
         default = next(p.default for p in serve.params if p.name == "host")
         self.assertEqual(default, "127.0.0.1")

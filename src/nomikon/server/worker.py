@@ -24,6 +24,7 @@ from nomikon.engine.cluster import ClusterExecutor
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
 from nomikon.models import ModelClient, Traffic
+from nomikon.models.call_process import CallProcess
 from nomikon.server.connections.keys import Keyring
 from nomikon.server.connections.recording import (
     forget_standings,
@@ -96,7 +97,9 @@ class Workroom:
         self.keyring = Keyring(os.environ)
         self._changed: set[str] = set()
         self.traffic = Traffic(clock=time.monotonic, on_change=self._changed.add)
-        self.client = ModelClient(keys=self.keyring, traffic=self.traffic)
+        self.client = ModelClient(
+            keys=self.keyring, traffic=self.traffic, transport=transport_for(self.keyring)
+        )
         self.executor = executor_for(self.client)
         self.link = Link(self.client, self.keyring)
         self.running: dict[int, asyncio.Task[None]] = {}
@@ -190,6 +193,12 @@ async def work(*, until_idle: bool = False) -> None:
         for task in room.running.values():
             task.cancel()
         await asyncio.gather(*room.running.values(), return_exceptions=True)
+
+
+def transport_for(keys: Keyring) -> CallProcess | None:
+    """Where attempts are made: in a process of their own where there is a processor for it."""
+    apart = os.environ.get("NOMIKON_CALL_PROCESS", "1" if (os.cpu_count() or 1) > 1 else "0")
+    return CallProcess(keys=keys) if apart == "1" else None
 
 
 def executor_for(client: ModelClient) -> LocalExecutor | ClusterExecutor:
