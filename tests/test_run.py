@@ -32,7 +32,9 @@ LABELS = (
 )
 
 
-class RunTest(unittest.TestCase):
+class WithStandin(unittest.TestCase):
+    """A folder with prompts, cases and a scorecard, and the stand-in."""
+
     @classmethod
     def setUpClass(cls):
         cls.processes = Processes({})
@@ -72,6 +74,8 @@ class RunTest(unittest.TestCase):
     def write(self, name, text):
         (self.here / name).write_text(text, encoding="utf-8")
 
+
+class RunTest(WithStandin):
     def run_trial(self, *options, **change):
         self.trial |= change
         self.write("trial.yaml", yaml.safe_dump(self.trial, sort_keys=False))
@@ -211,3 +215,64 @@ class SchemaTest(unittest.TestCase):
     def test_the_documented_schema_is_the_one_in_use(self):
         used = ROOT / "src/nomikon/core/files/schemas/trial.schema.json"
         self.assertEqual(used.read_text(), (ROOT / "docs/formats/trial.schema.json").read_text())
+
+
+class CheckAndTryTest(WithStandin):
+    """`nomikon check` and `nomikon try`, on the same stand-in."""
+
+    def command(self, *words):
+        done = subprocess.run(
+            [sys.executable, "-m", "nomikon", *words],
+            capture_output=True,
+            text=True,
+            cwd=self.here,
+            timeout=60,
+        )
+        return done.returncode, done.stdout, done.stderr
+
+    def test_findings_of_a_file(self):
+        self.write("p.md", PROMPT.format(name="P", text="Sort {{mesage}} now. TODO"))
+        status, out, _ = self.command("check", "p.md", "--dataset", "cases.csv", "--json")
+        found = json.loads(out)["findings"]
+        by_rule = {f["rule"]: f for f in found}
+        self.assertEqual(status, 1)
+        hole = by_rule["placeholder-without-column"]
+        self.assertEqual((hole["severity"], hole["clause"], hole["start"]), ("error", 1, 5))
+        self.assertEqual(hole["fix"], {"start": 5, "end": 15, "text": "{{message}}"})
+        self.assertIn("editing-mark", by_rule)
+
+    def test_a_prompt_too_long_for_the_model(self):
+        status, out, _ = self.command("check", "good.md", "--model", "tiny=10", "--json")
+        self.assertEqual(status, 1)
+        self.assertIn("too-long-for-context", [f["rule"] for f in json.loads(out)["findings"]])
+        self.assertEqual(self.command("check", "good.md", "--model", "unknown")[0], 2)
+
+    def test_one_case_is_tried_for_real(self):
+        self.write("case.json", json.dumps({"message": "I lost my hat"}))
+        words = ("try", "good.md", "--case", "case.json", "--base-url", self.base, "--json")
+        status, out, err = self.command(
+            *words, "--model", "standin-boulder", "--set-temperature", "0",
+            "--price-in", "2", "--price-out", "6",
+        )  # fmt: skip
+        came = json.loads(out)
+        self.assertEqual((status, came["finish_reason"]), (0, "stop"), err)
+        self.assertTrue(came["output"])
+        self.assertIn("I lost my hat", came["messages"][0]["content"])
+        self.assertEqual(came["request"]["temperature"], 0)
+        price = (came["tokens_in"] * 2 + came["tokens_out"] * 6) / 1e6
+        self.assertAlmostEqual(came["cost"], price, places=9)
+        status, out, _ = self.command(*words, "--model", "nobody")
+        self.assertEqual((status, json.loads(out)["cost"]), (1, None))
+        self.assertIn("nobody", json.loads(out)["why"])
+
+    def test_refusals(self):
+        for words, told in [
+            (("--base-url", "localhost:1", "--model", "m"), "http"),
+            (("--base-url", self.base, "--model", "m", "--set-temperature", "9"), "from 0 to 2"),
+            (("--base-url", self.base, "--model", "m", "--key-env", "NOT_SET_X"), "not set"),
+            (("--base-url", self.base, "--model", "m"), "no value for message"),
+        ]:
+            with self.subTest(words=words):
+                status, _, err = self.command("try", "good.md", *words)
+                self.assertEqual((status, err.count("\n")), (2, 1))
+                self.assertIn(told, err)

@@ -19,6 +19,8 @@ COMMANDS = {
     "render": ("texts", "render_command"),
     "clauses": ("texts", "clauses_command"),
     "diff": ("texts", "diff_command"),
+    "check": ("checking", "check_command"),
+    "try": ("trying", "try_command"),
     "score": ("figures", "score_command"),
     "compare": ("figures", "compare_command"),
     "run": ("running", "run_command"),

@@ -1099,6 +1099,7 @@ export interface components {
             unfilled: string[];
             unused: string[];
             problems: components["schemas"]["DraftProblemShape"][];
+            findings: components["schemas"]["FindingShape"][];
             tokens: number;
             parent: number | null;
             amendments: components["schemas"]["AmendmentShape"][];
@@ -1158,6 +1159,21 @@ export interface components {
             method: string | null;
             why_null: string | null;
             arm: components["schemas"]["ArmShape"];
+        };
+        FindingShape: {
+            rule: string;
+            severity: components["schemas"]["SeverityEnum"];
+            text: string;
+            message: number | null;
+            clause: number | null;
+            start: number;
+            end: number;
+            fix: components["schemas"]["FixShape"] | null;
+        };
+        FixShape: {
+            start: number;
+            end: number;
+            text: string;
         };
         FormerShape: {
             id: number;

@@ -44,6 +44,23 @@ class DraftProblemShape(s.Serializer):
     severity = s.ChoiceField(choices=["error", "warning", "note"])
 
 
+class FixShape(s.Serializer):
+    start = s.IntegerField()
+    end = s.IntegerField()
+    text = s.CharField(allow_blank=True, trim_whitespace=False)
+
+
+class FindingShape(s.Serializer):
+    rule = s.CharField()
+    severity = s.ChoiceField(choices=["note", "warning", "error"])
+    text = s.CharField()
+    message = s.IntegerField(allow_null=True)
+    clause = s.IntegerField(allow_null=True)
+    start = s.IntegerField()
+    end = s.IntegerField()
+    fix = FixShape(allow_null=True)
+
+
 class DraftRequest(s.Serializer):
     messages = MessageShape(many=True)
     settings = s.DictField(required=False, default=dict)
@@ -57,6 +74,7 @@ class DraftReport(s.Serializer):
     unfilled = s.ListField(child=s.CharField())
     unused = s.ListField(child=s.CharField())
     problems = DraftProblemShape(many=True)
+    findings = FindingShape(many=True)
     tokens = s.IntegerField()
     parent = s.IntegerField(allow_null=True)
     amendments = AmendmentShape(many=True)

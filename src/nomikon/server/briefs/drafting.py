@@ -6,6 +6,7 @@ from typing import Any
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import (
+    Message,
     amendments_between,
     check_messages,
     check_settings,
@@ -14,6 +15,7 @@ from nomikon.core.prompts import (
     fit_columns,
     placeholder_names,
 )
+from nomikon.core.prompts.findings import Subject, check_prompt
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.briefs.models import Brief, Version
 
@@ -38,6 +40,7 @@ def report_on(
         "unfilled": [],
         "unused": [],
         "problems": [],
+        "findings": [],
         "tokens": 0,
         "parent": parent.number if parent else None,
         "amendments": [],
@@ -50,8 +53,9 @@ def report_on(
         )
 
     report["tokens"] = estimate_messages([str(r.get("content", "")) for r in rows])
+    clean: dict[str, Any] = {}
     try:
-        check_settings(settings)
+        clean = check_settings(settings)
     except DomainError as error:
         problem(error)
         report["problems"][-1]["field"] = f"settings.{error.field}"
@@ -71,11 +75,37 @@ def report_on(
     if columns is not None:
         fit = fit_columns(messages, columns)
         report["unfilled"], report["unused"] = fit.unfilled, fit.unused
+    report["findings"] = findings_of(brief, messages, clean, columns)
     if parent is not None:
         changed = amendments_between(check_messages(parent.messages), messages)
         report["amendments"] = [amendment_row(a) for a in changed.amendments]
         report["kept"] = changed.kept
     return report
+
+
+# Told by the draft in its own way, beside the placeholder or the column.
+_TOLD_ELSEWHERE = ("placeholder-without-column", "column-unused")
+
+
+def findings_of(
+    brief: Brief,
+    messages: tuple[Message, ...],
+    settings: dict[str, Any],
+    columns: list[str] | None,
+) -> list[dict[str, Any]]:
+    """Weak spots of a draft as plain data, with what the brief tells of task and scorecard."""
+    card = brief.scorecards.order_by("-number").first()
+    subject = Subject(
+        messages,
+        settings,
+        brief.task,
+        None if columns is None else tuple(columns),
+        measures=None if card is None else tuple(m["measure"] for m in card.document["measures"]),
+    )
+    return [
+        {**f.__dict__, "fix": None if f.fix is None else f.fix.__dict__}
+        for f in check_prompt(subject, without=_TOLD_ELSEWHERE)
+    ]
 
 
 def _columns(brief: Brief) -> list[str] | None:

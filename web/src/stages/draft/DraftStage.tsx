@@ -1,4 +1,5 @@
 import type { EditorView } from '@codemirror/view'
+import { isolateHistory } from '@codemirror/commands'
 import { useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { api, dataOf, inWords, Problem, type Schemas, sentence } from '@/api/client'
@@ -10,7 +11,7 @@ import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { AsSent } from './AsSent'
-import { AmendmentNote, runsOf } from './notes'
+import { AmendmentNote, FindingNote, runsOf } from './notes'
 import { type Marks, PromptText } from './PromptText'
 import { SettingsRow } from './SettingsRow'
 import { copyOf, keepCopy, loadCopy, newMessage, sameText, type WorkingCopy } from './workingCopy'
@@ -299,6 +300,24 @@ function usePlacedNotes(
       if (p.field.startsWith('settings.')) continue
       const message = Number(/^messages\.(\d+)/.exec(p.field)?.[1] ?? 0)
       list.push({ key: `p${i}`, message, at: 0, note: problemNote(p.text) })
+    }
+    for (const [i, f] of (report?.findings ?? []).entries()) {
+      const message = f.message ?? 0
+      const mend = f.fix
+        ? () => {
+            // Through the editor, so that undo takes it back.
+            const view = views.current.get(message)
+            if (!view || !f.fix) return
+            const at = utf16Offsets(view.state.doc.toString())
+            view.dispatch({
+              changes: { from: at(f.fix.start), to: at(f.fix.end), insert: f.fix.text },
+              // A step of its own: undo takes back the fix and not what was typed just before.
+              annotations: isolateHistory.of('full'),
+            })
+            view.focus()
+          }
+        : null
+      list.push({ key: `f${i}${f.rule}`, message, at: f.start, note: <FindingNote finding={f} mend={mend} /> })
     }
     for (const name of report?.unfilled ?? []) {
       const tag = report?.tags.find((t) => t.name === name)

@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import { TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 
 type Amendment = Schemas['AmendmentShape']
@@ -110,4 +111,38 @@ function middleOut(text: string): string {
 
 export function short(text: string, limit = 130): string {
   return text.length > limit ? `${text.slice(0, limit - 1)}…` : text
+}
+
+const SEVERITIES = {
+  note: ['plain', 'Worth a look'], warning: ['attention', 'Look first'], error: ['harm', 'Cannot run'],
+} as const
+
+/** A weak spot that was told without asking a model; where its mending is known, one press does it. */
+export function FindingNote({ finding, mend }: { finding: Schemas['FindingShape']; mend: (() => void) | null }) {
+  const [tone, word] = SEVERITIES[finding.severity]
+  return (
+    <Note
+      tone={tone}
+      title={
+        <>
+          {finding.clause !== null && `§ ${finding.clause} `}
+          {word} <span className="font-normal text-soft">{finding.rule.replaceAll('-', ' ')}</span>
+        </>
+      }
+    >
+      {finding.text[0]?.toUpperCase()}{finding.text.slice(1)}{finding.text.endsWith('…') ? '' : '.'}
+      {mend && (
+        <>
+          {' '}
+          <TextAction className="font-sans text-xs" onClick={mend}>
+            {finding.fix?.text === '' ? 'Take it out' : `Put “${shortened(finding.fix?.text ?? '')}”`}
+          </TextAction>
+        </>
+      )}
+    </Note>
+  )
+}
+
+function shortened(text: string): string {
+  return text.length > 24 ? `${text.slice(0, 23)}…` : text
 }

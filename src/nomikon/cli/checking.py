@@ -1,0 +1,103 @@
+"""`nomikon check`: the findings of a prompt file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import click
+
+from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json, read_prompt, refuse
+from nomikon.cli.headless import READERS, RESERVED
+from nomikon.core.errors import DomainError
+from nomikon.core.prompts import Prompt, render
+from nomikon.core.prompts.findings import ERROR, Finding, Subject, check_prompt
+from nomikon.core.trials.estimates import estimate_messages
+
+
+@click.command("check")
+@click.argument("file", type=FILE)
+@click.option("--dataset", type=FILE, help="cases: CSV, JSON Lines or XLSX")
+@click.option("--model", metavar="NAME[=TOKENS]", help="the model, and how many tokens it holds")
+@ask_json
+@click.pass_context
+def check_command(
+    context: click.Context, file: Path, dataset: Path | None, model: str | None, as_json: bool
+) -> None:
+    """Find weak spots of a prompt file without asking a model."""
+    prompt = read_prompt(file)
+    rows = [] if dataset is None else _rows(dataset)
+    holds = None if model is None else _context_of(model)
+    columns = _columns(prompt, rows)
+    try:
+        longest = {c: max((len(str(r.get(c) or "")) for r in rows), default=0) for c in columns}
+        subject = Subject(
+            prompt.messages,
+            prompt.settings,
+            prompt.task,
+            tuple(columns) or None,
+            longest if rows else {},
+            context=holds,
+            prompt_tokens=_tokens(prompt, rows),
+        )
+        found = check_prompt(subject)
+    except DomainError as error:
+        refuse(file, error.message)
+    answer_with(
+        {"findings": [_plain(f) for f in found]},
+        as_json,
+        [_line(f) for f in found] or ["nothing found"],
+    )
+    if any(f.severity == ERROR for f in found):
+        context.exit(AMISS)
+
+
+def _rows(path: Path) -> list[dict[str, Any]]:
+    reader = READERS.get(path.suffix.lower())
+    if reader is None:
+        refuse(path, f"cases are read from {', '.join(READERS)}, not {path.suffix or 'this'}")
+    try:
+        return reader(path.read_bytes()).rows
+    except OSError as error:
+        refuse(path, f"cannot be read: {error.strerror}")
+    except DomainError as error:
+        refuse(path, error.message, error.facts.get("line"))
+
+
+def _columns(prompt: Prompt, rows: list[dict[str, Any]]) -> list[str]:
+    """Columns that a prompt may read; without a dataset those its front matter names."""
+    if not rows:
+        return list(prompt.inputs)
+    names = dict.fromkeys(name for row in rows for name in row)
+    return [n for n in names if n not in (*RESERVED, "reference")]
+
+
+def _context_of(model: str) -> int:
+    from nomikon.standin.models import PERSONAS
+
+    name, equals, tokens = model.partition("=")
+    if equals and tokens.isdigit() and int(tokens) > 0:
+        return int(tokens)
+    if not equals and name in PERSONAS:
+        return PERSONAS[name].context
+    raise Unusable(
+        f"--model {model}: give how many tokens it holds, as NAME=TOKENS; known by name are "
+        f"{', '.join(PERSONAS)}"
+    )
+
+
+def _tokens(prompt: Prompt, rows: list[dict[str, Any]]) -> int:
+    """Tokens of the prompt with the case that makes it longest."""
+    return max(
+        estimate_messages([m.content for m in render(prompt.messages, row).messages])
+        for row in rows or [{}]
+    )
+
+
+def _plain(found: Finding) -> dict[str, Any]:
+    return {**found.__dict__, "fix": None if found.fix is None else dict(found.fix.__dict__)}
+
+
+def _line(found: Finding) -> str:
+    where = "" if found.clause is None else f" § {found.clause}"
+    return f"{found.severity}{where} [{found.rule}] {found.text}"

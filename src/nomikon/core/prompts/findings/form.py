@@ -1,0 +1,193 @@
+"""Rules about the form of the answer: format, limits that clash, the closing cue."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Iterator
+
+from nomikon.core.prompts.clauses import Clause
+from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
+
+_FORMAT = re.compile(
+    r"\b(?:json|xml|yaml|csv|markdown|table|list|bullets?|bullet points?|one word|single word|"
+    r"label|category|only with|nothing else|key|keys|field|fields|format|columns?|yes or no|"
+    r"one of|number only|as a number|line)\b",
+    re.IGNORECASE,
+)
+_JSON = re.compile(r"\bjson\b", re.IGNORECASE)
+_KEYS = re.compile(
+    r"\b(?:keys?|fields?|propert(?:y|ies)|schema)\b|[{\[][^{}]{0,400}\"\w+\"\s*:|\"\w+\"",
+    re.IGNORECASE,
+)
+_PROSE = re.compile(
+    r"\b(?:(?:in|as|write|of)\s+(?:a|an|\w+)?\s*(?:short\s+|full\s+|flowing\s+)?"
+    r"(?:paragraphs?|essay|letter|prose|full sentences))\b",
+    re.IGNORECASE,
+)
+_LIMIT = re.compile(
+    r"\b(at most|no more than|up to|maximum(?: of)?|max\.?|under|fewer than|less than|not exceed|"
+    r"within|limit(?: of)?|exactly|in)\s+(\d[\d,]*|one|two|three|four|five|six|seven|eight|nine|ten)"
+    r"\s+(characters?|words?|sentences?|lines?|paragraphs?|bullets?|items?|points?)\b",
+    re.IGNORECASE,
+)
+_NUMBERS = {
+    w: i for i, w in enumerate("one two three four five six seven eight nine ten".split(), 1)
+}
+_BRIEF = re.compile(r"\b(?:brief(?:ly)?|short|concise(?:ly)?|terse(?:ly)?|succinct(?:ly)?)\b", re.I)
+_DETAILED = re.compile(
+    r"\b(?:detailed|in detail|in depth|in-depth|comprehensive|thorough(?:ly)?|exhaustive|elaborate)\b",
+    re.IGNORECASE,
+)
+_NEGATED = re.compile(r"\b(?:not|no|never|without|don't|avoid)\s+(?:\w+\s+){0,2}$", re.IGNORECASE)
+_CUE = re.compile(r"(?:^|\n)[ \t]*([A-Za-z][\w /-]{0,30}):[ \t]*$")
+_LABELLED = re.compile(r"^[ \t]*([A-Z][\w /-]{0,30}):[ \t]*\S", re.MULTILINE)
+
+
+def limits_in(text: str) -> list[tuple[re.Match[str], int, str]]:
+    """Limits of length in a text: the match, the number and its unit in the singular."""
+    found = []
+    for match in _LIMIT.finditer(text):
+        word = match.group(2).lower().replace(",", "")
+        number = _NUMBERS.get(word) or int(word)
+        found.append((match, number, match.group(3).lower().rstrip("s")))
+    return found
+
+
+@rule("no-format")
+def _no_format(subject: Subject) -> Iterator[Finding]:
+    told = _FORMAT.search(subject.wording) or subject.example_pairs or "?" in subject.wording
+    if subject.task in ("classify", "extract") and not told:
+        yield Finding(
+            "no-format",
+            WARNING,
+            "nothing says in what form the answer shall come: a label alone, JSON with named "
+            "keys, a list …",
+        )
+
+
+@rule("format-without-keys")
+def _format_without_keys(subject: Subject) -> Iterator[Finding]:
+    if _KEYS.search(subject.wording) or subject.example_pairs:
+        return
+    if "response_schema" in subject.settings:
+        return
+    for clause in subject.instructions:
+        match = _JSON.search(clause.text)
+        if match and not _NEGATED.search(clause.text[: match.start()]):
+            yield Finding(
+                "format-without-keys",
+                WARNING,
+                "JSON is asked for, but neither keys nor an example nor a schema say which",
+                **subject.at(clause, match),
+            )
+            return
+
+
+@rule("two-lengths")
+def _two_lengths(subject: Subject) -> Iterator[Finding]:
+    seen: dict[str, int] = {}
+    for clause in subject.instructions:
+        # "each bullet at most 10 words" limits a part, not the whole.
+        part = re.search(r"\b(?:each|every|per|title|subject|headline)\b", clause.text, re.I)
+        for match, number, unit in limits_in(clause.text):
+            if part or match.group(1).lower() == "in":
+                continue
+            if seen.setdefault(unit, number) != number:
+                yield Finding(
+                    "two-lengths",
+                    WARNING,
+                    f"{seen[unit]} {unit}s before and {number} here: only one can hold",
+                    **subject.at(clause, match),
+                )
+
+
+@rule("brief-and-detailed")
+def _brief_and_detailed(subject: Subject) -> Iterator[Finding]:
+    def first(pattern: re.Pattern[str]) -> tuple[Clause, re.Match[str]] | None:
+        for clause in subject.instructions:
+            for match in pattern.finditer(clause.text):
+                if not _NEGATED.search(clause.text[: match.start()]):
+                    return clause, match
+        return None
+
+    brief, detailed = first(_BRIEF), first(_DETAILED)
+    if brief and detailed:
+        yield Finding(
+            "brief-and-detailed",
+            WARNING,
+            f"“{brief[1].group()}” and “{detailed[1].group()}” pull in two directions",
+            **subject.at(*max(brief, detailed, key=lambda x: x[0].number)),
+        )
+
+
+@rule("json-and-prose")
+def _json_and_prose(subject: Subject) -> Iterator[Finding]:
+    if not _JSON.search(subject.wording):
+        return
+    for clause in subject.instructions:
+        match = _PROSE.search(clause.text)
+        if match and not _JSON.search(clause.text):
+            yield Finding(
+                "json-and-prose",
+                WARNING,
+                "JSON is asked for as well: the answer cannot be both",
+                **subject.at(clause, match),
+            )
+            return
+
+
+@rule("limit-unmeasured")
+def _limit_unmeasured(subject: Subject) -> Iterator[Finding]:
+    if subject.measures is None or "length" in subject.measures:
+        return
+    for clause in subject.instructions:
+        for match, _, _ in limits_in(clause.text):
+            yield Finding(
+                "limit-unmeasured",
+                NOTE,
+                "no measure of the scorecard checks this limit, so breaking it costs nothing",
+                **subject.at(clause, match),
+            )
+            return
+
+
+@rule("closing-cue")
+def _closing_cue(subject: Subject) -> Iterator[Finding]:
+    """The last word before the answer decides what kind of answer comes."""
+    last = subject.messages[-1]
+    if last.role != "user":
+        return
+    cue = _CUE.search(last.content)
+    if cue is None:
+        return
+    name = cue.group(1).strip()
+    place = {"message": len(subject.messages) - 1, "start": cue.start(1), "end": cue.end(1)}
+    number = next(
+        (c.number for c in reversed(subject.clauses) if c.message == place["message"]), None
+    )
+    # In examples within one text, the line before the next example names the answer.
+    labels = [m.group(1).strip() for m in _LABELLED.finditer(last.content[: cue.start(1)])]
+    answers = {b for a, b in itertools.pairwise(labels) if labels.count(b) >= 2}
+    if len(labels) >= 4 and answers and name not in labels:
+        expected = labels[1]
+        yield Finding(
+            "closing-cue",
+            WARNING,
+            f"the examples end with “{expected}:”, the input with “{name}:”",
+            clause=number,
+            fix=Fix(cue.start(1), cue.end(1), expected),
+            **place,
+        )
+    elif subject.task == "classify" and name.lower() in ("answer", "response", "output", "reply"):
+        wants = re.search(r"\b(category|label|class|topic|sentiment)\b", subject.wording)
+        if wants:
+            word = wants.group(1).capitalize()
+            yield Finding(
+                "closing-cue",
+                WARNING,
+                f"“{name}:” invites a sentence where a {wants.group(1)} is wanted",
+                clause=number,
+                fix=Fix(cue.start(1), cue.end(1), word),
+                **place,
+            )

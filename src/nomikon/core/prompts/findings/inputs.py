@@ -1,0 +1,181 @@
+"""Rules about what goes in: placeholders, columns, and telling input from instruction."""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections.abc import Iterator
+
+from nomikon.core.prompts.findings.base import ERROR, NOTE, WARNING, Finding, Fix, Subject, rule
+from nomikon.core.prompts.placeholders import find_tags, section_names
+
+# Names under which whole texts come in, as against a word or two.
+_TEXTS = frozenset(
+    "article body comment complaint content conversation description document email feedback "
+    "input letter log mail message note notes paragraph passage post report review story text "
+    "ticket transcript".split()
+)
+LONG_VALUE = 200
+# What marks off an input: it stands alone, after a label, or between marks.
+_LABEL = re.compile(r"[:>\])}»”\"'`|*#=-][ \t]*$")
+
+
+@rule("placeholder-without-column")
+def _placeholder_without_column(subject: Subject) -> Iterator[Finding]:
+    if subject.columns is None:
+        return
+    known = set(subject.columns)
+    for index, message in enumerate(subject.messages):
+        for tag in find_tags(message.content):
+            root = tag.name.split(".")[0]
+            if tag.kind == "end" or tag.name == "." or tag.name.startswith("steps."):
+                continue
+            if tag.name in known or root in known or tag.name in section_names(subject.messages):
+                continue
+            close = difflib.get_close_matches(tag.name, subject.columns, 1, 0.6)
+            fix = Fix(tag.start, tag.end, "{{" + close[0] + "}}") if close else None
+            yield Finding(
+                "placeholder-without-column",
+                ERROR,
+                f"no column of the cases is called {tag.name}, so nothing would fill it",
+                index,
+                None,
+                tag.start,
+                tag.end,
+                fix,
+            )
+
+
+@rule("column-unused")
+def _column_unused(subject: Subject) -> Iterator[Finding]:
+    if not subject.names:
+        return
+    used = {n.split(".")[0] for n in subject.names} | section_names(subject.messages)
+    for column in subject.columns or ():
+        if column not in used:
+            yield Finding(
+                "column-unused",
+                NOTE,
+                f"the cases have a column {column} that the prompt never reads",
+            )
+
+
+@rule("no-placeholder")
+def _no_placeholder(subject: Subject) -> Iterator[Finding]:
+    if subject.columns and not subject.names:
+        yield Finding(
+            "no-placeholder",
+            WARNING,
+            "there are cases, but no placeholder takes anything from them: every call would be "
+            f"the same; write {{{{{subject.columns[0]}}}}} where the input belongs",
+        )
+
+
+def _is_text(subject: Subject, name: str) -> bool:
+    if name in subject.longest:
+        return subject.longest[name] > LONG_VALUE
+    return name.lower().split(".")[-1].split("_")[-1] in _TEXTS
+
+
+@rule("input-not-fenced")
+def _input_not_fenced(subject: Subject) -> Iterator[Finding]:
+    for clause in subject.clauses:
+        if clause.kind not in ("sentence", "list-item"):
+            continue
+        content = subject.messages[clause.message].content
+        for tag in find_tags(clause.text):
+            if tag.kind != "variable" or not _is_text(subject, tag.name):
+                continue
+            start, end = clause.start + tag.start, clause.start + tag.end
+            before = content[:start].rsplit("\n", 1)[-1]
+            after = content[end:].split("\n", 1)[0]
+            marked_off = not before.strip() or _LABEL.search(before)
+            if marked_off and not re.match(r"[ \t]*\w", after):
+                continue
+            yield Finding(
+                "input-not-fenced",
+                WARNING,
+                f"{tag.name} runs on in the middle of an instruction: a text that holds an "
+                "instruction of its own could be obeyed; put it on a line of its own after a "
+                "label, or between marks",
+                clause.message,
+                clause.number,
+                start,
+                end,
+            )
+
+
+@rule("instructions-after-input")
+def _instructions_after_input(subject: Subject) -> Iterator[Finding]:
+    """Only where nothing before the input says what is to be done with it."""
+    seen_instruction = False
+    for clause in subject.clauses:
+        tags = [t for t in find_tags(clause.text) if t.kind == "variable"]
+        long_input = any(_is_text(subject, t.name) for t in tags)
+        if clause in subject.instructions and not long_input:
+            seen_instruction = True
+        if long_input and not seen_instruction:
+            later = [c for c in subject.instructions if c.number > clause.number]
+            if later:
+                yield Finding(
+                    "instructions-after-input",
+                    NOTE,
+                    "the input comes first and the instruction after it: with a long input it is "
+                    "easily lost; say first what is to be done",
+                    **subject.at(later[0]),
+                )
+            return
+
+
+@rule("task-in-system")
+def _task_in_system(subject: Subject) -> Iterator[Finding]:
+    if not any(m.role == "user" for m in subject.messages):
+        return
+    for clause in subject.clauses:
+        if subject.messages[clause.message].role != "system":
+            continue
+        for tag in find_tags(clause.text):
+            if tag.kind == "variable" and _is_text(subject, tag.name):
+                yield Finding(
+                    "task-in-system",
+                    NOTE,
+                    f"{tag.name} stands in the system message: what changes from case to case "
+                    "belongs in a user message, the standing rules stay here",
+                    clause.message,
+                    clause.number,
+                    clause.start + tag.start,
+                    clause.start + tag.end,
+                )
+
+
+# Words for the one text that comes in, as far as a prompt may call it several names.
+_CALLED = re.compile(
+    r"\b(?:the|this|following|given|each|every)\s+(?:\w+\s+)?"
+    r"(message|text|comment|e-?mail|review|note|post|article|ticket|letter|passage|document)\b",
+    re.IGNORECASE,
+)
+
+
+@rule("several-names")
+def _several_names(subject: Subject) -> Iterator[Finding]:
+    if len(subject.names) != 1:
+        return
+    first: str | None = None
+    for clause in subject.instructions:
+        for match in _CALLED.finditer(clause.text):
+            word = match.group(1).lower().replace("-", "")
+            if first is None:
+                first = word
+            elif word != first:
+                start, end = match.span(1)
+                yield Finding(
+                    "several-names",
+                    NOTE,
+                    f"the input is called {first} before and {word} here: one thing, one name",
+                    clause.message,
+                    clause.number,
+                    clause.start + start,
+                    clause.start + end,
+                    Fix(clause.start + start, clause.start + end, first),
+                )
+                return

@@ -1,0 +1,113 @@
+"""Rules about what was left behind: editing marks, open brackets, characters nobody sees."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterator
+
+from nomikon.core.prompts.findings.base import WARNING, Finding, Fix, Subject, rule
+
+_MARKS = re.compile(
+    r"\b(?:TODO|FIXME|TBD|XXX)\b|\blorem ipsum\b|\[(?:insert|your|add|fill in|placeholder)\b[^\]\n]{0,60}\]"
+    r"|<(?:insert|your|add|fill in)\b[^>\n]{0,60}>|\?\?\?|\b(?:version|option|variant) [AB12]:",
+    re.IGNORECASE,
+)
+_HIDDEN = re.compile("[\u200b\u200c\u200d\u2060\ufeff\u00ad\u202a-\u202e\u2066-\u2069\u180e]+")
+_JOINERS = "\u200d\u200c"
+_TAG = re.compile(r"<(/?)([A-Za-z][\w-]*)>")
+_MUSTACHE = re.compile(r"\{\{.*?\}\}", re.DOTALL)
+_PAIRS = {"(": ")", "[": "]", "{": "}"}
+
+
+@rule("editing-mark")
+def _editing_mark(subject: Subject) -> Iterator[Finding]:
+    for clause in subject.clauses:
+        if clause.kind == "example":
+            continue
+        for match in _MARKS.finditer(clause.text):
+            yield Finding(
+                "editing-mark",
+                WARNING,
+                f"“{match.group()}” looks left over from editing",
+                **subject.at(clause, match),
+            )
+
+
+@rule("hidden-characters")
+def _hidden_characters(subject: Subject) -> Iterator[Finding]:
+    for index, message in enumerate(subject.messages):
+        for match in _HIDDEN.finditer(message.content):
+            # Joiners hold emoji and some scripts together; between letters of ours they hide.
+            around = message.content[max(0, match.start() - 1) : match.end() + 1]
+            joins = set(match.group()) <= set(_JOINERS)
+            if joins and any(ord(c) > 0x2FF for c in around if c not in _JOINERS):
+                continue
+            names = {unicodedata.name(c, f"U+{ord(c):04X}").lower() for c in match.group()}
+            yield Finding(
+                "hidden-characters",
+                WARNING,
+                f"a character nobody sees ({', '.join(sorted(names))}): models read it all the same",
+                index,
+                None,
+                match.start(),
+                match.end(),
+                Fix(match.start(), match.end(), ""),
+            )
+
+
+@rule("unbalanced")
+def _unbalanced(subject: Subject) -> Iterator[Finding]:
+    for index, message in enumerate(subject.messages):
+        # Blanked, not removed: offsets stay true.
+        text = _MUSTACHE.sub(lambda m: " " * len(m.group()), message.content)
+        text = re.sub(r"(?m)^([ \t]*[\w]{1,3})\)", r"\1 ", text)
+        text = re.sub(r"[:;=][-']?[()\[\]]", "  ", text)
+        yield from _open_brackets(index, text)
+        yield from _open_tags(index, text)
+        if len(re.findall(r"(?m)^[ \t]*(?:```|~~~)", text)) % 2:
+            at = [m.start() for m in re.finditer(r"(?m)^[ \t]*(?:```|~~~)", text)][-1]
+            yield Finding(
+                "unbalanced", WARNING, "a fenced block is left open", index, None, at, at + 3
+            )
+
+
+def _open_brackets(index: int, text: str) -> Iterator[Finding]:
+    waiting: list[tuple[str, int]] = []
+    for place, char in enumerate(text):
+        if char in _PAIRS:
+            waiting.append((char, place))
+        elif char in _PAIRS.values():
+            if waiting and _PAIRS[waiting[-1][0]] == char:
+                waiting.pop()
+            else:
+                yield Finding(
+                    "unbalanced", WARNING, f"“{char}” closes nothing", index, None, place, place + 1
+                )
+                return
+    if waiting:
+        char, place = waiting[-1]
+        yield Finding(
+            "unbalanced", WARNING, f"“{char}” is never closed", index, None, place, place + 1
+        )
+
+
+def _open_tags(index: int, text: str) -> Iterator[Finding]:
+    tags = list(_TAG.finditer(text))
+    opened = [m.group(2) for m in tags if not m.group(1)]
+    closed = [m.group(2) for m in tags if m.group(1)]
+    for match in tags:
+        name, shut = match.group(2), bool(match.group(1))
+        # A tag that is used as a pair somewhere must be one everywhere.
+        if name in closed and opened.count(name) != closed.count(name):
+            what = "closes nothing" if shut else "is never closed"
+            yield Finding(
+                "unbalanced",
+                WARNING,
+                f"“{match.group()}” {what}",
+                index,
+                None,
+                match.start(),
+                match.end(),
+            )
+            return

@@ -1,0 +1,58 @@
+"""Rules about settings: temperature by kind of task, room for the answer, the model's context."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from nomikon.core.prompts.findings.base import ERROR, WARNING, Finding, Subject, rule
+from nomikon.core.prompts.findings.form import limits_in
+
+WARM = 0.5
+# Rough tokens of a unit of length, with room to spare for none.
+_TOKENS = {"character": 0.25, "word": 1.3, "sentence": 12.0, "paragraph": 40.0}
+
+
+@rule("temperature-does-not-suit")
+def _temperature(subject: Subject) -> Iterator[Finding]:
+    given = subject.settings.get("temperature")
+    if given is not None and given > WARM and subject.task in ("classify", "extract"):
+        yield Finding(
+            "temperature-does-not-suit",
+            WARNING,
+            f"temperature {given:g} makes the same message come out differently each time; to "
+            f"{subject.task}, 0 is the usual choice",
+        )
+
+
+@rule("output-limit-too-small")
+def _output_limit(subject: Subject) -> Iterator[Finding]:
+    limit = subject.settings.get("max_tokens")
+    if limit is None:
+        return
+    for clause in subject.instructions:
+        for match, number, unit in limits_in(clause.text):
+            needed = math.ceil(number * _TOKENS.get(unit, 0.0))
+            if needed > limit:
+                yield Finding(
+                    "output-limit-too-small",
+                    WARNING,
+                    f"{number} {unit}s take about {needed} tokens, but the output limit is {limit}: "
+                    "answers would be cut",
+                    **subject.at(clause, match),
+                )
+
+
+@rule("too-long-for-context")
+def _context(subject: Subject) -> Iterator[Finding]:
+    if subject.context is None or subject.prompt_tokens is None:
+        return
+    room = subject.context - subject.prompt_tokens
+    wanted = int(subject.settings.get("max_tokens") or 1)
+    if room < wanted:
+        yield Finding(
+            "too-long-for-context",
+            ERROR,
+            f"with its longest case the prompt takes about {subject.prompt_tokens} tokens, and "
+            f"{wanted} are kept for the answer; the model holds {subject.context}",
+        )

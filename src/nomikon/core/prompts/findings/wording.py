@@ -1,0 +1,68 @@
+"""Rules about the wording: repeated clauses, only prohibitions, vague quantities."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
+
+_PROHIBITION = re.compile(
+    r"^\W*(?:please\s+)?(?:do not|don't|don’t|never|avoid|no\b|must not|refrain)", re.IGNORECASE
+)
+_VAGUE = re.compile(
+    r"\b(a few|several|some|a couple of|a number of|various|a handful of)\s+"
+    r"((?:\w+\s+)?(?:bullets?|bullet points|points|sentences|words|lines|paragraphs|examples|ideas|"
+    r"items|options|suggestions|titles|slogans|questions|tips|reasons))\b",
+    re.IGNORECASE,
+)
+
+
+@rule("duplicate-clause")
+def _duplicate_clause(subject: Subject) -> Iterator[Finding]:
+    seen: dict[str, int] = {}
+    for clause in subject.instructions:
+        plain = " ".join(re.sub(r"[^\w\s{}]", " ", clause.text.lower()).split())
+        plain = re.sub(r"^\d+\s+", "", plain)
+        if len(plain) < 12:
+            continue
+        if plain in seen:
+            content = subject.messages[clause.message].content
+            end = clause.end
+            while end < len(content) and content[end] in " \t":
+                end += 1
+            end += content[end : end + 1] == "\n"
+            yield Finding(
+                "duplicate-clause",
+                WARNING,
+                f"this says once more what § {seen[plain]} says",
+                fix=Fix(clause.start, end, ""),
+                **subject.at(clause),
+            )
+        else:
+            seen[plain] = clause.number
+
+
+@rule("only-prohibitions")
+def _only_prohibitions(subject: Subject) -> Iterator[Finding]:
+    no = [c for c in subject.instructions if _PROHIBITION.search(c.text)]
+    # The one sentence that names the task does not yet say how to do it.
+    if len(no) >= 3 and len(no) >= len(subject.instructions) - 1:
+        yield Finding(
+            "only-prohibitions",
+            WARNING,
+            f"{len(no)} clauses say what not to do and hardly one says what to do instead",
+            **subject.at(no[0]),
+        )
+
+
+@rule("vague-quantity")
+def _vague_quantity(subject: Subject) -> Iterator[Finding]:
+    for clause in subject.instructions:
+        for match in _VAGUE.finditer(clause.text):
+            yield Finding(
+                "vague-quantity",
+                NOTE,
+                f"“{match.group(1)} {match.group(2)}” can be two or ten: give a number",
+                **subject.at(clause, match),
+            )
