@@ -13,6 +13,7 @@ from django.db import transaction
 
 from nomikon.models.errors import FAILURES
 from nomikon.server.connections.models import Connection, Health, Model, Standing
+from nomikon.server.ledger.models import Line
 from nomikon.server.trials.models import COMPLETE, Call, Output, Trial
 from nomikon.server.worker_link import ask_worker
 from tests.processes import wait_until
@@ -252,3 +253,49 @@ class LinkTest(ProcessTest):
         there.request("GET", "/status", headers={"Authorization": "Bearer guess"})
         self.assertEqual(there.getresponse().status, 403)
         there.close()
+
+    def test_a_draft_is_tried_piece_by_piece_and_its_cost_kept(self):
+        self.ready()
+        brief = make_brief(3, "Tried")
+        body = {
+            "model": self.model.pk,
+            "messages": [{"role": "user", "content": "Tell me about the {{sea}}, in a sentence."}],
+            "settings": {"temperature": 0},
+            "inputs": {"sea": "North Sea"},
+        }
+        web = self.processes.web()
+        lines = self.stream(web, f"/api/briefs/{brief.pk}/try/", body)
+        pieces, last = lines[:-1], lines[-1]["result"]
+        self.assertGreaterEqual(len(pieces), 1)
+        self.assertEqual("".join(p["text"] for p in pieces), last["text"])
+        self.assertEqual(last["outcome"], "answered")
+        self.assertGreater(last["cost"], 0)
+        line = Line.objects.get(what="draft.tried")
+        self.assertEqual((line.cost_nano, line.brief), (last["cost"], brief))
+        holes = self.stream(web, f"/api/briefs/{brief.pk}/try/", {**body, "inputs": {}})
+        self.assertEqual(holes[-1]["result"]["outcome"], "failed")
+        self.assertIn("no value for sea", holes[-1]["result"]["why"])
+        for change, status in [({"model": 987654}, 404), ({"messages": "x"}, 422), (None, 403)]:
+            with self.subTest(change=change):
+                got = self.stream(
+                    web, f"/api/briefs/{brief.pk}/try/", {**body, **(change or {})},
+                    token=change is not None, status=status,
+                )  # fmt: skip
+                self.assertTrue(got[0]["detail"])
+
+    def stream(self, web, path, body, *, token=True, status=200):
+        """The lines of an answer of the real web process."""
+        there = http.client.HTTPConnection("127.0.0.1", int(web.rsplit(":", 1)[1]), timeout=30)
+        there.request("GET", "/api/session/")
+        reply = there.getresponse()
+        cookie = reply.headers["Set-Cookie"].split(";")[0]
+        headers = {"Cookie": cookie, "Content-Type": "application/json"}
+        csrf = json.loads(reply.read())["csrf"]
+        if token:
+            headers["X-CSRFToken"] = csrf
+        there.request("POST", path, json.dumps(body), headers)
+        reply = there.getresponse()
+        self.assertEqual(reply.status, status)
+        lines = [json.loads(x) for x in reply.read().decode().splitlines()]
+        there.close()
+        return lines

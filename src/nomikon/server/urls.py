@@ -6,7 +6,7 @@ from django.urls import path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
 from nomikon.server import problems
-from nomikon.server.api import briefs, connections, datasets, desk, running, trials
+from nomikon.server.api import briefs, connections, datasets, desk, running, trials, trying
 from nomikon.server.events import stream
 
 handler404 = problems.not_found
@@ -25,6 +25,7 @@ urlpatterns = [
     path("api/briefs/<int:brief_id>/versions/<int:number>/changes/<int:against>/", briefs.changes),
     path("api/briefs/<int:brief_id>/draft/", briefs.draft),
     path("api/briefs/<int:brief_id>/scorecards/", briefs.scorecards),
+    path("api/briefs/<int:brief_id>/try/", trying.stream_try),
     path("api/render/", briefs.rendered),
     path("api/measures/", briefs.measures),
     path("api/briefs/<int:brief_id>/datasets/", datasets.datasets),

@@ -20,6 +20,7 @@ from aiohttp import web
 from asgiref.sync import sync_to_async
 from django.conf import settings
 
+from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Message
 from nomikon.models import CallFailure, ModelClient
 from nomikon.models.protocols import never_sent, request_body
@@ -29,6 +30,7 @@ from nomikon.server.connections.models import Connection as StoredConnection
 from nomikon.server.connections.models import Model
 from nomikon.server.connections.spec import connection_spec
 from nomikon.server.problems import ConflictError
+from nomikon.server.worker_try import arm_of, try_once
 
 # The worker answers at once or waits for a model; the web process waits a little longer.
 GRACE_S = 10.0
@@ -63,6 +65,7 @@ class Link:
         app.router.add_get("/status", self._status)
         app.router.add_post("/call", self._call)
         app.router.add_post("/models", self._models)
+        app.router.add_post("/try", self._try)
         runner = web.AppRunner(app, access_log=None)
         await runner.setup()
         site = web.TCPSite(runner, "127.0.0.1", 0)
@@ -120,6 +123,23 @@ class Link:
             }
         )
 
+    async def _try(self, request: web.Request) -> web.StreamResponse:
+        asked = await request.json()
+        response = web.StreamResponse(headers={"Content-Type": "application/x-ndjson"})
+        await response.prepare(request)
+
+        async def tell(line: Mapping[str, Any]) -> None:
+            await response.write(json.dumps(line).encode() + b"\n")
+
+        try:
+            connection, model = await sync_to_async(self._model)(asked["model"])
+            async for line in try_once(self._client, arm_of(asked, model, connection), asked):
+                await tell(line)
+        except DomainError as error:
+            await tell({"refused": error.message})
+        await response.write_eof()
+        return response
+
     async def _models(self, request: web.Request) -> web.Response:
         asked = await request.json()
         connection = await sync_to_async(self._connection)(asked["connection"])
@@ -146,6 +166,21 @@ def _told(failure: CallFailure) -> dict[str, Any]:
 # --- the web process's side --------------------------------------------------
 
 
+AWAY = (
+    "the worker is not running, so nothing can be called: it is started by `nomikon serve`, or "
+    "alone by `nomikon worker`"
+)
+
+
+def link_address() -> tuple[str, str]:
+    """Where the worker listens, and the token it wants. Raises WorkerAwayError."""
+    try:
+        known = json.loads(_file().read_text(encoding="ascii"))
+        return f"http://127.0.0.1:{int(known['port'])}", str(known["token"])
+    except (OSError, ValueError, KeyError) as error:
+        raise WorkerAwayError(AWAY) from error
+
+
 def ask_worker(path: str, body: Mapping[str, Any] | None = None, *, within_s: float) -> Any:
     """Ask the worker and wait. Raises WorkerAwayError when it does not answer."""
     try:
@@ -161,10 +196,7 @@ def ask_worker(path: str, body: Mapping[str, Any] | None = None, *, within_s: fl
             reply = there.getresponse()
             text = reply.read()
     except (OSError, ValueError, KeyError, http.client.HTTPException) as error:
-        raise WorkerAwayError(
-            "the worker is not running, so nothing can be called: it is started by "
-            "`nomikon serve`, or alone by `nomikon worker`"
-        ) from error
+        raise WorkerAwayError(AWAY) from error
     if reply.status != 200:
         raise WorkerAwayError(f"the worker could not answer: {text[:200].decode(errors='replace')}")
     return json.loads(text)

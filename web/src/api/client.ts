@@ -50,6 +50,31 @@ export async function upload<T>(path: string, form: FormData): Promise<T> {
   return (await response.json()) as T
 }
 
+/** A write whose answer comes line by line, each line a JSON value of its own. */
+export async function lines<T>(
+  path: string,
+  body: unknown,
+  onLine: (line: T) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  const response = await fetch(path, {
+    method: 'POST',
+    body: JSON.stringify(body),
+    headers: { 'Content-Type': 'application/json', 'X-CSRFToken': await csrf() },
+    signal,
+  })
+  if (!response.ok || response.body === null) throw await problemOf(response)
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader()
+  let rest = ''
+  for (;;) {
+    const { done, value } = await reader.read()
+    if (done) break
+    const parts = (rest + value).split('\n')
+    rest = parts.pop() ?? ''
+    parts.filter(Boolean).forEach((part) => onLine(JSON.parse(part) as T))
+  }
+}
+
 async function problemOf(response: Response): Promise<Problem> {
   if (response.status === 403) token = null
   const text = await response.text()

@@ -20,6 +20,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'connection.changed': (f) => `Connection “${f['name']}” changed`,
   'model.added': (f) => `Model ${f['name']} added to ${f['connection']}`,
   'model.changed': (f) => `Model ${f['name']} changed`,
+  'draft.tried': (f) => `Draft tried on ${f['model']}${f['outcome'] === 'answered' ? '' : `: ${f['outcome']}`}`,
   'model.tested': (f) => `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,
   'trial.started': (f) =>
     `Trial ${f['trial']} started: ${plural(f['arms'], 'arm')} × ${plural(f['cases'], 'case')}${Number(f['repeats']) > 1 ? ` × ${f['repeats']}` : ''}`,

@@ -23,8 +23,8 @@ from nomikon.server.people import actor_of
 from nomikon.server.trials.models import RUNNING, Output, Trial, Worker
 from nomikon.server.worker import MISSED_AFTER
 
-# The one thing that costs something and belongs to no brief.
-TEST = "model.tested"
+# Calls outside of trials: what they cost stands on their ledger line.
+SINGLE_CALLS = ("model.tested", "draft.tried")
 
 
 def _month_start(now: datetime) -> datetime:
@@ -33,7 +33,7 @@ def _month_start(now: datetime) -> datetime:
 
 def _spent_since(start: datetime) -> int:
     outputs = Output.every.filter(created_at__gte=start).aggregate(n=Sum("cost_new"))
-    tests = Line.objects.filter(at__gte=start, what=TEST).aggregate(n=Sum("cost_nano"))
+    tests = Line.objects.filter(at__gte=start, what__in=SINGLE_CALLS).aggregate(n=Sum("cost_nano"))
     return (outputs["n"] or 0) + (tests["n"] or 0)
 
 
@@ -109,18 +109,21 @@ def spend(request: Request) -> Response:
         .annotate(cost=Sum("cost_new"))
     )
     tests = (
-        Line.objects.filter(what=TEST)
+        Line.objects.filter(what__in=SINGLE_CALLS)
         .annotate(month=TruncMonth("at"))
-        .values("month")
+        .values("month", "brief", "brief__name")
         .annotate(cost=Sum("cost_nano"))
         # The lines' own order would make a group of every line.
         .order_by()
     )
-    rows = [
-        (o["month"], o["arm__trial__brief"], o["arm__trial__brief__name"], o["cost"])
-        for o in outputs.order_by()
-    ] + [(t["month"], None, "Test calls", t["cost"]) for t in tests]
-    rows = [r for r in rows if r[3]]
+    sums: dict[tuple[Any, Any, str], int] = {}
+    for o in outputs.order_by():
+        key = (o["month"], o["arm__trial__brief"], o["arm__trial__brief__name"])
+        sums[key] = sums.get(key, 0) + (o["cost"] or 0)
+    for t in tests:
+        key = (t["month"], t["brief"], t["brief__name"] or "Test calls")
+        sums[key] = sums.get(key, 0) + (t["cost"] or 0)
+    rows = [(*key, cost) for key, cost in sums.items() if cost]
     rows.sort(key=lambda r: (-r[0].toordinal(), -r[3]))
     return given(
         shapes.SpendRow,

@@ -67,6 +67,15 @@ class DraftRequest(s.Serializer):
     parent = s.IntegerField(required=False, allow_null=True, default=None)
 
 
+class TryRequest(s.Serializer):
+    model = s.IntegerField()
+    messages = MessageShape(many=True)
+    settings = s.DictField(required=False, default=dict)
+    inputs = s.DictField(required=False, default=dict)
+    reference = s.CharField(required=False, allow_null=True, allow_blank=True, default=None)
+    repeat = s.IntegerField(required=False, default=0, min_value=0, max_value=10_000)
+
+
 class DraftReport(s.Serializer):
     clauses = ClauseShape(many=True)
     tags = TagShape(many=True)

@@ -3,50 +3,26 @@ import { useState } from 'react'
 import { api, dataOf, inWords } from '@/api/client'
 import { Button, ErrorLine, Waiting } from '@/parts/controls'
 import type { Brief } from '../BriefFrame'
+import { CasePicker } from './CasePicker'
+import { useCaseAt } from './useCaseAt'
 import type { DraftMessage } from './workingCopy'
 
 /** The text literally as a model gets it, filled from one case at a time. */
 export function AsSent({ brief, messages }: { brief: Brief; messages: DraftMessage[] }) {
-  const dataset = brief.datasets.find((d) => d.working + d.held_out > 0)
-  const [at, setAt] = useState(0)
+  const cases = useCaseAt(brief)
   const [copied, setCopied] = useState(false)
-  const cases = useQuery({
-    queryKey: ['case-at', dataset?.id, at],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/datasets/{dataset_id}/cases/', {
-          params: {
-            path: { dataset_id: dataset?.id ?? 0 },
-            query: { split: 'working', offset: at, limit: 1 } as never,
-          },
-        }),
-      ),
-    enabled: dataset !== undefined,
-  })
-  const chosen = cases.data?.cases[0]
-  const inputs = chosen?.inputs ?? {}
+  const inputs = cases.chosen?.inputs ?? {}
   const rows = messages.map((m) => ({ role: m.role, content: m.content, step: m.step }))
   const done = useQuery({
     queryKey: ['render', rows, inputs],
     queryFn: () => dataOf(api.POST('/api/render/', { body: { messages: rows, inputs } })),
-    enabled: dataset === undefined || chosen !== undefined,
+    enabled: cases.dataset === undefined || cases.chosen !== undefined,
   })
   const text = (done.data?.messages ?? []).map((m) => `[${m.role}]\n${m.content}`).join('\n\n')
-  const total = cases.data?.total ?? 0
   return (
     <div>
       <div className="mb-3 flex items-center gap-3 text-sm">
-        {chosen ? (
-          <>
-            <Button onClick={() => setAt((at - 1 + total) % total)} aria-label="case before">‹</Button>
-            <span>
-              Case {chosen.number}, {at + 1} of {total} working
-            </span>
-            <Button onClick={() => setAt((at + 1) % total)} aria-label="next case">›</Button>
-          </>
-        ) : (
-          <span className="text-soft">{dataset ? '' : 'No cases yet: placeholders stay as written.'}</span>
-        )}
+        <CasePicker cases={cases} />
         <Button
           className="ml-auto"
           onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}

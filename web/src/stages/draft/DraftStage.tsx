@@ -14,9 +14,12 @@ import { AsSent } from './AsSent'
 import { AmendmentNote, FindingNote, runsOf } from './notes'
 import { type Marks, PromptText } from './PromptText'
 import { SettingsRow } from './SettingsRow'
+import { TryView } from './TryView'
 import { copyOf, keepCopy, loadCopy, newMessage, sameText, type WorkingCopy } from './workingCopy'
 
 type Report = Schemas['DraftReport']
+const VIEWS = ['Clauses', 'As sent', 'Try'] as const
+type View = (typeof VIEWS)[number]
 
 /** Draft: the version in hand as a statute, with what is said about it beside each line. */
 export function DraftStage() {
@@ -34,7 +37,7 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
   const number = version?.number ?? null
   const saved = useMemo(() => copyOf(version), [version])
   const [copy, setCopy] = useState<WorkingCopy>(() => loadCopy(brief.id, number) ?? saved)
-  const [literal, setLiteral] = useState(false)
+  const [view, setView] = useState<View>('Clauses')
   const [saving, setSaving] = useState(false)
   const [generation, setGeneration] = useState(0)
   const changed = !sameText(copy, saved)
@@ -54,7 +57,7 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
         if (changed) setSaving(true)
       } else if (e.altKey && e.key.toLowerCase() === 's') {
         e.preventDefault()
-        setLiteral((l) => !l)
+        setView((v) => (v === 'As sent' ? 'Clauses' : 'As sent'))
       }
     }
     window.addEventListener('keydown', onKey)
@@ -98,16 +101,16 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
         </div>
         <div className="mt-1 mb-3 flex items-center gap-4 border-b border-rule pb-2 text-sm text-soft">
           <div role="tablist" aria-label="View" className="flex gap-4">
-            {[false, true].map((asSent) => (
+            {VIEWS.map((name) => (
               <button
-                key={String(asSent)}
+                key={name}
                 type="button"
                 role="tab"
-                aria-selected={literal === asSent}
-                onClick={() => setLiteral(asSent)}
+                aria-selected={view === name}
+                onClick={() => setView(name)}
                 className="aria-selected:font-semibold aria-selected:text-ink"
               >
-                {asSent ? 'As sent' : 'Clauses'}
+                {name}
               </button>
             ))}
           </div>
@@ -116,7 +119,9 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
             {report ? `${plural(report.clauses.length, 'clause')}, about ${count(report.tokens)} tokens` : ''}
           </span>
         </div>
-        {literal ? (
+        {view === 'Try' ? (
+          <TryView brief={brief} copy={copy} besideNumber={against} />
+        ) : view === 'As sent' ? (
           <AsSent brief={brief} messages={copy.messages} />
         ) : (
           copy.messages.map((message, index) => (
@@ -161,7 +166,7 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
             </section>
           ))
         )}
-        {!literal && (
+        {view === 'Clauses' && (
           <div className="mt-2 flex gap-4 text-sm">
             {['system', 'user', 'assistant'].map((role) => (
               <TextAction
@@ -177,7 +182,12 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
         <SettingsRow settings={copy.settings} errors={errors} onChange={(settings) => setCopy((c) => ({ ...c, settings }))} />
       </div>
       <aside ref={aside} aria-label="Margin" className="border-l border-rule px-4 py-4">
-        {literal ? (
+        {view === 'Try' ? (
+          <Note title="One case is no proof">
+            It shows what comes back, and whether the form is right. Which text is better, and how sure that
+            is, only a trial over many cases tells.
+          </Note>
+        ) : view === 'As sent' ? (
           <Note title="As sent">
             Literally what a model gets: every blank, asterisk and line break. Every call starts
             from a clean context.

@@ -1,0 +1,107 @@
+"""Trying a draft on one case, in the worker: pieces as they come, then the whole answer."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator, Callable, Mapping
+from typing import Any
+
+from nomikon.core.errors import DomainError
+from nomikon.core.measures import read_scorecard
+from nomikon.core.prompts import check_messages, check_settings
+from nomikon.engine.run_unit import run_unit
+from nomikon.engine.units import ArmSpec, CaseSpec, Unit, UnitResult
+from nomikon.models import Answer, Connection, ModelClient
+from nomikon.models.types import SINGLE
+
+# Where a brief has no scorecard yet: a card that every answer meets.
+_ANY = {"nomikon": "scorecard/1", "measures": [{"measure": "length", "unit": "words", "min": 0}]}
+
+
+class _Heard:
+    """A caller whose pieces somebody hears, and who goes before every trial."""
+
+    def __init__(self, client: ModelClient, hear: Callable[[str], None]) -> None:
+        self._client = client
+        self._hear = hear
+
+    async def call(
+        self,
+        connection: Connection,
+        model: str,
+        body: Mapping[str, Any],
+        *,
+        on_text: Callable[[str], None] | None = None,
+        priority: int = SINGLE,
+    ) -> Answer:
+        return await self._client.call(connection, model, body, on_text=self._hear, priority=SINGLE)
+
+
+async def try_once(
+    client: ModelClient, arm: ArmSpec, asked: Mapping[str, Any]
+) -> AsyncIterator[dict[str, Any]]:
+    """Yield {"text": piece} as pieces come, at the end {"result": …} or {"refused": …}.
+
+    asked: inputs, reference, repeat, scorecard (its document, or None).
+    """
+    pieces: asyncio.Queue[str | None] = asyncio.Queue()
+    try:
+        card = read_scorecard(asked.get("scorecard") or _ANY)
+    except DomainError as error:
+        yield {"refused": error.message}
+        return
+    unit = Unit(
+        arm, CaseSpec("try", asked["inputs"], asked.get("reference")), int(asked["repeat"]), 0
+    )
+
+    async def run() -> UnitResult:
+        try:
+            return await run_unit(unit, _Heard(client, pieces.put_nowait), card)
+        finally:
+            pieces.put_nowait(None)
+
+    running = asyncio.create_task(run())
+    try:
+        while (piece := await pieces.get()) is not None:
+            yield {"text": piece}
+        yield {"result": plain(await running, scored=bool(asked.get("scorecard")))}
+    finally:
+        # Whoever asked may have gone away: then nobody pays for the rest.
+        running.cancel()
+
+
+def arm_of(asked: Mapping[str, Any], model: Any, connection: Connection) -> ArmSpec:
+    """The arm that is tried. Raises DomainError for messages or settings that cannot be sent."""
+    return ArmSpec(
+        "try",
+        check_messages(asked["messages"]),
+        check_settings(asked["settings"]),
+        model.name,
+        connection,
+        model.price_in_nano,
+        model.price_out_nano,
+        tuple(model.unsupported),
+    )
+
+
+def plain(result: UnitResult, *, scored: bool) -> dict[str, Any]:
+    """A result as it is shown."""
+    calls = [c for c in result.calls if c.tokens_out is not None]
+    costs = [c.cost for c in calls]
+    return {
+        "text": result.text,
+        "outcome": result.outcome,
+        "why": result.why,
+        "finish_reason": result.finish_reason,
+        "tokens_in": sum(c.tokens_in or 0 for c in calls),
+        "tokens_out": sum(c.tokens_out or 0 for c in calls),
+        "cost": None if not costs or None in costs else sum(c or 0 for c in costs),
+        "latency_ms": sum(c.latency_ms for c in calls),
+        "first_ms": calls[0].first_ms if calls else None,
+        "attempts": sum(c.attempts for c in result.calls),
+        "scores": [
+            {"measure": name, "score": value, "why": why}
+            for name, (value, why) in (result.scores.items() if scored else ())
+        ],
+        "total": result.total if scored else None,
+    }

@@ -1,0 +1,27 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf } from '@/api/client'
+import type { Brief } from '../BriefFrame'
+
+/** One working case of the brief's first dataset, to look at the text with; step through them. */
+export function useCaseAt(brief: Brief) {
+  const dataset = brief.datasets.find((d) => d.working + d.held_out > 0)
+  const [at, setAt] = useState(0)
+  const cases = useQuery({
+    queryKey: ['case-at', dataset?.id, at],
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/cases/', {
+          params: {
+            path: { dataset_id: dataset?.id ?? 0 },
+            query: { split: 'working', offset: at, limit: 1 } as never,
+          },
+        }),
+      ),
+    enabled: dataset !== undefined,
+    placeholderData: (former) => former,
+  })
+  const total = cases.data?.total ?? 0
+  const step = (by: number) => setAt((a) => (total ? (a + by + total) % total : 0))
+  return { dataset, at, total, step, chosen: cases.data?.cases[0] }
+}
