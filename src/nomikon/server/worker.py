@@ -25,6 +25,7 @@ from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
 from nomikon.models import ModelClient, Traffic
 from nomikon.models.call_process import CallProcess
+from nomikon.models.traffic import Tally
 from nomikon.server.connections.keys import Keyring
 from nomikon.server.connections.recording import (
     forget_standings,
@@ -105,6 +106,7 @@ class Workroom:
         self.running: dict[int, asyncio.Task[None]] = {}
         self._started_at = timezone.now()
         self._beaten = 0.0
+        self._tallies: list[dict[str, Tally]] = []
 
     async def turn(self) -> bool:
         """Look once for what is to be done; True when a trial was taken up.
@@ -134,13 +136,20 @@ class Workroom:
 
     async def _note(self) -> None:
         while self._changed:
-            state = self.traffic.state_of(next(iter(self._changed)))
-            await sync_to_async(record_standing)(state, now=timezone.now())
-            self._changed.discard(state.connection)
+            # Taken out first: what changes while it is written is written again.
+            state = self.traffic.state_of(self._changed.pop())
+            try:
+                await sync_to_async(record_standing)(state, now=timezone.now())
+            except OperationalError:
+                self._changed.add(state.connection)
+                raise
         if time.monotonic() - self._beaten >= HEARTBEAT_S:
             await sync_to_async(beat)(self._started_at)
-            if tallies := self.traffic.tallies():
-                await sync_to_async(record_health)(tallies, now=timezone.now())
+            self._tallies += [t] if (t := self.traffic.tallies()) else []
+            while self._tallies:
+                await sync_to_async(record_health)(self._tallies[0], now=timezone.now())
+                # Only once it is written; a refusal leaves it for the next turn.
+                del self._tallies[0]
             self._beaten = time.monotonic()
 
     async def _run_one(self, trial_id: int) -> None:

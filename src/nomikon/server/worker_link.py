@@ -185,7 +185,9 @@ def ask_worker(path: str, body: Mapping[str, Any] | None = None, *, within_s: fl
     """Ask the worker and wait. Raises WorkerAwayError when it does not answer."""
     try:
         known = json.loads(_file().read_text(encoding="ascii"))
-        there = http.client.HTTPConnection("127.0.0.1", known["port"], timeout=within_s + GRACE_S)
+        there = http.client.HTTPConnection(
+            "127.0.0.1", known["port"], timeout=within_s + (GRACE_S if body is not None else 0.0)
+        )
         with contextlib.closing(there):
             there.request(
                 "GET" if body is None else "POST",
