@@ -27,6 +27,13 @@ class FindingsTest(BrowserTest):
         expect(margin.get_by_text("duplicate clause")).to_have_count(0)
         page.keyboard.press("Control+z")
         expect(text.get_by_text("Use null for what the message does not say.")).to_have_count(2)
+        # What does not apply here is silenced with a reason, and can be heard again.
+        margin.get_by_role("button", name="Not here…").first.click()
+        margin.get_by_label("Why this does not apply").fill("said twice on purpose")
+        margin.get_by_role("button", name="Silence").click()
+        expect(margin.get_by_text("said twice on purpose")).to_be_visible()
+        margin.get_by_role("button", name="Hear it again").click()
+        expect(margin.get_by_role("button", name="Take it out")).to_be_visible()
         self.assertEqual(self.troubles, [])
 
 

@@ -137,3 +137,29 @@ class LimitsTest(TestCase):
         Connection.objects.update(protocol="open-inference")
         plan = plan_of(self.brief, models=[model.pk], settings=[{"reasoning_effort": "low"}])
         self.assertTrue(any("open-inference has no word" in p.text for p in plan.estimate.problems))
+
+
+class SilenceTest(TestCase):
+    def test_a_finding_is_silenced_with_a_reason_and_heard_again(self):
+        brief = make_brief()
+        api = Api()
+        draft = {"messages": [{"role": "user", "content": "Is {{sea}} wet? TODO"}]}
+
+        def found():
+            report = api.post(f"briefs/{brief.pk}/draft/", draft).json()
+            return [f["rule"] for f in report["findings"]], report["silenced"]
+
+        self.assertEqual(found(), (["editing-mark"], []))
+        path = f"briefs/{brief.pk}/silence/"
+        for body, field in [
+            ({"rule": "editing-mark", "reason": "  "}, "reason"),
+            ({"rule": "nonsense", "reason": "x"}, "rule"),
+        ]:
+            got = api.post(path, body)
+            self.assertEqual((got.status_code, got.json()["field"]), (422, field))
+        api.post(path, {"rule": "editing-mark", "reason": "it is a word here"})
+        silenced = [{"rule": "editing-mark", "reason": "it is a word here"}]
+        self.assertEqual(found(), ([], silenced))
+        self.assertTrue(Line.objects.filter(what="finding.silenced").exists())
+        api.post(path, {"rule": "editing-mark", "reason": None})
+        self.assertEqual(found(), (["editing-mark"], []))

@@ -25,6 +25,7 @@ urlpatterns = [
     path("api/briefs/<int:brief_id>/versions/<int:number>/changes/<int:against>/", briefs.changes),
     path("api/briefs/<int:brief_id>/draft/", briefs.draft),
     path("api/briefs/<int:brief_id>/scorecards/", briefs.scorecards),
+    path("api/briefs/<int:brief_id>/silence/", briefs.silence),
     path("api/briefs/<int:brief_id>/try/", trying.stream_try),
     path("api/render/", briefs.rendered),
     path("api/measures/", briefs.measures),

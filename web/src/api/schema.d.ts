@@ -157,6 +157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/silence/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Silence a rule of findings for this brief, with a reason; without one it speaks again. */
+        post: operations["silence_finding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/trials/": {
         parameters: {
             query?: never;
@@ -1100,6 +1117,7 @@ export interface components {
             unused: string[];
             problems: components["schemas"]["DraftProblemShape"][];
             findings: components["schemas"]["FindingShape"][];
+            silenced: components["schemas"]["SilencedShape"][];
             tokens: number;
             parent: number | null;
             amendments: components["schemas"]["AmendmentShape"][];
@@ -1453,6 +1471,14 @@ export interface components {
             /** Format: double */
             score: number;
             text: string;
+        };
+        SilenceRequest: {
+            rule: string;
+            reason: string | null;
+        };
+        SilencedShape: {
+            rule: string;
+            reason: string;
         };
         SpendDay: {
             day: number;
@@ -1979,6 +2005,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScorecardShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    silence_finding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SilenceRequest"];
+                "multipart/form-data": components["schemas"]["SilenceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SilencedShape"][];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -20,6 +20,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'connection.changed': (f) => `Connection “${f['name']}” changed`,
   'model.added': (f) => `Model ${f['name']} added to ${f['connection']}`,
   'model.changed': (f) => `Model ${f['name']} changed`,
+  'finding.silenced': (f) => `Finding “${String(f['rule']).replaceAll('-', ' ')}” silenced: ${f['reason']}`,
+  'finding.heard': (f) => `Finding “${String(f['rule']).replaceAll('-', ' ')}” heard again`,
   'draft.tried': (f) => `Draft tried on ${f['model']}${f['outcome'] === 'answered' ? '' : `: ${f['outcome']}`}`,
   'model.tested': (f) => `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,
   'trial.started': (f) =>

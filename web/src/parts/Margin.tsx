@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import { useLayoutEffect, useRef, useState } from 'react'
+import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 
 export type Tone = 'action' | 'attention' | 'harm' | 'inform' | 'plain'
 
@@ -33,8 +33,15 @@ export function AlignedNotes({ notes, minHeight }: { notes: PlacedNote[]; minHei
   const box = useRef<HTMLDivElement>(null)
   const [tops, setTops] = useState<Record<string, number>>({})
   const [height, setHeight] = useState(0)
+  const [grown, setGrown] = useState(0)
   const ordered = [...notes].sort((a, b) => a.at - b.at)
   const shape = ordered.map((n) => `${n.key}@${Math.round(n.at)}`).join('|')
+  useEffect(() => {
+    // A note may grow while it is used (a field opens in it): those below make room.
+    const observer = new ResizeObserver(() => setGrown((n) => n + 1))
+    for (const child of Array.from(box.current?.children ?? [])) observer.observe(child)
+    return () => observer.disconnect()
+  }, [shape])
   useLayoutEffect(() => {
     const found: Record<string, number> = {}
     let free = 0
@@ -48,7 +55,7 @@ export function AlignedNotes({ notes, minHeight }: { notes: PlacedNote[]; minHei
     // eslint-disable-next-line react-hooks/set-state-in-effect -- heights are known only once laid out
     setTops(found)
     setHeight(free)
-  }, [shape])
+  }, [shape, grown])
   return (
     <div ref={box} className="relative" style={{ minHeight: Math.max(minHeight, height) }}>
       {ordered.map((n) => (

@@ -16,6 +16,7 @@ from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.create_brief import CreateBrief
 from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.briefs.actions.save_version import SaveVersion
+from nomikon.server.briefs.actions.silence_finding import SilenceFinding
 from nomikon.server.briefs.drafting import amendment_row, report_on
 from nomikon.server.briefs.models import Brief, Version
 from nomikon.server.briefs.overview import brief_detail
@@ -132,6 +133,19 @@ def draft(request: Request, brief_id: int) -> Response:
     data = taken(shapes.DraftRequest, request)
     parent = _parent(found, data["parent"])
     return given(shapes.DraftReport, report_on(found, data["messages"], data["settings"], parent))
+
+
+@documented("silence_finding", takes=shapes.SilenceRequest, gives=shapes.SilencedShape(many=True))
+@api_view(["POST"])
+def silence(request: Request, brief_id: int) -> Response:
+    """Silence a rule of findings for this brief, with a reason; without one it speaks again."""
+    get_object_or_404(Brief, pk=brief_id)
+    data = taken(shapes.SilenceRequest, request)
+    brief = SilenceFinding(
+        brief_id, data["rule"], data["reason"], actor_of(request), timezone.now()
+    ).execute()
+    rows = [{"rule": r, "reason": why} for r, why in sorted(brief.silenced.items())]
+    return given(shapes.SilencedShape, rows, many=True)
 
 
 @documented("render_draft", takes=shapes.RenderRequest, gives=shapes.RenderedShape)

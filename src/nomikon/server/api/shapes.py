@@ -61,6 +61,16 @@ class FindingShape(s.Serializer):
     fix = FixShape(allow_null=True)
 
 
+class SilencedShape(s.Serializer):
+    rule = s.CharField()
+    reason = s.CharField()
+
+
+class SilenceRequest(s.Serializer):
+    rule = s.CharField()
+    reason = s.CharField(allow_blank=True, allow_null=True, max_length=300)
+
+
 class DraftRequest(s.Serializer):
     messages = MessageShape(many=True)
     settings = s.DictField(required=False, default=dict)
@@ -84,6 +94,7 @@ class DraftReport(s.Serializer):
     unused = s.ListField(child=s.CharField())
     problems = DraftProblemShape(many=True)
     findings = FindingShape(many=True)
+    silenced = SilencedShape(many=True)
     tokens = s.IntegerField()
     parent = s.IntegerField(allow_null=True)
     amendments = AmendmentShape(many=True)

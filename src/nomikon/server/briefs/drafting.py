@@ -41,6 +41,7 @@ def report_on(
         "unused": [],
         "problems": [],
         "findings": [],
+        "silenced": [{"rule": r, "reason": why} for r, why in sorted(brief.silenced.items())],
         "tokens": 0,
         "parent": parent.number if parent else None,
         "amendments": [],
@@ -104,7 +105,7 @@ def findings_of(
     )
     return [
         {**f.__dict__, "fix": None if f.fix is None else f.fix.__dict__}
-        for f in check_prompt(subject, without=_TOLD_ELSEWHERE)
+        for f in check_prompt(subject, without=(*_TOLD_ELSEWHERE, *brief.silenced))
     ]
 
 

@@ -14,6 +14,8 @@ class Brief(models.Model):
     job = models.TextField(blank=True)
     task = models.CharField(max_length=20, default="other")
     archived = models.BooleanField(default=False)
+    # Rules of findings that do not apply here: {rule: reason}.
+    silenced = models.JSONField(default=dict)
     created_at = models.DateTimeField()
 
     class Meta:

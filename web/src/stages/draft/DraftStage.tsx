@@ -11,7 +11,7 @@ import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { AsSent } from './AsSent'
-import { AmendmentNote, FindingNote, runsOf } from './notes'
+import { AmendmentNote, FindingNote, runsOf, SilencedNote } from './notes'
 import { type Marks, PromptText } from './PromptText'
 import { SettingsRow } from './SettingsRow'
 import { TryView } from './TryView'
@@ -72,7 +72,7 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
   }
   const next = (brief.versions.at(-1)?.number ?? 0) + 1
   const errors = settingsErrors(report)
-  const { views, holder, aside, notes, height } = usePlacedNotes(report, copy, errors)
+  const { views, holder, aside, notes, height } = usePlacedNotes(brief.id, report, copy, errors)
 
   return (
     <div className="grid min-h-full grid-cols-[minmax(0,1fr)_17.5rem]">
@@ -275,7 +275,7 @@ function marksOf(report: Report | undefined, copy: WorkingCopy, index: number): 
 
 /** Where each note belongs: beside the line it speaks of, measured once the text is laid out. */
 function usePlacedNotes(
-  report: Report | undefined, copy: WorkingCopy, errors: Record<string, string>,
+  briefId: number, report: Report | undefined, copy: WorkingCopy, errors: Record<string, string>,
 ) {
   // A report that is a moment old still speaks of the version it was compared with.
   const against = report?.parent ?? null
@@ -327,7 +327,7 @@ function usePlacedNotes(
             view.focus()
           }
         : null
-      list.push({ key: `f${i}${f.rule}`, message, at: f.start, note: <FindingNote finding={f} mend={mend} /> })
+      list.push({ key: `f${i}${f.rule}`, message, at: f.start, note: <FindingNote finding={f} mend={mend} brief={briefId} /> })
     }
     for (const name of report?.unfilled ?? []) {
       const tag = report?.tags.find((t) => t.name === name)
@@ -353,8 +353,14 @@ function usePlacedNotes(
         list.push({ key: `a${i}`, ...place, note: <AmendmentNote run={run} parent={against} /> })
       }
     }
+    if (report?.silenced.length) {
+      list.push({
+        key: 'silenced', message: copy.messages.length - 1, at: Number.MAX_SAFE_INTEGER,
+        note: <SilencedNote rows={report.silenced} brief={briefId} />,
+      })
+    }
     return list
-  }, [report, copy.messages.length, against])
+  }, [briefId, report, copy.messages.length, against])
 
   useLayoutEffect(() => {
     // A frame later the editor has drawn its new marks.

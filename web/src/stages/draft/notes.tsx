@@ -1,5 +1,8 @@
 import type { Schemas } from '@/api/client'
-import { TextAction } from '@/parts/controls'
+import { useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords } from '@/api/client'
+import { Button, TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 
 type Amendment = Schemas['AmendmentShape']
@@ -118,7 +121,10 @@ const SEVERITIES = {
 } as const
 
 /** A weak spot that was told without asking a model; where its mending is known, one press does it. */
-export function FindingNote({ finding, mend }: { finding: Schemas['FindingShape']; mend: (() => void) | null }) {
+export function FindingNote({ finding, mend, brief }: { finding: Schemas['FindingShape']; mend: (() => void) | null; brief: number }) {
+  const [asking, setAsking] = useState(false)
+  const [reason, setReason] = useState('')
+  const { silence, problem } = useSilence(brief)
   const [tone, word] = SEVERITIES[finding.severity]
   return (
     <Note
@@ -138,11 +144,68 @@ export function FindingNote({ finding, mend }: { finding: Schemas['FindingShape'
             {finding.fix?.text === '' ? 'Take it out' : `Put “${shortened(finding.fix?.text ?? '')}”`}
           </TextAction>
         </>
+      )}{' '}
+      {!asking && finding.severity !== 'error' && (
+        <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setAsking(true)}>
+          Not here…
+        </button>
       )}
+      {asking && (
+        <form
+          className="mt-1 flex gap-1"
+          onSubmit={(e) => {
+            e.preventDefault()
+            void silence(finding.rule, reason)
+          }}
+        >
+          <input
+            // eslint-disable-next-line jsx-a11y/no-autofocus -- it was asked for a moment ago
+            autoFocus
+            aria-label="Why this does not apply to the brief"
+            placeholder="why not?"
+            className="h-7 min-w-0 flex-1 rounded-sm border border-rule-strong bg-sheet px-1.5 font-sans text-xs"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+          />
+          <Button className="h-7 px-2 font-sans text-xs" type="submit">Silence</Button>
+        </form>
+      )}
+      {problem !== null && <span className="font-sans text-xs text-harm">{inWords(problem)}</span>}
     </Note>
   )
 }
 
 function shortened(text: string): string {
   return text.length > 24 ? `${text.slice(0, 23)}…` : text
+}
+
+/** What was silenced for this brief, and the way back. */
+export function SilencedNote({ rows, brief }: { rows: Schemas['SilencedShape'][]; brief: number }) {
+  const { silence, problem } = useSilence(brief)
+  return (
+    <Note title={`${rows.length} ${rows.length === 1 ? 'finding' : 'findings'} silenced for this brief`}>
+      {rows.map((row) => (
+        <span key={row.rule} className="block">
+          {row.rule.replaceAll('-', ' ')}: {row.reason}.{' '}
+          <TextAction className="font-sans text-xs" onClick={() => void silence(row.rule, null)}>Hear it again</TextAction>
+        </span>
+      ))}
+      {problem !== null && <span className="font-sans text-xs text-harm">{inWords(problem)}</span>}
+    </Note>
+  )
+}
+
+function useSilence(brief: number) {
+  const cache = useQueryClient()
+  const [problem, setProblem] = useState<unknown>(null)
+  const silence = async (rule: string, reason: string | null) => {
+    setProblem(null)
+    try {
+      await dataOf(api.POST('/api/briefs/{brief_id}/silence/', { params: { path: { brief_id: brief } }, body: { rule, reason } }))
+      void cache.invalidateQueries({ queryKey: ['draft', brief] })
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  return { silence, problem }
 }

@@ -20,6 +20,7 @@ class Migration(migrations.Migration):
                 ('job', models.TextField(blank=True)),
                 ('task', models.CharField(default='other', max_length=20)),
                 ('archived', models.BooleanField(default=False)),
+                ('silenced', models.JSONField(default=dict)),
                 ('created_at', models.DateTimeField()),
             ],
             options={
