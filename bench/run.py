@@ -20,7 +20,7 @@ Row = dict[str, Any]
 
 def benches() -> dict[str, Callable[[], list[Row]]]:
     """Every benchmark by name; imported late, since some need a database set up first."""
-    from bench import compare, dispatch, memory, mishaps, pacing, pages
+    from bench import compare, dispatch, findings, memory, mishaps, pacing, pages
 
     return {
         "dispatch": dispatch.measure,
@@ -31,6 +31,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "storm": mishaps.storm,
         "pages": pages.measure,
         "compare": compare.measure,
+        "findings": findings.measure,
     }
 
 

@@ -1,7 +1,6 @@
 """Every rule by its documented examples, the fixes, and silence on sound prompts."""
 
 import re
-import time
 import unittest
 from pathlib import Path
 
@@ -120,19 +119,3 @@ class SoundPromptsTest(unittest.TestCase):
     def test_a_prompt_that_cannot_run_is_an_error(self):
         severities = {f.severity for f in check_prompt(subject_of("{{x}}?", "columns: y"))}
         self.assertIn(ERROR, severities)
-
-    def test_twenty_thousand_characters_take_their_time_in_proportion(self):
-        """Quadratic behaviour would show as a ratio near sixteen."""
-
-        def seconds(lines):
-            text = "\n".join(
-                f"- Rule {i}: name vessel {i} and its time in at most {i + 5} words."
-                for i in range(lines)
-            )
-            began = time.perf_counter()
-            check_prompt(Subject((Message("user", text),), task="extract"))
-            return time.perf_counter() - began
-
-        seconds(50)
-        small, large = min(seconds(80) for _ in range(3)), min(seconds(320) for _ in range(3))
-        self.assertLess(large / small, 12)

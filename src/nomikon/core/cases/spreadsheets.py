@@ -11,15 +11,14 @@ from typing import Any
 import openpyxl
 from openpyxl.utils.exceptions import InvalidFileException
 
-from nomikon.core.cases.tables import Refused, Table
+from nomikon.core.cases.tables import Refused, Table, checked_header
 from nomikon.core.errors import TableError
 
 
 def read_xlsx(data: bytes) -> Table:
     """Read the first sheet; its first row that is not empty is the header.
 
-    A formula gives the value it had when the file was saved; one that has none
-    refuses its row. Raises TableError as `read_csv`.
+    A formula gives the value it had when the file was saved. Raises TableError as `read_csv`.
     """
     try:
         book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
@@ -48,19 +47,11 @@ def read_xlsx(data: bytes) -> Table:
 
 
 def _header(cells: Sequence[Any], line: int) -> list[str]:
-    names = [str(c).strip() if c is not None else "" for c in cells]
-    while names and not names[-1]:
+    """The header without the empty cells that a sheet carries to its right."""
+    names = ["" if c is None else str(c) for c in cells]
+    while names and not names[-1].strip():
         names.pop()
-    for place, name in enumerate(names, 1):
-        if not name:
-            raise TableError(f"line {line}: column {place} has no name", field="file", line=line)
-    if twice := sorted({n for n in names if names.count(n) > 1}):
-        raise TableError(
-            f"line {line}: the header names {', '.join(twice)} more than once",
-            field="file",
-            line=line,
-        )
-    return names
+    return checked_header(names, line)
 
 
 def _value(cell: Any) -> Any:

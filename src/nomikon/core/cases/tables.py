@@ -103,7 +103,7 @@ def read_csv(data: bytes, *, encoding: str | None = None, delimiter: str | None 
             if not fields or (len(fields) == 1 and not fields[0].strip()):
                 continue
             if header is None:
-                header = _checked_header(fields, line)
+                header = checked_header(fields, line)
             elif len(fields) != len(header):
                 refused.append(
                     Refused(line, f"{len(fields)} fields where the header has {len(header)}")
@@ -129,7 +129,8 @@ def _likely_delimiter(text: str) -> str:
     return max(counts, key=lambda m: (counts[m], m == ","))
 
 
-def _checked_header(fields: Sequence[str], line: int) -> list[str]:
+def checked_header(fields: Sequence[str], line: int) -> list[str]:
+    """Column names of a header row. Raises TableError for an empty name or one that comes twice."""
     names = [f.strip() for f in fields]
     for place, name in enumerate(names, 1):
         if not name:

@@ -84,10 +84,6 @@ def report_on(
     return report
 
 
-# Told by the draft in its own way, beside the placeholder or the column.
-_TOLD_ELSEWHERE = ("placeholder-without-column", "column-unused")
-
-
 def findings_of(
     brief: Brief,
     messages: tuple[Message, ...],
@@ -105,7 +101,7 @@ def findings_of(
     )
     return [
         {**f.__dict__, "fix": None if f.fix is None else f.fix.__dict__}
-        for f in check_prompt(subject, without=(*_TOLD_ELSEWHERE, *brief.silenced))
+        for f in check_prompt(subject, without=tuple(brief.silenced))
     ]
 
 

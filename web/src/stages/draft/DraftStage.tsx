@@ -329,21 +329,6 @@ function usePlacedNotes(
         : null
       list.push({ key: `f${i}${f.rule}`, message, at: f.start, note: <FindingNote finding={f} mend={mend} brief={briefId} /> })
     }
-    for (const name of report?.unfilled ?? []) {
-      const tag = report?.tags.find((t) => t.name === name)
-      if (tag) {
-        list.push({
-          key: `u${name}`, message: tag.message, at: tag.start,
-          note: <Note tone="harm" title={`No column fills ${name}`}>Import a column of that name, or rename the placeholder.</Note>,
-        })
-      }
-    }
-    for (const name of report?.unused ?? []) {
-      list.push({
-        key: `c${name}`, message: copy.messages.length - 1, at: 0,
-        note: <Note tone="attention" title={`Column ${name} is unused`}>No placeholder {`{{${name}}}`} stands in the text, so a model never sees it.</Note>,
-      })
-    }
     if (against !== null) {
       let last = { message: 0, at: 0 }
       for (const [i, run] of runsOf(report?.amendments ?? []).entries()) {

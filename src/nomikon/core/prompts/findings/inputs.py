@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator
 
 from nomikon.core.prompts.findings.base import ERROR, NOTE, WARNING, Finding, Fix, Subject, rule
-from nomikon.core.prompts.placeholders import find_tags, section_names
+from nomikon.core.prompts.placeholders import find_tags, fit_columns
 
 # Names under which whole texts come in, as against a word or two.
 _TEXTS = frozenset(
@@ -24,16 +24,12 @@ _LABEL = re.compile(r"[:>\])}»”\"'`|*#=-][ \t]*$")
 def _placeholder_without_column(subject: Subject) -> Iterator[Finding]:
     if subject.columns is None:
         return
-    known = set(subject.columns)
+    unfilled = fit_columns(subject.messages, subject.columns).unfilled
     for index, message in enumerate(subject.messages):
         for tag in find_tags(message.content):
-            root = tag.name.split(".")[0]
-            if tag.kind == "end" or tag.name == "." or tag.name.startswith("steps."):
-                continue
-            if tag.name in known or root in known or tag.name in section_names(subject.messages):
+            if tag.kind != "variable" or tag.name not in unfilled:
                 continue
             close = difflib.get_close_matches(tag.name, subject.columns, 1, 0.6)
-            fix = Fix(tag.start, tag.end, "{{" + close[0] + "}}") if close else None
             yield Finding(
                 "placeholder-without-column",
                 ERROR,
@@ -42,22 +38,17 @@ def _placeholder_without_column(subject: Subject) -> Iterator[Finding]:
                 None,
                 tag.start,
                 tag.end,
-                fix,
+                Fix(tag.start, tag.end, "{{" + close[0] + "}}") if close else None,
             )
 
 
 @rule("column-unused")
 def _column_unused(subject: Subject) -> Iterator[Finding]:
-    if not subject.names:
+    if subject.columns is None or not subject.names:
         return
-    used = {n.split(".")[0] for n in subject.names} | section_names(subject.messages)
-    for column in subject.columns or ():
-        if column not in used:
-            yield Finding(
-                "column-unused",
-                NOTE,
-                f"the cases have a column {column} that the prompt never reads",
-            )
+    for column in fit_columns(subject.messages, subject.columns).unused:
+        text = f"the cases have a column {column} that the prompt never reads"
+        yield Finding("column-unused", NOTE, text)
 
 
 @rule("no-placeholder")
