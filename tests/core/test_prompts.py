@@ -14,7 +14,6 @@ from nomikon.core.errors import (
 from nomikon.core.prompts import (
     Message,
     Prompt,
-    amendments_between,
     check_messages,
     check_settings,
     clauses_of,
@@ -145,7 +144,7 @@ class PromptFileTest(unittest.TestCase):
         st.lists(
             st.tuples(
                 st.sampled_from(["system", "user", "assistant"]),
-                st.text(alphabet="ab :\n#-{}é—", min_size=1).filter(lambda t: t.strip()),
+                st.text(alphabet="ab :\n\r#-{}é—", min_size=1).filter(lambda t: t.strip()),
                 st.sampled_from([None, "one", "two words"]),
             ),
             min_size=1,
@@ -206,39 +205,3 @@ class ClausesTest(unittest.TestCase):
             position = clause.end
         left_out += text[position:]
         self.assertEqual(left_out.strip(" -\n\t=_*"), "")
-
-
-class AmendmentsTest(unittest.TestCase):
-    def changes(self, old, new):
-        found = amendments_between(system(old), system(new))
-        return [
-            (a.kind, a.before and a.before.text, a.after and a.after.text) for a in found.amendments
-        ], found.kept
-
-    def test_each_kind(self):
-        old = "You sort messages.\n- delay: a sailing is late.\n- other: all the rest.\nUse null."
-        new = (
-            "You sort messages.\n- delay: a sailing is late or cancelled.\n- other: all the rest."
-            "\nBe brief."
-        )
-        changes, kept = self.changes(old, new)
-        self.assertEqual(kept, 2)
-        self.assertIn(
-            ("amend", "- delay: a sailing is late.", "- delay: a sailing is late or cancelled."),
-            changes,
-        )
-        self.assertIn(("strike", "Use null.", None), changes)
-        self.assertIn(("add", None, "Be brief."), changes)
-
-    def test_a_moved_clause_is_told_from_a_struck_one(self):
-        old = "Apples are red.\nPears grow on old trees.\nNobody eats quinces raw."
-        new = "Nobody eats quinces raw.\nApples are red.\nPears grow on old trees."
-        changes, kept = self.changes(old, new)
-        self.assertEqual(
-            changes, [("move", "Nobody eats quinces raw.", "Nobody eats quinces raw.")]
-        )
-        self.assertEqual(kept, 2)
-
-    def test_the_same_text_has_no_change_and_only_blanks_are_layout(self):
-        self.assertEqual(self.changes("A b c.", "A b c."), ([], 1))
-        self.assertEqual(self.changes("A b.\nC d.", "A b.\n\nC d.")[0], [("layout", None, None)])

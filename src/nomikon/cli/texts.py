@@ -18,7 +18,13 @@ from nomikon.cli.common import (
     refuse,
 )
 from nomikon.core.errors import DomainError
-from nomikon.core.prompts import amendments_between, clauses_of, render
+from nomikon.core.prompts import (
+    Amendment,
+    amendments_between,
+    clauses_of,
+    render,
+    word_changes,
+)
 
 
 @click.command("render")
@@ -94,7 +100,7 @@ def diff_command(a: Path, b: Path, as_json: bool) -> None:
     """What leads from one prompt file to another, clause by clause."""
     old, new = read_prompt(a), read_prompt(b)
     try:
-        found = amendments_between(old.messages, new.messages)
+        found = amendments_between(old.messages, new.messages, old.settings, new.settings)
     except DomainError as error:
         refuse(b, error.message)
 
@@ -103,16 +109,31 @@ def diff_command(a: Path, b: Path, as_json: bool) -> None:
 
     rows = [
         {
-            "id": f"a{i}",
+            "id": x.id,
             "kind": x.kind,
             "before": side(x.before),
             "after": side(x.after),
-            "requires": [],
+            "requires": list(x.requires),
+            "detail": x.detail,
         }
-        for i, x in enumerate(found.amendments, 1)
+        for x in found.amendments
     ]
-    lines = [
-        f"{r['kind']}: {r['before'] and r['before']['text']} → {r['after'] and r['after']['text']}"
-        for r in rows
-    ]
-    answer_with({"amendments": rows, "kept": found.kept}, as_json, [*lines, f"{found.kept} kept"])
+    answer_with(
+        {"amendments": rows, "kept": found.kept},
+        as_json,
+        [*map(_told, found.amendments), f"{found.kept} kept"],
+    )
+
+
+def _told(amendment: Amendment) -> str:
+    """One amendment for people: struck words in [-…-], new ones in {+…+}."""
+    before, after = amendment.before, amendment.after
+    if before and after:
+        marks = {"same": "{}", "gone": "[-{}-]", "new": "{{+{}+}}"}
+        words = "".join(marks[c.kind].format(c.text) for c in word_changes(before.text, after.text))
+        return f"{amendment.kind} §{before.number} → §{after.number}: {words}"
+    if before or after:
+        clause = before or after
+        assert clause is not None
+        return f"{amendment.kind} §{clause.number}: {clause.text}"
+    return f"{amendment.kind}: {amendment.detail}"

@@ -1,6 +1,7 @@
 """Prompts: messages, placeholders, rendering, clauses, amendments, settings, prompt files."""
 
-from nomikon.core.prompts.amendments import Amendment, amendments_between
+from nomikon.core.prompts.alignment import WordChange, word_changes
+from nomikon.core.prompts.amendments import Amendment, Revision, amendments_between
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.files import parse_prompt_file, write_prompt_file
 from nomikon.core.prompts.messages import (
@@ -28,6 +29,8 @@ __all__ = [
     "Message",
     "Prompt",
     "Rendered",
+    "Revision",
+    "WordChange",
     "amendments_between",
     "as_rows",
     "check_messages",
@@ -44,5 +47,6 @@ __all__ = [
     "section_names",
     "settings_in_short",
     "steps_of",
+    "word_changes",
     "write_prompt_file",
 ]

@@ -86,6 +86,7 @@ def clauses_of(messages: Sequence[Message]) -> list[Clause]:
         followed = index + 1 < len(messages) and messages[index + 1].role == "assistant"
         example = message.role == "assistant" or (message.role == "user" and followed)
         if example and text.strip():
+            find_tags(text, field=f"messages.{index}.content")
             spans = [(*_trimmed(text, 0, len(text)), "example")]
         else:
             spans = _joined_by_sections(text, _spans(text), index)

@@ -151,9 +151,12 @@ def write_prompt_file(prompt: Prompt) -> str:
         head["inputs"] = list(prompt.inputs)
     blocks = ["---\n" + yaml.safe_dump(head, sort_keys=False, allow_unicode=True) + "---\n"]
     for message in prompt.messages:
-        longest = max((len(c) for c in re.findall(r"^:{3,}", message.content, re.M)), default=2)
-        fence = ":" * (longest + 1)
+        # Lines as the reader splits them; a lone \r ends a line there too.
+        starts = re.findall(r"(?:\A|(?<=[\r\n])):{3,}", message.content)
+        fence = ":" * (max((len(c) for c in starts), default=2) + 1)
         # A step name with blanks needs quotes to stay one attribute.
-        step = f'{{.{message.role} step="{message.step}"}}' if message.step else message.role
-        blocks.append(f"{fence} {step}\n{message.content}\n{fence}\n")
+        role = f'{{.{message.role} step="{message.step}"}}' if message.step else message.role
+        # After a text that ends in \r a lone \n would be read as one line end with it.
+        end = "\r\n" if message.content.endswith("\r") else "\n"
+        blocks.append(f"{fence} {role}\n{message.content}{end}{fence}\n")
     return "\n".join(blocks)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -9,6 +10,7 @@ from typing import Any
 from nomikon.core.errors import EmptyPromptError, PromptError
 
 ROLES = ("system", "user", "assistant")
+_STEP = re.compile(r"[\w-]+(?: [\w-]+)*")
 
 
 @dataclass(frozen=True)
@@ -61,9 +63,10 @@ def check_messages(rows: Sequence[Mapping[str, Any]]) -> tuple[Message, ...]:
                 f"message {index + 1} holds a NUL character, which no model server accepts",
                 field=f"messages.{index}.content",
             )
-        if step is not None and (not isinstance(step, str) or not step.strip()):
+        if step is not None and (not isinstance(step, str) or not _STEP.fullmatch(step)):
             raise PromptError(
-                f"message {index + 1} has an unusable step name {step!r}",
+                f"message {index + 1} has the step name {step!r}; a later step reads it as "
+                "{{steps.name}}, so it may hold letters, digits, -, _ and single blanks",
                 field=f"messages.{index}.step",
             )
         messages.append(Message(role=role, content=content, step=step))

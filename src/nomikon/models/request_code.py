@@ -1,0 +1,151 @@
+"""A version as a working request: the calls of one case as curl lines and as a Python program.
+
+Both send the bodies that a trial sends, byte for byte as JSON values. The key is
+read from an environment variable when they run and is never written down.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from nomikon.core.prompts import Message, render_step, steps_of
+from nomikon.core.trials import seed_for
+from nomikon.models.protocols import call_url, never_sent, request_body
+from nomikon.models.types import OPEN_INFERENCE, Connection
+
+# Used where a connection keeps its key encrypted instead of in the environment.
+KEPT_KEY = "MODEL_KEY"
+
+
+def calls_of(
+    messages: Sequence[Message],
+    settings: Mapping[str, Any],
+    case: Mapping[str, Any],
+    connection: Connection,
+    model: str,
+    unsupported: Sequence[str] = (),
+    trial_seed: int = 0,
+) -> list[tuple[str | None, dict[str, Any]]]:
+    """(step, body) for each call, in order; outputs of earlier steps stand as `{{steps.name}}`.
+
+    Raises MissingValueError where the case lacks a value.
+    """
+    names = {s: "{{steps." + s + "}}" for s in steps_of(messages) if s is not None}
+    return [
+        (
+            step,
+            request_body(
+                connection.protocol,
+                model,
+                render_step(messages, step, case, names),
+                settings,
+                seed=seed_for(settings, trial_seed, 0),
+                unsupported=(*unsupported, *never_sent(connection.protocol)),
+            ),
+        )
+        for step in steps_of(messages)
+    ]
+
+
+def as_curl(
+    calls: Sequence[tuple[str | None, Mapping[str, Any]]],
+    connection: Connection,
+    model: str,
+    key_env: str | None,
+) -> str:
+    """One curl command for each call; prints the stream of events as it comes.
+
+    Of several steps the later ones hold `{{steps.name}}`, which the person fills
+    in; the Python program does so by itself.
+    """
+    url = call_url(connection.protocol, connection.base_url, model)
+    commands = []
+    for step, body in calls:
+        head = f"# step {step}\n" if step is not None else ""
+        key = f' \\\n  -H "Authorization: Bearer ${key_env}"' if key_env else ""
+        text = json.dumps(body, ensure_ascii=False)
+        commands.append(
+            f"{head}curl -sS -N {_quoted(url)} \\\n  -H 'Content-Type: application/json'{key} \\\n"
+            f"  --data-binary {_quoted(text)}\n"
+        )
+    return "\n".join(commands)
+
+
+def _quoted(text: str) -> str:
+    """A text for the shell. A text that begins with @ would be read as a file by curl."""
+    assert not text.startswith("@")
+    return "'" + text.replace("'", "'\\''") + "'"
+
+
+_PROGRAM = '''\
+"""Ask {model}: {count}. Needs Python 3.9 or later and nothing else."""
+
+import json
+import os
+import urllib.request
+
+URL = {url}
+KEY = {key}
+CALLS = json.loads({calls})
+
+
+def ask(body):
+    """Send one request and give back the whole text of the streamed answer."""
+    headers = {{"Content-Type": "application/json", "Accept": "text/event-stream"}}
+    if KEY:
+        headers["Authorization"] = "Bearer " + KEY
+    request = urllib.request.Request(URL, json.dumps(body).encode(), headers)
+    text = ""
+    with urllib.request.urlopen(request, timeout={timeout}) as reply:
+        for line in reply:
+            if not line.startswith(b"data:") or line[5:].strip() == b"[DONE]":
+                continue
+            event = json.loads(line[5:])
+            {read}
+    return text
+
+
+def filled(value, outputs):
+    """The body with the outputs of earlier steps in their places."""
+    if isinstance(value, str):
+        for step, text in outputs.items():
+            value = value.replace("{{{{steps." + step + "}}}}", text)
+        return value
+    if isinstance(value, list):
+        return [filled(v, outputs) for v in value]
+    if isinstance(value, dict):
+        return {{k: filled(v, outputs) for k, v in value.items()}}
+    return value
+
+
+outputs = {{}}
+text = ""
+for step, body in CALLS:
+    text = ask(filled(body, outputs))
+    if step is not None:
+        outputs[step] = text
+print(text)
+'''
+
+_READ_CHAT = 'for choice in event.get("choices") or []:\n                text += (choice.get("delta") or {}).get("content") or ""'
+_READ_GENERATE = 'text += event.get("text_output") or ""'
+
+
+def as_python(
+    calls: Sequence[tuple[str | None, Mapping[str, Any]]],
+    connection: Connection,
+    model: str,
+    key_env: str | None,
+) -> str:
+    """A Python program (standard library only) that makes the calls in order and prints the answer."""
+    return _PROGRAM.format(
+        model=model.replace("\\", " ").replace('"', " ").replace("\n", " "),
+        count="one call" if len(calls) == 1 else f"{len(calls)} calls in a row",
+        url=ascii(call_url(connection.protocol, connection.base_url, model)),
+        key=f"os.environ[{key_env!a}]" if key_env else "None",
+        calls=ascii(json.dumps([list(c) for c in calls], ensure_ascii=False)),
+        timeout=f"{connection.call_timeout_s:g}",
+        read=_READ_GENERATE if connection.protocol == OPEN_INFERENCE else _READ_CHAT,
+    )
