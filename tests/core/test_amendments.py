@@ -5,9 +5,9 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from nomikon.core.errors import AmendmentError, DomainError
 from nomikon.core.prompts import Message, amendments_between, as_rows, check_messages, find_tags
 from nomikon.core.prompts.alignment import word_changes
-from nomikon.core.prompts.amendments import AmendmentError
 from nomikon.core.prompts.clauses import clauses_of
 
 
@@ -106,7 +106,7 @@ def parsable(messages):
     try:
         clauses_of(messages)
         check_messages(as_rows(messages))
-    except Exception:
+    except DomainError:
         return False
     return True
 

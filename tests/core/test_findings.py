@@ -11,7 +11,7 @@ from nomikon.core.prompts import Message, parse_prompt_file
 from nomikon.core.prompts.findings import ERROR, NOTE, SEVERITIES, Subject, check_prompt, rules
 
 DOC = Path(__file__).parents[2] / "docs/findings.md"
-SOUND = Path(__file__).parent / "sound"
+SOUND = Path(__file__).resolve().parents[2] / "src/nomikon/shelf"
 
 
 def messages_of(text):

@@ -2,10 +2,10 @@
 
 import unittest
 
+from nomikon.core.errors import NoCommonVersionError
 from nomikon.core.prompts import Message
 from nomikon.core.prompts.lineage import (
     Ancestor,
-    NoCommonVersionError,
     clause_history,
     common_version,
     lineage_of,

@@ -257,28 +257,36 @@ class LinkTest(ProcessTest):
     def test_a_draft_is_tried_piece_by_piece_and_its_cost_kept(self):
         self.ready()
         brief = make_brief(3, "Tried")
-        body = {
+        job = {
+            "key": "a",
             "model": self.model.pk,
             "messages": [{"role": "user", "content": "Tell me about the {{sea}}, in a sentence."}],
             "settings": {"temperature": 0},
             "inputs": {"sea": "North Sea"},
         }
+        two = {"jobs": [job, {**job, "key": "b", "inputs": {"sea": "Baltic"}}]}
         web = self.processes.web()
-        lines = self.stream(web, f"/api/briefs/{brief.pk}/try/", body)
-        pieces, last = lines[:-1], lines[-1]["result"]
-        self.assertGreaterEqual(len(pieces), 1)
-        self.assertEqual("".join(p["text"] for p in pieces), last["text"])
-        self.assertEqual(last["outcome"], "answered")
-        self.assertGreater(last["cost"], 0)
+        lines = self.stream(web, f"/api/briefs/{brief.pk}/try/", two)
+        ends = {x["key"]: x["result"] for x in lines if "result" in x}
+        for key, sea in [("a", "North Sea"), ("b", "Baltic")]:
+            pieces = [x["text"] for x in lines if x["key"] == key and "text" in x]
+            self.assertGreaterEqual(len(pieces), 1)
+            self.assertEqual("".join(pieces), ends[key]["text"])
+            self.assertIn(sea, ends[key]["text"])
+            self.assertEqual(ends[key]["outcome"], "answered")
+            self.assertGreater(ends[key]["cost"], 0)
         line = Line.objects.get(what="draft.tried")
-        self.assertEqual((line.cost_nano, line.brief), (last["cost"], brief))
-        holes = self.stream(web, f"/api/briefs/{brief.pk}/try/", {**body, "inputs": {}})
+        self.assertEqual(line.cost_nano, ends["a"]["cost"] + ends["b"]["cost"])
+        self.assertEqual((line.brief, line.facts["answers"]), (brief, 2))
+        body = {"jobs": [{**job, "inputs": {}}]}
+        holes = self.stream(web, f"/api/briefs/{brief.pk}/try/", body)
         self.assertEqual(holes[-1]["result"]["outcome"], "failed")
         self.assertIn("no value for sea", holes[-1]["result"]["why"])
         for change, status in [({"model": 987654}, 404), ({"messages": "x"}, 422), (None, 403)]:
             with self.subTest(change=change):
+                changed = {"jobs": [{**job, **(change or {})}]}
                 got = self.stream(
-                    web, f"/api/briefs/{brief.pk}/try/", {**body, **(change or {})},
+                    web, f"/api/briefs/{brief.pk}/try/", changed,
                     token=change is not None, status=status,
                 )  # fmt: skip
                 self.assertTrue(got[0]["detail"])

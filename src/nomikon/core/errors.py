@@ -5,7 +5,10 @@ DomainError
 │   ├── EmptyPromptError       no message holds any text
 │   ├── PlaceholderSyntaxError a Mustache tag is unclosed, unopened or refused
 │   ├── MissingValueError      a placeholder has no value in this case
-│   └── PromptFileError        a prompt file breaks the format (carries the line)
+│   ├── PromptFileError        a prompt file breaks the format (carries the line)
+│   ├── LineageFileError       a zip of prompt files cannot be read
+│   ├── AmendmentError         amendments that do not exist, or taken without what they require
+│   └── NoCommonVersionError   two versions that do not descend from one
 ├── SettingsError          a sampling parameter is unknown or out of range
 ├── TableError             a table of cases cannot be read (carries the line)
 ├── FileFormatError        a trial file or another YAML format is broken (carries the line)
@@ -51,6 +54,24 @@ class PlaceholderSyntaxError(PromptError):
     """A Mustache tag is unclosed, unopened, or of a kind that is refused."""
 
     code = "placeholder_syntax"
+
+
+class LineageFileError(PromptError):
+    """A zip of prompt files cannot be read; the text names the file in it."""
+
+    code = "lineage_file"
+
+
+class AmendmentError(PromptError):
+    """Amendments that do not exist, or that are taken without those they require."""
+
+    code = "amendment_unusable"
+
+
+class NoCommonVersionError(PromptError):
+    """Two versions that do not descend from one."""
+
+    code = "no_common_version"
 
 
 class MissingValueError(PromptError):

@@ -7,6 +7,7 @@ breakers with the trials, and go before them.
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import http.client
 import json
@@ -128,17 +129,44 @@ class Link:
         response = web.StreamResponse(headers={"Content-Type": "application/x-ndjson"})
         await response.prepare(request)
 
-        async def tell(line: Mapping[str, Any]) -> None:
-            await response.write(json.dumps(line).encode() + b"\n")
-
         try:
-            connection, model = await sync_to_async(self._model)(asked["model"])
-            async for line in try_once(self._client, arm_of(asked, model, connection), asked):
-                await tell(line)
-        except DomainError as error:
-            await tell({"refused": error.message})
+            async for line in self._tried(asked):
+                await response.write(json.dumps(line).encode() + b"\n")
+        except ConnectionResetError:
+            # Whoever asked is gone; leaving the loop has stopped the calls.
+            return response
         await response.write_eof()
         return response
+
+    async def _tried(self, asked: Mapping[str, Any]) -> AsyncIterator[dict[str, Any]]:
+        """The lines of all jobs as they come, each with its job's key."""
+        lines: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue()
+
+        async def one(job: Mapping[str, Any]) -> None:
+            try:
+                connection, model = await sync_to_async(self._model)(job["model"])
+                case = {**job, "scorecard": asked["scorecard"]}
+                async for line in try_once(self._client, arm_of(job, model, connection), case):
+                    lines.put_nowait({"key": job["key"], **line})
+            except (DomainError, Model.DoesNotExist) as error:
+                lines.put_nowait({"key": job["key"], "refused": str(error)})
+            finally:
+                lines.put_nowait(None)
+
+        running = [asyncio.create_task(one(job)) for job in asked["jobs"]]
+        try:
+            waiting = len(running)
+            while waiting:
+                line = await lines.get()
+                if line is None:
+                    waiting -= 1
+                else:
+                    yield line
+            # A programming error must not look like an answer that never came.
+            await asyncio.gather(*running)
+        finally:
+            for task in running:
+                task.cancel()
 
     async def _models(self, request: web.Request) -> web.Response:
         asked = await request.json()

@@ -72,6 +72,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/copies/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Keep the unsaved text; refused with what is there when another tab changed it meanwhile. */
+        put: operations["keep_copy"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/copies/{base}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The unsaved text on a version (0: on none), and what it said before. */
+        get: operations["working_copy"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/datasets/": {
         parameters: {
             query?: never;
@@ -98,8 +132,60 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description What can be said about a text before it is saved. */
-        post: operations["check_draft"];
+        /** @description What can be said about a text under work; bad text is reported, not refused. */
+        post: operations["draft_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/leave/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The text without some of its amendments against a version, and those that require them. */
+        post: operations["leave_amendments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/lineage.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The whole lineage as a folder of prompt files in a zip. */
+        get: operations["lineage_zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/pins/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The cases held ready while drafting; a POST pins one or lets it go. */
+        get: operations["pins"];
+        put?: never;
+        /** @description The cases held ready while drafting; a POST pins one or lets it go. */
+        post: operations["pins_2"];
         delete?: never;
         options?: never;
         head?: never;
@@ -259,6 +345,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/versions/{number}/annotate/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Change a version's note or tags, archive it or bring it back. */
+        post: operations["annotate_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/versions/{number}/changes/{against}/": {
         parameters: {
             query?: never;
@@ -270,6 +373,91 @@ export interface paths {
         get: operations["changes"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/versions/{number}/clauses/{clause}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The version that brought a clause in, and each change of it since. */
+        get: operations["clause_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/versions/{number}/merge/{other}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What bringing another branch into a version offers, amendment by amendment. */
+        get: operations["merge_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/versions/{number}/merged/{other}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The version's text with the chosen amendments of the other branch; nothing is saved yet. */
+        post: operations["merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/versions/{number}/prompt.md": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A version as a prompt file. */
+        get: operations["prompt_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/versions/import/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take a prompt file, or a zip of them, in as versions. */
+        post: operations["import_versions"];
         delete?: never;
         options?: never;
         head?: never;
@@ -429,6 +617,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/datasets/{dataset_id}/keep/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep one case from a try in a dataset. */
+        post: operations["keep_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/datasets/{dataset_id}/move/": {
         parameters: {
             query?: never;
@@ -474,6 +679,23 @@ export interface paths {
         get: operations["desk"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/differences/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Which of several answers are the same, and what differs between the others. */
+        post: operations["differences"];
         delete?: never;
         options?: never;
         head?: never;
@@ -548,6 +770,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/open-answer/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The messages of a prompt that a model has written: a prompt file, or a text of one message. */
+        post: operations["open_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{output_id}/": {
         parameters: {
             query?: never;
@@ -582,6 +821,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/presets/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Settings by kind of task: those that ship, then one's own. */
+        get: operations["presets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets/{preset_id}/remove/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Remove a preset of one's own. */
+        post: operations["remove_preset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets/keep/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep settings under a name of one's own. */
+        post: operations["keep_preset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/render/": {
         parameters: {
             query?: never;
@@ -599,6 +889,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/request-code/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The calls of one case as curl and Python, ready to run. */
+        post: operations["request_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/": {
         parameters: {
             query?: never;
@@ -610,6 +917,74 @@ export interface paths {
         get: operations["session"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Texts to begin with; q, task, tag, source, setting and value narrow them. */
+        get: operations["shelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/{entry_id}/take-off/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take a text of one's own off the shelf. */
+        post: operations["take_off_shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/alike/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The request that has a model write one like these, to be shown, changed and sent. */
+        post: operations["alike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/keep/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put a text of one's own on the shelf. */
+        post: operations["keep_on_shelf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -801,10 +1176,43 @@ export interface components {
             arm?: number | null;
             output?: number | null;
         };
+        AlikeRequest: {
+            examples: components["schemas"]["ExampleTexts"][];
+            job: string;
+        };
+        AlikeShape: {
+            messages: components["schemas"]["MessageShape"][];
+            inputs: {
+                [key: string]: unknown;
+            };
+        };
+        AlternativeShape: {
+            text: string;
+            which: number[];
+            words: components["schemas"]["WordsShape"][];
+        };
         AmendmentShape: {
-            kind: components["schemas"]["KindEnum"];
+            id: string;
+            kind: components["schemas"]["AmendmentShapeKindEnum"];
             before: components["schemas"]["ClauseShape"] | null;
             after: components["schemas"]["ClauseShape"] | null;
+            requires: string[];
+            detail: string;
+            words: components["schemas"]["WordChangeShape"][];
+        };
+        /**
+         * @description * `add` - add
+         *     * `amend` - amend
+         *     * `strike` - strike
+         *     * `move` - move
+         *     * `layout` - layout
+         * @enum {string}
+         */
+        AmendmentShapeKindEnum: "add" | "amend" | "strike" | "move" | "layout";
+        AnnotateRequest: {
+            note?: string | null;
+            tags?: string[] | null;
+            archived?: boolean | null;
         };
         AnswerShape: {
             text: string;
@@ -884,6 +1292,12 @@ export interface components {
          * @enum {string}
          */
         AskedEnum: "stop" | "pause";
+        /** @description A message of a working copy: kept as typed, whether it can be sent or not. */
+        BareMessage: {
+            role: string;
+            content: string;
+            step?: string | null;
+        };
         /** @enum {unknown} */
         BlankEnum: "";
         BriefDetail: {
@@ -973,6 +1387,7 @@ export interface components {
         ChangesShape: {
             amendments: components["schemas"]["AmendmentShape"][];
             kept: number;
+            rewritten: boolean;
             against: number;
             settings_before: {
                 [key: string]: unknown;
@@ -981,6 +1396,28 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        ClauseEventShape: {
+            version: number;
+            kind: components["schemas"]["ClauseEventShapeKindEnum"];
+            number: number;
+            before: string | null;
+            after: string;
+            note: string;
+            /** Format: date-time */
+            created_at: string;
+            created_by: string;
+            /** Format: double */
+            score: number | null;
+            /** Format: double */
+            score_before: number | null;
+        };
+        /**
+         * @description * `add` - add
+         *     * `amend` - amend
+         *     * `move` - move
+         * @enum {string}
+         */
+        ClauseEventShapeKindEnum: "add" | "amend" | "move";
         ClauseShape: {
             number: number;
             message: number;
@@ -988,6 +1425,22 @@ export interface components {
             start: number;
             end: number;
             text: string;
+        };
+        CodeRequest: {
+            model: number;
+            messages: components["schemas"]["MessageShape"][];
+            settings?: {
+                [key: string]: unknown;
+            };
+            inputs?: {
+                [key: string]: unknown;
+            };
+        };
+        CodeShape: {
+            curl: string;
+            python: string;
+            key_env: string | null;
+            calls: number;
         };
         ColumnGuess: {
             name: string;
@@ -1066,6 +1519,36 @@ export interface components {
             stall_timeout_s: number;
             models: components["schemas"]["ModelShape"][];
         };
+        CopyKept: {
+            revision: number;
+        };
+        CopyRequest: {
+            messages: components["schemas"]["BareMessage"][];
+            settings: {
+                [key: string]: unknown;
+            };
+            base: number | null;
+            second_parent?: number | null;
+            revision: number;
+        };
+        CopyShape: {
+            messages: components["schemas"]["BareMessage"][];
+            settings: {
+                [key: string]: unknown;
+            };
+            revision: number;
+            second_parent: number | null;
+            /** Format: date-time */
+            changed_at: string | null;
+            changed_by: string;
+            before: components["schemas"]["CopyStateShape"][];
+        };
+        CopyStateShape: {
+            messages: components["schemas"]["BareMessage"][];
+            settings: {
+                [key: string]: unknown;
+            };
+        };
         CoursePoint: {
             version: number;
             /** Format: double */
@@ -1092,6 +1575,9 @@ export interface components {
             month: string;
             spend_days: components["schemas"]["SpendDay"][];
             spent_month: number;
+        };
+        DifferencesRequest: {
+            texts: string[];
         };
         DocketEntry: {
             id: number;
@@ -1122,6 +1608,7 @@ export interface components {
             parent: number | null;
             amendments: components["schemas"]["AmendmentShape"][];
             kept: number;
+            rewritten: boolean;
         };
         DraftRequest: {
             messages: components["schemas"]["MessageShape"][];
@@ -1129,6 +1616,9 @@ export interface components {
                 [key: string]: unknown;
             };
             parent?: number | null;
+        };
+        ExampleTexts: {
+            messages: components["schemas"]["MessageShape"][];
         };
         ExtendRequest: {
             /** Format: decimal */
@@ -1217,6 +1707,9 @@ export interface components {
             added: number;
             refused: components["schemas"]["RefusedShape"][];
         };
+        ImportedVersions: {
+            versions: number[];
+        };
         /**
          * @description * `good` - good
          *     * `usable` - usable
@@ -1224,15 +1717,33 @@ export interface components {
          * @enum {string}
          */
         JudgementEnum: "good" | "usable" | "bad";
+        KeepCaseRequest: {
+            inputs: {
+                [key: string]: unknown;
+            };
+            reference?: string | null;
+            tags?: string[];
+            /** @default working */
+            split?: string;
+        };
+        KeptShape: {
+            id: number;
+        };
         /**
-         * @description * `add` - add
-         *     * `amend` - amend
-         *     * `strike` - strike
-         *     * `move` - move
-         *     * `layout` - layout
+         * @description * `same` - same
+         *     * `gone` - gone
+         *     * `new` - new
          * @enum {string}
          */
-        KindEnum: "add" | "amend" | "strike" | "move" | "layout";
+        Kind5a9Enum: "same" | "gone" | "new";
+        LeaveRequest: {
+            parent: number;
+            messages: components["schemas"]["MessageShape"][];
+            settings?: {
+                [key: string]: unknown;
+            };
+            leave: string[];
+        };
         LineShape: {
             id: number;
             /** Format: date-time */
@@ -1267,6 +1778,16 @@ export interface components {
             parameters: {
                 [key: string]: string;
             };
+        };
+        MergeChoiceShape: {
+            amendment: components["schemas"]["AmendmentShape"];
+            side: components["schemas"]["SideEnum"];
+        };
+        MergeShape: {
+            base: number;
+            kept: number;
+            choices: components["schemas"]["MergeChoiceShape"][];
+            proposed: string[];
         };
         MessageShape: {
             role: string;
@@ -1320,6 +1841,17 @@ export interface components {
             models: components["schemas"]["OfferedModelShape"][];
             failure: components["schemas"]["FailureShape"] | null;
         };
+        OpenAnswerRequest: {
+            text: string;
+        };
+        /**
+         * @description * `typed` - typed
+         *     * `drafted` - drafted
+         *     * `amended` - amended
+         *     * `imported` - imported
+         * @enum {string}
+         */
+        OriginEnum: "typed" | "drafted" | "amended" | "imported";
         OutputCase: {
             number: number;
             revision: number;
@@ -1358,6 +1890,13 @@ export interface components {
             former: components["schemas"]["FormerShape"][];
             mark: components["schemas"]["MarkShape"] | null;
         };
+        PinRequest: {
+            revision: number;
+            pinned: boolean;
+        };
+        PinsShape: {
+            cases: components["schemas"]["CaseShape"][];
+        };
         PlanRequest: {
             versions: number[];
             models: number[];
@@ -1387,6 +1926,25 @@ export interface components {
             in_store: number | null;
             arms: components["schemas"]["ArmEstimateShape"][];
             problems: components["schemas"]["ProblemRow"][];
+        };
+        PresetRequest: {
+            name: string;
+            /** @default other */
+            task?: string;
+            settings: {
+                [key: string]: unknown;
+            };
+            /** @default  */
+            reason?: string;
+        };
+        PresetShape: {
+            id: number | null;
+            name: string;
+            task: string;
+            settings: {
+                [key: string]: unknown;
+            };
+            reason: string;
         };
         ProblemRow: {
             severity: string;
@@ -1466,6 +2024,46 @@ export interface components {
          * @enum {string}
          */
         SeverityEnum: "error" | "warning" | "note";
+        ShelfRequest: {
+            name: string;
+            /** @default other */
+            task?: string;
+            /** @default  */
+            about?: string;
+            tags?: string[];
+            messages: components["schemas"]["MessageShape"][];
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        ShelfRow: {
+            key: string;
+            source: components["schemas"]["SourceEnum"];
+            name: string;
+            task: string;
+            about: string;
+            tags: string[];
+            messages: components["schemas"]["MessageShape"][];
+            settings: {
+                [key: string]: unknown;
+            };
+            settings_in_short: string;
+            brief: number | null;
+            brief_name: string;
+            number: number | null;
+        };
+        ShelfShape: {
+            entries: components["schemas"]["ShelfRow"][];
+            more: boolean;
+            tags: string[];
+        };
+        /**
+         * @description * `ours` - ours
+         *     * `theirs` - theirs
+         *     * `both` - both
+         * @enum {string}
+         */
+        SideEnum: "ours" | "theirs" | "both";
         SideShape: {
             output: number;
             /** Format: double */
@@ -1480,6 +2078,13 @@ export interface components {
             rule: string;
             reason: string;
         };
+        /**
+         * @description * `shipped` - shipped
+         *     * `own` - own
+         *     * `version` - version
+         * @enum {string}
+         */
+        SourceEnum: "shipped" | "own" | "version";
         SpendDay: {
             day: number;
             nano: number;
@@ -1555,6 +2160,16 @@ export interface components {
             name: string;
             start: number;
             end: number;
+        };
+        TakeRequest: {
+            take: string[];
+        };
+        TakenShape: {
+            messages: components["schemas"]["MessageShape"][];
+            settings: {
+                [key: string]: unknown;
+            };
+            left: string[];
         };
         TestRequest: {
             text: string;
@@ -1669,7 +2284,10 @@ export interface components {
             id: number;
             number: number;
             parent: number | null;
+            second_parent: number | null;
             note: string;
+            tags: string[];
+            archived: boolean;
             origin: string;
             messages: components["schemas"]["MessageShape"][];
             settings: {
@@ -1683,7 +2301,10 @@ export interface components {
             id: number;
             number: number;
             parent: number | null;
+            second_parent: number | null;
             note: string;
+            tags: string[];
+            archived: boolean;
             origin: string;
             adopted: boolean;
             /** Format: date-time */
@@ -1698,6 +2319,17 @@ export interface components {
             parent?: number | null;
             /** @default  */
             note?: string;
+            second_parent?: number | null;
+            /** @default typed */
+            origin?: components["schemas"]["OriginEnum"];
+        };
+        WordChangeShape: {
+            kind: components["schemas"]["Kind5a9Enum"];
+            text: string;
+        };
+        WordsShape: {
+            kind: components["schemas"]["Kind5a9Enum"];
+            text: string;
         };
         /**
          * @description * `running` - running
@@ -1848,6 +2480,72 @@ export interface operations {
             };
         };
     };
+    keep_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+                "multipart/form-data": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyKept"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    working_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                base: number;
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     create_dataset: {
         parameters: {
             query?: never;
@@ -1883,7 +2581,7 @@ export interface operations {
             };
         };
     };
-    check_draft: {
+    draft_report: {
         parameters: {
             query?: never;
             header?: never;
@@ -1905,6 +2603,127 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftReport"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    leave_amendments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveRequest"];
+                "multipart/form-data": components["schemas"]["LeaveRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    lineage_zip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+        };
+    };
+    pins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    pins_2: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinRequest"];
+                "multipart/form-data": components["schemas"]["PinRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -2214,6 +3033,42 @@ export interface operations {
             };
         };
     };
+    annotate_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AnnotateRequest"];
+                "multipart/form-data": components["schemas"]["AnnotateRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionDetail"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     changes: {
         parameters: {
             query?: never;
@@ -2242,6 +3097,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    clause_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+                clause: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClauseEventShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    merge_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+                number: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergeShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+                number: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+                "multipart/form-data": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    prompt_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/markdown": string;
+                };
+            };
+        };
+    };
+    import_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file?: string;
+                    parent?: number;
+                };
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedVersions"];
                 };
             };
         };
@@ -2520,6 +3527,41 @@ export interface operations {
             };
         };
     };
+    keep_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepCaseRequest"];
+                "multipart/form-data": components["schemas"]["KeepCaseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     move_cases: {
         parameters: {
             query?: never;
@@ -2600,6 +3642,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeskShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    differences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DifferencesRequest"];
+                "multipart/form-data": components["schemas"]["DifferencesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlternativeShape"][];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -2739,6 +3814,39 @@ export interface operations {
             };
         };
     };
+    open_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenAnswerRequest"];
+                "multipart/form-data": components["schemas"]["OpenAnswerRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExampleTexts"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     output: {
         parameters: {
             query?: never;
@@ -2804,6 +3912,97 @@ export interface operations {
             };
         };
     };
+    presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    remove_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    keep_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetRequest"];
+                "multipart/form-data": components["schemas"]["PresetRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     render_draft: {
         parameters: {
             query?: never;
@@ -2837,6 +4036,39 @@ export interface operations {
             };
         };
     };
+    request_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeRequest"];
+                "multipart/form-data": components["schemas"]["CodeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -2852,6 +4084,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    take_off_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    alike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlikeRequest"];
+                "multipart/form-data": components["schemas"]["AlikeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    keep_on_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfRequest"];
+                "multipart/form-data": components["schemas"]["ShelfRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptShape"];
                 };
             };
             /** @description what is wrong, and in which field */

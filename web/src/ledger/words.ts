@@ -10,7 +10,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'brief.created': (f) => `Brief “${f['name']}” opened`,
   'brief.changed': (f) => `Brief “${f['name']}” reworded`,
   'version.saved': (f) =>
-    `v${f['version']} saved${f['parent'] ? ` from v${f['parent']}` : ''}${changes(f['changes'])}${f['note'] ? ` (${f['note']})` : ''}`,
+    `v${f['version']} saved${f['parent'] ? ` from v${f['parent']}` : ''}${f['merged'] ? ` and v${f['merged']}` : ''}${changes(f['changes'])}${f['note'] ? ` (${f['note']})` : ''}`,
   'scorecard.saved': (f) => `Scorecard ${f['scorecard']} saved: ${(f['measures'] as string[]).join(', ')}`,
   'dataset.created': (f) => `Dataset “${f['name']}” opened`,
   'cases.imported': (f) =>
@@ -22,7 +22,24 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'model.changed': (f) => `Model ${f['name']} changed`,
   'finding.silenced': (f) => `Finding “${String(f['rule']).replaceAll('-', ' ')}” silenced: ${f['reason']}`,
   'finding.heard': (f) => `Finding “${String(f['rule']).replaceAll('-', ' ')}” heard again`,
-  'draft.tried': (f) => `Draft tried on ${f['model']}${f['outcome'] === 'answered' ? '' : `: ${f['outcome']}`}`,
+  'draft.tried': (f) => {
+    const odd = Object.entries((f['outcomes'] ?? {}) as Record<string, number>).filter(([kind]) => kind !== 'answered')
+    return `Draft tried on ${(f['models'] as string[]).join(', ')}: ${plural(f['answers'], 'answer')}${odd.map(([kind, n]) => `, ${n} ${kind}`).join('')}`
+  },
+  'version.annotated': (f) =>
+    `v${f['version']} ${[
+      'note' in f && `noted as “${f['note']}”`,
+      'tags' in f && ((f['tags'] as string[]).length ? `tagged ${(f['tags'] as string[]).join(', ')}` : 'without tags'),
+      'archived' in f && (f['archived'] ? 'archived' : 'brought back'),
+    ].filter(Boolean).join(', ')}`,
+  'versions.imported': (f) => `${plural((f['versions'] as number[]).length, 'version')} taken in from ${f['source']}`,
+  'preset.kept': (f) => `Settings kept as “${f['name']}”`,
+  'preset.removed': (f) => `Settings “${f['name']}” removed`,
+  'shelf.kept': (f) => `“${f['name']}” put on the shelf`,
+  'shelf.taken_off': (f) => `“${f['name']}” taken off the shelf`,
+  'case.kept': (f) => `Case ${f['case']} kept from a try in ${f['dataset']}, ${f['split']}`,
+  'case.pinned': (f) => `Case ${f['case']} pinned`,
+  'case.let_go': (f) => `Case ${f['case']} no longer pinned`,
   'model.tested': (f) => `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,
   'trial.started': (f) =>
     `Trial ${f['trial']} started: ${plural(f['arms'], 'arm')} × ${plural(f['cases'], 'case')}${Number(f['repeats']) > 1 ? ` × ${f['repeats']}` : ''}`,

@@ -12,7 +12,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from nomikon.core.errors import DomainError
+from nomikon.core.errors import AmendmentError
 from nomikon.core.prompts.alignment import align_clauses, align_messages
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
@@ -23,12 +23,6 @@ KINDS = ("add", "amend", "strike", "move", "layout")
 REWRITTEN = 0.4
 # Clauses that need a line of their own.
 _LINES = ("heading", "list-item", "fenced", "quoted")
-
-
-class AmendmentError(DomainError):
-    """Amendments that do not exist, or that are taken without those they require."""
-
-    code = "amendment_unusable"
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from nomikon.core.errors import DomainError
+from nomikon.core.errors import NoCommonVersionError
 from nomikon.core.prompts.amendments import Amendment, Revision, amendments_between
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
@@ -23,12 +23,6 @@ class Ancestor:
 
 
 Lineage = Mapping[int, Ancestor]
-
-
-class NoCommonVersionError(DomainError):
-    """Two versions that do not descend from one."""
-
-    code = "no_common_version"
 
 
 @dataclass(frozen=True)

@@ -18,12 +18,15 @@ from nomikon.core.cases import Table, read_csv, read_jsonl, write_csv
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import check_messages, placeholder_names
 from nomikon.server.api import shapes
+from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api.common import documented, given, page_of, taken
 from nomikon.server.briefs.models import Brief
+from nomikon.server.datasets.actions.add_case import AddCase
 from nomikon.server.datasets.actions.create_dataset import CreateDataset, DatasetError
 from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases
 from nomikon.server.datasets.actions.move_cases import MoveCases
-from nomikon.server.datasets.models import SPLITS, Dataset
+from nomikon.server.datasets.actions.pin_case import PinCase
+from nomikon.server.datasets.models import SPLITS, Dataset, Entry
 from nomikon.server.people import actor_of
 
 # Columns taken for something other than an input unless the person says otherwise.
@@ -68,19 +71,47 @@ def cases(request: Request, dataset_id: int) -> Response:
         {
             "total": total,
             "offset": offset,
-            "cases": [
-                {
-                    "revision": e.revision_id,
-                    "number": e.revision.case.number,
-                    "inputs": e.revision.inputs,
-                    "reference": e.revision.reference,
-                    "tags": e.revision.tags,
-                    "split": e.split,
-                }
-                for e in page
-            ],
+            "cases": [_case_row(e) for e in page],
         },
     )
+
+
+def _case_row(entry: Entry) -> dict[str, Any]:
+    return {
+        "revision": entry.revision_id,
+        "number": entry.revision.case.number,
+        "inputs": entry.revision.inputs,
+        "reference": entry.revision.reference,
+        "tags": entry.revision.tags,
+        "split": entry.split,
+    }
+
+
+@documented("keep_case", takes=ds.KeepCaseRequest, gives=shapes.CaseShape)
+@api_view(["POST"])
+def keep_case(request: Request, dataset_id: int) -> Response:
+    """Keep one case from a try in a dataset."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    data = taken(ds.KeepCaseRequest, request)
+    kept = AddCase(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
+    return given(shapes.CaseShape, _case_row(kept.entries.latest("id")))
+
+
+@documented("pins", gives=ds.PinsShape, takes=ds.PinRequest)
+@api_view(["GET", "POST"])
+def pins(request: Request, brief_id: int) -> Response:
+    """The cases held ready while drafting; a POST pins one or lets it go."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    if request.method == "POST":
+        data = taken(ds.PinRequest, request)
+        PinCase(brief, **data, actor=actor_of(request), now=timezone.now()).execute()
+    rows = []
+    for pin in brief.pins.select_related("case__dataset"):
+        newest = pin.case.dataset.versions.order_by("-number").first()
+        entry = newest and newest.entries.filter(revision__case=pin.case).first()
+        if entry:
+            rows.append(_case_row(entry))
+    return given(ds.PinsShape, {"cases": rows})
 
 
 def _searchable(revision: Any) -> str:

@@ -24,10 +24,19 @@ class ClauseShape(s.Serializer):
     text = s.CharField()
 
 
+class WordChangeShape(s.Serializer):
+    kind = s.ChoiceField(choices=["same", "gone", "new"])
+    text = s.CharField(trim_whitespace=False)
+
+
 class AmendmentShape(s.Serializer):
+    id = s.CharField()
     kind = s.ChoiceField(choices=["add", "amend", "strike", "move", "layout"])
     before = ClauseShape(allow_null=True)
     after = ClauseShape(allow_null=True)
+    requires = s.ListField(child=s.CharField())
+    detail = s.CharField(allow_blank=True)
+    words = WordChangeShape(many=True)
 
 
 class TagShape(s.Serializer):
@@ -77,15 +86,6 @@ class DraftRequest(s.Serializer):
     parent = s.IntegerField(required=False, allow_null=True, default=None)
 
 
-class TryRequest(s.Serializer):
-    model = s.IntegerField()
-    messages = MessageShape(many=True)
-    settings = s.DictField(required=False, default=dict)
-    inputs = s.DictField(required=False, default=dict)
-    reference = s.CharField(required=False, allow_null=True, allow_blank=True, default=None)
-    repeat = s.IntegerField(required=False, default=0, min_value=0, max_value=10_000)
-
-
 class DraftReport(s.Serializer):
     clauses = ClauseShape(many=True)
     tags = TagShape(many=True)
@@ -99,10 +99,15 @@ class DraftReport(s.Serializer):
     parent = s.IntegerField(allow_null=True)
     amendments = AmendmentShape(many=True)
     kept = s.IntegerField()
+    rewritten = s.BooleanField()
 
 
 class VersionRequest(DraftRequest):
     note = s.CharField(required=False, allow_blank=True, default="", max_length=300)
+    second_parent = s.IntegerField(required=False, allow_null=True, default=None)
+    origin = s.ChoiceField(
+        choices=["typed", "drafted", "amended", "imported"], required=False, default="typed"
+    )
 
 
 class SpineScoreShape(s.Serializer):
@@ -116,7 +121,10 @@ class VersionFacts(s.Serializer):
     id = s.IntegerField()
     number = s.IntegerField()
     parent = s.IntegerField(allow_null=True)
+    second_parent = s.IntegerField(allow_null=True)
     note = s.CharField()
+    tags = s.ListField(child=s.CharField())
+    archived = s.BooleanField()
     origin = s.CharField()
     adopted = s.BooleanField()
     created_at = s.DateTimeField()
@@ -127,7 +135,10 @@ class VersionDetail(s.Serializer):
     id = s.IntegerField()
     number = s.IntegerField()
     parent = s.IntegerField(allow_null=True)
+    second_parent = s.IntegerField(allow_null=True)
     note = s.CharField()
+    tags = s.ListField(child=s.CharField())
+    archived = s.BooleanField()
     origin = s.CharField()
     messages = MessageShape(many=True)
     settings = s.DictField()
@@ -138,6 +149,7 @@ class VersionDetail(s.Serializer):
 class ChangesShape(s.Serializer):
     amendments = AmendmentShape(many=True)
     kept = s.IntegerField()
+    rewritten = s.BooleanField()
     against = s.IntegerField()
     settings_before = s.DictField()
     settings_after = s.DictField()

@@ -6,7 +6,9 @@ from typing import Any
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import (
+    Amendment,
     Message,
+    Revision,
     amendments_between,
     check_messages,
     check_settings,
@@ -14,18 +16,37 @@ from nomikon.core.prompts import (
     find_tags,
     fit_columns,
     placeholder_names,
+    word_changes,
 )
 from nomikon.core.prompts.findings import Subject, check_prompt
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.briefs.models import Brief, Version
 
+# Beyond this a text is too long to be compared and checked with every pause in typing.
+LONGEST_WATCHED = 200_000
 
-def amendment_row(amendment: Any) -> dict[str, Any]:
-    """An amendment as plain data."""
+
+def amendment_row(amendment: Amendment) -> dict[str, Any]:
+    """An amendment as plain data, with what changed word by word."""
+    before, after = amendment.before, amendment.after
+    words = word_changes(before.text, after.text) if before and after else []
     return {
+        "id": amendment.id,
         "kind": amendment.kind,
-        "before": amendment.before and amendment.before.__dict__,
-        "after": amendment.after and amendment.after.__dict__,
+        "before": before and before.__dict__,
+        "after": after and after.__dict__,
+        "requires": list(amendment.requires),
+        "detail": amendment.detail,
+        "words": [w.__dict__ for w in words],
+    }
+
+
+def changes_row(found: Revision) -> dict[str, Any]:
+    """What leads from one version to another, as plain data."""
+    return {
+        "amendments": [amendment_row(a) for a in found.amendments],
+        "kept": found.kept,
+        "rewritten": found.rewritten,
     }
 
 
@@ -46,6 +67,7 @@ def report_on(
         "parent": parent.number if parent else None,
         "amendments": [],
         "kept": 0,
+        "rewritten": False,
     }
 
     def problem(error: DomainError) -> None:
@@ -63,7 +85,9 @@ def report_on(
     try:
         messages = check_messages(rows)
         report["placeholders"] = placeholder_names(messages)
-        report["clauses"] = [c.__dict__ for c in clauses_of(messages)]
+        watched = sum(len(m.content) for m in messages) <= LONGEST_WATCHED
+        if watched:
+            report["clauses"] = [c.__dict__ for c in clauses_of(messages)]
     except DomainError as error:
         problem(error)
         return report
@@ -76,11 +100,22 @@ def report_on(
     if columns is not None:
         fit = fit_columns(messages, columns)
         report["unfilled"], report["unused"] = fit.unfilled, fit.unused
+    if not watched:
+        length = sum(len(m.content) for m in messages)
+        report["problems"].append(
+            {
+                "field": "messages",
+                "text": f"{length:,} characters: too long to be numbered, compared and checked as you type "
+                f"(up to {LONGEST_WATCHED:,}). It is kept and can be saved and sent",
+                "severity": "note",
+            }
+        )
+        return report
     report["findings"] = findings_of(brief, messages, clean, columns)
     if parent is not None:
-        changed = amendments_between(check_messages(parent.messages), messages)
-        report["amendments"] = [amendment_row(a) for a in changed.amendments]
-        report["kept"] = changed.kept
+        report |= changes_row(
+            amendments_between(check_messages(parent.messages), messages, parent.settings, clean)
+        )
     return report
 
 

@@ -23,13 +23,18 @@ class Brief(models.Model):
 
 
 class Version(models.Model):
-    """The text under work. Immutable; a change is a new version with this one as parent."""
+    """The text under work. Immutable; a change is a new version with this one as parent.
+
+    Only what people say of it can change: note, tags, and whether it is archived.
+    """
 
     brief = models.ForeignKey(Brief, on_delete=models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField()
     parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
     second_parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="+")
     note = models.CharField(max_length=300, blank=True)
+    tags = models.JSONField(default=list)
+    archived = models.BooleanField(default=False)
     origin = models.CharField(max_length=10, choices=[(o, o) for o in ORIGINS], default="typed")
     messages = models.JSONField()
     settings = models.JSONField(default=dict)
@@ -41,6 +46,79 @@ class Version(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["brief", "number"], name="version_number"),
         ]
+
+
+class WorkingCopy(models.Model):
+    """The unsaved text on one version (base), or for a first one where base is null.
+
+    revision counts every change: a page that knows an older one may not overwrite it.
+    """
+
+    brief = models.ForeignKey(Brief, on_delete=models.CASCADE, related_name="copies")
+    base = models.ForeignKey(Version, null=True, on_delete=models.CASCADE, related_name="copies")
+    second_parent = models.ForeignKey(
+        Version, null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    revision = models.PositiveIntegerField(default=0)
+    messages = models.JSONField()
+    settings = models.JSONField(default=dict)
+    changed_at = models.DateTimeField()
+    changed_by = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["brief", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["brief", "base"], name="one_copy_a_version"),
+            models.UniqueConstraint(
+                fields=["brief"], condition=models.Q(base=None), name="one_copy_without_version"
+            ),
+        ]
+
+
+class CopyState(models.Model):
+    """What a working copy said before, so that undo survives a reload and nothing is lost."""
+
+    copy = models.ForeignKey(WorkingCopy, on_delete=models.CASCADE, related_name="states")
+    revision = models.PositiveIntegerField()
+    messages = models.JSONField()
+    settings = models.JSONField(default=dict)
+    size = models.PositiveIntegerField()
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["copy", "revision"]
+        constraints = [
+            models.UniqueConstraint(fields=["copy", "revision"], name="copy_state_revision"),
+        ]
+
+
+class OwnPreset(models.Model):
+    """Settings a person keeps under a name, beside those that ship."""
+
+    name = models.CharField(max_length=60, unique=True)
+    task = models.CharField(max_length=20, default="other")
+    settings = models.JSONField()
+    reason = models.CharField(max_length=200, blank=True)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["name"]
+
+
+class ShelfEntry(models.Model):
+    """A text of one's own on the starter shelf. Taken off, it is kept and no longer shown."""
+
+    name = models.CharField(max_length=120)
+    task = models.CharField(max_length=20, default="other")
+    about = models.CharField(max_length=300, blank=True)
+    tags = models.JSONField(default=list)
+    messages = models.JSONField()
+    settings = models.JSONField(default=dict)
+    taken_off = models.BooleanField(default=False)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["name", "id"]
 
 
 class Scorecard(models.Model):

@@ -107,7 +107,7 @@ def _best(scores: dict[int, dict[str, Any]]) -> float:
 def brief_detail(brief: Brief) -> dict[str, Any]:
     """Everything the frame around a brief's stages shows."""
     basis, scores = spine_scores(brief)
-    versions = list(brief.versions.select_related("parent"))
+    versions = list(brief.versions.select_related("parent", "second_parent"))
     adopted = (
         Verdict.objects.filter(brief=brief).select_related("arm__version").order_by("-id").first()
     )
@@ -125,6 +125,9 @@ def brief_detail(brief: Brief) -> dict[str, Any]:
                 "id": v.pk,
                 "number": v.number,
                 "parent": v.parent.number if v.parent else None,
+                "second_parent": v.second_parent.number if v.second_parent else None,
+                "tags": v.tags,
+                "archived": v.archived,
                 "note": v.note,
                 "origin": v.origin,
                 "adopted": v.number == adopted_number,

@@ -78,3 +78,14 @@ class Entry(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["dataset_version", "revision"], name="entry_once"),
         ]
+
+
+class Pin(models.Model):
+    """A case held ready while a draft is worked on: one key tries the text on all of these."""
+
+    brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="pins")
+    case = models.ForeignKey(Case, on_delete=models.CASCADE, related_name="pins")
+
+    class Meta:
+        ordering = ["brief", "id"]
+        constraints = [models.UniqueConstraint(fields=["brief", "case"], name="pinned_once")]

@@ -1,7 +1,8 @@
-"""Write a try of a draft into the ledger, with what it cost."""
+"""Write answers to a draft that was tried into the ledger, with what they cost."""
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -14,22 +15,27 @@ from nomikon.server.ledger.write import write_ledger
 
 @dataclass
 class RecordTry:
-    """result: as the worker told it."""
+    """results: (model, result as the worker told it) of every answer that came."""
 
     brief: Brief
-    model: str
-    result: dict[str, Any]
+    results: list[tuple[str, dict[str, Any]]]
     actor: str
     now: datetime
 
     @transaction.atomic
     def execute(self) -> None:
+        costs = [r["cost"] for _, r in self.results]
         write_ledger(
             "draft.tried",
             self.brief,
             actor=self.actor,
             now=self.now,
             brief=self.brief,
-            facts={"model": self.model, "outcome": self.result["outcome"]},
-            cost_nano=self.result["cost"],
+            facts={
+                "models": sorted({model for model, _ in self.results}),
+                "answers": len(self.results),
+                "outcomes": dict(Counter(r["outcome"] for _, r in self.results)),
+            },
+            # Nothing is known of the whole where one of them has no price.
+            cost_nano=None if None in costs else sum(costs),
         )

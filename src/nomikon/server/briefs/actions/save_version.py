@@ -17,6 +17,7 @@ from nomikon.core.prompts import (
     placeholder_names,
 )
 from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.briefs.working_copies import settle_copy
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.problems import ConflictError
 
@@ -29,7 +30,11 @@ class NothingChangedError(ConflictError):
 
 @dataclass
 class SaveVersion:
-    """messages: rows `{role, content, step?}`. parent: the version it was made from."""
+    """messages: rows `{role, content, step?}`. parent: the version it was made from.
+
+    second_parent: the version that was merged in. The working copy on the
+    parent has done its work and shows the parent's own text again.
+    """
 
     brief: Brief
     messages: list[dict[str, Any]]
@@ -40,6 +45,7 @@ class SaveVersion:
     now: datetime
     origin: str = "typed"
     allow_same: bool = field(default=False)
+    second_parent: Version | None = None
 
     @transaction.atomic
     def execute(self) -> Version:
@@ -48,15 +54,8 @@ class SaveVersion:
         settings = check_settings(self.settings)
         rows = as_rows(messages)
         parent = self.parent
-        if (
-            parent is not None
-            and not self.allow_same
-            and (parent.messages, parent.settings)
-            == (
-                rows,
-                settings,
-            )
-        ):
+        same = parent is not None and (parent.messages, parent.settings) == (rows, settings)
+        if parent is not None and same and not self.allow_same and self.second_parent is None:
             raise NothingChangedError(
                 f"nothing has changed against v{parent.number}", field="messages"
             )
@@ -65,6 +64,7 @@ class SaveVersion:
             brief=self.brief,
             number=last + 1,
             parent=parent,
+            second_parent=self.second_parent,
             note=self.note.strip()[:300],
             origin=self.origin,
             messages=rows,
@@ -74,11 +74,16 @@ class SaveVersion:
         )
         facts: dict[str, Any] = {"version": version.number, "note": version.note}
         if parent is not None:
-            changed = amendments_between(check_messages(parent.messages), messages)
+            changed = amendments_between(
+                check_messages(parent.messages), messages, parent.settings, settings
+            )
             counts: dict[str, int] = {}
             for amendment in changed.amendments:
                 counts[amendment.kind] = counts.get(amendment.kind, 0) + 1
             facts |= {"parent": parent.number, "changes": counts}
+        if self.second_parent is not None:
+            facts["merged"] = self.second_parent.number
+        settle_copy(self.brief, parent, version, self.now)
         write_ledger(
             "version.saved",
             version,

@@ -47,6 +47,8 @@ class Migration(migrations.Migration):
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('number', models.PositiveIntegerField()),
                 ('note', models.CharField(blank=True, max_length=300)),
+                ('tags', models.JSONField(default=list)),
+                ('archived', models.BooleanField(default=False)),
                 ('origin', models.CharField(choices=[('typed', 'typed'), ('drafted', 'drafted'), ('amended', 'amended'), ('imported', 'imported'), ('trimmed', 'trimmed')], default='typed', max_length=10)),
                 ('messages', models.JSONField()),
                 ('settings', models.JSONField(default=dict)),
@@ -59,6 +61,71 @@ class Migration(migrations.Migration):
             options={
                 'ordering': ['brief', 'number'],
                 'constraints': [models.UniqueConstraint(fields=('brief', 'number'), name='version_number')],
+            },
+        ),
+        migrations.CreateModel(
+            name='OwnPreset',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('name', models.CharField(max_length=60, unique=True)),
+                ('task', models.CharField(default='other', max_length=20)),
+                ('settings', models.JSONField()),
+                ('reason', models.CharField(blank=True, max_length=200)),
+                ('created_at', models.DateTimeField()),
+            ],
+            options={
+                'ordering': ['name'],
+            },
+        ),
+        migrations.CreateModel(
+            name='ShelfEntry',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('name', models.CharField(max_length=120)),
+                ('task', models.CharField(default='other', max_length=20)),
+                ('about', models.CharField(blank=True, max_length=300)),
+                ('tags', models.JSONField(default=list)),
+                ('messages', models.JSONField()),
+                ('settings', models.JSONField(default=dict)),
+                ('taken_off', models.BooleanField(default=False)),
+                ('created_at', models.DateTimeField()),
+            ],
+            options={
+                'ordering': ['name', 'id'],
+            },
+        ),
+        migrations.CreateModel(
+            name='WorkingCopy',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('revision', models.PositiveIntegerField(default=0)),
+                ('messages', models.JSONField()),
+                ('settings', models.JSONField(default=dict)),
+                ('changed_at', models.DateTimeField()),
+                ('changed_by', models.CharField(max_length=60)),
+                ('base', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='copies', to='briefs.version')),
+                ('brief', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='copies', to='briefs.brief')),
+                ('second_parent', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='briefs.version')),
+            ],
+            options={
+                'ordering': ['brief', 'id'],
+                'constraints': [models.UniqueConstraint(fields=('brief', 'base'), name='one_copy_a_version'), models.UniqueConstraint(condition=models.Q(('base', None)), fields=('brief',), name='one_copy_without_version')],
+            },
+        ),
+        migrations.CreateModel(
+            name='CopyState',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('revision', models.PositiveIntegerField()),
+                ('messages', models.JSONField()),
+                ('settings', models.JSONField(default=dict)),
+                ('size', models.PositiveIntegerField()),
+                ('at', models.DateTimeField()),
+                ('copy', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='states', to='briefs.workingcopy')),
+            ],
+            options={
+                'ordering': ['copy', 'revision'],
+                'constraints': [models.UniqueConstraint(fields=('copy', 'revision'), name='copy_state_revision')],
             },
         ),
     ]

@@ -82,6 +82,18 @@ class Migration(migrations.Migration):
                 'ordering': ['dataset_version', 'position'],
             },
         ),
+        migrations.CreateModel(
+            name='Pin',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('brief', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='pins', to='briefs.brief')),
+                ('case', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='pins', to='datasets.case')),
+            ],
+            options={
+                'ordering': ['brief', 'id'],
+                'constraints': [models.UniqueConstraint(fields=('brief', 'case'), name='pinned_once')],
+            },
+        ),
         migrations.AddConstraint(
             model_name='caserevision',
             constraint=models.UniqueConstraint(fields=('case', 'number'), name='case_revision_number'),

@@ -1,0 +1,196 @@
+"""The text under work: its working copy, what is said about it, and what it would send."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.errors import PromptError
+from nomikon.core.prompts import (
+    amendments_between,
+    as_rows,
+    check_messages,
+    check_settings,
+    parse_prompt_file,
+    render,
+)
+from nomikon.core.prompts.alternatives import alternatives
+from nomikon.models.request_code import KEPT_KEY, as_curl, as_python, calls_of
+from nomikon.server.api import shapes
+from nomikon.server.api import shapes_draft as ds
+from nomikon.server.api.common import documented, given, taken
+from nomikon.server.briefs.actions.silence_finding import SilenceFinding
+from nomikon.server.briefs.drafting import report_on
+from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.briefs.working_copies import KeepCopy, load_copy
+from nomikon.server.connections.models import Model
+from nomikon.server.connections.spec import connection_spec
+from nomikon.server.people import actor_of
+
+
+def version_numbered(found: Brief, number: int | None, field: str = "parent") -> Version | None:
+    """A brief's version; None for None. Raises PromptError for a number it does not have."""
+    if number is None:
+        return None
+    version = found.versions.filter(number=number).first()
+    if version is None:
+        raise PromptError(f"this brief has no version {number}", field=field)
+    return version
+
+
+@documented("draft_report", takes=shapes.DraftRequest, gives=shapes.DraftReport)
+@api_view(["POST"])
+def draft(request: Request, brief_id: int) -> Response:
+    """What can be said about a text under work; bad text is reported, not refused."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    data = taken(shapes.DraftRequest, request)
+    parent = version_numbered(found, data["parent"])
+    return given(shapes.DraftReport, report_on(found, data["messages"], data["settings"], parent))
+
+
+@documented("working_copy", gives=ds.CopyShape)
+@api_view(["GET"])
+def copy(request: Request, brief_id: int, base: int) -> Response:
+    """The unsaved text on a version (0: on none), and what it said before."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    return given(ds.CopyShape, load_copy(found, version_numbered(found, base or None, "base")))
+
+
+@documented("keep_copy", takes=ds.CopyRequest, gives=ds.CopyKept)
+@api_view(["PUT"])
+def keep_copy(request: Request, brief_id: int) -> Response:
+    """Keep the unsaved text; refused with what is there when another tab changed it meanwhile."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    data = taken(ds.CopyRequest, request)
+    kept = KeepCopy(
+        brief=found,
+        base=version_numbered(found, data["base"], "base"),
+        second_parent=version_numbered(found, data["second_parent"], "second_parent"),
+        revision=data["revision"],
+        messages=[dict(m) for m in data["messages"]],
+        settings=data["settings"],
+        actor=actor_of(request),
+        now=timezone.now(),
+    ).execute()
+    return given(ds.CopyKept, {"revision": kept.revision})
+
+
+@documented("leave_amendments", takes=ds.LeaveRequest, gives=ds.TakenShape)
+@api_view(["POST"])
+def leave(request: Request, brief_id: int) -> Response:
+    """The text without some of its amendments against a version, and those that require them."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    data = taken(ds.LeaveRequest, request)
+    parent = version_numbered(found, data["parent"])
+    assert parent is not None
+    revision = amendments_between(
+        check_messages(parent.messages),
+        check_messages(data["messages"]),
+        parent.settings,
+        check_settings(data["settings"]),
+    )
+    take = revision.without(data["leave"])
+    messages, settings = revision.apply(take)
+    return given(
+        ds.TakenShape,
+        {
+            "messages": as_rows(messages),
+            "settings": settings,
+            "left": [a.id for a in revision.amendments if a.id not in take],
+        },
+    )
+
+
+@documented("silence_finding", takes=shapes.SilenceRequest, gives=shapes.SilencedShape(many=True))
+@api_view(["POST"])
+def silence(request: Request, brief_id: int) -> Response:
+    """Silence a rule of findings for this brief, with a reason; without one it speaks again."""
+    get_object_or_404(Brief, pk=brief_id)
+    data = taken(shapes.SilenceRequest, request)
+    brief = SilenceFinding(
+        brief_id, data["rule"], data["reason"], actor_of(request), timezone.now()
+    ).execute()
+    rows = [{"rule": r, "reason": why} for r, why in sorted(brief.silenced.items())]
+    return given(shapes.SilencedShape, rows, many=True)
+
+
+@documented("render_draft", takes=shapes.RenderRequest, gives=shapes.RenderedShape)
+@api_view(["POST"])
+def rendered(request: Request) -> Response:
+    """A draft filled from one case, literally as it would be sent."""
+    data = taken(shapes.RenderRequest, request)
+    done = render(check_messages(data["messages"]), data["inputs"])
+    return given(
+        shapes.RenderedShape,
+        {
+            "messages": [m.__dict__ for m in done.messages],
+            "missing": done.missing,
+            "unused": done.unused,
+        },
+    )
+
+
+@documented("request_code", takes=ds.CodeRequest, gives=ds.CodeShape)
+@api_view(["POST"])
+def request_code(request: Request) -> Response:
+    """The calls of one case as curl and Python, ready to run."""
+    data = taken(ds.CodeRequest, request)
+    model = get_object_or_404(Model.objects.select_related("connection"), pk=data["model"])
+    connection = connection_spec(model.connection, model)
+    stored = model.connection
+    key_env = KEPT_KEY if stored.key_cipher else stored.key_env or None
+    calls = calls_of(
+        check_messages(data["messages"]),
+        check_settings(data["settings"]),
+        data["inputs"],
+        connection,
+        model.name,
+        tuple(model.unsupported),
+    )
+    return given(
+        ds.CodeShape,
+        {
+            "curl": as_curl(calls, connection, model.name, key_env),
+            "python": as_python(calls, connection, model.name, key_env),
+            "key_env": key_env,
+            "calls": len(calls),
+        },
+    )
+
+
+@documented("differences", takes=ds.DifferencesRequest, gives=ds.AlternativeShape(many=True))
+@api_view(["POST"])
+def differences(request: Request) -> Response:
+    """Which of several answers are the same, and what differs between the others."""
+    data = taken(ds.DifferencesRequest, request)
+    rows = [
+        {"text": a.text, "which": a.which, "words": [w.__dict__ for w in a.words]}
+        for a in alternatives(data["texts"])
+    ]
+    return given(ds.AlternativeShape, rows, many=True)
+
+
+@documented("open_answer", takes=ds.OpenAnswerRequest, gives=ds.ExampleTexts)
+@api_view(["POST"])
+def open_answer(request: Request) -> Response:
+    """The messages of a prompt that a model has written: a prompt file, or a text of one message."""
+    text = taken(ds.OpenAnswerRequest, request)["text"].strip()
+    lines = text.splitlines()
+    if len(lines) > 2 and lines[0].startswith("```") and lines[-1].strip() == "```":
+        text = "\n".join(lines[1:-1])
+    if text.startswith("---"):
+        messages = parse_prompt_file(text).messages
+    else:
+        messages = check_messages([{"role": "user", "content": text}])
+    return given(ds.ExampleTexts, {"messages": as_rows(messages)})
+
+
+def download(data: bytes | str, name: str, kind: str) -> HttpResponse:
+    """A file to be saved under a name."""
+    response = HttpResponse(data, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response

@@ -1,0 +1,239 @@
+"""Versions: saving, setting side by side, notes, histories, merging, files out and in."""
+
+from __future__ import annotations
+
+import re
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from drf_spectacular.utils import extend_schema
+from rest_framework.decorators import api_view, parser_classes
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.errors import LineageFileError, PromptError, PromptFileError
+from nomikon.core.files.lineage_zip import LineageEntry, read_lineage_zip, write_lineage_zip
+from nomikon.core.prompts import (
+    amendments_between,
+    as_rows,
+    check_messages,
+    parse_prompt_file,
+    write_prompt_file,
+)
+from nomikon.core.prompts.lineage import clause_history, plan_merge
+from nomikon.server.api import shapes
+from nomikon.server.api import shapes_draft as ds
+from nomikon.server.api.common import documented, given, taken
+from nomikon.server.api.drafts import download, version_numbered
+from nomikon.server.briefs.actions.annotate_version import AnnotateVersion
+from nomikon.server.briefs.actions.import_versions import ImportVersions
+from nomikon.server.briefs.actions.save_version import SaveVersion
+from nomikon.server.briefs.drafting import amendment_row, changes_row
+from nomikon.server.briefs.lineage import entries_of, lineage, prompt_of, told_with_evidence
+from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.people import actor_of
+
+
+def _version_row(v: Version) -> dict[str, object]:
+    return {
+        "id": v.pk,
+        "number": v.number,
+        "parent": v.parent.number if v.parent else None,
+        "second_parent": v.second_parent.number if v.second_parent else None,
+        "note": v.note,
+        "tags": v.tags,
+        "archived": v.archived,
+        "origin": v.origin,
+        "messages": v.messages,
+        "settings": v.settings,
+        "created_at": v.created_at,
+        "created_by": v.created_by,
+    }
+
+
+def _version(brief_id: int, number: int) -> Version:
+    return get_object_or_404(
+        Version.objects.select_related("brief", "parent", "second_parent"),
+        brief_id=brief_id,
+        number=number,
+    )
+
+
+@documented("save_version", takes=shapes.VersionRequest, gives=shapes.VersionDetail)
+@api_view(["POST"])
+def versions(request: Request, brief_id: int) -> Response:
+    """Save the text under work as a new version."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    data = taken(shapes.VersionRequest, request)
+    saved = SaveVersion(
+        brief=found,
+        messages=data["messages"],
+        settings=data["settings"],
+        parent=version_numbered(found, data["parent"]),
+        second_parent=version_numbered(found, data["second_parent"], "second_parent"),
+        note=data["note"],
+        origin=data["origin"],
+        actor=actor_of(request),
+        now=timezone.now(),
+    ).execute()
+    return given(shapes.VersionDetail, _version_row(saved))
+
+
+@documented("version", gives=shapes.VersionDetail)
+@api_view(["GET"])
+def version(request: Request, brief_id: int, number: int) -> Response:
+    """One version whole."""
+    return given(shapes.VersionDetail, _version_row(_version(brief_id, number)))
+
+
+@documented("annotate_version", takes=ds.AnnotateRequest, gives=shapes.VersionDetail)
+@api_view(["POST"])
+def annotate(request: Request, brief_id: int, number: int) -> Response:
+    """Change a version's note or tags, archive it or bring it back."""
+    data = taken(ds.AnnotateRequest, request)
+    changed = AnnotateVersion(
+        _version(brief_id, number), **data, actor=actor_of(request), now=timezone.now()
+    ).execute()
+    return given(shapes.VersionDetail, _version_row(changed))
+
+
+@documented("changes", gives=shapes.ChangesShape)
+@api_view(["GET"])
+def changes(request: Request, brief_id: int, number: int, against: int) -> Response:
+    """What leads from one version to another, clause by clause."""
+    new, old = _version(brief_id, number), _version(brief_id, against)
+    found = amendments_between(
+        check_messages(old.messages), check_messages(new.messages), old.settings, new.settings
+    )
+    return given(
+        shapes.ChangesShape,
+        {
+            **changes_row(found),
+            "against": old.number,
+            "settings_before": old.settings,
+            "settings_after": new.settings,
+        },
+    )
+
+
+@documented("clause_history", gives=ds.ClauseEventShape(many=True))
+@api_view(["GET"])
+def history(request: Request, brief_id: int, number: int, clause: int) -> Response:
+    """The version that brought a clause in, and each change of it since."""
+    found = _version(brief_id, number)
+    try:
+        events = clause_history(lineage(found.brief), number, clause)
+    except KeyError as error:
+        raise PromptError(f"v{number} has no clause {clause}", field="clause") from error
+    return given(ds.ClauseEventShape, told_with_evidence(found.brief, events), many=True)
+
+
+@documented("merge_plan", gives=ds.MergeShape)
+@api_view(["GET"])
+def merge_plan(request: Request, brief_id: int, number: int, other: int) -> Response:
+    """What bringing another branch into a version offers, amendment by amendment."""
+    found = _version(brief_id, number)
+    _version(brief_id, other)
+    merge = plan_merge(lineage(found.brief), number, other)
+    return given(
+        ds.MergeShape,
+        {
+            "base": merge.base,
+            "kept": merge.revision.kept,
+            "choices": [
+                {"amendment": amendment_row(c.amendment), "side": c.side} for c in merge.choices
+            ],
+            "proposed": sorted(merge.proposed),
+        },
+    )
+
+
+@documented("merge", takes=ds.TakeRequest, gives=ds.TakenShape)
+@api_view(["POST"])
+def merged(request: Request, brief_id: int, number: int, other: int) -> Response:
+    """The version's text with the chosen amendments of the other branch; nothing is saved yet."""
+    ours, theirs = _version(brief_id, number), _version(brief_id, other)
+    take = taken(ds.TakeRequest, request)["take"]
+    revision = amendments_between(
+        check_messages(ours.messages),
+        check_messages(theirs.messages),
+        ours.settings,
+        theirs.settings,
+    )
+    chosen = revision.closed(take)
+    messages, settings = revision.apply(chosen)
+    return given(
+        ds.TakenShape,
+        {
+            "messages": as_rows(messages),
+            "settings": settings,
+            "left": [a.id for a in revision.amendments if a.id not in chosen],
+        },
+    )
+
+
+def _file_name(brief: Brief) -> str:
+    return re.sub(r"[^A-Za-z0-9]+", "-", brief.name).strip("-").lower() or "prompt"
+
+
+@extend_schema(operation_id="prompt_file", responses={(200, "text/markdown"): str})
+@api_view(["GET"])
+def prompt_file(request: Request, brief_id: int, number: int) -> HttpResponse:
+    """A version as a prompt file."""
+    found = _version(brief_id, number)
+    name = f"{_file_name(found.brief)}-v{number}.md"
+    return download(write_prompt_file(prompt_of(found)), name, "text/markdown; charset=utf-8")
+
+
+@extend_schema(operation_id="lineage_zip", responses={(200, "application/zip"): bytes})
+@api_view(["GET"])
+def lineage_zip(request: Request, brief_id: int) -> HttpResponse:
+    """The whole lineage as a folder of prompt files in a zip."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    return download(
+        write_lineage_zip(entries_of(found)), f"{_file_name(found)}-lineage.zip", "application/zip"
+    )
+
+
+@extend_schema(
+    operation_id="import_versions",
+    request={
+        "multipart/form-data": {
+            "type": "object",
+            "properties": {
+                "file": {"type": "string", "format": "binary"},
+                "parent": {"type": "integer"},
+            },
+        }
+    },
+    responses={200: ds.ImportedVersions},
+)
+@api_view(["POST"])
+@parser_classes([MultiPartParser])
+def import_versions(request: Request, brief_id: int) -> Response:
+    """Take a prompt file, or a zip of them, in as versions."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    upload = request.FILES.get("file")
+    if upload is None:
+        raise LineageFileError("choose a prompt file (.md) or a zip of them", field="file")
+    data = upload.read()
+    parent_text = str(request.data.get("parent") or "")
+    parent = version_numbered(found, int(parent_text) if parent_text.isdigit() else None)
+    made = ImportVersions(
+        found, _entries(data), parent, upload.name[:120], actor_of(request), timezone.now()
+    ).execute()
+    return given(ds.ImportedVersions, {"versions": [v.number for v in made]})
+
+
+def _entries(data: bytes) -> list[LineageEntry]:
+    if data.startswith(b"PK"):
+        return read_lineage_zip(data)
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data[: error.start].count(b"\n") + 1
+        raise PromptFileError(f"line {line}: not UTF-8", field="file", line=line) from error
+    prompt = parse_prompt_file(text)
+    return [LineageEntry(1, prompt)]

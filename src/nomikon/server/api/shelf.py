@@ -1,0 +1,105 @@
+"""The starter shelf and settings presets."""
+
+from __future__ import annotations
+
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.prompts import as_rows, check_messages
+from nomikon.core.prompts.alike import alike_inputs, alike_prompt
+from nomikon.core.prompts.presets import PRESETS
+from nomikon.server.api import shapes_draft as ds
+from nomikon.server.api.common import documented, given, taken
+from nomikon.server.briefs.actions.keep_on_shelf import KeepOnShelf, TakeOffShelf
+from nomikon.server.briefs.actions.keep_preset import KeepPreset, RemovePreset
+from nomikon.server.briefs.models import OwnPreset, ShelfEntry
+from nomikon.server.briefs.shelf import MOST_FOUND, Search, search_shelf, shelf_row, shipped
+from nomikon.server.people import actor_of
+
+
+@documented("shelf", gives=ds.ShelfShape)
+@api_view(["GET"])
+def shelf(request: Request) -> Response:
+    """Texts to begin with; q, task, tag, source, setting and value narrow them."""
+    asked = {k: request.query_params.get(k, "").strip() for k in ("task", "tag", "source")}
+    found = search_shelf(
+        Search(
+            words=request.query_params.get("q", ""),
+            setting=request.query_params.get("setting", "").strip(),
+            value=request.query_params.get("value", "").strip(),
+            **asked,
+        )
+    )
+    own = ShelfEntry.objects.filter(taken_off=False).values_list("tags", flat=True)
+    tags = {t for e in shipped() for t in e.tags} | {t for row in own for t in row}
+    return given(
+        ds.ShelfShape,
+        {
+            "entries": [shelf_row(e) for e in found],
+            "more": len(found) == MOST_FOUND,
+            "tags": sorted(tags, key=str.lower),
+        },
+    )
+
+
+@documented("keep_on_shelf", takes=ds.ShelfRequest, gives=ds.KeptShape)
+@api_view(["POST"])
+def keep(request: Request) -> Response:
+    """Put a text of one's own on the shelf."""
+    data = taken(ds.ShelfRequest, request)
+    entry = KeepOnShelf(**data, actor=actor_of(request), now=timezone.now()).execute()
+    return given(ds.KeptShape, {"id": entry.pk})
+
+
+@documented("take_off_shelf", gives=ds.KeptShape)
+@api_view(["POST"])
+def take_off(request: Request, entry_id: int) -> Response:
+    """Take a text of one's own off the shelf."""
+    entry = get_object_or_404(ShelfEntry, pk=entry_id)
+    TakeOffShelf(entry, actor_of(request), timezone.now()).execute()
+    return given(ds.KeptShape, {"id": entry.pk})
+
+
+@documented("alike", takes=ds.AlikeRequest, gives=ds.AlikeShape)
+@api_view(["POST"])
+def alike(request: Request) -> Response:
+    """The request that has a model write one like these, to be shown, changed and sent."""
+    data = taken(ds.AlikeRequest, request)
+    examples = [check_messages(e["messages"]) for e in data["examples"]]
+    return given(
+        ds.AlikeShape,
+        {"messages": as_rows(alike_prompt()), "inputs": alike_inputs(examples, data["job"])},
+    )
+
+
+@documented("presets", gives=ds.PresetShape(many=True))
+@api_view(["GET"])
+def presets(request: Request) -> Response:
+    """Settings by kind of task: those that ship, then one's own."""
+    rows = [{"id": None, **p.__dict__} for p in PRESETS]
+    rows += [
+        {"id": p.pk, "name": p.name, "task": p.task, "settings": p.settings, "reason": p.reason}
+        for p in OwnPreset.objects.all()
+    ]
+    return given(ds.PresetShape, rows, many=True)
+
+
+@documented("keep_preset", takes=ds.PresetRequest, gives=ds.KeptShape)
+@api_view(["POST"])
+def keep_preset(request: Request) -> Response:
+    """Keep settings under a name of one's own."""
+    data = taken(ds.PresetRequest, request)
+    kept = KeepPreset(**data, actor=actor_of(request), now=timezone.now()).execute()
+    return given(ds.KeptShape, {"id": kept.pk})
+
+
+@documented("remove_preset", gives=ds.KeptShape)
+@api_view(["POST"])
+def remove_preset(request: Request, preset_id: int) -> Response:
+    """Remove a preset of one's own."""
+    found = get_object_or_404(OwnPreset, pk=preset_id)
+    RemovePreset(found, actor_of(request), timezone.now()).execute()
+    return given(ds.KeptShape, {"id": preset_id})

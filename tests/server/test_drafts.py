@@ -1,0 +1,305 @@
+"""The draft's endpoints: working copies, amendments, lineage, files, shelf, presets, pins."""
+
+import io
+import zipfile
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
+
+from nomikon.core.prompts import parse_prompt_file
+from nomikon.server.briefs import working_copies
+from nomikon.server.briefs.actions.create_brief import CreateBrief
+from nomikon.server.briefs.models import CopyState, Version, WorkingCopy
+from nomikon.server.connections.models import Model
+from nomikon.server.datasets.actions.create_dataset import CreateDataset
+from nomikon.server.datasets.models import Pin
+from nomikon.server.ledger.models import Line
+from tests.server.base import Api, make_brief, who
+
+
+def system(text):
+    return [{"role": "system", "content": text, "step": None}]
+
+
+class DraftsTest(TestCase):
+    def setUp(self):
+        self.brief = CreateBrief("Bells", "Sort messages.", "other", **who()).execute()
+        self.api = Api()
+        self.url = f"briefs/{self.brief.pk}"
+
+    def save(self, text, parent=None, **more):
+        body = {"messages": system(text), "settings": {"temperature": 0}, "parent": parent, **more}
+        return self.post(f"{self.url}/versions/", body)
+
+    def post(self, url, body, status=200):
+        return self.checked(self.api.post(url, body), status)
+
+    def get(self, url, status=200):
+        return self.checked(self.api.get(url), status)
+
+    def checked(self, reply, status):
+        self.assertEqual(reply.status_code, status, reply.content[:400])
+        return reply.json()
+
+
+class WorkingCopyTest(DraftsTest):
+    def keep(self, text, revision, base=None, status=200):
+        body = {"base": base, "revision": revision, "messages": system(text), "settings": {}}
+        reply = self.api.put(f"{self.url}/copies/", body)
+        self.assertEqual(reply.status_code, status, reply.content[:400])
+        return reply.json()
+
+    def test_it_is_kept_as_typed_and_remembers_what_it_said(self):
+        base = self.save("You sort.")["number"]
+        url = f"{self.url}/copies/{base}/"
+        self.assertEqual(self.get(url)["revision"], 0)
+        self.keep("You {{", 0, base)
+        self.keep("You {{so", 1, base)
+        self.assertEqual(self.keep("You {{so", 2, base)["revision"], 2)
+        found = self.get(url)
+        self.assertEqual((found["revision"], found["messages"]), (2, system("You {{so")))
+        self.assertEqual([b["messages"] for b in found["before"]], [system("You {{")])
+        self.assertFalse(Line.objects.filter(what__startswith="copy").exists())
+
+    def test_two_tabs_never_overwrite_each_other_unseen(self):
+        self.keep("Mine.", 0)
+        clash = self.keep("Theirs.", 0, status=409)
+        self.assertEqual(clash["title"], "copy_changed")
+        self.assertEqual(clash["facts"]["messages"], system("Mine."))
+        # A clear choice: keep theirs, over what is there now, which stays in the trail.
+        self.keep("Theirs.", clash["facts"]["revision"])
+        found = self.get(f"{self.url}/copies/0/")
+        self.assertEqual(found["before"][0]["messages"], system("Mine."))
+
+    def test_saving_settles_the_copy_and_another_tab_learns_of_it(self):
+        base = self.save("You sort.")["number"]
+        self.keep("You sort well.", 0, base)
+        self.save("You sort well.", base)
+        found = self.get(f"{self.url}/copies/{base}/")
+        self.assertEqual(
+            (found["messages"], found["changed_by"]), (system("You sort."), "saved as v2")
+        )
+        self.assertEqual(found["before"][-1]["messages"], system("You sort well."))
+        self.keep("You sort very well.", 1, base, status=409)
+
+    def test_the_trail_is_bounded_by_number_and_size(self):
+        for n in range(working_copies.STATES_KEPT + 5):
+            self.keep(f"State {n}.", n)
+        self.assertLessEqual(CopyState.objects.count(), working_copies.STATES_KEPT)
+        revision = WorkingCopy.objects.get().revision
+        for n in range(3):
+            self.keep("x" * 900_000 + str(n), revision + n)
+        self.assertLessEqual(sum(CopyState.objects.values_list("size", flat=True)), 2_000_000)
+
+    def test_a_paste_too_large_is_refused_with_what_was_kept(self):
+        self.keep("small", 0)
+        over = self.keep("x" * 3_999_999, 1, status=422)
+        self.assertIn("still in this tab", over["detail"])
+        self.assertEqual(WorkingCopy.objects.get().messages, system("small"))
+
+    def test_two_megabytes_are_kept_and_told_to_be_too_long_to_watch(self):
+        text = "Sort the message. " * 115_000
+        self.keep(text, 0)
+        report = self.post(f"{self.url}/draft/", {"messages": system(text), "settings": {}})
+        self.assertIn("too long to be numbered", report["problems"][0]["text"])
+        self.assertEqual((report["clauses"], report["tokens"] > 100_000), ([], True))
+
+
+class AmendTest(DraftsTest):
+    def test_one_amendment_is_put_back_and_what_requires_it(self):
+        self.save("You sort.\nUse one label.")
+        new = [
+            *system("You sort well.\nUse one label."),
+            {"role": "user", "content": "Text: {{message}}"},
+        ]
+        body = {"messages": new, "settings": {"temperature": 0.5}, "parent": 1}
+        report = self.post(f"{self.url}/draft/", body)
+        ids = {a["kind"] + a["detail"][:5]: a["id"] for a in report["amendments"]}
+        self.assertEqual(set(ids), {"amend", "layouta use", "add", "layouttempe"})
+        words = next(a for a in report["amendments"] if a["kind"] == "amend")["words"]
+        self.assertIn({"kind": "new", "text": " well"}, words)
+        back = self.post(f"{self.url}/leave/", {**body, "leave": [ids["layouta use"]]})
+        self.assertEqual(back["messages"], system("You sort well.\nUse one label."))
+        self.assertEqual(back["settings"], {"temperature": 0.5})
+        self.assertEqual(set(back["left"]), {ids["layouta use"], ids["add"]})
+        self.post(f"{self.url}/leave/", {**body, "leave": ["amend-77"]}, 422)
+
+    def test_merging_two_branches_keeps_both_parents(self):
+        self.save("You sort.\nUse one label.\nBe brief.")
+        self.save("You sort with care.\nUse one label.\nBe brief.", 1)
+        self.save("You sort.\nUse one label only.\nBe brief.", 1)
+        plan = self.get(f"{self.url}/versions/2/merge/3/")
+        self.assertEqual(
+            (plan["base"], [c["side"] for c in plan["choices"]]), (1, ["ours", "theirs"])
+        )
+        done = self.post(f"{self.url}/versions/2/merged/3/", {"take": plan["proposed"]})
+        text = "You sort with care.\nUse one label only.\nBe brief."
+        self.assertEqual(done["messages"], system(text))
+        made = self.save(text, 2, second_parent=3, note="both")
+        self.assertEqual((made["parent"], made["second_parent"]), (2, 3))
+        story = self.get(f"{self.url}/versions/4/clauses/2/")
+        self.assertEqual([(e["version"], e["kind"]) for e in story], [(1, "add"), (3, "amend")])
+        self.get(f"{self.url}/versions/4/clauses/9/", 422)
+
+    def test_notes_tags_and_archive_change_and_the_text_does_not(self):
+        self.save("You sort.")
+        url = f"{self.url}/versions/1/annotate/"
+        changed = self.post(
+            url, {"note": " first ", "tags": ["short", " short", "calm  tone"], "archived": True}
+        )
+        self.assertEqual(
+            (changed["note"], changed["tags"], changed["archived"]),
+            ("first", ["short", "calm tone"], True),
+        )
+        self.assertEqual(changed["messages"], system("You sort."))
+        self.assertEqual(self.post(url, {"archived": False})["tags"], ["short", "calm tone"])
+        self.assertEqual(Line.objects.filter(what="version.annotated").count(), 2)
+        self.post(url, {"tags": [f"t{n}" for n in range(13)]}, 422)
+
+
+class FilesTest(DraftsTest):
+    def upload(self, name, data, status=200, **more):
+        file = SimpleUploadedFile(name, data)
+        reply = self.api.upload(f"{self.url}/versions/import/", file=file, **more)
+        self.assertEqual(reply.status_code, status, reply.content[:300])
+        return reply.json()
+
+    def test_a_lineage_goes_out_as_a_zip_and_comes_back_the_same(self):
+        self.save("You sort.\r\n\r\nUse * one * label.  ")
+        self.save("You sort well.", 1, note="better")
+        self.save("You sort fast.", 1)
+        self.save("You sort well and fast.", 2, second_parent=3)
+        self.api.post(f"{self.url}/versions/2/annotate/", {"tags": ["a"]})
+        data = self.api.get(f"{self.url}/lineage.zip").content
+        self.assertEqual(len(zipfile.ZipFile(io.BytesIO(data)).namelist()), 5)
+        made = self.upload("all.zip", data)["versions"]
+        self.assertEqual(made, [5, 6, 7, 8])
+        for old, new in zip([1, 2, 3, 4], made, strict=True):
+            a, b = (Version.objects.get(brief=self.brief, number=n) for n in (old, new))
+            self.assertEqual((a.messages, a.settings, a.tags), (b.messages, b.settings, b.tags))
+        last = Version.objects.get(brief=self.brief, number=8)
+        self.assertEqual((last.parent.number, last.second_parent.number), (6, 7))
+
+    def test_one_file_and_what_is_wrong_with_a_bad_one(self):
+        self.save("You sort {{message}}.")
+        data = self.api.get(f"{self.url}/versions/1/prompt.md")
+        self.assertIn('filename="', data["Content-Disposition"])
+        self.assertEqual(
+            parse_prompt_file(data.content.decode()).messages[0].content, "You sort {{message}}."
+        )
+        self.assertEqual(self.upload("x.md", data.content, parent="1")["versions"], [2])
+        self.assertEqual(Version.objects.get(brief=self.brief, number=2).parent.number, 1)
+        bad = self.upload("bad.md", data.content.replace(b"::: system", b"::: wizard"), 422)
+        self.assertIn("unknown role 'wizard'", bad["detail"])
+        self.assertGreater(bad["facts"]["line"], 3)
+        self.assertIn("not UTF-8", self.upload("bad.md", b"---\n\xff", 422)["detail"])
+        self.assertIn("zip", self.upload("bad.zip", b"PK\x03\x04nonsense", 422)["detail"])
+        self.assertEqual(self.brief.versions.count(), 2)
+
+
+class ShelfTest(DraftsTest):
+    def found(self, **query):
+        return self.api.client.get("/api/shelf/", query).json()["entries"]
+
+    def test_twenty_texts_ship_and_are_found_by_words_kind_tag_and_setting(self):
+        self.assertEqual(len(self.found()), 20)
+        self.assertEqual([e["name"] for e in self.found(q="markdown table")], ["Table of hours"])
+        self.assertTrue(all(e["task"] == "classify" for e in self.found(task="classify")))
+        self.assertEqual(len(self.found(task="classify")), 4)
+        self.assertEqual([e["name"] for e in self.found(tag="two steps")], ["Outline then text"])
+        self.save("You sort calmly.", settings={"temperature": 0.2})
+        self.save("You sort coldly.", 1, settings={"temperature": 0.25})
+        warm = self.found(setting="temperature", value="0.2")
+        self.assertEqual({e["name"] for e in warm}, {"Minutes in brief", f"{self.brief.name}, v1"})
+
+    def test_own_texts_are_kept_and_taken_off(self):
+        body = {"name": "Mine", "task": "write", "tags": ["sea"], "messages": system("You write.")}
+        kept = self.post("shelf/keep/", body)["id"]
+        self.assertEqual([e["name"] for e in self.found(source="own")], ["Mine"])
+        self.post("shelf/keep/", {**body, "messages": system(" ")}, 422)
+        self.post(f"shelf/{kept}/take-off/", {})
+        self.assertEqual(self.found(source="own"), [])
+
+    def test_one_like_these_is_a_request_that_can_be_read_and_filled(self):
+        body = {
+            "examples": [{"messages": system("Sort {{x}}. ```a```")}],
+            "job": "Name the vessel.",
+        }
+        made = self.post("shelf/alike/", body)
+        sent = self.post("render/", {"messages": made["messages"], "inputs": made["inputs"]})
+        self.assertEqual(sent["missing"], [])
+        self.assertIn(
+            "````\nSort {{x}}. ```a```\n````\n\nJob: Name the vessel.",
+            sent["messages"][1]["content"],
+        )
+
+    def test_an_answer_that_is_a_prompt_opens_as_messages(self):
+        def opened(text, status=200):
+            return self.post("open-answer/", {"text": text}, status)
+
+        self.assertEqual(opened("```\nYou sort.\n```")["messages"][0]["content"], "You sort.")
+        file = "---\nnomikon: prompt/1\n---\n::: system\nYou sort.\n:::\n"
+        self.assertEqual(opened(file)["messages"], system("You sort."))
+        opened("  ", 422)
+
+
+class PresetsAndPinsTest(DraftsTest):
+    def test_presets_ship_with_a_reason_and_own_ones_are_kept_and_removed(self):
+        shipped = self.get("presets/")
+        classify = next(p for p in shipped if p["task"] == "classify")
+        self.assertEqual(classify["settings"], {"temperature": 0.0, "top_k": 1})
+        self.assertTrue(all(p["reason"] for p in shipped))
+        body = {"name": "Cool", "settings": {"temperature": 0.1}, "task": "write"}
+        kept = self.post("presets/keep/", body)["id"]
+        self.post("presets/keep/", {**body, "settings": {"temperature": 9}}, 422)
+        self.post("presets/keep/", {**body, "name": "classify"}, 422)
+        self.assertEqual(len(self.get("presets/")), len(shipped) + 1)
+        self.post(f"presets/{kept}/remove/", {})
+        self.assertEqual(self.get("presets/"), shipped)
+
+    def test_cases_are_pinned_up_to_twelve(self):
+        dataset = CreateDataset(self.brief, "Calls", **who()).execute()
+        url = f"{self.url}/pins/"
+        added = [
+            self.post(f"datasets/{dataset.pk}/keep/", {"inputs": {"message": f"new {n}"}})
+            for n in range(13)
+        ]
+        for case in added[:12]:
+            found = self.post(url, {"revision": case["revision"], "pinned": True})
+        self.assertEqual(len(found["cases"]), 12)
+        self.assertIn(
+            "12 cases are pinned",
+            self.post(url, {"revision": added[12]["revision"], "pinned": True}, 422)["detail"],
+        )
+        self.post(url, {"revision": added[0]["revision"], "pinned": False})
+        self.assertEqual(Pin.objects.count(), 11)
+
+    def test_a_case_is_kept_once(self):
+        dataset = CreateDataset(self.brief, "Calls", **who()).execute()
+        url = f"datasets/{dataset.pk}/keep/"
+        before = dataset.versions.count()
+        kept = self.post(
+            url, {"inputs": {"message": "Where is my hat?"}, "reference": "lost", "tags": ["try"]}
+        )
+        self.assertEqual((kept["reference"], kept["split"]), ("lost", "working"))
+        self.assertEqual(dataset.versions.count(), before + 1)
+        again = self.post(url, {"inputs": {"message": "Where is my hat?"}}, 422)
+        self.assertIn(f"as case {kept['number']}", again["detail"])
+        self.post(url, {"inputs": {"message": ""}}, 422)
+
+
+class RequestCodeTest(DraftsTest):
+    def test_code_is_made_for_a_model_and_answers_are_set_side_by_side(self):
+        make_brief(0, "Models")
+        model = Model.objects.first()
+        body = {
+            "model": model.pk,
+            "messages": system("Sort {{message}}."),
+            "inputs": {"message": "it's"},
+        }
+        code = self.post("request-code/", body)
+        self.assertIn("/chat/completions", code["curl"])
+        compile(code["python"], "ask.py", "exec")
+        self.post("request-code/", {**body, "inputs": {}}, 422)
+        rows = self.post("differences/", {"texts": ["a b", "a c", "a b "]})
+        self.assertEqual([r["which"] for r in rows], [[0, 2], [1]])
