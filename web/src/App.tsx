@@ -20,6 +20,7 @@ const VerdictStage = lazy(async () => ({
   default: (await import('./stages/verdict/VerdictStage')).VerdictStage,
 }))
 const ModelsPage = lazy(async () => ({ default: (await import('./models/ModelsPage')).ModelsPage }))
+const ShelfPage = lazy(async () => ({ default: (await import('./shelf/ShelfPage')).ShelfPage }))
 const LedgerPage = lazy(async () => ({ default: (await import('./ledger/LedgerPage')).LedgerPage }))
 
 export function App() {
@@ -31,6 +32,7 @@ export function App() {
         <Routes>
           <Route path="/" element={<DeskPage />} />
           <Route path="/models" element={<ModelsPage />} />
+          <Route path="/shelf" element={<ShelfPage />} />
           <Route path="/ledger" element={<LedgerPage />} />
           <Route path="/briefs/:briefId" element={<BriefFrame />}>
             <Route path="brief" element={<BriefStage />} />

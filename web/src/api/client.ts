@@ -10,6 +10,7 @@ export class Problem extends Error {
     readonly title: string,
     readonly detail: string,
     readonly field: string | null,
+    readonly facts: Record<string, unknown> = {},
   ) {
     super(detail)
   }
@@ -79,12 +80,15 @@ async function problemOf(response: Response): Promise<Problem> {
   if (response.status === 403) token = null
   const text = await response.text()
   try {
-    const body = JSON.parse(text) as { title?: string; detail?: string; field?: string }
+    const body = JSON.parse(text) as {
+      title?: string; detail?: string; field?: string; facts?: Record<string, unknown>
+    }
     return new Problem(
       response.status,
       body.title ?? 'error',
       body.detail ?? `the server answered ${response.status}`,
       body.field ?? null,
+      body.facts ?? {},
     )
   } catch {
     return new Problem(

@@ -1348,6 +1348,10 @@ export interface components {
             answered_at: string;
             model_identity: string;
         };
+        CameFromShape: {
+            number: number;
+            parent: number;
+        };
         CasePage: {
             total: number;
             offset: number;
@@ -1609,6 +1613,7 @@ export interface components {
             amendments: components["schemas"]["AmendmentShape"][];
             kept: number;
             rewritten: boolean;
+            came_from: components["schemas"]["CameFromShape"][];
         };
         DraftRequest: {
             messages: components["schemas"]["MessageShape"][];

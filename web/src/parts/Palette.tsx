@@ -38,6 +38,7 @@ function PaletteBody({ briefId, close }: { briefId: number | null; close: () => 
     ...(desk.data?.briefs ?? []).map((b) => ({ label: b.name, hint: 'brief', to: `/briefs/${b.id}/draft` })),
     { label: 'Desk', hint: 'page', to: '/' },
     { label: 'Models', hint: 'page', to: '/models' },
+    { label: 'Shelf', hint: 'page', to: '/shelf' },
     { label: 'Ledger', hint: 'page', to: '/ledger' },
   ]
   const found = entries.filter((e) => matches(`${e.label} ${e.hint}`, words)).slice(0, 12)

@@ -14,7 +14,12 @@ const SHEET: { where: string; rows: [string[], string][] }[] = [
     where: 'Draft',
     rows: [
       [['Ctrl', 'S'], 'save as a new version'],
+      [['Ctrl', 'Z'], 'undo; with Shift, redo'],
       [['Alt', 'S'], 'the text as sent, and back'],
+      [['Alt', 'C'], 'copy the text as sent'],
+      [['Alt', 'P'], 'run the pinned cases'],
+      [['Alt', 'H'], 'how the clause at the cursor came to be'],
+      [['Ctrl', 'Enter'], 'try it'],
     ],
   },
   {

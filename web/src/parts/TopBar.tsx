@@ -50,6 +50,9 @@ export function TopBar() {
         {session.data ? `${money(session.data.spent_month, 2)} in ${session.data.month}` : ''}
       </span>
       <nav className="flex items-center gap-3 text-sm text-soft" aria-label="Everything">
+        <Link to="/shelf" className="hover:text-ink">
+          Shelf
+        </Link>
         <Link to="/models" className="hover:text-ink">
           Models
         </Link>

@@ -10,3 +10,9 @@ export function utf16Offsets(text: string): (codePoint: number) => number {
   starts.push(at)
   return (n) => starts[Math.min(n, starts.length - 1)] ?? at
 }
+
+/** A text with what stands between two code points replaced. */
+export function codePointSplice(text: string, start: number, end: number, insert: string): string {
+  const at = utf16Offsets(text)
+  return text.slice(0, at(start)) + insert + text.slice(at(end))
+}

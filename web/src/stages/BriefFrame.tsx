@@ -7,7 +7,14 @@ import { STAGES } from '@/parts/stages'
 import { Spine } from './Spine'
 
 export type Brief = Schemas['BriefDetail']
-export type Frame = { brief: Brief; inHand: number | null; setInHand: (n: number) => void }
+export type Frame = {
+  brief: Brief
+  inHand: number | null
+  setInHand: (n: number) => void
+  /** The version set beside the one in hand. */
+  beside: number | null
+  setBeside: (n: number | null) => void
+}
 
 /** What every stage of a brief stands in: the strip on top, the spine on the left. */
 export function BriefFrame() {
@@ -33,8 +40,18 @@ export function BriefFrame() {
     search.set('v', String(n))
     setSearch(search)
   }
-  const frame: Frame = { brief: brief.data, inHand, setInHand }
-  const kept = asked ? `?v=${asked}` : ''
+  const other = Number(search.get('beside'))
+  const beside = numbers.includes(other) && other !== inHand ? other : null
+  const setBeside = (n: number | null) => {
+    if (n === null) search.delete('beside')
+    else search.set('beside', String(n))
+    setSearch(search)
+  }
+  const frame: Frame = { brief: brief.data, inHand, setInHand, beside, setBeside }
+  const carried = new URLSearchParams()
+  if (asked) carried.set('v', String(asked))
+  if (beside !== null) carried.set('beside', String(beside))
+  const kept = carried.size ? `?${carried}` : ''
   return (
     <>
       <nav aria-label="Stages" className="flex h-13 shrink-0 border-b border-rule pl-[11rem]">

@@ -1,6 +1,9 @@
+import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { ScoreBar } from '@/parts/ScoreBar'
+import { TextAction } from '@/parts/controls'
 import type { Frame } from './BriefFrame'
+import { LineageSheet } from './LineageSheet'
 
 type Version = Schemas['VersionFacts']
 
@@ -9,9 +12,13 @@ const LANE = 15
 
 /** The version tree drawn downward from the newest, with each version's score. */
 export function Spine({ frame }: { frame: Frame }) {
-  const { brief, inHand, setInHand } = frame
-  const rows = [...brief.versions].reverse()
-  const lanes = lanesOf(brief.versions)
+  const { brief, inHand, setInHand, beside } = frame
+  const [sheet, setSheet] = useState(false)
+  const [unfolded, setUnfolded] = useState(false)
+  const shown = rehung(unfolded ? brief.versions : onSpine(brief.versions, inHand, beside), brief.versions)
+  const folded = brief.versions.length - shown.length
+  const rows = [...shown].reverse()
+  const lanes = lanesOf(shown)
   const widest = Math.max(0, ...lanes.values())
   const left = 22
   const x = (v: Version) => left + (lanes.get(v.number) ?? 0) * LANE
@@ -20,7 +27,10 @@ export function Spine({ frame }: { frame: Frame }) {
   return (
     <aside aria-label="Lineage" className="flex w-[11rem] shrink-0 flex-col overflow-y-auto border-r border-rule">
       <div className="px-5 pt-3 pb-2">
-        <p className="text-xs font-semibold text-soft">Lineage</p>
+        <p className="flex items-baseline justify-between text-xs">
+          <span className="font-semibold text-soft">Lineage</span>
+          {brief.versions.length > 0 && <TextAction className="font-normal" onClick={() => setSheet(true)}>notes, tags…</TextAction>}
+        </p>
         <p className="text-2xs text-soft">
           {brief.basis
             ? `on ${brief.basis.model.replace(/^standin-/, '')}, ${brief.basis.settings}, scorecard ${brief.basis.scorecard}, cases ${brief.basis.dataset_version}`
@@ -39,6 +49,21 @@ export function Spine({ frame }: { frame: Frame }) {
                 d={x1 === x2 ? `M${x1} ${y1}V${y2}` : `M${x1} ${y1}V${y2 - 34}C${x1} ${y2 - 16} ${x2} ${y2 - 18} ${x2} ${y2}`}
                 className="fill-none stroke-rule-strong"
                 strokeWidth="1.4"
+              />
+            )
+          })}
+          {rows.map((v, i) => {
+            const second = v.second_parent === null ? undefined : place.get(v.second_parent)
+            if (!second) return null
+            const [x1, y1, x2, y2] = [x(v), y(i), x(second.v), y(second.i)]
+            // What was merged in comes from the side, dotted.
+            return (
+              <path
+                key={`m${v.number}`}
+                d={x1 === x2 ? `M${x1} ${y1}C${x1 - 12} ${y1 + 20} ${x1 - 12} ${y2 - 20} ${x1} ${y2}` : `M${x1} ${y1}C${x1} ${y1 + 30} ${x2} ${y1 + 20} ${x2} ${y2}`}
+                className="fill-none stroke-ink"
+                strokeWidth="1.2"
+                strokeDasharray="2 3"
               />
             )
           })}
@@ -75,12 +100,19 @@ export function Spine({ frame }: { frame: Frame }) {
                     <span className="text-2xs text-soft">not measured</span>
                   )}
                 </span>
-                <span className="line-clamp-2 text-2xs text-soft">{wordsOf(v, inHand)}</span>
+                <span className="line-clamp-2 text-2xs text-soft">{wordsOf(v, inHand, beside)}</span>
               </button>
             </li>
           ))}
         </ol>
       </div>
+      {(folded > 0 || unfolded) && (
+        <p className="px-5 pb-3 text-2xs text-soft">
+          {unfolded ? 'All shown. ' : `${folded} archived or untried folded away. `}
+          <TextAction className="font-normal" onClick={() => setUnfolded(!unfolded)}>{unfolded ? 'Fold' : 'Show all'}</TextAction>
+        </p>
+      )}
+      <LineageSheet frame={frame} open={sheet} onOpenChange={setSheet} />
       {rows.length === 0 && (
         <p className="px-5 text-xs text-soft">The first version you save will stand here.</p>
       )}
@@ -88,8 +120,33 @@ export function Spine({ frame }: { frame: Frame }) {
   )
 }
 
-function wordsOf(v: Version, inHand: number | null): string {
-  const parts = [v.number === inHand ? 'in hand' : '', v.adopted ? 'adopted' : '', v.note]
+const FULL = 14
+
+/** Archived versions are folded away; where the spine is full, those never tried are too. */
+export function onSpine(versions: Version[], inHand: number | null, beside: number | null): Version[] {
+  const wanted = (v: Version) => v.number === inHand || v.number === beside || v.adopted
+  const there = versions.filter((v) => !v.archived || wanted(v))
+  if (there.length <= FULL) return there
+  const newest = new Set(there.slice(-4).map((v) => v.number))
+  return there.filter((v) => v.score !== null || wanted(v) || newest.has(v.number))
+}
+
+/** Versions whose parent is folded away hang from the nearest ancestor that is shown. */
+function rehung(shown: Version[], all: Version[]): Version[] {
+  const there = new Set(shown.map((v) => v.number))
+  const parents = new Map(all.map((v) => [v.number, v.parent]))
+  return shown.map((v) => {
+    let parent = v.parent
+    while (parent !== null && !there.has(parent)) parent = parents.get(parent) ?? null
+    return parent === v.parent ? v : { ...v, parent }
+  })
+}
+
+function wordsOf(v: Version, inHand: number | null, beside: number | null): string {
+  const parts = [
+    v.number === inHand ? 'in hand' : v.number === beside ? 'beside' : '', v.adopted ? 'adopted' : '', v.archived ? 'archived' : '',
+    v.second_parent ? `with v${v.second_parent}` : '', v.note, ...v.tags.map((t) => `#${t}`),
+  ]
   return parts.filter(Boolean).join(' · ')
 }
 

@@ -86,6 +86,11 @@ class DraftRequest(s.Serializer):
     parent = s.IntegerField(required=False, allow_null=True, default=None)
 
 
+class CameFromShape(s.Serializer):
+    number = s.IntegerField()
+    parent = s.IntegerField()
+
+
 class DraftReport(s.Serializer):
     clauses = ClauseShape(many=True)
     tags = TagShape(many=True)
@@ -100,6 +105,7 @@ class DraftReport(s.Serializer):
     amendments = AmendmentShape(many=True)
     kept = s.IntegerField()
     rewritten = s.BooleanField()
+    came_from = CameFromShape(many=True)
 
 
 class VersionRequest(DraftRequest):

@@ -68,6 +68,7 @@ def report_on(
         "amendments": [],
         "kept": 0,
         "rewritten": False,
+        "came_from": [],
     }
 
     def problem(error: DomainError) -> None:
@@ -113,9 +114,11 @@ def report_on(
         return report
     report["findings"] = findings_of(brief, messages, clean, columns)
     if parent is not None:
-        report |= changes_row(
-            amendments_between(check_messages(parent.messages), messages, parent.settings, clean)
+        found = amendments_between(
+            check_messages(parent.messages), messages, parent.settings, clean
         )
+        report |= changes_row(found)
+        report["came_from"] = [{"number": b.number, "parent": a.number} for a, b in found.pairs]
     return report
 
 

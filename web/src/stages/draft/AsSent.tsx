@@ -1,18 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords } from '@/api/client'
-import { Button, ErrorLine, Waiting } from '@/parts/controls'
-import type { Brief } from '../BriefFrame'
+import { Button, ErrorLine, Key, Waiting } from '@/parts/controls'
 import { CasePicker } from './CasePicker'
-import { useCaseAt } from './useCaseAt'
-import type { DraftMessage } from './workingCopy'
+import type { useCaseAt } from './useCaseAt'
+import { toRows, type WorkingCopy } from './workingCopy'
 
 /** The text literally as a model gets it, filled from one case at a time. */
-export function AsSent({ brief, messages }: { brief: Brief; messages: DraftMessage[] }) {
-  const cases = useCaseAt(brief)
+export function AsSent({ copy, cases }: { copy: WorkingCopy; cases: ReturnType<typeof useCaseAt> }) {
   const [copied, setCopied] = useState(false)
   const inputs = cases.chosen?.inputs ?? {}
-  const rows = messages.map((m) => ({ role: m.role, content: m.content, step: m.step }))
+  const rows = toRows(copy)
   const done = useQuery({
     queryKey: ['render', rows, inputs],
     queryFn: () => dataOf(api.POST('/api/render/', { body: { messages: rows, inputs } })),
@@ -23,10 +21,8 @@ export function AsSent({ brief, messages }: { brief: Brief; messages: DraftMessa
     <div>
       <div className="mb-3 flex items-center gap-3 text-sm">
         <CasePicker cases={cases} />
-        <Button
-          className="ml-auto"
-          onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}
-        >
+        <span className="ml-auto"><Key>Alt C</Key></span>
+        <Button onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}>
           {copied ? 'Copied' : 'Copy as sent'}
         </Button>
       </div>
@@ -37,7 +33,7 @@ export function AsSent({ brief, messages }: { brief: Brief; messages: DraftMessa
       )}
       {done.data?.messages.map((m, i) => (
         <section key={i} className="mb-4">
-          <p className="text-xs text-soft">{m.role}</p>
+          <p className="text-xs text-soft">{m.role}{m.step && `, step ${m.step}`}</p>
           <pre className="border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-sm whitespace-pre-wrap break-words">
             {m.content}
           </pre>

@@ -1,25 +1,35 @@
-import type { EditorView } from '@codemirror/view'
-import { isolateHistory } from '@codemirror/commands'
-import { useQuery } from '@tanstack/react-query'
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
-import { api, dataOf, inWords, Problem, type Schemas, sentence } from '@/api/client'
-import { useRefreshBrief, useVersion } from '@/api/queries'
-import { utf16Offsets } from '@/parts/codepoints'
-import { Button, Choice, ErrorLine, Field, Key, TextAction, Waiting } from '@/parts/controls'
-import { AlignedNotes, Note, type PlacedNote } from '@/parts/Margin'
+import { useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { useSearchParams } from 'react-router'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { useVersion } from '@/api/queries'
+import { codePointSplice } from '@/parts/codepoints'
+import { Button, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { AlignedNotes, Note } from '@/parts/Margin'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { AsSent } from './AsSent'
-import { AmendmentNote, FindingNote, runsOf, SilencedNote } from './notes'
-import { type Marks, PromptText } from './PromptText'
+import { BesideView } from './BesideView'
+import { CasePicker } from './CasePicker'
+import { ClausesView } from './ClausesView'
+import { ClauseStory } from './ClauseStory'
+import { CopyConflict } from './CopyConflict'
+import { FilesSheet } from './FilesSheet'
+import { SaveVersion } from './SaveVersion'
 import { SettingsRow } from './SettingsRow'
-import { TryView } from './TryView'
-import { copyOf, keepCopy, loadCopy, newMessage, sameText, type WorkingCopy } from './workingCopy'
+import { PinnedView } from './try/PinnedView'
+import { SweepView } from './try/SweepView'
+import { TryView } from './try/TryView'
+import { useCaseAt } from './useCaseAt'
+import { usePlacedNotes } from './usePlacedNotes'
+import { settingsErrors, useReport } from './useReport'
+import { useWorkingCopy } from './useWorkingCopy'
+import { copyOf, fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
 
-type Report = Schemas['DraftReport']
-const VIEWS = ['Clauses', 'As sent', 'Try'] as const
+const VIEWS = ['Clauses', 'As sent', 'Try', 'Pinned', 'Sweep', 'Beside'] as const
 type View = (typeof VIEWS)[number]
+const KEPT = { kept: 'kept', keeping: 'keeping…', waiting: 'not kept yet' } as const
 
 /** Draft: the version in hand as a statute, with what is said about it beside each line. */
 export function DraftStage() {
@@ -29,50 +39,107 @@ export function DraftStage() {
   if (version.isError) {
     return <div className="p-6"><ErrorLine>{inWords(version.error)}</ErrorLine></div>
   }
-  return <Draft key={`${brief.id}-${inHand ?? 'new'}`} version={version.data} />
+  return <Opened key={`${brief.id}-${inHand ?? 'new'}`} version={version.data} />
 }
 
-function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
-  const { brief, setInHand } = useFrame()
+function Opened({ version }: { version: Schemas['VersionDetail'] | undefined }) {
+  const { brief } = useFrame()
+  const work = useWorkingCopy(brief.id, version)
+  if (work.error) return <div className="p-6"><ErrorLine>{inWords(work.error)}</ErrorLine></div>
+  if (!work.copy) return <div className="px-6"><Waiting what="what was typed last" /></div>
+  return <Draft version={version} work={work} copy={work.copy} />
+}
+
+type DraftProps = { version: Schemas['VersionDetail'] | undefined; work: ReturnType<typeof useWorkingCopy>; copy: WorkingCopy }
+
+function Draft({ version, work, copy }: DraftProps) {
+  const { brief, setInHand, beside } = useFrame()
   const number = version?.number ?? null
-  const saved = useMemo(() => copyOf(version), [version])
-  const [copy, setCopy] = useState<WorkingCopy>(() => loadCopy(brief.id, number) ?? saved)
-  const [view, setView] = useState<View>('Clauses')
+  const { change, undo, redo } = work
+  const [view, setView] = useView()
   const [saving, setSaving] = useState(false)
-  const [generation, setGeneration] = useState(0)
-  const changed = !sameText(copy, saved)
-
-  useEffect(() => {
-    keepCopy(brief.id, number, changed ? copy : null)
-  }, [brief.id, number, copy, changed])
-
+  const [pressed, setPressed] = useState(0)
+  const [files, setFiles] = useState(false)
+  const [story, setStory] = useState<number[] | null>(null)
+  const cases = useCaseAt(brief)
+  const changed = !sameText(copy, work.saved)
   // Compared with the version in hand while there are unsaved changes, else with its parent.
   const against = changed ? number : (version?.parent ?? null)
   const report = useReport(brief.id, copy, against)
+  const { words: copiedWords, copyAsSent } = useCopyAsSent(copy, cases)
+  const [trouble, setTrouble] = useState<unknown>(null)
 
+  const latest = useRef({ changed, copyAsSent })
+  useEffect(() => {
+    latest.current = { changed, copyAsSent }
+  })
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 's') {
+      const command = e.ctrlKey || e.metaKey
+      const key = e.key.toLowerCase()
+      const inField = e.target instanceof HTMLInputElement || e.target instanceof HTMLTextAreaElement
+      if (command && key === 's') {
         e.preventDefault()
-        if (changed) setSaving(true)
-      } else if (e.altKey && e.key.toLowerCase() === 's') {
+        if (latest.current.changed) setSaving(true)
+      } else if (command && !inField && (key === 'z' || key === 'y')) {
+        e.preventDefault()
+        if (key === 'y' || e.shiftKey) redo()
+        else undo()
+      } else if (e.altKey && !command && key === 's') {
         e.preventDefault()
         setView((v) => (v === 'As sent' ? 'Clauses' : 'As sent'))
+      } else if (e.altKey && !command && key === 'c') {
+        e.preventDefault()
+        void latest.current.copyAsSent()
+      } else if (e.altKey && !command && key === 'p') {
+        e.preventDefault()
+        setView('Pinned')
+        setPressed((n) => n + 1)
       }
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [changed])
+  }, [redo, undo, setView])
 
-  const edit = (index: number, part: Partial<WorkingCopy['messages'][number]>) =>
-    setCopy((c) => ({ ...c, messages: c.messages.map((m, i) => (i === index ? { ...m, ...part } : m)) }))
-  const drop = () => {
-    setCopy(copyOf(version))
-    setGeneration((g) => g + 1)
+  const putBack = async (ids: string[]) => {
+    if (report?.parent === null || report?.parent === undefined) return
+    setTrouble(null)
+    try {
+      const made = await dataOf(
+        api.POST('/api/briefs/{brief_id}/leave/', {
+          params: { path: { brief_id: brief.id } },
+          body: { parent: report.parent, messages: toRows(copy), settings: copy.settings, leave: ids },
+        }),
+      )
+      change((c) => ({ ...c, messages: fromRows(made.messages, c.messages), settings: made.settings }))
+    } catch (error) {
+      setTrouble(error)
+    }
   }
+  const fix = (message: number, start: number, end: number, text: string) => {
+    change((c) => ({
+      ...c,
+      messages: c.messages.map((m, i) => (i === message ? { ...m, content: codePointSplice(m.content, start, end, text) } : m)),
+    }))
+  }
+
   const next = (brief.versions.at(-1)?.number ?? 0) + 1
   const errors = settingsErrors(report)
-  const { views, holder, aside, notes, height } = usePlacedNotes(brief.id, report, copy, errors)
+  const { views, holder, aside, notes, height } = usePlacedNotes({
+    briefId: brief.id, report, ids: copy.messages.map((m) => m.id), settingsAmiss: Object.keys(errors).length > 0,
+    onFix: fix, onPutBack: (ids) => void putBack(ids), onSideBySide: () => setView('Beside'),
+  })
+  const valueOf = (name: string): string => {
+    if (name.startsWith('steps.')) return `what step ${name.slice(6)} answers`
+    const value = cases.chosen?.inputs[name]
+    if (!cases.chosen) return 'no case to fill it from'
+    if (value === undefined || value === null) return `case ${cases.chosen.number} has no ${name}`
+    return `case ${cases.chosen.number}: ${(typeof value === 'string' ? value : JSON.stringify(value)).slice(0, 900)}`
+  }
+  // A clause as it is typed now and the saved one it came from.
+  const savedClause = (clause: number): number | null =>
+    changed ? (report?.came_from.find((c) => c.number === clause)?.parent ?? null) : clause
+  const told = (story ?? []).flatMap((c) => savedClause(c) ?? [])
 
   return (
     <div className="grid min-h-full grid-cols-[minmax(0,1fr)_17.5rem]">
@@ -83,18 +150,18 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
             {changed && number !== null ? ', with unsaved changes' : ''}
           </h1>
           {version && (
-            <span className="min-w-0 truncate text-sm text-soft">
-              {version.parent ? `from v${version.parent}` : 'the first'}
+            <span className="min-w-0 truncate text-sm text-soft" title={version.note}>
+              {version.parent ? `from v${version.parent}${version.second_parent ? ` and v${version.second_parent}` : ''}` : 'the first'}
               {version.note && `, “${version.note}”`}
             </span>
           )}
-          <span className="ml-auto flex gap-2">
+          <span className="ml-auto flex items-center gap-2">
             {changed && number !== null && (
-              <Button kind="quiet" onClick={drop}>
+              <Button kind="quiet" onClick={() => change(() => copyOf(version))} title="one undo brings them back">
                 Drop changes
               </Button>
             )}
-            <Button kind="main" disabled={!changed} onClick={() => setSaving(true)} title="Ctrl S">
+            <Button kind="main" disabled={!changed || work.conflict !== null} onClick={() => setSaving(true)} title="Ctrl S">
               Save as v{next}…
             </Button>
           </span>
@@ -108,93 +175,71 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
                 role="tab"
                 aria-selected={view === name}
                 onClick={() => setView(name)}
-                className="aria-selected:font-semibold aria-selected:text-ink"
+                className="whitespace-nowrap hover:text-ink aria-selected:font-semibold aria-selected:text-ink"
               >
-                {name}
+                {name === 'Beside' && beside !== null ? `Beside v${beside}` : name}
               </button>
             ))}
           </div>
-          <Key>Alt S</Key>
-          <span className="ml-auto">
-            {report ? `${plural(report.clauses.length, 'clause')}, about ${count(report.tokens)} tokens` : ''}
+          <button type="button" className="hover:text-ink" onClick={() => setFiles(true)}>Files…</button>
+          <span className="ml-auto truncate text-xs" role="status">
+            {copiedWords || (changed ? `${KEPT[work.keeping]} · ` : '')}
+            {!copiedWords && report ? `${plural(report.clauses.length, 'clause')}, about ${count(report.tokens)} tokens` : ''}
           </span>
         </div>
+        {work.conflict && <CopyConflict conflict={work.conflict} mine={copy} settle={work.settle} />}
+        {work.keeping === 'waiting' && work.trouble && (
+          <p role="alert" className="mb-3 border-l-2 border-attention bg-wash-attention px-3 py-1.5 text-sm">
+            Not kept on the server yet: {work.trouble} The text is safe in this tab, and it is tried again.
+          </p>
+        )}
+        {trouble !== null && <div className="mb-3"><ErrorLine>{inWords(trouble)}</ErrorLine></div>}
+        {copy.secondParent !== null && view === 'Clauses' && (
+          <p className="mb-2 border-l-2 border-inform bg-wash-inform px-3 py-1.5 text-sm">
+            Amendments of v{copy.secondParent} are brought in; saved, this has v{number} and v{copy.secondParent} as parents.
+          </p>
+        )}
         {view === 'Try' ? (
-          <TryView brief={brief} copy={copy} besideNumber={against} />
+          <TryView brief={brief} copy={copy} besideNumber={against} cases={cases} placeholders={report?.placeholders ?? []} change={change} goTo={setView} />
+        ) : view === 'Pinned' ? (
+          <PinnedView brief={brief} copy={copy} against={against} cases={cases} pressed={pressed} />
+        ) : view === 'Sweep' ? (
+          <SweepView brief={brief} copy={copy} cases={cases} placeholders={report?.placeholders ?? []} />
+        ) : view === 'Beside' ? (
+          number === null ? <p className="text-sm text-soft">Save a first version before another is set beside it.</p> : (
+            <BesideView number={number} unsaved={changed} onTaken={(taken) => {
+              change((c) => ({ ...taken, messages: fromRows(toRows(taken), c.messages) }))
+              setView('Clauses')
+            }} />
+          )
         ) : view === 'As sent' ? (
-          <AsSent brief={brief} messages={copy.messages} />
+          <AsSent copy={copy} cases={cases} />
         ) : (
-          copy.messages.map((message, index) => (
-            <section key={`${message.id}-${generation}`} className="border-b border-rule pt-2 pb-2">
-              <div className="flex items-center gap-3">
-                <Choice
-                  label={`Role of message ${index + 1}`}
-                  hideLabel
-                  className="w-24 [&_select]:h-6 [&_select]:border-transparent [&_select]:bg-transparent [&_select]:pl-0 [&_select]:text-xs [&_select]:text-soft [&_select]:hover:border-rule-strong"
-                  value={message.role}
-                  onChange={(e) => edit(index, { role: e.target.value })}
-                >
-                  {['system', 'user', 'assistant'].map((r) => (
-                    <option key={r}>{r}</option>
-                  ))}
-                </Choice>
-                {isExample(copy, index) && <span className="text-xs text-soft">worked example</span>}
-                {message.step && <span className="text-xs text-soft">step {message.step}</span>}
-                {copy.messages.length > 1 && (
-                  <button
-                    type="button"
-                    className="ml-auto text-xs text-soft hover:text-harm"
-                    onClick={() =>
-                      setCopy((c) => ({ ...c, messages: c.messages.filter((_, i) => i !== index) }))
-                    }
-                  >
-                    Take out
-                  </button>
-                )}
-              </div>
-              <PromptText
-                label={`Text of message ${index + 1}, ${message.role}`}
-                hint={message.role === 'system' ? 'Who the model is, what it must do, in which form…' : 'The input: {{message}}'}
-                value={message.content}
-                marks={marksOf(report, copy, index)}
-                onChange={(content) => edit(index, { content })}
-                onView={(view) => {
-                  if (view) views.current.set(index, view)
-                  else views.current.delete(index)
-                }}
-              />
-            </section>
-          ))
+          <>
+            <ClausesView copy={copy} report={report} views={views} valueOf={valueOf} change={change} onClauses={setStory} />
+            <div className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-1 text-xs text-soft">
+              <span className="flex items-center gap-1">
+                <Button className="h-6 px-2 text-xs" disabled={!work.canUndo} onClick={undo}>Undo</Button>
+                <Button className="h-6 px-2 text-xs" disabled={!work.canRedo} onClick={redo}>Redo</Button>
+              </span>
+              <span className="flex items-center gap-2 [&_button]:h-6 [&_button]:px-2 [&_button]:text-xs">
+                Values on hover: <CasePicker cases={cases} />
+              </span>
+              <span><Key>Alt S</Key> as sent</span>
+              <span><Key>Alt C</Key> copy it</span>
+              <span><Key>Alt P</Key> pinned cases</span>
+            </div>
+          </>
         )}
-        {view === 'Clauses' && (
-          <div className="mt-2 flex gap-4 text-sm">
-            {['system', 'user', 'assistant'].map((role) => (
-              <TextAction
-                key={role}
-                onClick={() => setCopy((c) => ({ ...c, messages: [...c.messages, newMessage(role)] }))}
-              >
-                Add {role === 'assistant' ? 'an' : 'a'} {role} message
-              </TextAction>
-            ))}
-          </div>
+        {view !== 'Beside' && view !== 'Pinned' && (
+          <>
+            <h2 className="mt-6 mb-2 text-base">Settings sent with this version</h2>
+            <SettingsRow settings={copy.settings} task={brief.task} errors={errors} onChange={(settings) => change((c) => ({ ...c, settings }), 'settings')} />
+          </>
         )}
-        <h2 className="mt-6 mb-2 text-base">Settings sent with this version</h2>
-        <SettingsRow settings={copy.settings} errors={errors} onChange={(settings) => setCopy((c) => ({ ...c, settings }))} />
       </div>
       <aside ref={aside} aria-label="Margin" className="border-l border-rule px-4 py-4">
-        {view === 'Try' ? (
-          <Note title="One case is no proof">
-            It shows what comes back, and whether the form is right. Which text is better, and how sure that
-            is, only a trial over many cases tells.
-          </Note>
-        ) : view === 'As sent' ? (
-          <Note title="As sent">
-            Literally what a model gets: every blank, asterisk and line break. Every call starts
-            from a clean context.
-          </Note>
-        ) : (
-          <AlignedNotes notes={notes} minHeight={height} />
-        )}
+        {view === 'Clauses' ? <AlignedNotes notes={notes} minHeight={height} /> : <Aside view={view} />}
       </aside>
       <Overlay open={saving} onOpenChange={setSaving} title={`Save as v${next}`}>
         <SaveVersion
@@ -202,255 +247,77 @@ function Draft({ version }: { version: Schemas['VersionDetail'] | undefined }) {
           parent={number}
           report={report}
           onSaved={(made) => {
-            keepCopy(brief.id, number, null)
+            work.forget()
             setSaving(false)
             setInHand(made)
           }}
         />
       </Overlay>
+      <Overlay open={files} onOpenChange={setFiles} title="Files and requests">
+        <FilesSheet copy={copy} unsaved={changed} cases={cases} onDone={(made) => {
+          setFiles(false)
+          setInHand(made)
+        }} />
+      </Overlay>
+      <Overlay open={story !== null} onOpenChange={(open) => !open && setStory(null)} title="How this clause came to be" side>
+        {number !== null && told.map((c) => <ClauseStory key={c} brief={brief.id} version={number} clause={c} unsaved={changed} />)}
+        {told.length === 0 && <p className="text-sm text-soft">This clause is in no saved version yet. It came with what you typed.</p>}
+      </Overlay>
     </div>
   )
 }
 
-function isExample(copy: WorkingCopy, index: number): boolean {
-  const role = copy.messages[index]?.role
-  return role === 'assistant' || (role === 'user' && copy.messages[index + 1]?.role === 'assistant')
+const SAID: Record<Exclude<View, 'Clauses'>, [string, string]> = {
+  'As sent': ['As sent', 'Literally what a model gets: every blank, asterisk and line break. Every call starts from a clean context.'],
+  Try: ['One case is no proof', 'It shows what comes back, and whether the form is right. Which text is better, and how sure that is, only a trial over many cases tells.'],
+  Pinned: ['A few cases at hand', 'Up to twelve cases to see at once what a change does, changed answers first. They are no measure: what reads well on twelve may be luck.'],
+  Sweep: ['One placeholder, many values', 'The same text with each value in turn: tones, audiences, languages. The other placeholders come from the case.'],
+  Beside: ['Two versions', 'What leads from the version in hand to the other one. Struck words go, the others come. Ticked amendments can be brought in.'],
 }
 
-/** What the server says about the text, asked for a moment after the last key. */
-function useReport(briefId: number, copy: WorkingCopy, parent: number | null): Report | undefined {
-  const [settled, setSettled] = useState({ copy, parent })
+function Aside({ view }: { view: Exclude<View, 'Clauses'> }) {
+  const [title, text] = SAID[view]
+  return <Note title={title}>{text}</Note>
+}
+
+/** The view is part of the address, so that a reload or a link shows the same. */
+function useView(): [View, (next: View | ((v: View) => View)) => void] {
+  const [search, setSearch] = useSearchParams()
+  const asked = search.get('view')
+  const view = VIEWS.find((v) => v === asked) ?? 'Clauses'
+  const set = useCallback((next: View | ((v: View) => View)) => {
+    setSearch((now) => {
+      const former = VIEWS.find((v) => v === now.get('view')) ?? 'Clauses'
+      const chosen = typeof next === 'function' ? next(former) : next
+      if (chosen === 'Clauses') now.delete('view')
+      else now.set('view', chosen)
+      return now
+    }, { replace: true })
+  }, [setSearch])
+  return [view, set]
+}
+
+/** The text as sent on the clipboard, from any view by one key. */
+function useCopyAsSent(copy: WorkingCopy, cases: ReturnType<typeof useCaseAt>) {
+  const [words, setWords] = useState('')
+  const cache = useQueryClient()
   useEffect(() => {
-    const timer = window.setTimeout(() => setSettled({ copy, parent }), 220)
+    if (!words) return
+    const timer = window.setTimeout(() => setWords(''), 4000)
     return () => window.clearTimeout(timer)
-  }, [copy, parent])
-  const body = {
-    messages: settled.copy.messages.map((m) => ({ role: m.role, content: m.content, step: m.step })),
-    settings: settled.copy.settings,
-    parent: settled.parent,
-  }
-  const report = useQuery({
-    queryKey: ['draft', briefId, body],
-    queryFn: () =>
-      dataOf(api.POST('/api/briefs/{brief_id}/draft/', { params: { path: { brief_id: briefId } }, body })),
-    placeholderData: (former) => former,
-  })
-  return report.data
-}
-
-function settingsErrors(report: Report | undefined): Record<string, string> {
-  return Object.fromEntries(
-    (report?.problems ?? [])
-      .filter((p) => p.field.startsWith('settings.'))
-      .map((p) => [p.field.replace('settings.', ''), p.text]),
-  )
-}
-
-function marksOf(report: Report | undefined, copy: WorkingCopy, index: number): Marks {
-  const text = copy.messages[index]?.content ?? ''
-  const at = utf16Offsets(text)
-  const unfilled = new Set(report?.unfilled ?? [])
-  const kinds = new Map(
-    (report?.amendments ?? []).flatMap((a) => (a.after ? [[a.after.number, a.kind] as const] : [])),
-  )
-  const clauses = (report?.clauses ?? []).filter((c) => c.message === index)
-  return {
-    clauses: clauses.map((c) => ({ number: c.number, start: at(c.start) })),
-    spans: [
-      ...(report?.tags ?? [])
-        .filter((t) => t.message === index)
-        .map((t) => ({
-          start: at(t.start), end: at(t.end),
-          kind: unfilled.has(t.name) ? ('unfilled' as const) : ('placeholder' as const),
-        })),
-      ...clauses.flatMap((c) => {
-        const kind = kinds.get(c.number)
-        return kind === 'add' || kind === 'amend' || kind === 'move'
-          ? [{ start: at(c.start), end: at(c.end), kind }]
-          : []
-      }),
-    ].sort((a, b) => a.start - b.start),
-  }
-}
-
-/** Where each note belongs: beside the line it speaks of, measured once the text is laid out. */
-function usePlacedNotes(
-  briefId: number, report: Report | undefined, copy: WorkingCopy, errors: Record<string, string>,
-) {
-  // A report that is a moment old still speaks of the version it was compared with.
-  const against = report?.parent ?? null
-  const views = useRef(new Map<number, EditorView>())
-  const holder = useRef<HTMLDivElement>(null)
-  const aside = useRef<HTMLElement>(null)
-  const [layout, setLayout] = useState({ tick: 0, height: 0 })
-  const [tops, setTops] = useState<Map<string, number>>(new Map())
-
-  useEffect(() => {
-    if (!holder.current) return
-    const observer = new ResizeObserver((entries) =>
-      setLayout((l) => ({ tick: l.tick + 1, height: entries[0]?.contentRect.height ?? l.height })),
-    )
-    observer.observe(holder.current)
-    return () => observer.disconnect()
-  }, [])
-
-  const topOf = useCallback((message: number, codePoint: number): number => {
-    const view = views.current.get(message)
-    const base = aside.current?.getBoundingClientRect().top ?? 0
-    if (!view) return 0
-    const text = view.state.doc.toString()
-    const at = Math.min(utf16Offsets(text)(codePoint), view.state.doc.length)
-    const place = view.coordsAtPos(at)
-    return (place?.top ?? view.dom.getBoundingClientRect().top) - base - 18
-  }, [])
-
-  const wanted = useMemo(() => {
-    const list: { key: string; message: number; at: number; note: PlacedNote['note'] }[] = []
-    for (const [i, p] of (report?.problems ?? []).entries()) {
-      if (p.field.startsWith('settings.')) continue
-      const message = Number(/^messages\.(\d+)/.exec(p.field)?.[1] ?? 0)
-      list.push({ key: `p${i}`, message, at: 0, note: problemNote(p.text) })
-    }
-    for (const [i, f] of (report?.findings ?? []).entries()) {
-      const message = f.message ?? 0
-      const mend = f.fix
-        ? () => {
-            // Through the editor, so that undo takes it back.
-            const view = views.current.get(message)
-            if (!view || !f.fix) return
-            const at = utf16Offsets(view.state.doc.toString())
-            view.dispatch({
-              changes: { from: at(f.fix.start), to: at(f.fix.end), insert: f.fix.text },
-              // A step of its own: undo takes back the fix and not what was typed just before.
-              annotations: isolateHistory.of('full'),
-            })
-            view.focus()
-          }
-        : null
-      list.push({ key: `f${i}${f.rule}`, message, at: f.start, note: <FindingNote finding={f} mend={mend} brief={briefId} /> })
-    }
-    if (against !== null) {
-      let last = { message: 0, at: 0 }
-      for (const [i, run] of runsOf(report?.amendments ?? []).entries()) {
-        const after = run[0].after
-        const place = after ? { message: after.message, at: after.start } : last
-        last = place
-        list.push({ key: `a${i}`, ...place, note: <AmendmentNote run={run} parent={against} /> })
-      }
-    }
-    if (report?.silenced.length) {
-      list.push({
-        key: 'silenced', message: copy.messages.length - 1, at: Number.MAX_SAFE_INTEGER,
-        note: <SilencedNote rows={report.silenced} brief={briefId} />,
-      })
-    }
-    return list
-  }, [briefId, report, copy.messages.length, against])
-
-  useLayoutEffect(() => {
-    // A frame later the editor has drawn its new marks.
-    const frame = requestAnimationFrame(() =>
-      setTops(new Map(wanted.map((w) => [w.key, Math.max(0, topOf(w.message, w.at))]))),
-    )
-    return () => cancelAnimationFrame(frame)
-  }, [wanted, layout.tick, topOf])
-
-  const notes: PlacedNote[] = wanted.map((w) => ({ key: w.key, at: tops.get(w.key) ?? 0, note: w.note }))
-  if (notes.length === 0 && report && Object.keys(errors).length === 0) {
-    notes.push({
-      key: 'none', at: 60,
-      note: (
-        <Note title="Nothing to remark">
-          {against === null
-            ? 'Changes show here beside their clause as soon as you make them.'
-            : `No clause differs from v${against}.`}
-        </Note>
-      ),
-    })
-  }
-  return { views, holder, aside, notes, height: Math.max(0, layout.height - 32) }
-}
-
-function problemNote(text: string) {
-  // An empty page is where one begins, not a mistake.
-  return text.startsWith('the prompt is empty') ? (
-    <Note tone="inform" title="Nothing to send yet">
-      Write who the model is, what it must do and in which form it must answer. Name each input in
-      double braces; a column of your cases fills it.
-    </Note>
-  ) : (
-    <Note tone="harm" title="Cannot be sent">{sentence(text)}</Note>
-  )
-}
-
-function SaveVersion({
-  copy, parent, report, onSaved,
-}: {
-  copy: WorkingCopy
-  parent: number | null
-  report: Report | undefined
-  onSaved: (n: number) => void
-}) {
-  const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
-  const [note, setNote] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
-  const save = async () => {
-    setBusy(true)
-    setProblem(null)
+  }, [words])
+  const copyAsSent = async () => {
+    const body = { messages: toRows(copy), inputs: cases.chosen?.inputs ?? {} }
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/', {
-          params: { path: { brief_id: brief.id } },
-          body: {
-            messages: copy.messages
-              .filter((m) => m.content !== '')
-              .map((m) => ({ role: m.role, content: m.content, step: m.step })),
-            settings: copy.settings, parent, note,
-          },
-        }),
-      )
-      refresh()
-      onSaved(made.number)
+      const done = await cache.fetchQuery({
+        queryKey: ['render', body.messages, body.inputs],
+        queryFn: () => dataOf(api.POST('/api/render/', { body })),
+      })
+      await navigator.clipboard.writeText(done.messages.map((m) => `[${m.role}]\n${m.content}`).join('\n\n'))
+      setWords(`Copied as sent${cases.chosen ? `, case ${cases.chosen.number}` : ''}`)
     } catch (error) {
-      setProblem(error)
-      setBusy(false)
+      setWords(inWords(error))
     }
   }
-  const summary = report?.amendments.length
-    ? `${plural(report.amendments.length, 'change')} against v${parent}, ${plural(report.kept, 'clause')} kept.`
-    : ''
-  return (
-    <form
-      className="grid gap-3"
-      onSubmit={(e) => {
-        e.preventDefault()
-        void save()
-      }}
-    >
-      <p className="text-sm text-soft">
-        {summary} A version never changes once saved; this one becomes a child of{' '}
-        {parent === null ? 'nothing: it is the first' : `v${parent}`}.
-      </p>
-      <Field label="Note: what was changed and why" maxLength={300} value={note} onChange={(e) => setNote(e.target.value)} />
-      {problem !== null && (
-        <ErrorLine>
-          {inWords(problem)}
-          {problem instanceof Problem && problem.field ? ` (${fieldInWords(problem.field)})` : ''}
-        </ErrorLine>
-      )}
-      <div>
-        <Button kind="main" type="submit" disabled={busy}>
-          Save the version
-        </Button>
-      </div>
-    </form>
-  )
-}
-
-function fieldInWords(field: string): string {
-  const message = /^messages\.(\d+)/.exec(field)
-  if (message) return `message ${Number(message[1]) + 1}`
-  return field === 'messages' ? 'the text' : field
+  return { words, copyAsSent }
 }

@@ -1,11 +1,13 @@
-import { defaultKeymap, history, historyKeymap } from '@codemirror/commands'
-import { type Extension, RangeSetBuilder, StateEffect, StateField } from '@codemirror/state'
+import { defaultKeymap } from '@codemirror/commands'
+import { Annotation, EditorState, type Extension, RangeSetBuilder, StateEffect, StateField } from '@codemirror/state'
 import {
   Decoration,
   type DecorationSet,
   EditorView,
   gutter,
   GutterMarker,
+  highlightSpecialChars,
+  hoverTooltip,
   keymap,
   placeholder,
 } from '@codemirror/view'
@@ -13,7 +15,11 @@ import { useEffect, useRef } from 'react'
 
 export type Span = { start: number; end: number; kind: 'placeholder' | 'unfilled' | 'add' | 'amend' | 'move' }
 export type Numbered = { number: number; start: number }
-export type Marks = { spans: Span[]; clauses: Numbered[] }
+/** text: what the marks were made for; on another text they would stand in wrong places. */
+export type Marks = { text: string; spans: Span[]; clauses: Numbered[] }
+
+// A text put in from outside (undo, a fix, another tab) is not typed again.
+const fromOutside = Annotation.define<boolean>()
 
 const setMarks = StateEffect.define<Marks>()
 
@@ -25,7 +31,10 @@ class ClauseNumber extends GutterMarker {
     return other.words === this.words
   }
   toDOM() {
-    return document.createTextNode(this.words)
+    const mark = document.createElement('span')
+    mark.textContent = this.words
+    mark.title = 'how this clause came to be (Alt H)'
+    return mark
   }
 }
 
@@ -66,8 +75,24 @@ const numbers = StateField.define<Numbered[]>({
   },
 })
 
-const clauseGutter = gutter({
+/** Clauses that begin on the line of a place in the text, or the one the place stands in. */
+function clausesAt(view: EditorView, place: number): number[] {
+  const line = view.state.doc.lineAt(place)
+  const all = view.state.field(numbers)
+  const here = all.filter((c) => c.start >= line.from && c.start <= line.to).map((c) => c.number)
+  const before = all.filter((c) => c.start <= place).at(-1)
+  return here.length ? here : before ? [before.number] : []
+}
+
+const clauseGutter = (onClauses: (numbers: number[]) => void) => gutter({
   class: 'pt-numbers',
+  domEventHandlers: {
+    click: (view, line) => {
+      const found = clausesAt(view, line.from)
+      if (found.length) onClauses(found)
+      return found.length > 0
+    },
+  },
   markers: (view) => {
     const builder = new RangeSetBuilder<GutterMarker>()
     const lines = new Map<number, number[]>()
@@ -94,7 +119,14 @@ const look = EditorView.theme({
   '.cm-line': { padding: '1px 8px' },
   '.cm-gutters': { backgroundColor: 'transparent', border: 'none', color: 'var(--ink-soft)' },
   '.pt-numbers .cm-gutterElement': {
-    fontFamily: 'var(--font-sans)', fontSize: '0.75rem', lineHeight: '1.75rem', width: '3.4rem', textAlign: 'left',
+    fontFamily: 'var(--font-sans)', fontSize: '0.75rem', lineHeight: '1.75rem', width: '3.4rem', textAlign: 'left', cursor: 'pointer',
+  },
+  '.pt-numbers .cm-gutterElement:hover': { color: 'var(--ink)', textDecoration: 'underline' },
+  '.cm-specialChar': { color: 'var(--harm)' },
+  '.cm-tooltip': {
+    backgroundColor: 'var(--sheet)', color: 'var(--ink)', border: '1px solid var(--rule-strong)', borderRadius: '2px',
+    fontFamily: 'var(--font-mono)', fontSize: '0.8125rem', padding: '6px 8px', maxWidth: '34rem', maxHeight: '16rem',
+    overflow: 'hidden', whiteSpace: 'pre-wrap', boxShadow: '0 4px 14px rgb(0 0 0 / 0.12)',
   },
   '.pt-placeholder, .pt-unfilled': {
     fontFamily: 'var(--font-mono)', fontSize: '0.86em', padding: '1px 3px',
@@ -108,32 +140,71 @@ const look = EditorView.theme({
   '.cm-placeholder': { color: 'var(--ink-soft)' },
 })
 
+/** The value that the chosen case puts into a placeholder, shown while one points at it. */
+const chipValues = (valueOf: (name: string) => string) =>
+  hoverTooltip((view, place) => {
+    const line = view.state.doc.lineAt(place)
+    for (const match of line.text.matchAll(/\{\{\{?[#^&/!]?\s*([^{}]*?)\s*\}\}\}?/g)) {
+      const start = line.from + match.index
+      const end = start + match[0].length
+      if (place < start || place > end) continue
+      return {
+        pos: start, end, above: true,
+        create: () => {
+          const dom = document.createElement('div')
+          dom.textContent = valueOf(match[1] ?? '')
+          return { dom }
+        },
+      }
+    }
+    return null
+  }, { hoverTime: 250 })
+
 type Props = {
   label: string
   hint: string
   value: string
   marks: Marks
+  valueOf: (name: string) => string
   onChange: (value: string) => void
+  onClauses: (numbers: number[]) => void
   onView: (view: EditorView | null) => void
 }
 
 /** One message's text, set like a statute: clause numbers in the gutter, placeholders marked. */
-export function PromptText({ label, hint, value, marks, onChange, onView }: Props) {
+export function PromptText({ label, hint, value, marks, valueOf, onChange, onClauses, onView }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView | null>(null)
-  const latest = useRef({ onChange, onView })
+  const latest = useRef({ onChange, onView, onClauses, valueOf })
+  // What the editor holds: undo and other tabs may put in something else.
+  const shown = useRef(value)
   useEffect(() => {
-    latest.current = { onChange, onView }
+    latest.current = { onChange, onView, onClauses, valueOf }
   })
 
   useEffect(() => {
     if (!host.current) return
     const extensions: Extension = [
-      clauseGutter, decorations, numbers, look, EditorView.lineWrapping, history(),
-      keymap.of([...defaultKeymap, ...historyKeymap]), placeholder(hint),
-      EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'true' }),
+      clauseGutter((found) => latest.current.onClauses(found)), decorations, numbers, look, EditorView.lineWrapping,
+      // Every other character is text: a carriage return is shown and kept, not taken for a line end.
+      EditorState.lineSeparator.of('\n'), highlightSpecialChars(),
+      EditorView.clipboardInputFilter.of((text) => text.replace(/\r\n?/g, '\n')),
+      chipValues((name) => latest.current.valueOf(name)),
+      keymap.of([
+        { key: 'Alt-h', run: (v) => {
+          latest.current.onClauses(clausesAt(v, v.state.selection.main.head).slice(0, 1))
+          return true
+        } },
+        // Undo is the whole text's and belongs to the page.
+        ...defaultKeymap.filter((k) => k.key !== 'Mod-z' && k.key !== 'Alt-s'),
+      ]),
+      placeholder(hint),
+      EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'true', dir: 'auto' }),
+      EditorView.perLineTextDirection.of(true),
       EditorView.updateListener.of((update) => {
-        if (update.docChanged) latest.current.onChange(update.state.doc.toString())
+        if (!update.docChanged || update.transactions.some((t) => t.annotation(fromOutside))) return
+        shown.current = update.state.doc.toString()
+        latest.current.onChange(shown.current)
       }),
     ]
     const made = new EditorView({ parent: host.current, doc: value, extensions })
@@ -143,13 +214,30 @@ export function PromptText({ label, hint, value, marks, onChange, onView }: Prop
       latest.current.onView(null)
       made.destroy()
     }
-    // The editor owns its text from here on; a new text comes with a new key.
+    // The editor is made once; a text from outside is put in below.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [])
 
   useEffect(() => {
-    view.current?.dispatch({ effects: setMarks.of(marks) })
+    const editor = view.current
+    if (!editor || value === shown.current) return
+    editor.dispatch({ changes: changeBetween(shown.current, value), annotations: fromOutside.of(true) })
+    shown.current = value
+  }, [value])
+
+  useEffect(() => {
+    if (marks.text === shown.current) view.current?.dispatch({ effects: setMarks.of(marks) })
   }, [marks])
 
   return <div ref={host} />
+}
+
+/** The one stretch that differs, so that the cursor stays where it is. */
+export function changeBetween(before: string, after: string): { from: number; to: number; insert: string } {
+  let from = 0
+  const most = Math.min(before.length, after.length)
+  while (from < most && before[from] === after[from]) from += 1
+  let tail = 0
+  while (tail < most - from && before[before.length - 1 - tail] === after[after.length - 1 - tail]) tail += 1
+  return { from, to: before.length - tail, insert: after.slice(from, after.length - tail) }
 }

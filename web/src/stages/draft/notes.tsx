@@ -27,87 +27,48 @@ export function runsOf(amendments: Amendment[]): Run[] {
   return runs
 }
 
-/** A change against the parent, as a note beside its clause. */
-export function AmendmentNote({ run, parent }: { run: Run; parent: number }) {
-  const { kind, before, after } = run[0]
+type AmendmentProps = { run: Run; all: Amendment[]; parent: number; putBack: () => void }
+
+/** A change against the parent, as a note beside its clause; one press puts the clause back. */
+export function AmendmentNote({ run, all, parent, putBack }: AmendmentProps) {
+  const { kind, before, after, detail, words } = run[0]
   const end = run.at(-1)?.after?.number
   const span = after && end !== after.number ? `${after.number}–${end}` : after?.number
   const number = after ? `§ ${span} ` : before ? `v${parent} § ${before.number} ` : ''
+  const ids = new Set(run.map((a) => a.id))
+  const dependants = all.filter((a) => !ids.has(a.id) && a.requires.some((r) => ids.has(r))).length
   return (
     <Note tone={TONES[kind]} title={<>{number}{WORDS[kind]} <span className="font-normal text-soft">since v{parent}</span></>}>
-      {kind === 'amend' && before && after && <WordChanges before={before.text} after={after.text} />}
+      {kind === 'amend' && <WordChanges words={words} />}
       {kind === 'strike' && before && <s className="text-soft">{short(before.text)}</s>}
-      {kind === 'move' && before && `It was § ${before.number}.`}
-      {kind === 'layout' && 'Only separators, roles or their order differ.'}
+      {kind === 'move' && before && `It was § ${before.number}. `}
+      {kind === 'move' && before?.text !== after?.text && <WordChanges words={words} />}
+      {kind === 'layout' && `${detail[0]?.toUpperCase()}${detail.slice(1)}.`}{' '}
+      <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={putBack}>
+        Put back{dependants ? `, with ${dependants} more that need it` : ''}
+      </button>
     </Note>
   )
 }
 
-/** Words that went and words that came, in order. */
-function WordChanges({ before, after }: { before: string; after: string }) {
+/** Words that went and words that came, in order; a stretch that stays long is shortened. */
+export function WordChanges({ words, whole }: { words: Schemas['WordChangeShape'][]; whole?: boolean }) {
   return (
     <>
-      {wordDiff(before, after).map((part, i) =>
+      {words.map((part, i) =>
         part.kind === 'same' ? (
-          <span key={i}>{part.text}</span>
+          <span key={i}>{whole ? part.text : middleOut(part.text)}</span>
         ) : part.kind === 'gone' ? (
-          <s key={i} className="text-harm">
-            {part.text}
-          </s>
+          <s key={i} className="text-harm">{part.text}</s>
         ) : (
-          <ins key={i} className="font-semibold text-action no-underline">
-            {part.text}
-          </ins>
+          <ins key={i} className="font-semibold text-action no-underline">{part.text}</ins>
         ),
       )}
     </>
   )
 }
 
-type Part = { kind: 'same' | 'gone' | 'new'; text: string }
-
-/** Longest common run of words; a stretch that stays long is shortened in its middle. */
-export function wordDiff(before: string, after: string): Part[] {
-  const a = before.match(/\S+\s*/g) ?? []
-  const b = after.match(/\S+\s*/g) ?? []
-  const best = Array.from({ length: a.length + 1 }, () => new Array<number>(b.length + 1).fill(0))
-  for (let i = a.length - 1; i >= 0; i--) {
-    for (let j = b.length - 1; j >= 0; j--) {
-      const row = best[i] as number[]
-      row[j] =
-        a[i]?.trim() === b[j]?.trim()
-          ? (best[i + 1]?.[j + 1] ?? 0) + 1
-          : Math.max(best[i + 1]?.[j] ?? 0, row[j + 1] ?? 0)
-    }
-  }
-  const parts: Part[] = []
-  const push = (kind: Part['kind'], text: string) => {
-    const last = parts.at(-1)
-    if (last?.kind === kind) last.text += text
-    else {
-      if (last && !last.text.endsWith(' ')) last.text += ' '
-      parts.push({ kind, text })
-    }
-  }
-  let i = 0
-  let j = 0
-  while (i < a.length || j < b.length) {
-    if (i < a.length && j < b.length && a[i]?.trim() === b[j]?.trim()) {
-      push('same', b[j] ?? '')
-      i++
-      j++
-    } else if (j >= b.length || (i < a.length && (best[i + 1]?.[j] ?? 0) >= (best[i]?.[j + 1] ?? 0))) {
-      push('gone', `${(a[i] ?? '').trimEnd()} `)
-      i++
-    } else {
-      push('new', `${(b[j] ?? '').trimEnd()} `)
-      j++
-    }
-  }
-  return parts.map((p) => (p.kind === 'same' ? { ...p, text: middleOut(p.text) } : p))
-}
-
-function middleOut(text: string): string {
+export function middleOut(text: string): string {
   const words = text.split(' ')
   return words.length > 12 ? [...words.slice(0, 4), '…', ...words.slice(-4)].join(' ') : text
 }

@@ -1,29 +1,40 @@
-/** The unsaved text of a version, kept in this browser until it is saved or dropped. */
+/** The unsaved text of a version as plain data, and comparing two of them. */
 import type { Schemas } from '@/api/client'
 
 export type DraftMessage = { id: string; role: string; content: string; step: string | null }
 export type Settings = Record<string, unknown>
-export type WorkingCopy = { messages: DraftMessage[]; settings: Settings }
+export type WorkingCopy = { messages: DraftMessage[]; settings: Settings; secondParent: number | null }
+type Row = { role: string; content: string; step?: string | null | undefined }
 
 let made = 0
 export function newMessage(role: string, content = '', step: string | null = null): DraftMessage {
   made += 1
-  return { id: `m${made}-${Date.now()}`, role, content, step }
+  return { id: `new${made}-${Date.now()}`, role, content, step }
+}
+
+/** Messages from the server. An id says which editor shows it: the same place keeps the same one. */
+export function fromRows(rows: Row[], former: DraftMessage[] = []): DraftMessage[] {
+  const reuse = former.length === rows.length
+  return rows.map((m, i) => ({
+    id: (reuse ? former[i]?.id : undefined) ?? `m${i}`,
+    role: m.role, content: m.content, step: m.step ?? null,
+  }))
+}
+
+export function toRows(copy: { messages: DraftMessage[] }): { role: string; content: string; step: string | null }[] {
+  return copy.messages.map((m) => ({ role: m.role, content: m.content, step: m.step }))
 }
 
 export function copyOf(version: Schemas['VersionDetail'] | undefined): WorkingCopy {
   if (!version) {
-    return { messages: [newMessage('system'), newMessage('user')], settings: { temperature: 0 } }
+    return { messages: fromRows([{ role: 'system', content: '' }, { role: 'user', content: '' }]), settings: { temperature: 0 }, secondParent: null }
   }
-  return {
-    messages: version.messages.map((m) => newMessage(m.role, m.content, m.step ?? null)),
-    settings: { ...version.settings },
-  }
+  return { messages: fromRows(version.messages), settings: { ...version.settings }, secondParent: null }
 }
 
 export function sameText(a: WorkingCopy, b: WorkingCopy): boolean {
   const plain = (c: WorkingCopy) =>
-    JSON.stringify([c.messages.map((m) => [m.role, m.content, m.step]), sorted(c.settings)])
+    JSON.stringify([c.messages.map((m) => [m.role, m.content, m.step]), sorted(c.settings), c.secondParent])
   return plain(a) === plain(b)
 }
 
@@ -33,25 +44,27 @@ function sorted(settings: Settings): [string, unknown][] {
     .sort(([a], [b]) => a.localeCompare(b))
 }
 
-const name = (brief: number, version: number | null) => `nomikon-draft-${brief}-${version ?? 'new'}`
-
-export function loadCopy(brief: number, version: number | null): WorkingCopy | null {
-  const text = window.localStorage.getItem(name(brief, version))
-  if (text === null) return null
-  try {
-    const kept = JSON.parse(text) as WorkingCopy
-    return {
-      messages: kept.messages.map((m) => newMessage(m.role, m.content, m.step)),
-      settings: kept.settings,
-    }
-  } catch {
-    // A copy that cannot be read is of no use to anyone; the saved version is untouched.
-    window.localStorage.removeItem(name(brief, version))
-    return null
-  }
+/** Names of the steps in the order in which they run; empty for a version of one call. */
+export function stepsOf(messages: DraftMessage[]): string[] {
+  return [...new Set(messages.flatMap((m) => (m.step === null ? [] : [m.step])))]
 }
 
-export function keepCopy(brief: number, version: number | null, copy: WorkingCopy | null): void {
-  if (copy === null) window.localStorage.removeItem(name(brief, version))
-  else window.localStorage.setItem(name(brief, version), JSON.stringify(copy))
+/** The messages with a step's name changed, and every text that reads its output. */
+export function renameStep(messages: DraftMessage[], from: string, to: string): DraftMessage[] {
+  const reads = new RegExp(`\\{\\{\\s*steps\\.${from.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}\\s*\\}\\}`, 'g')
+  return messages.map((m) => ({
+    ...m, step: m.step === from ? to : m.step, content: m.content.replace(reads, `{{steps.${to}}}`),
+  }))
+}
+
+/** A further step that reads the last one; a version of one call becomes the first of two. */
+export function addStep(messages: DraftMessage[]): DraftMessage[] {
+  const steps = stepsOf(messages)
+  const named = steps.length
+    ? messages
+    : messages.map((m) => (m.role === 'system' ? m : { ...m, step: 'first' }))
+  const before = steps.at(-1) ?? 'first'
+  let number = Math.max(2, steps.length + 1)
+  while (steps.includes(`step ${number}`)) number += 1
+  return [...named, newMessage('user', `{{steps.${before}}}`, `step ${number}`)]
 }

@@ -6,7 +6,7 @@ import re
 import unicodedata
 from collections.abc import Iterator
 
-from nomikon.core.prompts.findings.base import WARNING, Finding, Fix, Subject, rule
+from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
 
 _MARKS = re.compile(
     r"\b(?:TODO|FIXME|TBD|XXX)\b|\blorem ipsum\b|\[(?:insert|your|add|fill in|placeholder)\b[^\]\n]{0,60}\]"
@@ -37,6 +37,18 @@ def _editing_mark(subject: Subject) -> Iterator[Finding]:
 @rule("hidden-characters")
 def _hidden_characters(subject: Subject) -> Iterator[Finding]:
     for index, message in enumerate(subject.messages):
+        returns = message.content.count("\r")
+        if returns:
+            first = message.content.index("\r")
+            yield Finding(
+                "hidden-characters",
+                NOTE,
+                f"{returns} carriage returns (line ends of another system) are sent with the text",
+                index,
+                None,
+                first,
+                first + 1,
+            )
         for match in _HIDDEN.finditer(message.content):
             # Joiners hold emoji and some scripts together; between letters of ours they hide.
             around = message.content[max(0, match.start() - 1) : match.end() + 1]

@@ -1,0 +1,70 @@
+import type { EditorView } from '@codemirror/view'
+import { useMemo } from 'react'
+import { PromptText } from './PromptText'
+import { marksOf, type Report } from './useReport'
+import type { DraftMessage } from './workingCopy'
+
+type Props = {
+  message: DraftMessage
+  index: number
+  count: number
+  example: boolean
+  steps: string[]
+  report: Report | undefined
+  valueOf: (name: string) => string
+  onText: (content: string) => void
+  onRole: (role: string) => void
+  onStep: (step: string | null) => void
+  onMove: (by: number) => void
+  onTakeOut: () => void
+  onClauses: (numbers: number[]) => void
+  onView: (view: EditorView | null) => void
+}
+
+const QUIET = 'text-xs text-soft hover:text-ink disabled:opacity-40'
+const SELECT =
+  'h-6 rounded-sm border border-transparent bg-transparent pr-1 text-xs text-soft hover:border-rule-strong'
+
+/** One message: its role, its step, and its text. */
+export function MessageEditor(p: Props) {
+  const { message, index, report } = p
+  const marks = useMemo(() => marksOf(report, index), [report, index])
+  return (
+    <section className="border-b border-rule pt-2 pb-2" aria-label={`Message ${index + 1}`}>
+      <div className="flex items-center gap-3">
+        <select aria-label={`Role of message ${index + 1}`} className={SELECT} value={message.role} onChange={(e) => p.onRole(e.target.value)}>
+          {['system', 'user', 'assistant'].map((r) => <option key={r}>{r}</option>)}
+        </select>
+        {p.steps.length > 0 && (
+          <select
+            aria-label={`Step of message ${index + 1}`}
+            className={SELECT}
+            value={message.step ?? ''}
+            onChange={(e) => p.onStep(e.target.value === '' ? null : e.target.value)}
+          >
+            <option value="">{message.role === 'system' ? 'in every step' : 'in no step'}</option>
+            {p.steps.map((s) => <option key={s} value={s}>in step {s}</option>)}
+          </select>
+        )}
+        {p.example && <span className="text-xs text-soft">worked example</span>}
+        {p.count > 1 && (
+          <span className="ml-auto flex gap-3">
+            <button type="button" className={QUIET} disabled={index === 0} onClick={() => p.onMove(-1)}>Up</button>
+            <button type="button" className={QUIET} disabled={index === p.count - 1} onClick={() => p.onMove(1)}>Down</button>
+            <button type="button" className="text-xs text-soft hover:text-harm" onClick={p.onTakeOut}>Take out</button>
+          </span>
+        )}
+      </div>
+      <PromptText
+        label={`Text of message ${index + 1}, ${message.role}`}
+        hint={message.role === 'system' ? 'Who the model is, what it must do, in which form…' : 'The input: {{message}}'}
+        value={message.content}
+        marks={marks}
+        valueOf={p.valueOf}
+        onChange={p.onText}
+        onClauses={p.onClauses}
+        onView={p.onView}
+      />
+    </section>
+  )
+}

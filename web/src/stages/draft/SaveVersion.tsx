@@ -1,0 +1,75 @@
+import { useState } from 'react'
+import { api, dataOf, inWords, Problem } from '@/api/client'
+import { useRefreshBrief } from '@/api/queries'
+import { Button, ErrorLine, Field } from '@/parts/controls'
+import { plural } from '@/parts/numbers'
+import { useFrame } from '../BriefFrame'
+import type { Report } from './useReport'
+import { toRows, type WorkingCopy } from './workingCopy'
+
+type Props = { copy: WorkingCopy; parent: number | null; report: Report | undefined; onSaved: (n: number) => void }
+
+/** Save the text as a version, with a word on why. */
+export function SaveVersion({ copy, parent, report, onSaved }: Props) {
+  const { brief } = useFrame()
+  const refresh = useRefreshBrief(brief.id)
+  const [note, setNote] = useState(copy.secondParent ? `v${copy.secondParent} brought in` : '')
+  const [problem, setProblem] = useState<unknown>(null)
+  const [busy, setBusy] = useState(false)
+  const save = async () => {
+    setBusy(true)
+    setProblem(null)
+    try {
+      const made = await dataOf(
+        api.POST('/api/briefs/{brief_id}/versions/', {
+          params: { path: { brief_id: brief.id } },
+          body: {
+            messages: toRows(copy).filter((m) => m.content !== ''),
+            settings: copy.settings, parent, second_parent: copy.secondParent, note, origin: 'typed',
+          },
+        }),
+      )
+      refresh()
+      onSaved(made.number)
+    } catch (error) {
+      setProblem(error)
+      setBusy(false)
+    }
+  }
+  const summary = report?.amendments.length
+    ? `${plural(report.amendments.length, 'amendment')} against v${parent}, ${plural(report.kept, 'clause')} kept.`
+    : ''
+  return (
+    <form
+      className="grid gap-3"
+      onSubmit={(e) => {
+        e.preventDefault()
+        void save()
+      }}
+    >
+      <p className="text-sm text-soft">
+        {summary} A version never changes once saved; this one becomes a child of{' '}
+        {parent === null ? 'nothing: it is the first' : `v${parent}`}
+        {copy.secondParent !== null && ` and v${copy.secondParent}`}.
+      </p>
+      <Field label="Note: what was changed and why" maxLength={300} value={note} onChange={(e) => setNote(e.target.value)} />
+      {problem !== null && (
+        <ErrorLine>
+          {inWords(problem)}
+          {problem instanceof Problem && problem.field ? ` (${fieldInWords(problem.field)})` : ''}
+        </ErrorLine>
+      )}
+      <div>
+        <Button kind="main" type="submit" disabled={busy}>
+          Save the version
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+function fieldInWords(field: string): string {
+  const message = /^messages\.(\d+)/.exec(field)
+  if (message) return `message ${Number(message[1]) + 1}`
+  return field === 'messages' ? 'the text' : field
+}

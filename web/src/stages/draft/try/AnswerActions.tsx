@@ -1,0 +1,108 @@
+import { useState } from 'react'
+import { useQueryClient } from '@tanstack/react-query'
+import { api, dataOf, inWords } from '@/api/client'
+import { useRefreshBrief } from '@/api/queries'
+import { Button, TextAction } from '@/parts/controls'
+import { type Brief, useFrame } from '../../BriefFrame'
+import { type DraftMessage, newMessage, type WorkingCopy } from '../workingCopy'
+import type { Answer } from './useTries'
+
+type Props = {
+  brief: Brief
+  copy: WorkingCopy
+  answer: Answer
+  modelName: string
+  change: (make: (c: WorkingCopy) => WorkingCopy) => void
+  onExample: () => void
+}
+
+/** What an answer is good for beyond reading: a case, a worked example, a prompt of its own. */
+export function AnswerActions({ brief, copy, answer, modelName, change, onExample }: Props) {
+  const { setInHand, inHand } = useFrame()
+  const refresh = useRefreshBrief(brief.id)
+  const cache = useQueryClient()
+  const [keeping, setKeeping] = useState(false)
+  const [reference, setReference] = useState(answer.text)
+  const [said, setSaid] = useState('')
+  const dataset = brief.datasets[0]
+  const act = async (work: () => Promise<string>) => {
+    try {
+      setSaid(await work())
+    } catch (error) {
+      setSaid(inWords(error))
+    }
+  }
+  const keepCase = () =>
+    act(async () => {
+      const kept = await dataOf(
+        api.POST('/api/datasets/{dataset_id}/keep/', {
+          params: { path: { dataset_id: dataset?.id ?? 0 } },
+          body: { inputs: answer.inputs, reference: reference === '' ? null : reference, tags: [], split: 'working' },
+        }),
+      )
+      setKeeping(false)
+      refresh()
+      void cache.invalidateQueries({ queryKey: ['case-at'] })
+      void cache.invalidateQueries({ queryKey: ['cases'] })
+      return `Kept as case ${kept.number}.`
+    })
+  const keepExample = () =>
+    act(async () => {
+      // The example's own turn is the last user message as this answer was given it.
+      const asked = (all: DraftMessage[]) => all.map((m) => m.role).lastIndexOf('user')
+      const last = copy.messages[asked(copy.messages)]
+      let question = ''
+      if (last) {
+        const row = { role: 'user', content: last.content, step: null }
+        const done = await dataOf(api.POST('/api/render/', { body: { messages: [row], inputs: answer.inputs } }))
+        question = done.messages[0]?.content ?? ''
+      }
+      change((c) => {
+        const at = asked(c.messages)
+        const step = c.messages[at]?.step ?? null
+        const turns = [newMessage('user', question, step), newMessage('assistant', answer.text, step)]
+        return { ...c, messages: [...c.messages.slice(0, Math.max(0, at)), ...turns, ...c.messages.slice(Math.max(0, at))] }
+      })
+      onExample()
+      return ''
+    })
+  const openAsVersion = () =>
+    act(async () => {
+      const opened = await dataOf(api.POST('/api/open-answer/', { body: { text: answer.text } }))
+      const made = await dataOf(
+        api.POST('/api/briefs/{brief_id}/versions/', {
+          params: { path: { brief_id: brief.id } },
+          body: {
+            messages: opened.messages, settings: {}, parent: null, second_parent: null, origin: 'drafted',
+            note: `written by ${modelName}${inHand === null ? '' : ` when v${inHand} was tried`}`,
+          },
+        }),
+      )
+      refresh()
+      setInHand(made.number)
+      return ''
+    })
+  return (
+    <div className="mt-1 text-xs">
+      <span className="flex flex-wrap gap-x-3 gap-y-1">
+        {dataset && <TextAction className="font-normal" onClick={() => setKeeping(!keeping)}>Keep as case…</TextAction>}
+        <TextAction className="font-normal" onClick={() => void keepExample()}>Keep as example</TextAction>
+        <TextAction className="font-normal" title="for prompts that write prompts" onClick={() => void openAsVersion()}>Open as a version</TextAction>
+      </span>
+      {keeping && (
+        <form className="mt-1 grid gap-1" onSubmit={(e) => {
+          e.preventDefault()
+          void keepCase()
+        }}>
+          <label className="text-soft" htmlFor={`ref-${answer.key}`}>The answer it should get; leave empty for none</label>
+          <textarea
+            id={`ref-${answer.key}`} rows={3} className="w-full rounded-sm border border-rule-strong bg-sheet p-1 font-mono text-xs"
+            value={reference} onChange={(e) => setReference(e.target.value)}
+          />
+          <span><Button className="h-6 px-2 text-xs" type="submit">Keep in {dataset?.name}, working</Button></span>
+        </form>
+      )}
+      {said && <p role="status" className="mt-1 text-soft">{said}</p>}
+    </div>
+  )
+}

@@ -1,0 +1,170 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { useVersion } from '@/api/queries'
+import { Button, Choice, ErrorLine, Key, TextAction, Waiting } from '@/parts/controls'
+import { plural } from '@/parts/numbers'
+import type { Brief } from '../../BriefFrame'
+import { CasePicker } from '../CasePicker'
+import { WordChanges } from '../notes'
+import type { useCaseAt } from '../useCaseAt'
+import { toRows, type WorkingCopy } from '../workingCopy'
+import { AnswerView, Scores, Taken } from './AnswerView'
+import { useModels } from './ModelPicks'
+import { type Answer, type Job, useTries } from './useTries'
+
+const MOST = 12
+type Case = Schemas['CaseShape']
+type Props = { brief: Brief; copy: WorkingCopy; against: number | null; cases: ReturnType<typeof useCaseAt>; pressed: number }
+
+// What a saved version answered does not change: it is asked once for each case while this page is open.
+const known = new Map<string, Answer>()
+
+/** The text under work on the pinned cases, beside what its parent answers; changed answers come first. */
+export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
+  const cache = useQueryClient()
+  const models = useModels()
+  const parent = useVersion(brief.id, against).data
+  const pins = useQuery({
+    queryKey: ['brief', brief.id, 'pins'],
+    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/pins/', { params: { path: { brief_id: brief.id } } })),
+  })
+  const [wanted, setWanted] = useState<number | null>(null)
+  const [problem, setProblem] = useState<unknown>(null)
+  const [round, setRound] = useState<{ number: number; parentKeys: Record<number, string>; done: boolean; parent: number | null } | null>(null)
+  const { answers, run, running, stop } = useTries(brief.id)
+  const model = wanted ?? models[0]?.id ?? null
+  const rows = pins.data?.cases
+  const pin = async (revision: number, pinned: boolean) => {
+    setProblem(null)
+    try {
+      const now = await dataOf(api.POST('/api/briefs/{brief_id}/pins/', { params: { path: { brief_id: brief.id } }, body: { revision, pinned } }))
+      cache.setQueryData(['brief', brief.id, 'pins'], now)
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  const go = useCallback(async () => {
+    if (model === null || !rows?.length) return
+    const number = Date.now()
+    const base = (c: Case) => ({ model, inputs: c.inputs, reference: c.reference, repeat: 0 })
+    const parentKeys = Object.fromEntries(rows.map((c) => [c.revision, `${brief.id}|${parent?.number}|${model}|${c.revision}`]))
+    const jobs: Job[] = rows.map((c) => ({ ...base(c), key: `${number}|${c.revision}`, messages: toRows(copy), settings: copy.settings }))
+    for (const c of parent ? rows : []) {
+      const key = parentKeys[c.revision] ?? ''
+      if (!known.get(key)?.result) jobs.push({ ...base(c), key, messages: parent?.messages ?? [], settings: parent?.settings ?? {} })
+    }
+    setRound({ number, parentKeys, done: false, parent: parent?.number ?? null })
+    const done = await run(jobs)
+    for (const a of Object.values(done)) if (a.result && a.result.outcome !== 'failed') known.set(a.key, a)
+    setRound((r) => (r?.number === number ? { ...r, done: true } : r))
+  }, [brief.id, copy, model, parent, rows, run])
+  const latest = useRef(go)
+  useEffect(() => {
+    latest.current = go
+  })
+  const ready = rows !== undefined && model !== null && (against === null || parent !== undefined)
+  const acted = useRef(0)
+  useEffect(() => {
+    // One key from anywhere in the draft brings this view and runs it.
+    if (!ready || pressed === acted.current) return
+    acted.current = pressed
+    if (pressed > 0) void latest.current()
+  }, [pressed, ready])
+
+  const answered = (rows ?? []).map((c) => ({
+    row: c,
+    now: round ? answers[`${round.number}|${c.revision}`] : undefined,
+    before: round ? (known.get(round.parentKeys[c.revision] ?? '') ?? answers[round.parentKeys[c.revision] ?? '']) : undefined,
+  }))
+  const changedFirst = round?.done
+    ? [...answered].sort((a, b) => Number(differs(b)) - Number(differs(a)))
+    : answered
+  const differing = answered.filter(differs).length
+  const isPinned = cases.chosen !== undefined && (rows ?? []).some((c) => c.revision === cases.chosen?.revision)
+  if (pins.isPending) return <Waiting what="the pinned cases" />
+  return (
+    <div>
+      <div className="mb-3 flex items-end gap-3 text-sm">
+        <Choice label="Model" className="w-56" value={model ?? ''} onChange={(e) => setWanted(Number(e.target.value))}>
+          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        </Choice>
+        <span className="pb-1.5 text-soft">
+          {round?.done
+            ? round.parent === null ? plural(answered.length, 'answer') : `${differing} of ${answered.length} answers differ from v${round.parent}`
+            : against === null ? 'no parent to compare with' : `beside v${against}`}
+        </span>
+        <span className="ml-auto flex items-center gap-2">
+          <Key>Alt P</Key>
+          {running && <Button kind="harm" onClick={stop}>Stop</Button>}
+          <Button kind="main" disabled={!rows?.length || model === null || running} onClick={() => void go()}>
+            Run {plural(rows?.length ?? 0, 'pinned case')}
+          </Button>
+        </span>
+      </div>
+      {cases.chosen && (
+        <div className="mb-4 flex items-center gap-3 border-b border-rule pb-3 text-sm">
+          <CasePicker cases={cases} />
+          <span className="min-w-0 flex-1 truncate font-serif text-soft">{textOf(cases.chosen)}</span>
+          <Button disabled={!isPinned && (rows?.length ?? 0) >= MOST} onClick={() => cases.chosen && void pin(cases.chosen.revision, !isPinned)}>
+            {isPinned ? 'Let it go' : `Pin it (${rows?.length ?? 0} of ${MOST})`}
+          </Button>
+        </div>
+      )}
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      {rows?.length === 0 && (
+        <p className="text-sm text-soft">
+          No case is pinned yet. Step to one that the text must get right, pin it, and from then on one key shows what a change does to it.
+        </p>
+      )}
+      <ul>
+        {changedFirst.map(({ row, now, before }) => (
+          <li key={row.revision} className="border-b border-rule py-2">
+            <p className="flex items-baseline gap-3 text-sm">
+              <strong className="shrink-0">Case {row.number}</strong>
+              <span dir="auto" className="min-w-0 flex-1 truncate font-serif text-soft">{textOf(row)}</span>
+              {round?.done && before && now && <span className={`shrink-0 text-xs ${differs({ now, before }) ? 'font-semibold text-attention-text' : 'text-soft'}`}>{differs({ now, before }) ? 'changed' : 'the same'}</span>}
+              <TextAction className="shrink-0 text-xs font-normal" onClick={() => void pin(row.revision, false)}>Let it go</TextAction>
+            </p>
+            {now && (before && round?.done && now.result && before.result && differs({ now, before })
+              ? <Changed now={now} before={before} parent={round.parent ?? 0} />
+              : <div className="[&>div]:border-0"><AnswerView answer={now} /></div>)}
+          </li>
+        ))}
+      </ul>
+    </div>
+  )
+}
+
+function differs({ now, before }: { now?: Answer | undefined; before?: Answer | undefined }): boolean {
+  return now?.result !== null && before?.result !== null && now !== undefined && before !== undefined && now.text.trim() !== before.text.trim()
+}
+
+function Changed({ now, before, parent }: { now: Answer; before: Answer; parent: number }) {
+  const texts = [before.text, now.text]
+  const found = useQuery({
+    queryKey: ['differences', texts],
+    queryFn: () => dataOf(api.POST('/api/differences/', { body: { texts } })),
+    staleTime: Infinity,
+  })
+  // The commonest comes first; of two different ones that is the first given, the parent's.
+  const words = found.data?.[1]?.words ?? []
+  return (
+    <div className="mt-1 grid grid-cols-2 gap-5">
+      {[{ title: `v${parent}`, answer: before, text: null }, { title: 'as it stands', answer: now, text: words }].map((side) => (
+        <div key={side.title} className="min-w-0">
+          <p className="text-xs text-soft">{side.title}</p>
+          <pre dir="auto" className="max-h-72 overflow-y-auto font-mono text-sm whitespace-pre-wrap break-words">
+            {side.text ? (side.text.length ? <WordChanges words={side.text} whole /> : side.answer.text) : side.answer.text}
+          </pre>
+          {side.answer.result && <Taken result={side.answer.result} />}
+          {side.answer.result && <Scores result={side.answer.result} />}
+        </div>
+      ))}
+    </div>
+  )
+}
+
+function textOf(c: Case): string {
+  return Object.values(c.inputs).filter((v) => v !== null && v !== '').map(String).join(' · ')
+}
