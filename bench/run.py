@@ -20,7 +20,7 @@ Row = dict[str, Any]
 
 def benches() -> dict[str, Callable[[], list[Row]]]:
     """Every benchmark by name; imported late, since some need a database set up first."""
-    from bench import compare, dispatch, findings, memory, mishaps, pacing, pages
+    from bench import amending, compare, dispatch, findings, memory, mishaps, pacing, pages, trying
 
     return {
         "dispatch": dispatch.measure,
@@ -32,6 +32,8 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "pages": pages.measure,
         "compare": compare.measure,
         "findings": findings.measure,
+        "amending": amending.measure,
+        "trying": trying.measure,
     }
 
 

@@ -1,4 +1,4 @@
-"""Findings in the margin of the draft: they appear as one types, and one press mends."""
+"""The draft as people use it: findings, amendments, keeping, steps, trying out, the shelf."""
 
 from __future__ import annotations
 
@@ -59,6 +59,131 @@ class TryTest(BrowserTest):
         expect(column.get_by_text("finish stop")).to_have_count(2)
         # What it cost is in the ledger, and nothing was saved.
         page.goto(f"{self.address}/ledger")
-        expect(page.get_by_text("Draft tried on standin-cobble").first).to_be_visible()
+        expect(
+            page.get_by_text("Draft tried on standin-cobble, standin-pebble: 4 answers").first
+        ).to_be_visible()
         self.assertEqual(brief.versions.count(), 6)
+        self.assertEqual(self.troubles, [])
+
+
+class DraftingTest(BrowserTest):
+    def test_edit_mend_save_compare_put_back_and_try(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+        page.goto(f"{self.address}/briefs/{brief.pk}/draft?v=4")
+        text = page.get_by_label("Text of message 1, system")
+        margin = page.get_by_label("Margin")
+        text.click()
+        page.keyboard.press("Control+End")
+        page.keyboard.type("\nTODO: ask the harbour office.\nNever name a member of the crew.")
+        expect(margin.get_by_text("editing mark")).to_be_visible()
+        # One amendment is put back, the other stays.
+        note = margin.locator("div[data-tone]").filter(has_text="added")
+        expect(note).to_have_count(1)
+        text.get_by_text("TODO: ask the harbour office.").click()
+        page.keyboard.press("Home")
+        page.keyboard.press("Shift+End")
+        page.keyboard.press("Delete")
+        page.keyboard.press("Delete")
+        expect(margin.get_by_text("editing mark")).to_have_count(0)
+        text.get_by_text("Use null for what the message does not say.").click()
+        page.keyboard.press("End")
+        page.keyboard.press("Backspace")
+        page.keyboard.type(", or leaves open.")
+        amended = margin.locator("div[data-tone]").filter(has_text="amended")
+        expect(amended).to_contain_text(", or leaves open")
+        page.get_by_role("button", name="Save as v7…").click()
+        page.get_by_label("Note: what was changed and why").fill("crew kept out")
+        page.get_by_role("button", name="Save the version").click()
+        expect(page.get_by_role("heading", name="Version 7", exact=True)).to_be_visible()
+        expect(margin.get_by_text("since v4")).to_have_count(2)
+        amended.get_by_role("button", name="Put back").click()
+        expect(text.get_by_text("Use null for what the message does not say.")).to_be_visible()
+        expect(text.get_by_text("Never name a member of the crew.")).to_be_visible()
+        page.get_by_role("tab", name="Try").click()
+        page.keyboard.press("Control+Enter")
+        for name in ("standin-pebble", "standin-cobble"):
+            column = page.get_by_role("region", name=name, exact=True)
+            expect(column.get_by_text("finish stop")).to_be_visible()
+        self.assertEqual(brief.versions.get(number=7).parent.number, 4)
+        self.assertEqual(self.troubles, [])
+
+    def test_typed_text_is_kept_undone_after_a_reload_and_never_overwritten_by_another_tab(self):
+        page = self.page
+        brief = Brief.objects.get(name="Service notice")
+        address = f"{self.address}/briefs/{brief.pk}/draft"
+        page.goto(address)
+        label = "Text of message 1, system"
+        page.get_by_label(label).click()
+        page.keyboard.press("Control+End")
+        page.keyboard.type(" First thought.")
+        expect(page.get_by_text("kept ·")).to_be_visible()
+        page.wait_for_timeout(1000)
+        page.keyboard.type(" Second thought.")
+        expect(page.get_by_text("keeping…").or_(page.get_by_text("kept ·"))).to_be_visible()
+        page.wait_for_timeout(1500)
+        page.reload()
+        text = page.get_by_label(label)
+        expect(text).to_contain_text("First thought. Second thought.")
+        page.keyboard.press("Control+z")
+        expect(text).not_to_contain_text("Second thought.")
+        expect(text).to_contain_text("First thought.")
+        page.wait_for_timeout(1500)
+        # Another tab goes on with the text; this one must not overwrite it unseen.
+        other = self.context.new_page()
+        other.goto(address)
+        other.get_by_label(label).click()
+        other.keyboard.press("Control+End")
+        other.keyboard.type(" Theirs.")
+        expect(other.get_by_text("kept ·")).to_be_visible()
+        other.wait_for_timeout(1200)
+        text.click()
+        page.keyboard.press("Control+End")
+        page.keyboard.type(" Mine.")
+        clash = page.get_by_role("alert").filter(has_text="changed in another tab")
+        expect(clash).to_be_visible()
+        clash.get_by_role("button", name="Read the two").click()
+        expect(clash.get_by_text("Theirs.")).to_be_visible()
+        clash.get_by_role("button", name="Take the other text").click()
+        expect(text).to_contain_text("Theirs.")
+        page.keyboard.press("Control+z")
+        expect(text).to_contain_text("Mine.")
+        self.assertEqual(self.troubles, [])
+
+    def test_steps_pinned_cases_a_sweep_and_a_text_from_the_shelf(self):
+        page = self.page
+        brief = Brief.objects.get(name="Service notice")
+        page.goto(f"{self.address}/briefs/{brief.pk}/draft")
+        page.get_by_role("button", name="Add a step").click()
+        expect(page.get_by_text("2 calls in a row:")).to_be_visible()
+        page.get_by_role("button", name="first", exact=True).click()
+        page.get_by_label("Name of step 1").fill("notice")
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Text of message 3, user")).to_contain_text("{{steps.notice}}")
+        page.get_by_label("Text of message 3, user").click()
+        page.keyboard.press("Control+Home")
+        page.keyboard.type("Reply with one JSON object with the key vessel. Notice: ")
+        page.get_by_role("tab", name="Pinned").click()
+        for _ in range(2):
+            page.get_by_role("button", name="Pin it").click()
+            page.get_by_role("button", name="Let it go").first.wait_for()
+            page.get_by_label("next case").click()
+        page.keyboard.press("Alt+p")
+        expect(page.get_by_text("2 of 2 answers differ from v2")).to_be_visible()
+        page.get_by_role("tab", name="Sweep").click()
+        page.get_by_label("Values, one on each line").fill(
+            "Saltwife sails at noon\nHarrier is late"
+        )
+        page.get_by_role("button", name="Try 2 answers").click()
+        expect(
+            page.get_by_role("row", name="Harrier is late").get_by_text("finish")
+        ).to_be_visible()
+        page.goto(f"{self.address}/shelf")
+        page.get_by_label("Words", exact=True).fill("invoice")
+        page.get_by_role("button", name="Begin with it…").click()
+        page.get_by_role("button", name="Begin", exact=True).click()
+        expect(page.get_by_role("heading", name="Version 1", exact=True)).to_be_visible()
+        expect(page.get_by_label("Text of message 1, system")).to_contain_text("You read invoices.")
+        made = Brief.objects.get(name="Invoice fields").versions.get()
+        self.assertEqual((made.settings, made.origin), ({"temperature": 0.0}, "imported"))
         self.assertEqual(self.troubles, [])

@@ -308,3 +308,34 @@ class MoreFieldsTest(unittest.TestCase):
         )
         self.assertEqual(len(got.splitlines()), 3)
         self.assertTrue(all(len(line.split()) <= 7 for line in got.splitlines()))
+
+
+class WritingPromptsTest(unittest.TestCase):
+    """A request for a prompt brings one: the job named in it, written like the examples."""
+
+    EXAMPLES = (
+        "Prompt 1:\n```\nYou sort letters to a school.\nAnswer with one label and nothing else.\n\n"
+        "Letter: {{letter}}\n```"
+    )
+
+    def test_the_job_becomes_the_role_and_the_examples_lend_their_rules(self):
+        made = ask(
+            f"{self.EXAMPLES}\n\nJob: Sort tickets of a repair shop by who must answer them.",
+            "You write prompts for language models. Write one new prompt for the job named last.",
+        )
+        self.assertEqual(
+            made,
+            "You sort tickets of a repair shop by who must answer them.\n"
+            "Answer with one label and nothing else.\n\nTicket: {{ticket}}",
+        )
+
+    def test_another_wording_of_the_request_does_as_well(self):
+        made = ask(
+            "Please draft a prompt.\nTask: Name the vessel in a log. Say null if there is none."
+        )
+        self.assertIn("You name the vessel in a log.", made)
+        self.assertIn("Say null if there is none.", made)
+        self.assertIn("{{log}}", made)
+
+    def test_a_prompt_that_speaks_of_prompt_service_is_no_such_request(self):
+        self.assertNotIn("{{", ask("Write a thank-you note for prompt service."))

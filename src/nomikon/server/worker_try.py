@@ -8,6 +8,7 @@ from typing import Any
 
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import read_scorecard
+from nomikon.core.measures.asked_form import check_form
 from nomikon.core.prompts import check_messages, check_settings
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit, UnitResult
@@ -64,10 +65,19 @@ async def try_once(
     try:
         while (piece := await pieces.get()) is not None:
             yield {"text": piece}
-        yield {"result": plain(await running, scored=bool(asked.get("scorecard")))}
+        result = await running
+        told = plain(result, scored=bool(asked.get("scorecard")))
+        yield {"result": {**told, "form": _form(arm, result)}}
     finally:
         # Whoever asked may have gone away: then nobody pays for the rest.
         running.cancel()
+
+
+def _form(arm: ArmSpec, result: UnitResult) -> list[dict[str, Any]]:
+    """What the prompt's own words ask of the form, and whether this answer has it."""
+    if result.outcome == "failed":
+        return []
+    return [c.__dict__ for c in check_form(arm.messages, result.text)]
 
 
 def arm_of(asked: Mapping[str, Any], model: Any, connection: Connection) -> ArmSpec:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.standin import forms, prose
+from nomikon.standin.drafting import asks_for_a_prompt, drafted
 from nomikon.standin.extract import table_rows, value_for
 from nomikon.standin.forms import Key
 from nomikon.standin.judging import choose_label, is_true, label_evidence
@@ -45,6 +46,8 @@ class Sampling:
 
 def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling) -> str:
     """The whole text of one answer, before the output limit and stop sequences."""
+    if asks_for_a_prompt(messages):
+        return drafted(messages, persona)
     split = split_request(messages)
     dice = Dice(
         temperature=sampling.temperature,

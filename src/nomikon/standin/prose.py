@@ -226,7 +226,7 @@ def _turned(sentence: str) -> str:
 
 
 def _clean(sentence: str, tones: list[str]) -> str:
-    text = re.sub(r"^[-*•\d.)\s]{0,4}(?=\D)", "", sentence).strip()
+    text = re.sub(r"^\s*(?:[-*•]\s*|\d{1,2}[.)]\s+)", "", sentence).strip()
     if "plain" in tones:
         for hard, plain in (
             ("approximately", "about"),

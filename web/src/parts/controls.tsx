@@ -20,12 +20,14 @@ export function Button({ kind = 'plain', className = '', type = 'button', ...res
   )
 }
 
-/** A link-like action inside running text. */
-export function TextAction({ className = '', ...rest }: ComponentPropsWithoutRef<'button'>) {
+type TextActionProps = ComponentPropsWithoutRef<'button'> & { light?: boolean }
+
+/** A link-like action inside running text; light where several stand in a row. */
+export function TextAction({ light, className = '', ...rest }: TextActionProps) {
   return (
     <button
       type="button"
-      className={`font-semibold text-action underline decoration-1 underline-offset-2 hover:decoration-2 ${className}`}
+      className={`${light ? '' : 'font-semibold'} text-action underline decoration-1 underline-offset-2 hover:decoration-2 ${className}`}
       {...rest}
     />
   )

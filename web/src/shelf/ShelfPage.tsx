@@ -64,8 +64,8 @@ export function ShelfPage() {
       </div>
       <p className="border-b border-rule pb-2 text-xs text-soft">
         {shelf.data ? `${shelf.data.more ? 'the first ' : ''}${plural(shelf.data.entries.length, 'text')}` : ''}
-        {narrowed && <TextAction className="ml-3 font-normal" onClick={() => setAsked(NOTHING)}>Show the whole shelf</TextAction>}
-        {picked.length > 0 && <TextAction className="ml-3 font-normal" onClick={() => setPicked([])}>Untick all</TextAction>}
+        {narrowed && <TextAction light className="ml-3" onClick={() => setAsked(NOTHING)}>Show the whole shelf</TextAction>}
+        {picked.length > 0 && <TextAction light className="ml-3" onClick={() => setPicked([])}>Untick all</TextAction>}
       </p>
       {shelf.isError && <ErrorLine>{inWords(shelf.error)}</ErrorLine>}
       {shelf.isPending && <Waiting what="the shelf" />}
@@ -96,7 +96,7 @@ function Entry({ entry: e, picked, onPick, onBegin }: { entry: OnShelf; picked: 
   }
   return (
     <li className="grid grid-cols-[1.5rem_15rem_minmax(0,1fr)_9rem] gap-x-4 border-b border-rule py-3">
-      <input type="checkbox" className="mt-1.5" aria-label={`Tick ${e.name}`} checked={picked} onChange={onPick} />
+      <input type="checkbox" className="mt-1.5 self-start" aria-label={`Tick ${e.name}`} checked={picked} onChange={onPick} />
       <div className="min-w-0">
         <p className="font-serif text-lg font-semibold break-words">{e.name}</p>
         <p className="text-xs text-soft">
@@ -107,18 +107,20 @@ function Entry({ entry: e, picked, onPick, onBegin }: { entry: OnShelf; picked: 
       </div>
       <div className="min-w-0">
         {e.about && <p className="text-sm">{e.about}</p>}
-        <div className={open ? '' : 'line-clamp-2'}>
-          {e.messages.map((m, i) => (
-            <p key={i} className="mt-1 font-serif text-base break-words whitespace-pre-wrap text-soft">
-              {open && <span className="font-sans text-2xs">{m.role}{m.step && `, step ${m.step}`}: </span>}
+        {open ? (
+          e.messages.map((m, i) => (
+            <p key={i} className="mt-1 font-serif text-base break-words whitespace-pre-wrap">
+              <span className="block font-sans text-2xs text-soft">{m.role}{m.step && `, step ${m.step}`}</span>
               {m.content}
             </p>
-          ))}
-        </div>
+          ))
+        ) : (
+          <p className="mt-1 line-clamp-2 font-serif text-base break-words text-soft">{e.messages.map((m) => m.content).join(' ')}</p>
+        )}
       </div>
       <div className="grid content-start justify-items-end gap-1 text-sm">
         <Button onClick={onBegin}>Begin with it…</Button>
-        <TextAction className="text-xs font-normal" onClick={() => setOpen(!open)}>{open ? 'Less' : 'Read it'}</TextAction>
+        <TextAction light className="text-xs" onClick={() => setOpen(!open)}>{open ? 'Less' : 'Read it'}</TextAction>
         {e.source === 'version' && e.brief !== null && (
           <Link className="text-xs text-action underline underline-offset-2" to={`/briefs/${e.brief}/draft?v=${e.number}`}>Go to it</Link>
         )}

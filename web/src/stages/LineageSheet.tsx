@@ -72,7 +72,7 @@ function Row({ frame, version: v, inHand, close }: { frame: Frame; version: Vers
     void navigate(`/briefs/${brief.id}/draft?${new URLSearchParams(params)}`)
   }
   return (
-    <li className={`grid grid-cols-[3rem_minmax(0,1fr)] gap-x-3 border-b border-rule py-2.5 ${v.archived ? 'opacity-70' : ''}`}>
+    <li className={`grid grid-cols-[4.75rem_minmax(0,1fr)] gap-x-3 border-b border-rule py-2.5 ${v.archived ? 'opacity-70' : ''}`}>
       <div>
         <p className="font-semibold">v{v.number}</p>
         {v.score && <ScoreBar mean={v.score.mean} width={34} />}
@@ -101,14 +101,14 @@ function Row({ frame, version: v, inHand, close }: { frame: Frame; version: Vers
               ].filter(Boolean).join(' · ')}
             </p>
             <p className="mt-1 flex flex-wrap gap-x-3 text-xs">
-              {!inHand && <TextAction className="font-normal" onClick={() => draft({ v: String(v.number) })}>Take in hand</TextAction>}
+              {!inHand && <TextAction light onClick={() => draft({ v: String(v.number) })}>Take in hand</TextAction>}
               {!inHand && frame.inHand !== null && (
-                <TextAction className="font-normal" onClick={() => draft({ v: String(frame.inHand), beside: String(v.number), view: 'Beside' })}>
+                <TextAction light onClick={() => draft({ v: String(frame.inHand), beside: String(v.number), view: 'Beside' })}>
                   Set beside v{frame.inHand}, or merge
                 </TextAction>
               )}
-              <TextAction className="font-normal" onClick={() => setEditing(true)}>Note and tags…</TextAction>
-              <TextAction className="font-normal" onClick={() => void change({ archived: !v.archived })}>
+              <TextAction light onClick={() => setEditing(true)}>Note and tags…</TextAction>
+              <TextAction light onClick={() => void change({ archived: !v.archived })}>
                 {v.archived ? 'Bring back' : 'Archive'}
               </TextAction>
               <ToShelf brief={brief} number={v.number} />
@@ -128,7 +128,7 @@ function ToShelf({ brief, number }: { brief: Frame['brief']; number: number }) {
   const [said, setSaid] = useState('')
   const version = useVersion(brief.id, asking ? number : null)
   if (said) return <span role="status" className="text-soft">{said}</span>
-  if (!asking) return <TextAction className="font-normal" onClick={() => setAsking(true)}>Put on the shelf…</TextAction>
+  if (!asking) return <TextAction light onClick={() => setAsking(true)}>Put on the shelf…</TextAction>
   const keep = async () => {
     if (!version.data) return
     try {

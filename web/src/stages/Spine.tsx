@@ -29,7 +29,7 @@ export function Spine({ frame }: { frame: Frame }) {
       <div className="px-5 pt-3 pb-2">
         <p className="flex items-baseline justify-between text-xs">
           <span className="font-semibold text-soft">Lineage</span>
-          {brief.versions.length > 0 && <TextAction className="font-normal" onClick={() => setSheet(true)}>notes, tags…</TextAction>}
+          {brief.versions.length > 0 && <TextAction light onClick={() => setSheet(true)}>notes, tags…</TextAction>}
         </p>
         <p className="text-2xs text-soft">
           {brief.basis
@@ -109,7 +109,7 @@ export function Spine({ frame }: { frame: Frame }) {
       {(folded > 0 || unfolded) && (
         <p className="px-5 pb-3 text-2xs text-soft">
           {unfolded ? 'All shown. ' : `${folded} archived or untried folded away. `}
-          <TextAction className="font-normal" onClick={() => setUnfolded(!unfolded)}>{unfolded ? 'Fold' : 'Show all'}</TextAction>
+          <TextAction light onClick={() => setUnfolded(!unfolded)}>{unfolded ? 'Fold' : 'Show all'}</TextAction>
         </p>
       )}
       <LineageSheet frame={frame} open={sheet} onOpenChange={setSheet} />

@@ -11,8 +11,8 @@ from nomikon.core.prompts.clauses import Clause
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Subject, rule
 
 _LIST = re.compile(
-    r"\b(?:labels?|categor(?:y|ies)|topics?|class(?:es)?|sentiments?)\b[^:\n.]{0,60}"
-    r"(?:\bone of|\bare|\binto|:)[^:\n]{0,20}:\s*([^.\n]+)",
+    r"\b(?:labels?|categor(?:y|ies)|topics?|class(?:es)?|sentiments?)\b"
+    r"(?:[^:\n.]{0,60}(?:\bone of|\bare|\binto)[^:\n]{0,20}|[^:\n.]{0,30}):[ \t]*([^.\n]+)",
     re.IGNORECASE,
 )
 _ITEM = re.compile(r"^[ \t]*(?:[-*•]|\d+[.)])\s+([\w /&-]{2,40}?)(?:\s*:|\s+[-–—]|\s*$)")

@@ -85,9 +85,9 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
   return (
     <div className="mt-1 text-xs">
       <span className="flex flex-wrap gap-x-3 gap-y-1">
-        {dataset && <TextAction className="font-normal" onClick={() => setKeeping(!keeping)}>Keep as case…</TextAction>}
-        <TextAction className="font-normal" onClick={() => void keepExample()}>Keep as example</TextAction>
-        <TextAction className="font-normal" title="for prompts that write prompts" onClick={() => void openAsVersion()}>Open as a version</TextAction>
+        {dataset && <TextAction light onClick={() => setKeeping(!keeping)}>Keep as case…</TextAction>}
+        <TextAction light onClick={() => void keepExample()}>Keep as example</TextAction>
+        <TextAction light title="for prompts that write prompts" onClick={() => void openAsVersion()}>Open as a version</TextAction>
       </span>
       {keeping && (
         <form className="mt-1 grid gap-1" onSubmit={(e) => {

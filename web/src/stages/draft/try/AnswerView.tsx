@@ -21,6 +21,7 @@ export function AnswerView({ answer: a, children }: { answer: Answer; children?:
         </pre>
       )}
       {r && <Taken result={r} />}
+      {r && <Form result={r} />}
       {r && <Scores result={r} />}
       {r && children}
     </div>
@@ -37,6 +38,21 @@ export function Taken({ result: r }: { result: Result }) {
     <p className="mt-1 text-xs text-soft">
       {parts.filter(Boolean).map((part, i) => (
         <span key={i} className="whitespace-nowrap">{i > 0 && ' · '}{part}{' '}</span>
+      ))}
+    </p>
+  )
+}
+
+/** Whether the answer has the form that the text itself asks for. */
+export function Form({ result: r }: { result: Result }) {
+  if (r.form.length === 0) return null
+  return (
+    <p className="mt-0.5 text-xs text-soft">
+      Form asked for:{' '}
+      {r.form.map((c, i) => (
+        <span key={c.what} className={c.ok ? '' : 'font-semibold text-harm'}>
+          {i > 0 && '; '}{c.what} {c.ok ? 'kept' : `missed (${c.why})`}
+        </span>
       ))}
     </p>
   )

@@ -124,7 +124,7 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
               <strong className="shrink-0">Case {row.number}</strong>
               <span dir="auto" className="min-w-0 flex-1 truncate font-serif text-soft">{textOf(row)}</span>
               {round?.done && before && now && <span className={`shrink-0 text-xs ${differs({ now, before }) ? 'font-semibold text-attention-text' : 'text-soft'}`}>{differs({ now, before }) ? 'changed' : 'the same'}</span>}
-              <TextAction className="shrink-0 text-xs font-normal" onClick={() => void pin(row.revision, false)}>Let it go</TextAction>
+              <TextAction light className="shrink-0 text-xs" onClick={() => void pin(row.revision, false)}>Let it go</TextAction>
             </p>
             {now && (before && round?.done && now.result && before.result && differs({ now, before })
               ? <Changed now={now} before={before} parent={round.parent ?? 0} />

@@ -9,6 +9,8 @@ export type Result = {
   tokens_in: number; tokens_out: number; cost: number | null
   latency_ms: number; first_ms: number | null; attempts: number
   scores: { measure: string; score: number | null; why: string }[]; total: number | null
+  /** What the prompt's own words ask of the form, and whether the answer has it. */
+  form: { what: string; ok: boolean; why: string }[]
 }
 type Line = { key?: string; text?: string; result?: Result; refused?: string }
 type Message = Pick<DraftMessage, 'role' | 'content'> & { step?: string | null | undefined }
