@@ -20,7 +20,18 @@ Row = dict[str, Any]
 
 def benches() -> dict[str, Callable[[], list[Row]]]:
     """Every benchmark by name; imported late, since some need a database set up first."""
-    from bench import amending, compare, dispatch, findings, memory, mishaps, pacing, pages, trying
+    from bench import (
+        amending,
+        compare,
+        dispatch,
+        editor,
+        findings,
+        memory,
+        mishaps,
+        pacing,
+        pages,
+        trying,
+    )
 
     return {
         "dispatch": dispatch.measure,
@@ -34,6 +45,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "findings": findings.measure,
         "amending": amending.measure,
         "trying": trying.measure,
+        "editor": editor.measure,
     }
 
 

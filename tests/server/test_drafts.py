@@ -156,6 +156,18 @@ class AmendTest(DraftsTest):
         self.assertEqual(Line.objects.filter(what="version.annotated").count(), 2)
         self.post(url, {"tags": [f"t{n}" for n in range(13)]}, 422)
 
+    def test_a_prompt_too_long_for_a_model_with_its_longest_case_is_told_before_a_call(self):
+        make_brief(3, "Models")
+        Model.objects.filter(name="small").update(context_length=40)
+        dataset = CreateDataset(self.brief, "Calls", **who()).execute()
+        long = {"inputs": {"message": "a ferry " * 40}}
+        self.post(f"datasets/{dataset.pk}/keep/", long)
+        body = {"messages": system("Sort {{message}}."), "settings": {}}
+        found = self.post(f"{self.url}/draft/", body)["findings"]
+        told = next(f for f in found if f["rule"] == "too-long-for-context")
+        self.assertEqual(told["severity"], "warning")
+        self.assertIn("small holds 40", told["text"])
+
 
 class FilesTest(DraftsTest):
     def upload(self, name, data, status=200, **more):

@@ -4,7 +4,10 @@ import http.client
 import json
 import os
 import resource
+import shutil
 import signal
+import subprocess
+import sys
 import time
 from pathlib import Path
 from urllib.request import urlopen
@@ -290,6 +293,32 @@ class LinkTest(ProcessTest):
                     token=change is not None, status=status,
                 )  # fmt: skip
                 self.assertTrue(got[0]["detail"])
+
+    def test_the_request_as_code_runs_and_brings_the_answer(self):
+        steps = [
+            {"role": "user", "content": "Name the vessel in this log: {{log}}", "step": "vessel"},
+            {"role": "user", "content": "Write one sentence on {{steps.vessel}}", "step": "text"},
+        ]
+        one = [{"role": "user", "content": "Write one sentence on {{log}}"}]
+        for messages in (one, steps):
+            body = {
+                "model": self.model.pk,
+                "messages": messages,
+                "inputs": {"log": "Harrier's late"},
+            }
+            code = self.api.post("request-code/", body).json()
+            done = subprocess.run(
+                [sys.executable, "-I", "-c", code["python"]],
+                capture_output=True, text=True, timeout=60,
+            )  # fmt: skip
+            self.assertEqual(done.returncode, 0, done.stderr)
+            self.assertIn("Harrier", done.stdout)
+            self.assertEqual(code["calls"], len(messages))
+        if shutil.which("curl") is None:
+            self.skipTest("no curl on this machine to run it with")
+        curl = self.api.post("request-code/", {**body, "messages": one}).json()["curl"]
+        told = subprocess.run(["bash", "-c", curl], capture_output=True, text=True, timeout=60)
+        self.assertIn("data: [DONE]", told.stdout, told.stderr)
 
     def stream(self, web, path, body, *, token=True, status=200):
         """The lines of an answer of the real web process."""

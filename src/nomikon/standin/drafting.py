@@ -73,7 +73,11 @@ def _rules(job: str, examples: list[str], persona: Persona) -> list[str]:
         for line in sentences(example):
             text = line.strip()
             bound = {w.lower() for w in re.findall(r"\w+", text)} & own
-            if not _IMPERATIVE.match(text) or _INPUT.search(text) or bound or text.lower() in seen:
+            # A list of labels or keys belongs to the example's own job.
+            listed = re.search(r":\s*[\w ]+,", text)
+            if listed or bound or _INPUT.search(text) or not _IMPERATIVE.match(text):
+                continue
+            if text.lower() in seen:
                 continue
             seen.add(text.lower())
             # A weaker model overlooks some of what the examples have in common.

@@ -1,7 +1,7 @@
 import type { ComponentPropsWithoutRef, ReactNode } from 'react'
 import { useId } from 'react'
 
-type ButtonProps = ComponentPropsWithoutRef<'button'> & { kind?: 'main' | 'plain' | 'quiet' | 'harm' }
+type ButtonProps = ComponentPropsWithoutRef<'button'> & { kind?: 'main' | 'plain' | 'quiet' | 'harm'; small?: boolean }
 
 const KINDS = {
   main: 'bg-action text-on-action border-action font-semibold hover:brightness-110',
@@ -10,11 +10,11 @@ const KINDS = {
   harm: 'bg-sheet text-harm border-harm hover:bg-wash-harm',
 }
 
-export function Button({ kind = 'plain', className = '', type = 'button', ...rest }: ButtonProps) {
+export function Button({ kind = 'plain', small, className = '', type = 'button', ...rest }: ButtonProps) {
   return (
     <button
       type={type}
-      className={`inline-flex h-8 shrink-0 items-center gap-2 whitespace-nowrap rounded-sm border px-3 text-sm disabled:cursor-not-allowed disabled:opacity-60 ${KINDS[kind]} ${className}`}
+      className={`inline-flex ${small ? 'h-6 px-2 text-xs' : 'h-8 px-3 text-sm'} shrink-0 items-center gap-2 whitespace-nowrap rounded-sm border disabled:cursor-not-allowed disabled:opacity-60 ${KINDS[kind]} ${className}`}
       {...rest}
     />
   )

@@ -86,8 +86,8 @@ function Row({ frame, version: v, inHand, close }: { frame: Frame; version: Vers
             <input aria-label={`Note of v${v.number}`} maxLength={300} placeholder="what was changed and why" className="h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2" value={note} onChange={(e) => setNote(e.target.value)} />
             <input aria-label={`Tags of v${v.number}, parted by commas`} placeholder="tags, parted by commas" className="h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2" value={tags} onChange={(e) => setTags(e.target.value)} />
             <span className="flex gap-2">
-              <Button className="h-7" kind="main" type="submit">Keep</Button>
-              <Button className="h-7" kind="quiet" onClick={() => setEditing(false)}>Leave it</Button>
+              <Button small kind="main" type="submit">Keep</Button>
+              <Button small kind="quiet" onClick={() => setEditing(false)}>Leave it</Button>
             </span>
           </form>
         ) : (
@@ -148,7 +148,7 @@ function ToShelf({ brief, number }: { brief: Frame['brief']; number: number }) {
       void keep()
     }}>
       <input aria-label="Name on the shelf" className="h-6 w-44 rounded-sm border border-rule-strong bg-sheet px-1" value={name} onChange={(e) => setName(e.target.value)} />
-      <Button className="h-6 px-2 text-xs" type="submit" disabled={!version.data}>Put it there</Button>
+      <Button small type="submit" disabled={!version.data}>Put it there</Button>
     </form>
   )
 }

@@ -19,7 +19,7 @@ from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import STEP_PREFIX, find_tags
 
 KINDS = ("add", "amend", "strike", "move", "layout")
-# Under this share of kept clauses two versions are better read side by side.
+# Under this share of the older version's clauses kept, the two are better read side by side.
 REWRITTEN = 0.4
 # Clauses that need a line of their own.
 _LINES = ("heading", "list-item", "fenced", "quoted")
@@ -87,7 +87,7 @@ class Revision:
     @property
     def rewritten(self) -> bool:
         """Whether so little is kept that the two texts are better read side by side."""
-        return self.kept < REWRITTEN * max(len(self._a), len(self._b), 1)
+        return self.kept < REWRITTEN * len(self._a)
 
     @property
     def pairs(self) -> list[tuple[Clause, Clause]]:
@@ -397,7 +397,7 @@ class _Naming:
         x, y = r._old[slot.before], r._new[slot.after]
         parts = [f"role {x.role} becomes {y.role}"] if x.role != y.role else []
         if x.step != y.step:
-            parts.append(f"step {x.step or 'none'} becomes {y.step or 'none'}")
+            parts.append(f"now in step {y.step}" if y.step else "no longer in a step")
         return f"message {slot.before + 1}: {', '.join(parts)}"
 
     def _breaks(self) -> dict[int, list[Amendment]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 from nomikon.core.errors import DomainError
@@ -19,8 +20,10 @@ from nomikon.core.prompts import (
     word_changes,
 )
 from nomikon.core.prompts.findings import Subject, check_prompt
-from nomikon.core.trials.estimates import estimate_messages
+from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.connections.models import Model
+from nomikon.server.datasets.models import DatasetVersion, Entry
 
 # Beyond this a text is too long to be compared and checked with every pause in typing.
 LONGEST_WATCHED = 200_000
@@ -97,7 +100,8 @@ def report_on(
         for i, m in enumerate(messages)
         for t in find_tags(m.content)
     ]
-    columns = _columns(brief)
+    newest = _newest_cases(brief)
+    columns = None if newest is None else list(newest.columns)
     if columns is not None:
         fit = fit_columns(messages, columns)
         report["unfilled"], report["unused"] = fit.unfilled, fit.unused
@@ -112,7 +116,8 @@ def report_on(
             }
         )
         return report
-    report["findings"] = findings_of(brief, messages, clean, columns)
+    longest = {} if newest is None else longest_inputs(newest.pk)
+    report["findings"] = findings_of(brief, messages, clean, columns, longest)
     if parent is not None:
         found = amendments_between(
             check_messages(parent.messages), messages, parent.settings, clean
@@ -127,15 +132,24 @@ def findings_of(
     messages: tuple[Message, ...],
     settings: dict[str, Any],
     columns: list[str] | None,
+    longest: dict[str, int],
 ) -> list[dict[str, Any]]:
-    """Weak spots of a draft as plain data, with what the brief tells of task and scorecard."""
+    """Weak spots of a draft as plain data, with what the brief tells of task and scorecard.
+
+    longest: for each input the tokens of its longest value among the cases.
+    """
     card = brief.scorecards.order_by("-number").first()
+    names = placeholder_names(messages)
+    held = Model.objects.filter(context_length__isnull=False)
     subject = Subject(
         messages,
         settings,
         brief.task,
         None if columns is None else tuple(columns),
         measures=None if card is None else tuple(m["measure"] for m in card.document["measures"]),
+        prompt_tokens=estimate_messages([m.content for m in messages])
+        + sum(tokens for name, tokens in longest.items() if name in names),
+        contexts=dict(held.values_list("name", "context_length")),
     )
     return [
         {**f.__dict__, "fix": None if f.fix is None else f.fix.__dict__}
@@ -143,10 +157,23 @@ def findings_of(
     ]
 
 
-def _columns(brief: Brief) -> list[str] | None:
-    """Input columns of the brief's first dataset that holds cases; None where there is none."""
+def _newest_cases(brief: Brief) -> DatasetVersion | None:
+    """The newest version of the brief's first dataset that holds cases."""
     for dataset in brief.datasets.all():
         version = dataset.versions.order_by("-number").first()
         if version and version.columns:
-            return list(version.columns)
+            return version
     return None
+
+
+@lru_cache(maxsize=64)
+def longest_inputs(dataset_version: int) -> dict[str, int]:
+    """Tokens of each input's longest value; a dataset version never changes, so it is read once."""
+    longest: dict[str, str] = {}
+    entries = Entry.objects.filter(dataset_version=dataset_version)
+    for inputs in entries.values_list("revision__inputs", flat=True).iterator(chunk_size=1000):
+        for name, value in inputs.items():
+            text = value if isinstance(value, str) else str(value)
+            if len(text) > len(longest.get(name, "")):
+                longest[name] = text
+    return {name: estimate_tokens(text) for name, text in longest.items()}

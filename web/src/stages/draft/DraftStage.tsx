@@ -9,6 +9,7 @@ import { AlignedNotes, Note } from '@/parts/Margin'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
+import { SettingsRow } from '../settings/SettingsRow'
 import { AsSent } from './AsSent'
 import { BesideView } from './BesideView'
 import { CasePicker } from './CasePicker'
@@ -17,7 +18,6 @@ import { ClauseStory } from './ClauseStory'
 import { CopyConflict } from './CopyConflict'
 import { FilesSheet } from './FilesSheet'
 import { SaveVersion } from './SaveVersion'
-import { SettingsRow } from './SettingsRow'
 import { PinnedView } from './try/PinnedView'
 import { SweepView } from './try/SweepView'
 import { TryView } from './try/TryView'
@@ -143,7 +143,7 @@ function Draft({ version, work, copy }: DraftProps) {
 
   return (
     <div className="grid min-h-full grid-cols-[minmax(0,1fr)_17.5rem]">
-      <div ref={holder} className="min-w-0 px-6 py-4">
+      <div ref={holder} className="min-w-0 self-start px-6 py-4">
         <div className="flex items-center gap-4">
           <h1 className="shrink-0 text-xl whitespace-nowrap">
             {number === null ? 'First version' : `Version ${number}`}
@@ -184,7 +184,7 @@ function Draft({ version, work, copy }: DraftProps) {
           <button type="button" className="hover:text-ink" onClick={() => setFiles(true)}>Files…</button>
           <span className="ml-auto truncate text-xs" role="status">
             {copiedWords || (changed ? `${KEPT[work.keeping]} · ` : '')}
-            {!copiedWords && report ? `${plural(report.clauses.length, 'clause')}, about ${count(report.tokens)} tokens` : ''}
+            {!copiedWords && report ? `${report.clauses.length ? `${plural(report.clauses.length, 'clause')}, ` : ''}about ${count(report.tokens)} tokens` : ''}
           </span>
         </div>
         {work.conflict && <CopyConflict conflict={work.conflict} mine={copy} settle={work.settle} />}
@@ -219,8 +219,8 @@ function Draft({ version, work, copy }: DraftProps) {
             <ClausesView copy={copy} report={report} views={views} valueOf={valueOf} change={change} onClauses={setStory} />
             <div className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-1 text-xs text-soft">
               <span className="flex items-center gap-1">
-                <Button className="h-6 px-2 text-xs" disabled={!work.canUndo} onClick={undo}>Undo</Button>
-                <Button className="h-6 px-2 text-xs" disabled={!work.canRedo} onClick={redo}>Redo</Button>
+                <Button small disabled={!work.canUndo} onClick={undo}>Undo</Button>
+                <Button small disabled={!work.canRedo} onClick={redo}>Redo</Button>
               </span>
               <span className="flex items-center gap-2 [&_button]:h-6 [&_button]:px-2 [&_button]:text-xs">
                 Values on hover: <CasePicker cases={cases} />

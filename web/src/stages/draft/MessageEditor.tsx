@@ -43,7 +43,7 @@ export function MessageEditor(p: Props) {
             onChange={(e) => p.onStep(e.target.value === '' ? null : e.target.value)}
           >
             <option value="">{message.role === 'system' ? 'in every step' : 'in no step'}</option>
-            {p.steps.map((s) => <option key={s} value={s}>in step {s}</option>)}
+            {p.steps.map((s) => <option key={s} value={s}>in “{s}”</option>)}
           </select>
         )}
         {p.example && <span className="text-xs text-soft">worked example</span>}

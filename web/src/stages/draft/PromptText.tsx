@@ -15,8 +15,11 @@ import { useEffect, useRef } from 'react'
 
 export type Span = { start: number; end: number; kind: 'placeholder' | 'unfilled' | 'add' | 'amend' | 'move' }
 export type Numbered = { number: number; start: number }
-/** text: what the marks were made for; on another text they would stand in wrong places. */
-export type Marks = { text: string; spans: Span[]; clauses: Numbered[] }
+/**
+ * text: what the marks were made for; on another text they would stand in wrong places.
+ * broken: the text cannot be read just now (a brace still open), so the former marks stay.
+ */
+export type Marks = { text: string; broken: boolean; spans: Span[]; clauses: Numbered[] }
 
 // A text put in from outside (undo, a fix, another tab) is not typed again.
 const fromOutside = Annotation.define<boolean>()
@@ -116,7 +119,8 @@ const look = EditorView.theme({
   '.cm-content': {
     fontFamily: 'var(--font-serif)', lineHeight: '1.65rem', padding: '2px 0', caretColor: 'var(--ink)',
   },
-  '.cm-line': { padding: '1px 8px' },
+  // Every line runs in the direction of its own script.
+  '.cm-line': { padding: '1px 8px', unicodeBidi: 'plaintext' },
   '.cm-gutters': { backgroundColor: 'transparent', border: 'none', color: 'var(--ink-soft)' },
   '.pt-numbers .cm-gutterElement': {
     fontFamily: 'var(--font-sans)', fontSize: '0.75rem', lineHeight: '1.75rem', width: '3.4rem', textAlign: 'left', cursor: 'pointer',
@@ -199,7 +203,7 @@ export function PromptText({ label, hint, value, marks, valueOf, onChange, onCla
         ...defaultKeymap.filter((k) => k.key !== 'Mod-z' && k.key !== 'Alt-s'),
       ]),
       placeholder(hint),
-      EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'true', dir: 'auto' }),
+      EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'true' }),
       EditorView.perLineTextDirection.of(true),
       EditorView.updateListener.of((update) => {
         if (!update.docChanged || update.transactions.some((t) => t.annotation(fromOutside))) return
@@ -226,7 +230,7 @@ export function PromptText({ label, hint, value, marks, valueOf, onChange, onCla
   }, [value])
 
   useEffect(() => {
-    if (marks.text === shown.current) view.current?.dispatch({ effects: setMarks.of(marks) })
+    if (marks.text === shown.current && !marks.broken) view.current?.dispatch({ effects: setMarks.of(marks) })
   }, [marks])
 
   return <div ref={host} />

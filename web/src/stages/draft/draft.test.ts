@@ -22,12 +22,12 @@ describe('what stays the same', () => {
 describe('steps', () => {
   const one = [newMessage('system', 'Plan.'), newMessage('user', 'On {{topic}}.')]
   it('turn a version of one call into the first of two, the system message standing in both', () => {
-    expect(addStep(one).map((m) => [m.role, m.step])).toEqual([['system', null], ['user', 'first'], ['user', 'step 2']])
-    expect(addStep(addStep(one)).at(-1)?.content).toBe('{{steps.step 2}}')
+    expect(addStep(one).map((m) => [m.role, m.step])).toEqual([['system', null], ['user', 'first'], ['user', 'second']])
+    expect(addStep(addStep(one)).at(-1)?.content).toBe('{{steps.second}}')
   })
   it('are renamed where they are read, too', () => {
     const renamed = renameStep(addStep(one), 'first', 'outline')
-    expect(stepsOf(renamed)).toEqual(['outline', 'step 2'])
+    expect(stepsOf(renamed)).toEqual(['outline', 'second'])
     expect(renamed.at(-1)?.content).toBe('{{steps.outline}}')
   })
 })

@@ -128,7 +128,7 @@ export function FindingNote({ finding, mend, brief }: { finding: Schemas['Findin
             value={reason}
             onChange={(e) => setReason(e.target.value)}
           />
-          <Button className="h-7 px-2 font-sans text-xs" type="submit">Silence</Button>
+          <Button small type="submit">Silence</Button>
         </form>
       )}
       {problem !== null && <span className="font-sans text-xs text-harm">{inWords(problem)}</span>}

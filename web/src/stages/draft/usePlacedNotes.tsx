@@ -7,6 +7,8 @@ import { Note, type PlacedNote } from '@/parts/Margin'
 import { AmendmentNote, FindingNote, runsOf, SilencedNote } from './notes'
 import type { Report } from './useReport'
 
+const MOST_OF_A_RULE = 4
+
 type Given = {
   briefId: number
   report: Report | undefined
@@ -62,10 +64,23 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, onFix, onP
     for (const [i, p] of (report?.problems ?? []).entries()) {
       if (p.field.startsWith('settings.')) continue
       const message = Number(/^messages\.(\d+)/.exec(p.field)?.[1] ?? 0)
-      list.push({ key: `p${i}`, message, at: 0, note: problemNote(p.text, p.severity) })
+      const line = Number(/^line (\d+)/.exec(p.text)?.[1] ?? 1)
+      const at = [...(report?.texts[message] ?? '').split('\n').slice(0, line - 1).join('\n')].length + (line > 1 ? 1 : 0)
+      list.push({ key: `p${i}`, message, at, note: problemNote(p.text, p.severity) })
     }
-    for (const [i, f] of (report?.findings ?? []).entries()) {
+    const told = new Map<string, number>()
+    const all = report?.findings ?? []
+    for (const [i, f] of all.entries()) {
       const message = f.message ?? 0
+      const before = told.get(f.rule) ?? 0
+      told.set(f.rule, before + 1)
+      if (before > MOST_OF_A_RULE) continue
+      if (before === MOST_OF_A_RULE) {
+        // One weakness a hundred times over is one thing to know, not a hundred notes.
+        const rest = all.filter((o) => o.rule === f.rule).length - before
+        list.push({ key: `more${f.rule}`, message, at: f.start, note: <Note title={<>{rest} more <span className="font-normal">{f.rule.replaceAll('-', ' ')}</span></>}>The same as above, further down.</Note> })
+        continue
+      }
       const fix = f.fix
       const mend = fix ? () => acts.current.onFix(message, fix.start, fix.end, fix.text) : null
       list.push({ key: `f${i}${f.rule}`, message, at: f.start, note: <FindingNote finding={f} mend={mend} brief={briefId} /> })

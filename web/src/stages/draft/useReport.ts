@@ -50,6 +50,7 @@ export function marksOf(report: Report | undefined, index: number): Marks {
   const clauses = (report?.clauses ?? []).filter((c) => c.message === index)
   return {
     text,
+    broken: (report?.problems ?? []).some((p) => p.severity === 'error' && p.field.startsWith('messages')),
     clauses: clauses.map((c) => ({ number: c.number, start: at(c.start) })),
     spans: [
       ...(report?.tags ?? [])

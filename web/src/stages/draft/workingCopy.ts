@@ -1,8 +1,9 @@
 /** The unsaved text of a version as plain data, and comparing two of them. */
 import type { Schemas } from '@/api/client'
+import type { Settings } from '../settings/SettingsRow'
 
 export type DraftMessage = { id: string; role: string; content: string; step: string | null }
-export type Settings = Record<string, unknown>
+export type { Settings }
 export type WorkingCopy = { messages: DraftMessage[]; settings: Settings; secondParent: number | null }
 type Row = { role: string; content: string; step?: string | null | undefined }
 
@@ -57,6 +58,8 @@ export function renameStep(messages: DraftMessage[], from: string, to: string): 
   }))
 }
 
+const NAMES = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth', 'ninth']
+
 /** A further step that reads the last one; a version of one call becomes the first of two. */
 export function addStep(messages: DraftMessage[]): DraftMessage[] {
   const steps = stepsOf(messages)
@@ -64,7 +67,6 @@ export function addStep(messages: DraftMessage[]): DraftMessage[] {
     ? messages
     : messages.map((m) => (m.role === 'system' ? m : { ...m, step: 'first' }))
   const before = steps.at(-1) ?? 'first'
-  let number = Math.max(2, steps.length + 1)
-  while (steps.includes(`step ${number}`)) number += 1
-  return [...named, newMessage('user', `{{steps.${before}}}`, `step ${number}`)]
+  const name = NAMES.find((n, i) => i >= steps.length && !steps.includes(n) && n !== before) ?? `step ${steps.length + 1}`
+  return [...named, newMessage('user', `{{steps.${before}}}`, name)]
 }

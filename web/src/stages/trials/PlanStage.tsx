@@ -7,13 +7,8 @@ import { Button, Choice, Empty, ErrorLine, Field, Simulated, TextAction, Waiting
 import { Note } from '@/parts/Margin'
 import { count, money, plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
+import { type Settings, SettingsRow } from '../settings/SettingsRow'
 import { StageGrid } from '../StageGrid'
-
-type Variant = { temperature: string; top_p: string; top_k: string; max_tokens: string }
-const AS_SAVED: Variant = { temperature: '', top_p: '', top_k: '', max_tokens: '' }
-const NAMES = [
-  ['temperature', 'Temperature'], ['top_p', 'Top-p'], ['top_k', 'Top-k'], ['max_tokens', 'Output limit, tokens'],
-] as const
 
 type PlanBody = Schemas['PlanRequest']
 
@@ -26,7 +21,7 @@ export function PlanStage() {
   const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
   const [versions, setVersions] = useState<number[]>(inHand === null ? [] : startingVersions(brief, inHand))
   const [models, setModels] = useState<number[] | null>(null)
-  const [variants, setVariants] = useState<Variant[]>([AS_SAVED])
+  const [variants, setVariants] = useState<Settings[]>([{}])
   const [dataset, setDataset] = useState<number>(usable[0]?.version_id ?? 0)
   const [split, setSplit] = useState('working')
   const [repeats, setRepeats] = useState('1')
@@ -40,7 +35,7 @@ export function PlanStage() {
   const chosen = models ?? all.map((m) => m.id)
 
   const body: PlanBody = {
-    versions, models: chosen, settings: variants.map(asSettings), dataset_version: dataset, split,
+    versions, models: chosen, settings: variants, dataset_version: dataset, split,
     repeats: Number(repeats) || 0, fresh, continuations: Number(continuations),
   }
   const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
@@ -112,26 +107,21 @@ export function PlanStage() {
         <h2 className="text-base">Settings</h2>
         <p className="mb-2 text-sm text-soft">Empty fields stay as each version has them. Every row is an arm of its own.</p>
         {variants.map((v, i) => (
-          <div key={i} className="mb-2 grid grid-cols-[repeat(4,minmax(0,9rem))_auto] items-end gap-3">
-            {NAMES.map(([name, label]) => (
-              <Field
-                key={name}
-                label={label}
-                inputMode="decimal"
-                placeholder={refusal(all, chosen, name) === 'all' ? 'not sent' : 'as saved'}
-                disabled={refusal(all, chosen, name) === 'all'}
-                hint={takers(all, chosen, name)}
-                value={v[name]}
-                error={field === `settings.${i}.${name}` ? inWords(plan.error) : null}
-                onChange={(e) => setVariants(variants.map((row, j) => (j === i ? { ...row, [name]: e.target.value } : row)))}
-              />
-            ))}
+          <div key={i} className="mb-3 border-l-2 border-rule pl-3">
+            <SettingsRow
+              settings={v}
+              task={brief.task}
+              empty="as saved"
+              models={chosen}
+              errors={field?.startsWith(`settings.${i}.`) ? { [field.slice(`settings.${i}.`.length)]: inWords(plan.error) } : {}}
+              onChange={(next) => setVariants(variants.map((row, j) => (j === i ? next : row)))}
+            />
             {variants.length > 1 && (
-              <Button kind="quiet" onClick={() => setVariants(variants.filter((_, j) => j !== i))}>Take out</Button>
+              <Button kind="quiet" small onClick={() => setVariants(variants.filter((_, j) => j !== i))}>Take this row out</Button>
             )}
           </div>
         ))}
-        <TextAction className="text-sm" onClick={() => setVariants([...variants, { ...AS_SAVED, temperature: '0.7' }])}>
+        <TextAction className="text-sm" onClick={() => setVariants([...variants, { temperature: 0.7 }])}>
           Add settings to compare
         </TextAction>
       </section>
@@ -179,20 +169,6 @@ export function PlanStage() {
 
 type Model = Schemas['ModelShape']
 
-/** Whether a setting is refused by some or all of the chosen models. */
-function refusal(all: Model[], chosen: number[], name: string): 'some' | 'all' | null {
-  const asked = all.filter((m) => chosen.includes(m.id))
-  const refusing = asked.filter((m) => m.unsupported.includes(name) || m.never_sent.includes(name))
-  if (refusing.length === 0) return null
-  return refusing.length === asked.length ? 'all' : 'some'
-}
-
-function takers(all: Model[], chosen: number[], name: string): string | undefined {
-  const refusing = all.filter((m) => chosen.includes(m.id) && (m.unsupported.includes(name) || m.never_sent.includes(name)))
-  if (refusing.length === 0) return undefined
-  return `${refusing.map((m) => m.name).join(', ')} ${refusing.length === 1 ? 'does' : 'do'} not take it; it is not sent there`
-}
-
 function startingVersions(brief: Schemas['BriefDetail'], inHand: number): number[] {
   const parent = brief.versions.find((v) => v.number === inHand)?.parent
   return parent ? [parent, inHand] : [inHand]
@@ -204,12 +180,6 @@ function whatIsMissing(brief: Schemas['BriefDetail'], datasets: number, models: 
   if (!brief.scorecard) return 'Write a scorecard under Brief: it says what counts as good.'
   if (models === 0) return 'Add a connection and a model under Models.'
   return null
-}
-
-function asSettings(v: Variant): Record<string, unknown> {
-  return Object.fromEntries(
-    Object.entries(v).filter(([, text]) => text.trim() !== '').map(([name, text]) => [name, Number.isNaN(Number(text)) ? text : Number(text)]),
-  )
 }
 
 function usePlan(briefId: number, body: PlanBody, enabled: boolean) {

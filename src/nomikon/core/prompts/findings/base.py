@@ -50,7 +50,8 @@ class Subject:
 
     columns: inputs of the cases. longest: for each input, its longest value in
     characters. measures: kinds of measures of the scorecard. context: tokens the
-    model holds; prompt_tokens: of the prompt with its longest case.
+    model holds, or contexts: by name those of all models that may be chosen;
+    prompt_tokens: of the prompt with its longest case.
     """
 
     messages: tuple[Message, ...]
@@ -61,6 +62,7 @@ class Subject:
     measures: tuple[str, ...] | None = None
     context: int | None = None
     prompt_tokens: int | None = None
+    contexts: Mapping[str, int] = field(default_factory=dict)
 
     @cached_property
     def clauses(self) -> list[Clause]:

@@ -45,14 +45,18 @@ def _output_limit(subject: Subject) -> Iterator[Finding]:
 
 @rule("too-long-for-context")
 def _context(subject: Subject) -> Iterator[Finding]:
-    if subject.context is None or subject.prompt_tokens is None:
+    if subject.prompt_tokens is None:
         return
-    room = subject.context - subject.prompt_tokens
     wanted = int(subject.settings.get("max_tokens") or 1)
-    if room < wanted:
-        yield Finding(
-            "too-long-for-context",
-            ERROR,
-            f"with its longest case the prompt takes about {subject.prompt_tokens} tokens, and "
-            f"{wanted} are kept for the answer; the model holds {subject.context}",
-        )
+    needed = subject.prompt_tokens + wanted
+    told = (
+        f"with its longest case the prompt takes about {subject.prompt_tokens} tokens, and "
+        f"{wanted} are kept for the answer"
+    )
+    if subject.context is not None and subject.context < needed:
+        yield Finding("too-long-for-context", ERROR, f"{told}; the model holds {subject.context}")
+    small = {name: size for name, size in subject.contexts.items() if size < needed}
+    if small:
+        sizes = ", ".join(f"{name} holds {size}" for name, size in sorted(small.items()))
+        severity = ERROR if len(small) == len(subject.contexts) else WARNING
+        yield Finding("too-long-for-context", severity, f"{told}; {sizes}")

@@ -99,7 +99,7 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
             id={`ref-${answer.key}`} rows={3} className="w-full rounded-sm border border-rule-strong bg-sheet p-1 font-mono text-xs"
             value={reference} onChange={(e) => setReference(e.target.value)}
           />
-          <span><Button className="h-6 px-2 text-xs" type="submit">Keep in {dataset?.name}, working</Button></span>
+          <span><Button small type="submit">Keep in {dataset?.name}, working</Button></span>
         </form>
       )}
       {said && <p role="status" className="mt-1 text-soft">{said}</p>}

@@ -47,7 +47,7 @@ export function SettingsVariants({ variants, onChange }: { variants: Variant[]; 
               />
             </label>
           ))}
-          <Button className="h-6 px-2 text-xs" type="submit" disabled={!ready}>Add</Button>
+          <Button small type="submit" disabled={!ready}>Add</Button>
         </form>
       ) : (
         variants.length < 5 && <TextAction onClick={() => setOpen(true)}>and also with…</TextAction>

@@ -3,7 +3,8 @@ import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/queries'
 import { Button, ErrorLine, Field, TextAction } from '@/parts/controls'
-import type { Settings } from './workingCopy'
+
+export type Settings = Record<string, unknown>
 
 const FIELDS = [
   ['temperature', 'Temperature', '0 to 2'],
@@ -18,10 +19,19 @@ const MORE = [
 ] as const
 const LONG_NAMES: Record<string, string> = Object.fromEntries([...FIELDS, ...MORE].map(([k, label]) => [k, label.toLowerCase()]))
 
-type Props = { settings: Settings; task: string; errors: Record<string, string>; onChange: (s: Settings) => void }
+type Props = {
+  settings: Settings
+  task: string
+  errors: Record<string, string>
+  onChange: (s: Settings) => void
+  /** What an empty field stands for, where it is not simply left out. */
+  empty?: string
+  /** The models that will be asked; without it, all there are. */
+  models?: number[]
+}
 
-/** The sampling parameters that a version is sent with unless a trial says otherwise. */
-export function SettingsRow({ settings, task, errors, onChange }: Props) {
+/** The sampling parameters of a version, or of a trial's arms. */
+export function SettingsRow({ settings, task, errors, onChange, empty, models }: Props) {
   const used = ['presence_penalty', 'frequency_penalty', 'reasoning_effort', 'response_schema'].some((k) => settings[k] !== undefined)
   const [more, setMore] = useState(used)
   const set = (name: string, value: unknown) => {
@@ -35,7 +45,7 @@ export function SettingsRow({ settings, task, errors, onChange }: Props) {
   const stops = Array.isArray(settings.stop) ? (settings.stop as string[]).join(' | ') : ''
   const number = ([name, label, range]: readonly [string, string, string]) => (
     <Field
-      key={name} label={label} inputMode="decimal" placeholder={range}
+      key={name} label={label} inputMode="decimal" placeholder={empty ?? range}
       value={settings[name] === undefined ? '' : String(settings[name])}
       error={errors[name] ?? null}
       onChange={(e) => setNumber(name, e.target.value)}
@@ -75,7 +85,7 @@ export function SettingsRow({ settings, task, errors, onChange }: Props) {
       ) : (
         <TextAction className="mt-2 text-xs" onClick={() => setMore(true)}>Penalties, effort, answer schema…</TextAction>
       )}
-      <Ignored settings={settings} />
+      <Ignored settings={settings} only={models} />
     </div>
   )
 }
@@ -168,7 +178,7 @@ function Presets({ settings, task, onTake }: { settings: Settings; task: string;
               autoFocus aria-label="Name of the preset" placeholder="name" className="h-7 w-36 rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
               value={name} onChange={(e) => setName(e.target.value)}
             />
-            <Button className="h-7" type="submit">Keep</Button>
+            <Button small type="submit">Keep</Button>
           </form>
         ) : current && current.id !== null ? (
           <button type="button" className="text-xs text-soft underline underline-offset-2 hover:text-harm" onClick={() => void act(() => dataOf(api.POST('/api/presets/{preset_id}/remove/', { params: { path: { preset_id: current.id ?? 0 } } })))}>
@@ -184,9 +194,10 @@ function Presets({ settings, task, onTake }: { settings: Settings; task: string;
 }
 
 /** Which models do not take a setting that is set here. */
-function Ignored({ settings }: { settings: Settings }) {
+function Ignored({ settings, only }: { settings: Settings; only?: number[] | undefined }) {
   const models = (useConnections().data ?? []).flatMap((c) => c.models)
   const rows = models
+    .filter((m) => only === undefined || only.includes(m.id))
     .map((m) => ({ name: m.name, left: Object.keys(settings).filter((k) => [...m.unsupported, ...m.never_sent].includes(k)) }))
     .filter((m) => m.left.length)
   if (rows.length === 0) return null
