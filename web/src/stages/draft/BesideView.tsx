@@ -112,7 +112,7 @@ function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakePr
       <ul>
         {amendments.map((a) => (
           <li key={a.id} className="grid grid-cols-[1.5rem_9rem_minmax(0,1fr)] gap-x-2 border-b border-rule py-2">
-            <input type="checkbox" className="mt-1" aria-label={`Take: ${a.id}`} checked={chosen.has(a.id)} onChange={() => toggle(a)} />
+            <input type="checkbox" className="mt-1 self-start justify-self-start" aria-label={`Take: ${a.id}`} checked={chosen.has(a.id)} onChange={() => toggle(a)} />
             <div className="text-xs text-soft">
               <p>
                 <strong className="text-ink">v{beside} {KINDS[a.kind]}</strong> {place(a)}

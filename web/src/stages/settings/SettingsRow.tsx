@@ -57,7 +57,7 @@ export function SettingsRow({ settings, task, errors, onChange, empty, models }:
       <div className="grid grid-cols-[repeat(5,minmax(0,7.5rem))_minmax(0,1fr)] gap-3">
         {FIELDS.map(number)}
         <Field
-          label="Stop at (parted by |)"
+          label="Stop at (by |)"
           value={stops}
           error={errors.stop ?? null}
           onChange={(e) => {

@@ -167,8 +167,6 @@ export function PlanStage() {
   )
 }
 
-type Model = Schemas['ModelShape']
-
 function startingVersions(brief: Schemas['BriefDetail'], inHand: number): number[] {
   const parent = brief.versions.find((v) => v.number === inHand)?.parent
   return parent ? [parent, inHand] : [inHand]

@@ -9,7 +9,7 @@ import { CasePicker } from '../CasePicker'
 import { WordChanges } from '../notes'
 import type { useCaseAt } from '../useCaseAt'
 import { toRows, type WorkingCopy } from '../workingCopy'
-import { AnswerView, Scores, Taken } from './AnswerView'
+import { AnswerView, Form, Scores, Taken } from './AnswerView'
 import { useModels } from './ModelPicks'
 import { type Answer, type Job, useTries } from './useTries'
 
@@ -158,6 +158,7 @@ function Changed({ now, before, parent }: { now: Answer; before: Answer; parent:
             {side.text ? (side.text.length ? <WordChanges words={side.text} whole /> : side.answer.text) : side.answer.text}
           </pre>
           {side.answer.result && <Taken result={side.answer.result} />}
+          {side.answer.result && <Form result={side.answer.result} />}
           {side.answer.result && <Scores result={side.answer.result} />}
         </div>
       ))}
