@@ -16,6 +16,7 @@ from nomikon.cli.common import FILE, Unusable, answer_with, ask_json, no_constan
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import Answer, read_scorecard, score_answer
 from nomikon.core.stats import ScoreRow, compare
+from nomikon.core.trials import NANO
 
 
 @click.command("score")
@@ -62,19 +63,30 @@ def _answers(path: Path) -> list[Answer]:
         if reference is not None and not isinstance(reference, str):
             reference = json.dumps(reference, ensure_ascii=False)
         inputs = row.get("inputs")
+
+        cost = _figure(path, number, row, "cost")
         answers.append(
             Answer(
                 output=row["output"],
                 reference=reference,
                 inputs=inputs if isinstance(inputs, dict) else {},
                 finish_reason=row.get("finish_reason"),
-                tokens_in=row.get("tokens_in"),
-                tokens_out=row.get("tokens_out"),
-                cost=row.get("cost"),
-                latency_ms=row.get("latency_ms"),
+                tokens_in=_figure(path, number, row, "tokens_in"),
+                tokens_out=_figure(path, number, row, "tokens_out"),
+                cost=None if cost is None else round(cost * NANO),
+                latency_ms=_figure(path, number, row, "latency_ms"),
+                prompt=row.get("prompt") if isinstance(row.get("prompt"), str) else None,
             )
         )
     return answers
+
+
+def _figure(path: Path, line: int, row: dict[str, Any], name: str) -> Any:
+    """A number of an output row; None where it is not given."""
+    value = row.get(name)
+    if value is not None and (isinstance(value, bool) or not isinstance(value, (int, float))):
+        refuse(path, f"{name} is {value!r}; it must be a number", line)
+    return value
 
 
 @click.command("compare")

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any, Protocol
 
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import Answer as Scored
 from nomikon.core.measures import Scorecard, score_answer
+from nomikon.core.prompts import Message, instructions_of
 from nomikon.core.trials import FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.engine.asking import Ending, Reply, asking
@@ -115,7 +117,14 @@ def _failed(unit: Unit, code: str, why: str, calls: list[CallRecord]) -> UnitRes
     )
 
 
+@lru_cache(maxsize=256)
+def _instructions(messages: tuple[Message, ...]) -> str:
+    """Read once for an arm, not for every output of it."""
+    return instructions_of(messages)
+
+
 def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], card: Scorecard) -> UnitResult:
+    costs = [c.cost for c in calls]
     scores = score_answer(
         card,
         Scored(
@@ -125,7 +134,9 @@ def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], card: Scorecard
             finish_reason=ending.finish_reason,
             tokens_in=sum(c.tokens_in or 0 for c in calls),
             tokens_out=sum(c.tokens_out or 0 for c in calls),
+            cost=None if None in costs else sum(c or 0 for c in costs),
             latency_ms=sum(c.latency_ms for c in calls),
+            prompt=_instructions(unit.arm.messages),
         ),
         ending.outcome,
     )

@@ -13,7 +13,12 @@ from nomikon.core.errors import MeasureError
 
 @dataclass(frozen=True)
 class Answer:
-    """One output as a measure sees it; `reference` is None where the case has none."""
+    """One output as a measure sees it; `reference` is None where the case has none.
+
+    prompt: the instructions that were sent, without the case's inputs; None
+    where they are not known. cost: billionths of the currency. scores: of the
+    measures further up in the scorecard.
+    """
 
     output: str
     reference: str | None = None
@@ -23,6 +28,8 @@ class Answer:
     tokens_out: int | None = None
     cost: int | None = None
     latency_ms: float | None = None
+    prompt: str | None = None
+    scores: Mapping[str, float | None] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -44,6 +51,8 @@ class Measure(ABC):
     description: ClassVar[str]
     needs_reference: ClassVar[bool] = False
     parameters: ClassVar[Mapping[str, str]] = {}
+    # Parameters, output, reference and the score they give: shown to people, held by a test.
+    worked: ClassVar[tuple[dict[str, Any], str, str | None, float | None]]
 
     @abstractmethod
     def score(self, answer: Answer) -> Score:

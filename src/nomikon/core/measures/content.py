@@ -18,6 +18,7 @@ class Contains(Measure):
         "any": "phrases of which at least one must stand in it",
         "ignore_case": "true to let case differ (default false)",
     }
+    worked = ({"all": ["Saltwife"]}, "The Saltwife sails.", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
@@ -47,6 +48,7 @@ class NotContains(Measure):
         "phrases": "phrases that must not stand in the output",
         "ignore_case": "true to let case differ (default false)",
     }
+    worked = ({"phrases": ["refund"]}, "You get a refund.", None, 0.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
+from nomikon.core.trials.estimates import estimate_tokens
 
 _SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s|$)")
 
@@ -41,12 +43,14 @@ def count_paragraphs(text: str) -> int:
     return sum(1 for block in re.split(r"\n[ \t]*\n", text) if block.strip())
 
 
-UNITS = {
+UNITS: dict[str, Callable[[str], int]] = {
     "characters": count_characters,
     "words": count_words,
     "sentences": count_sentences,
     "lines": count_lines,
     "paragraphs": count_paragraphs,
+    # As a model counts them, roughly.
+    "tokens": estimate_tokens,
 }
 
 
@@ -56,10 +60,11 @@ class Length(Measure):
     name = "length"
     description = "The length of the output lies within limits."
     parameters = {
-        "unit": "characters, words, sentences, lines or paragraphs",
+        "unit": "characters, words, sentences, lines, paragraphs or tokens (estimated)",
         "min": "least length (optional)",
         "max": "greatest length (optional)",
     }
+    worked = ({"unit": "words", "max": 3}, "one two three", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)

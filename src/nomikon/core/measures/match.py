@@ -15,6 +15,7 @@ class ExactMatch(Measure):
     name = "exact-match"
     description = "The output is the reference, character for character."
     needs_reference = True
+    worked = ({}, "yes", "yes", 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
@@ -38,6 +39,7 @@ class NormalisedMatch(Measure):
         "at the ends differ."
     )
     needs_reference = True
+    worked = ({}, " “Lost  item.” ", "lost item", 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from nomikon.core.errors import MeasureError, ScorecardError
 from nomikon.core.measures.base import Answer, Measure, Score
+from nomikon.core.measures.expression import Expression
 from nomikon.core.measures.registry import make_measure
 from nomikon.core.trials.outcomes import ANSWERED, Outcome, outcome_of
 
@@ -114,6 +115,17 @@ def _entry(row: Any, index: int) -> Entry:
     return Entry(name, measure, float(weight), gate)
 
 
+def _each(card: Scorecard, answer: Answer) -> dict[str, Score]:
+    """Scores in order; an expression sees those of the measures above it."""
+    by_name: dict[str, Score] = {}
+    for entry in card.entries:
+        seen = answer
+        if isinstance(entry.measure, Expression):
+            seen = replace(answer, scores={n: s.value for n, s in by_name.items()})
+        by_name[entry.name] = entry.measure.score(seen)
+    return by_name
+
+
 def score_answer(card: Scorecard, answer: Answer, outcome: Outcome | None = None) -> Scores:
     """Score one output by every measure of a scorecard.
 
@@ -126,7 +138,7 @@ def score_answer(card: Scorecard, answer: Answer, outcome: Outcome | None = None
     if outcome.kind != ANSWERED:
         zero = Score(0.0, f"{outcome.kind}: {outcome.why}")
         return Scores({e.name: zero for e in card.entries}, zero, 0.0)
-    by_name = {e.name: e.measure.score(answer) for e in card.entries}
+    by_name = _each(card, answer)
     unscored = [
         e.name for e in card.entries if by_name[e.name].value is None and (e.weight > 0 or e.gate)
     ]

@@ -27,7 +27,7 @@ _FENCED = re.compile(r"^\s*```[A-Za-z]*[ \t]*\r?\n(?P<body>.*?)\r?\n?```\s*$", r
 MAX_WHY_ERRORS = 3
 
 
-def _read_output(text: str, fenced: bool) -> Any:
+def read_output(text: str, fenced: bool) -> Any:
     """The output as JSON; a fenced block is opened only where the scorecard allows it."""
     match = _FENCED.match(text)
     if match and not fenced:
@@ -45,6 +45,7 @@ class JsonFields(Measure):
         "fields": "field names, or a mapping of field name to weight; all fields if left out",
         "fenced": "true to accept JSON inside a code fence (default false)",
     }
+    worked = ({}, '{"a": 1, "b": 2}', '{"a": 1, "b": 3}', 0.5)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
@@ -67,7 +68,7 @@ class JsonFields(Measure):
         if not weights:
             return Score(None, "the reference has no fields")
         try:
-            got = _read_output(answer.output, self.fenced)
+            got = read_output(answer.output, self.fenced)
         except ValueError as error:
             return Score(0.0, f"not JSON: {error}")
         if not isinstance(got, dict):
@@ -132,6 +133,7 @@ class JsonSchema(Measure):
         "schema": "the JSON Schema, an object; references to the network are refused",
         "fenced": "true to accept JSON inside a code fence (default false)",
     }
+    worked = ({"schema": {"required": ["a"]}}, '{"b": 1}', None, 0.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
@@ -152,7 +154,7 @@ class JsonSchema(Measure):
 
     def score(self, answer: Answer) -> Score:
         try:
-            value = _read_output(answer.output, self.fenced)
+            value = read_output(answer.output, self.fenced)
         except ValueError as error:
             return Score(0.0, f"not JSON: {error}")
         try:

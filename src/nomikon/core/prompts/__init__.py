@@ -16,6 +16,7 @@ from nomikon.core.prompts.placeholders import (
     ColumnFit,
     find_tags,
     fit_columns,
+    instructions_of,
     placeholder_names,
     section_names,
 )
@@ -38,6 +39,7 @@ __all__ = [
     "clauses_of",
     "find_tags",
     "fit_columns",
+    "instructions_of",
     "merge_settings",
     "messages_of_step",
     "parse_prompt_file",

@@ -122,6 +122,20 @@ def section_names(messages: Sequence[Message]) -> set[str]:
     }
 
 
+def instructions_of(messages: Sequence[Message]) -> str:
+    """The prompt's own words: every message without its placeholders, worked answers left out."""
+    parts = []
+    for message in messages:
+        if message.role == "assistant":
+            continue
+        text, at = [], 0
+        for tag in find_tags(message.content):
+            text.append(message.content[at : tag.start])
+            at = tag.end
+        parts.append(" ".join([*text, message.content[at:]]))
+    return "\n".join(parts)
+
+
 @dataclass(frozen=True)
 class ColumnFit:
     """How the placeholders of a prompt and the columns of a dataset fit.

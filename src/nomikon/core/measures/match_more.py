@@ -1,0 +1,145 @@
+"""Match in other ways: one of a list, a pattern, a number within a tolerance, a set of items."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from nomikon.core.errors import MeasureError
+from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.match import normalised
+from nomikon.core.measures.parameters import PATTERN_S, flag, number, one_of, pattern, phrases
+
+_NUMBER = re.compile(r"[-+−]?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?(?:[eE][-+]?\d+)?")
+
+
+class OneOf(Measure):
+    """1 when the output is one of the listed texts, as `normalised-match` compares them."""
+
+    name = "one-of"
+    description = "The whole output is one of the listed texts (case, blanks, outer marks apart)."
+    parameters = {"values": "the texts that are allowed"}
+    worked = ({"values": ["delay", "lost item"]}, " “Lost item.” ", None, 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.values = {normalised(v): v for v in phrases(parameters, "values", needed=True)}
+
+    def score(self, answer: Answer) -> Score:
+        got = normalised(answer.output)
+        if got in self.values:
+            return Score(1.0, f"“{self.values[got]}” is on the list")
+        return Score(0.0, f"“{shown(answer.output.strip())}” is not on the list")
+
+
+class RegexMatch(Measure):
+    """1 when a regular expression matches; one that takes too long gives no score."""
+
+    name = "regex"
+    description = "A regular expression is found in the output, or is the whole of it."
+    parameters = {
+        "pattern": "the regular expression",
+        "whole": "true when the whole output must match (default false)",
+        "ignore_case": "true to let case differ (default false)",
+        "absent": "true to score 1 when it is not found (default false)",
+    }
+    worked = ({"pattern": r"\b\d{2}:\d{2}\b"}, "It sails at 16:05.", None, 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.pattern = pattern(parameters, "pattern", flag(parameters, "ignore_case"))
+        self.whole = flag(parameters, "whole")
+        self.absent = flag(parameters, "absent")
+
+    def score(self, answer: Answer) -> Score:
+        try:
+            if self.whole:
+                found = self.pattern.fullmatch(answer.output.strip(), timeout=PATTERN_S)
+            else:
+                found = self.pattern.search(answer.output, timeout=PATTERN_S)
+        except TimeoutError:
+            return Score(None, f"the pattern was given up on after {PATTERN_S:g} s")
+        told = f"found “{shown(found.group())}”" if found else "not found"
+        return Score(float((found is not None) != self.absent), told)
+
+
+class NumberMatch(Measure):
+    """1 when a number of the output equals the reference's within a tolerance."""
+
+    name = "number"
+    description = "A number in the output is the reference's, within a tolerance."
+    needs_reference = True
+    parameters = {
+        "tolerance": "how far it may be off (default 0)",
+        "relative": "share of the reference's size it may be off (default 0)",
+        "take": "which number of the output counts: first, last or only (default last)",
+    }
+    worked = ({"tolerance": 0.5}, "In all 1,200.4 tonnes", "1200", 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.tolerance = number(parameters, "tolerance", default=0.0) or 0.0
+        self.relative = number(parameters, "relative", default=0.0) or 0.0
+        self.take = one_of(parameters, "take", ("first", "last", "only"), "last")
+
+    def score(self, answer: Answer) -> Score:
+        if answer.reference is None:
+            return NO_REFERENCE
+        wanted = numbers_in(answer.reference)
+        if len(wanted) != 1:
+            return Score(None, f"the reference holds {len(wanted)} numbers, not one")
+        got = numbers_in(answer.output)
+        if not got:
+            return Score(0.0, "no number in the output")
+        if self.take == "only" and len(got) > 1:
+            return Score(0.0, f"{len(got)} numbers in the output, one wanted")
+        value = got[0] if self.take == "first" else got[-1]
+        off = abs(value - wanted[0])
+        ok = off <= max(self.tolerance, self.relative * abs(wanted[0]))
+        return Score(float(ok), f"{value:g} is {off:g} off {wanted[0]:g}" if off else f"{value:g}")
+
+
+def numbers_in(text: str) -> list[float]:
+    """Numbers in a text, thousands commas allowed, in order."""
+    found = []
+    for match in _NUMBER.finditer(text):
+        value = float(match.group().replace(",", "").replace("−", "-"))
+        if value not in (float("inf"), float("-inf")):
+            found.append(value)
+    return found
+
+
+class SetOverlap(Measure):
+    """F1 of the items of the output against those of the reference, their order left aside."""
+
+    name = "set-overlap"
+    description = "How far the items of the output and of the reference are the same set (F1)."
+    needs_reference = True
+    parameters = {"separator": "what parts items (default: commas, semicolons, line breaks)"}
+    worked = ({}, "- apples\n- pears", "pears, plums", 0.5)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        separator = parameters.get("separator")
+        if separator is not None and (not isinstance(separator, str) or not separator):
+            raise MeasureError("separator must be a text, not empty", field="separator")
+        self.split = re.compile(re.escape(separator) if separator else r"[,;\n]")
+
+    def score(self, answer: Answer) -> Score:
+        if answer.reference is None:
+            return NO_REFERENCE
+        got, wanted = self._items(answer.output), self._items(answer.reference)
+        if not got and not wanted:
+            return Score(1.0, "both are empty")
+        right = got & wanted
+        value = 2 * len(right) / (len(got) + len(wanted))
+        parts = [f"{len(right)} of {len(wanted)} found"]
+        if missing := sorted(wanted - got):
+            parts.append(f"missing {shown(', '.join(missing))}")
+        if more := sorted(got - wanted):
+            parts.append(f"besides {shown(', '.join(more))}")
+        return Score(value, "; ".join(parts))
+
+    def _items(self, text: str) -> set[str]:
+        found = (re.sub(r"^\s*(?:[-*•]|\d+[.)])\s+", "", part) for part in self.split.split(text))
+        return {n for part in found if (n := normalised(part))}

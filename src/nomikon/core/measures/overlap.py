@@ -1,0 +1,156 @@
+"""Overlap with a reference: ROUGE, chrF, BLEU, edit similarity, TF-IDF cosine.
+
+The figures are those of the libraries named in each class. They are read when
+a measure is made: reading them takes a second, which a scorecard without them saves.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections import Counter
+from typing import Any
+
+from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known
+
+
+class _Overlap(Measure):
+    needs_reference = True
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+
+    def score(self, answer: Answer) -> Score:
+        if answer.reference is None:
+            return NO_REFERENCE
+        value, why = self._compare(answer.output, answer.reference)
+        return Score(min(1.0, max(0.0, value)), why)
+
+    def _compare(self, output: str, reference: str) -> tuple[float, str]:
+        raise NotImplementedError
+
+
+class _Rouge(_Overlap):
+    kind = ""
+
+    def __init__(self, **parameters: Any) -> None:
+        super().__init__(**parameters)
+        from rouge_score import rouge_scorer
+
+        self._scorer = rouge_scorer.RougeScorer([self.kind], use_stemmer=False)
+
+    def _compare(self, output: str, reference: str) -> tuple[float, str]:
+        found = self._scorer.score(reference, output)[self.kind]
+        return (
+            float(found.fmeasure),
+            f"precision {found.precision:.2f}, recall {found.recall:.2f}",
+        )
+
+
+class Rouge1(_Rouge):
+    """F1 of common words (rouge_score, unstemmed). Lin 2004."""
+
+    name = "rouge-1"
+    description = "Common words with the reference: ROUGE-1 F1, unstemmed."
+    kind = "rouge1"
+    worked = ({}, "the cat sat", "the cat lay", 2 / 3)
+
+
+class Rouge2(_Rouge):
+    """F1 of common pairs of words (rouge_score, unstemmed). Lin 2004."""
+
+    name = "rouge-2"
+    description = "Common pairs of words with the reference: ROUGE-2 F1, unstemmed."
+    kind = "rouge2"
+    worked = ({}, "the cat sat", "the cat lay", 0.5)
+
+
+class RougeL(_Rouge):
+    """F1 of the longest common sequence of words (rouge_score, unstemmed). Lin 2004."""
+
+    name = "rouge-l"
+    description = "Longest common sequence of words: ROUGE-L F1, unstemmed."
+    kind = "rougeL"
+    worked = ({}, "the cat sat here", "the old cat here", 0.75)
+
+
+class Chrf(_Overlap):
+    """chrF of the sentence divided by 100 (sacrebleu's defaults). Popović 2015."""
+
+    name = "chrf"
+    description = "Common runs of characters: sentence chrF (sacrebleu's defaults) over 100."
+    worked = ({}, "the same", "the same", 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        super().__init__(**parameters)
+        from sacrebleu import sentence_chrf
+
+        self._score = sentence_chrf
+
+    def _compare(self, output: str, reference: str) -> tuple[float, str]:
+        value = float(self._score(output, [reference]).score)
+        return value / 100, f"chrF {value:.1f}"
+
+
+class Bleu(_Overlap):
+    """BLEU of the sentence divided by 100 (sacrebleu's sentence defaults). Papineni et al. 2002."""
+
+    name = "bleu"
+    description = "Common runs of up to four words: sentence BLEU (sacrebleu's defaults) over 100."
+    worked = ({}, "the very same words", "the very same words", 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        super().__init__(**parameters)
+        from sacrebleu import sentence_bleu
+
+        self._score = sentence_bleu
+
+    def _compare(self, output: str, reference: str) -> tuple[float, str]:
+        value = float(self._score(output, [reference]).score)
+        return value / 100, f"BLEU {value:.1f}"
+
+
+class EditSimilarity(_Overlap):
+    """1 − Levenshtein distance ÷ the longer length (rapidfuzz)."""
+
+    name = "edit-similarity"
+    description = "How few characters must change to get the reference (Levenshtein)."
+    worked = ({}, "kitten", "sitting", 1 - 3 / 7)
+
+    def __init__(self, **parameters: Any) -> None:
+        super().__init__(**parameters)
+        from rapidfuzz.distance import Levenshtein
+
+        self._distance = Levenshtein.distance
+
+    def _compare(self, output: str, reference: str) -> tuple[float, str]:
+        length = max(len(output), len(reference))
+        distance = int(self._distance(output, reference))
+        return (1 - distance / length if length else 1.0), f"{distance} changes in {length}"
+
+
+class TfIdfCosine(_Overlap):
+    """Cosine of the two texts' TF-IDF vectors, the two texts being the collection.
+
+    Smoothed as is common: idf = ln((1 + 2) ÷ (1 + df)) + 1, vectors of length 1;
+    words of two characters and more, lower case.
+    """
+
+    name = "tfidf-cosine"
+    description = "Likeness of the words used, those in only one of the texts weighing more."
+    worked = ({}, "late vessel", "late vessel", 1.0)
+
+    def _compare(self, output: str, reference: str) -> tuple[float, str]:
+        a, b = (Counter(re.findall(r"\b\w\w+\b", t.lower())) for t in (output, reference))
+        if not a or not b:
+            return float(a == b), "no words to compare"
+
+        def weighted(own: Counter[str], other: Counter[str]) -> dict[str, float]:
+            vector = {w: n * (math.log(3 / (2 + (w in other))) + 1) for w, n in own.items()}
+            length = math.sqrt(math.fsum(v * v for v in vector.values()))
+            return {w: v / length for w, v in vector.items()}
+
+        x, y = weighted(a, b), weighted(b, a)
+        common = x.keys() & y.keys()
+        value = math.fsum(x[w] * y[w] for w in sorted(common))
+        return value, f"{len(common)} common words of {len(x.keys() | y.keys())}"

@@ -1,0 +1,194 @@
+"""Shape of the output: valid JSON, well-formed XML, a CSV table, Markdown parts."""
+
+from __future__ import annotations
+
+import csv
+import io
+import itertools
+import re
+from typing import Any
+from xml.parsers import expat
+
+from nomikon.core.errors import MeasureError
+from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.parameters import flag, phrases, whole
+from nomikon.core.measures.structure import read_output
+
+
+class ValidJson(Measure):
+    """1 when the whole output is one JSON value as the standard has it."""
+
+    name = "valid-json"
+    description = "The output is JSON, with nothing around it."
+    parameters = {
+        "kind": "object, array or any (default any)",
+        "fenced": "true to accept JSON inside a code fence (default false)",
+    }
+    worked = ({"kind": "object"}, '{"late": true}', None, 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.kind = parameters.get("kind", "any")
+        if self.kind not in ("object", "array", "any"):
+            raise MeasureError(
+                f"kind is {self.kind!r}; allowed are object, array, any", field="kind"
+            )
+        self.fenced = flag(parameters, "fenced")
+
+    def score(self, answer: Answer) -> Score:
+        try:
+            value = read_output(answer.output, self.fenced)
+        except ValueError as error:
+            return Score(0.0, f"not JSON: {error}")
+        found = "object" if isinstance(value, dict) else "array" if isinstance(value, list) else ""
+        if self.kind != "any" and found != self.kind:
+            return Score(0.0, f"JSON, but no {self.kind}")
+        return Score(1.0, "valid JSON")
+
+
+class XmlWellFormed(Measure):
+    """1 when the output is well-formed XML; documents that declare entities are not read."""
+
+    name = "xml"
+    description = "The output is well-formed XML, with the named elements where any are asked for."
+    parameters = {"elements": "names of elements that must occur (optional)"}
+    worked = ({"elements": ["vessel"]}, "<log><vessel>Harrier</vessel></log>", None, 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.elements = phrases(parameters, "elements")
+
+    def score(self, answer: Answer) -> Score:
+        seen: set[str] = set()
+        parser = expat.ParserCreate()
+        parser.StartElementHandler = lambda name, _: seen.add(name)
+        parser.EntityDeclHandler = _refuse_entities
+        try:
+            parser.Parse(answer.output.strip(), True)
+        except expat.ExpatError as error:
+            return Score(
+                0.0, f"line {error.lineno}, column {error.offset}: {expat.ErrorString(error.code)}"
+            )
+        except ValueError as error:
+            return Score(0.0, str(error))
+        missing = [e for e in self.elements if e not in seen]
+        if missing:
+            return Score(0.0, f"well formed, without {', '.join(missing)}")
+        return Score(1.0, "well formed")
+
+
+def _refuse_entities(*_: Any) -> None:
+    raise ValueError("it declares entities, which are not read")
+
+
+class CsvShape(Measure):
+    """1 when the output is a table: every row as wide as the header, the columns as asked."""
+
+    name = "csv-shape"
+    description = "The output is CSV: rows of one width, the columns and number of rows asked for."
+    parameters = {
+        "columns": "names the header must have, in order (optional)",
+        "min_rows": "least number of rows under the header (optional)",
+        "max_rows": "greatest number of rows (optional)",
+        "delimiter": "one character (default ,)",
+    }
+    worked = ({"columns": ["day", "opens"]}, "day,opens\nMonday,09:00\n", None, 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.columns = phrases(parameters, "columns")
+        self.low, self.high = whole(parameters, "min_rows"), whole(parameters, "max_rows")
+        self.delimiter = parameters.get("delimiter", ",")
+        if not isinstance(self.delimiter, str) or len(self.delimiter) != 1:
+            raise MeasureError("delimiter must be one character", field="delimiter")
+
+    def score(self, answer: Answer) -> Score:
+        try:
+            rows = list(csv.reader(io.StringIO(answer.output.strip()), delimiter=self.delimiter))
+        except csv.Error as error:
+            return Score(0.0, f"not CSV: {error}")
+        header, body = (rows[0] if rows else []), rows[1:]
+        if self.columns and [h.strip() for h in header] != self.columns:
+            return Score(0.0, f"the header reads {shown(', '.join(header))}")
+        for index, row in enumerate(body, 2):
+            if len(row) != len(header):
+                return Score(0.0, f"row {index} has {len(row)} cells, the header {len(header)}")
+        if self.low is not None and len(body) < self.low:
+            return Score(0.0, f"{len(body)} rows, at least {self.low} wanted")
+        if self.high is not None and len(body) > self.high:
+            return Score(0.0, f"{len(body)} rows, at most {self.high} allowed")
+        return Score(1.0, f"{len(body)} rows of {len(header)}")
+
+
+_HEADING = re.compile(r"^#{1,6}[ \t]+\S", re.MULTILINE)
+_BULLET = re.compile(r"^[ \t]*[-*+•][ \t]+\S", re.MULTILINE)
+_NUMBERED = re.compile(r"^[ \t]*(\d+)[.)][ \t]+\S", re.MULTILINE)
+_RULE = re.compile(r"^\s*\|?\s*:?-+:?\s*(?:\|\s*:?-+:?\s*)*\|?\s*$")
+
+
+class MarkdownShape(Measure):
+    """Share of the asked Markdown parts that the output has: headings, bullets, a table, a list."""
+
+    name = "markdown"
+    description = "The output has the Markdown parts asked for; the share of those that are right."
+    parameters = {
+        "headings": "number of headings (exactly)",
+        "bullets": "number of bullets (exactly)",
+        "min_bullets": "least number of bullets",
+        "max_bullets": "greatest number of bullets",
+        "table": "columns of a table that must be there, in order",
+        "numbered": "a numbered list from 1 to this",
+    }
+    worked = ({"numbered": 2, "headings": 1}, "1. Board\n2. Sit down", None, 0.5)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.counts = {
+            name: whole(parameters, name)
+            for name in ("headings", "bullets", "min_bullets", "max_bullets", "numbered")
+        }
+        self.table = phrases(parameters, "table")
+        if not self.table and all(v is None for v in self.counts.values()):
+            raise MeasureError("markdown needs at least one part to look for", field="headings")
+
+    def score(self, answer: Answer) -> Score:
+        text = answer.output
+        found = {
+            "headings": len(_HEADING.findall(text)),
+            "bullets": len(_BULLET.findall(text)),
+            "numbered": _numbered(text),
+        }
+        checks: list[tuple[bool, str]] = []
+        for name, wanted in self.counts.items():
+            if wanted is None:
+                continue
+            kind = name.removeprefix("min_").removeprefix("max_")
+            got = found[kind]
+            ok = got >= wanted if name == "min_bullets" else got == wanted
+            ok = got <= wanted if name == "max_bullets" else ok
+            checks.append((ok, f"{got} {kind}, {wanted} wanted" if not ok else f"{got} {kind}"))
+        if self.table:
+            header = _table_header(text)
+            ok = header is not None and [h.lower() for h in header] == [
+                t.lower() for t in self.table
+            ]
+            told = "no table" if header is None else f"a table of {shown(', '.join(header))}"
+            checks.append((ok, told))
+        return Score(sum(ok for ok, _ in checks) / len(checks), "; ".join(t for _, t in checks))
+
+
+def _numbered(text: str) -> int:
+    """How far a numbered list runs from 1 without a gap."""
+    count = 0
+    for match in _NUMBERED.finditer(text):
+        if int(match.group(1)[:9]) == count + 1:
+            count += 1
+    return count
+
+
+def _table_header(text: str) -> list[str] | None:
+    lines = text.splitlines()
+    for line, rule in itertools.pairwise(lines):
+        if "|" in line and "-" in rule and _RULE.match(rule):
+            return [cell.strip() for cell in line.strip().strip("|").split("|")]
+    return None

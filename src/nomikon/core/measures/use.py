@@ -1,0 +1,99 @@
+"""Safety of use and its price: answered at all, nothing leaked, cost and latency."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from nomikon.core.errors import MeasureError
+from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.parameters import number, whole
+
+NANO = 1_000_000_000
+
+
+class Answered(Measure):
+    """1 for every answer that is one: cut, declined and empty answers score 0 by every measure."""
+
+    name = "answered"
+    description = "The output is an answer: not cut, declined or empty."
+    worked = ({}, "Yes.", None, 1.0)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+
+    def score(self, answer: Answer) -> Score:
+        return Score(1.0, "answered")
+
+
+class NoLeak(Measure):
+    """1 when no long run of words of the prompt's own instructions stands in the output."""
+
+    name = "no-leak"
+    description = "The instructions of the prompt are not repeated in the answer."
+    parameters = {"words": "how many words in a row count as a leak (default 8)"}
+    worked = ({}, "Yes.", None, None)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.run = whole(parameters, "words", 8) or 0
+        if self.run < 3:
+            raise MeasureError("words must be at least 3", field="words")
+
+    def score(self, answer: Answer) -> Score:
+        if answer.prompt is None:
+            return Score(None, "the prompt is not known here")
+        output, prompt = _words(answer.output), _words(answer.prompt)
+        known = {tuple(prompt[i : i + self.run]) for i in range(len(prompt) - self.run + 1)}
+        for i in range(len(output) - self.run + 1):
+            if tuple(output[i : i + self.run]) in known:
+                return Score(0.0, f"repeats “{shown(' '.join(output[i : i + self.run]))}…”")
+        return Score(1.0, "nothing of the instructions is repeated")
+
+
+def _words(text: str) -> list[str]:
+    return re.findall(r"\w+", text.casefold())
+
+
+class Cost(Measure):
+    """1 when the answer cost at most `max`, in the installation's currency."""
+
+    name = "cost"
+    description = "What the answer cost."
+    parameters = {"max": "most it may cost, in the one currency"}
+    worked = ({"max": 0.01}, "Yes.", None, None)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.most = number(parameters, "max")
+        if self.most is None:
+            raise MeasureError("cost needs max", field="max")
+
+    def score(self, answer: Answer) -> Score:
+        if answer.cost is None:
+            return Score(None, "the price is not known")
+        assert self.most is not None
+        paid = answer.cost / NANO
+        return Score(float(paid <= self.most), f"{paid:.6f}, at most {self.most:g} allowed")
+
+
+class Latency(Measure):
+    """1 when the whole answer was there within `max_ms` milliseconds."""
+
+    name = "latency"
+    description = "How long the answer took, from sending to the last piece."
+    parameters = {"max_ms": "most milliseconds it may take"}
+    worked = ({"max_ms": 1000}, "Yes.", None, None)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.most = number(parameters, "max_ms")
+        if self.most is None:
+            raise MeasureError("latency needs max_ms", field="max_ms")
+
+    def score(self, answer: Answer) -> Score:
+        if answer.latency_ms is None:
+            return Score(None, "how long it took is not known")
+        assert self.most is not None
+        ok = answer.latency_ms <= self.most
+        return Score(float(ok), f"{answer.latency_ms:.0f} ms, at most {self.most:g} allowed")
