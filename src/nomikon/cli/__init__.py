@@ -23,6 +23,7 @@ COMMANDS = {
     "try": ("trying", "try_command"),
     "score": ("figures", "score_command"),
     "compare": ("figures", "compare_command"),
+    "cases": ("cases", "cases_group"),
     "run": ("running", "run_command"),
     "serve": ("serving", "serve"),
     "demo": ("serving", "demo"),

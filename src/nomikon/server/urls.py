@@ -56,6 +56,8 @@ urlpatterns = [
     path("api/presets/keep/", shelf.keep_preset),
     path("api/presets/<int:preset_id>/remove/", shelf.remove_preset),
     path("api/briefs/<int:brief_id>/scorecards/", briefs.scorecards),
+    path("api/briefs/<int:brief_id>/scorecards/all/", briefs.all_scorecards),
+    path("api/trials/<int:trial_id>/rescore/", running.rescored),
     path("api/briefs/<int:brief_id>/silence/", drafts.silence),
     path("api/briefs/<int:brief_id>/try/", trying.stream_try),
     path("api/render/", drafts.rendered),
@@ -67,7 +69,11 @@ urlpatterns = [
     path("api/datasets/<int:dataset_id>/preview/", datasets.preview),
     path("api/datasets/<int:dataset_id>/import/", datasets.import_cases),
     path("api/datasets/<int:dataset_id>/move/", datasets.move),
-    path("api/datasets/<int:dataset_id>/export.csv", datasets.export),
+    re_path(
+        r"^api/datasets/(?P<dataset_id>\d+)/export\.(?P<kind>csv|xlsx|jsonl)$", datasets.export
+    ),
+    path("api/datasets/<int:dataset_id>/edit/", datasets.edit_case),
+    path("api/datasets/<int:dataset_id>/quality/", datasets.quality),
     path("api/connections/", connections.connections),
     path("api/connections/add/", connections.add_connection),
     path("api/connections/<int:connection_id>/", connections.change_connection),

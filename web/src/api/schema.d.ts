@@ -243,6 +243,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/scorecards/all/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every scorecard of a brief, the newest first. */
+        get: operations["scorecards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/silence/": {
         parameters: {
             query?: never;
@@ -583,14 +600,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/datasets/{dataset_id}/export.csv": {
+    "/api/datasets/{dataset_id}/edit/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description The newest version as CSV, safe to open in a spreadsheet. */
+        get?: never;
+        put?: never;
+        /** @description Change what a case says; trials keep the revision they ran on. */
+        post: operations["edit_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/datasets/{dataset_id}/export.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest version as CSV, XLSX (both safe to open in a spreadsheet) or JSON Lines. */
         get: operations["export_cases"];
         put?: never;
         post?: never;
@@ -662,6 +696,23 @@ export interface paths {
         put?: never;
         /** @description Read a file without storing it: columns, a guess at their use, rows refused. */
         post: operations["preview_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/datasets/{dataset_id}/quality/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Near-duplicates, leaks, labels and lengths of the newest version. */
+        get: operations["case_quality"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1161,6 +1212,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/rescore/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Score a trial's stored answers by another scorecard and read it by that one from now on. */
+        post: operations["rescore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1622,6 +1690,14 @@ export interface components {
             };
             parent?: number | null;
         };
+        EditCaseRequest: {
+            revision: number;
+            inputs: {
+                [key: string]: unknown;
+            };
+            reference?: string | null;
+            tags?: string[];
+        };
         ExampleTexts: {
             messages: components["schemas"]["MessageShape"][];
         };
@@ -1749,6 +1825,20 @@ export interface components {
             };
             leave: string[];
         };
+        LengthsShape: {
+            column: string;
+            least: number;
+            /** Format: double */
+            lower: number;
+            /** Format: double */
+            median: number;
+            /** Format: double */
+            upper: number;
+            /** Format: double */
+            p95: number;
+            greatest: number;
+            empty: number;
+        };
         LineShape: {
             id: number;
             /** Format: date-time */
@@ -1776,6 +1866,15 @@ export interface components {
             /** Format: date-time */
             created_at: string;
         };
+        MeasureExample: {
+            parameters: {
+                [key: string]: unknown;
+            };
+            output: string;
+            reference: string | null;
+            /** Format: double */
+            score: number | null;
+        };
         MeasureShape: {
             name: string;
             description: string;
@@ -1783,6 +1882,8 @@ export interface components {
             parameters: {
                 [key: string]: string;
             };
+            family: string;
+            example: components["schemas"]["MeasureExample"];
         };
         MergeChoiceShape: {
             amendment: components["schemas"]["AmendmentShape"];
@@ -1836,6 +1937,12 @@ export interface components {
         MoveRequest: {
             revisions: number[];
             split: string;
+        };
+        NearPairShape: {
+            a: number;
+            b: number;
+            /** Format: double */
+            likeness: number;
         };
         OfferedModelShape: {
             name: string;
@@ -1963,6 +2070,23 @@ export interface components {
             detail: string;
             field?: string;
         };
+        QualityShape: {
+            duplicates: components["schemas"]["NearPairShape"][];
+            n_duplicates: number;
+            leaks: components["schemas"]["NearPairShape"][];
+            n_leaks: number;
+            labels: {
+                [key: string]: number;
+            } | null;
+            lengths: components["schemas"]["LengthsShape"][];
+            empty: number[];
+            outliers: number[];
+            tags: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            smallest_difference: number | null;
+        };
         ReadingRow: {
             output: number;
             judgement: string | null;
@@ -1992,6 +2116,22 @@ export interface components {
             messages: components["schemas"]["RenderedMessage"][];
             missing: string[];
             unused: string[];
+        };
+        RescoreRequest: {
+            scorecard: number;
+        };
+        RescoredArm: {
+            arm: number;
+            /** Format: double */
+            before: number | null;
+            /** Format: double */
+            after: number | null;
+        };
+        RescoredShape: {
+            scorecard: number;
+            former: number;
+            outputs: number;
+            arms: components["schemas"]["RescoredArm"][];
         };
         ScoreShape: {
             measure: string;
@@ -2842,6 +2982,36 @@ export interface operations {
             };
         };
     };
+    scorecards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScorecardShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     silence_finding: {
         parameters: {
             query?: never;
@@ -3479,12 +3649,48 @@ export interface operations {
             };
         };
     };
-    export_cases: {
+    edit_case: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditCaseRequest"];
+                "multipart/form-data": components["schemas"]["EditCaseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    export_cases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dataset_id: string;
+                kind: string;
             };
             cookie?: never;
         };
@@ -3628,6 +3834,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TablePreview"];
+                };
+            };
+        };
+    };
+    case_quality: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualityShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -4533,6 +4769,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialRow"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    rescore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RescoreRequest"];
+                "multipart/form-data": components["schemas"]["RescoreRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RescoredShape"];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -38,6 +38,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'shelf.kept': (f) => `“${f['name']}” put on the shelf`,
   'shelf.taken_off': (f) => `“${f['name']}” taken off the shelf`,
   'case.kept': (f) => `Case ${f['case']} kept from a try in ${f['dataset']}, ${f['split']}`,
+  'case.edited': (f) => `Case ${f['case']} of ${f['dataset']} changed`,
   'case.pinned': (f) => `Case ${f['case']} pinned`,
   'case.let_go': (f) => `Case ${f['case']} no longer pinned`,
   'model.tested': (f) => `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,
@@ -49,6 +50,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'trial.asked_afresh': (f) =>
     `${plural(f['outputs'], 'answer')} of trial ${f['trial']} asked for again${f['what'] === 'arm' ? ', one arm' : f['what'] === 'all' ? ', all of it' : ''}`,
   'trial.continued': (f) => `Trial ${f['trial']} continued: ${plural(f['missing'], 'answer')} still to be had`,
+  'trial.rescored': (f) => `Trial ${f['trial']} read by scorecard ${f['scorecard']} instead of ${f['former']}${f['outputs'] ? `: ${plural(f['outputs'], 'answer')} scored, no call made` : ''}`,
   'trial.ended': (f) =>
     `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}`,
   'output.marked': (f) => marked(f),

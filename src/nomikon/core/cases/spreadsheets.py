@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import datetime
 import io
+import json
+import re
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import openpyxl
+from openpyxl.cell import WriteOnlyCell
 from openpyxl.utils.exceptions import InvalidFileException
 
 from nomikon.core.cases.tables import Refused, Table, checked_header
@@ -60,4 +63,30 @@ def _value(cell: Any) -> Any:
         return int(cell)
     if isinstance(cell, (datetime.datetime, datetime.date, datetime.time)):
         return cell.isoformat()
+    return cell
+
+
+def write_xlsx(columns: Sequence[str], rows: Sequence[Mapping[str, Any]]) -> bytes:
+    """One sheet with a header; every text is stored as text, so that no cell is a formula."""
+    book = openpyxl.Workbook(write_only=True)
+    sheet = book.create_sheet("cases")
+    sheet.append([_cell(sheet, c) for c in columns])
+    for row in rows:
+        sheet.append([_cell(sheet, row.get(c)) for c in columns])
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+# What XML, and so a spreadsheet file, cannot hold; and the most characters of a cell.
+_NOT_IN_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
+_MOST_IN_CELL = 32_767
+
+
+def _cell(sheet: Any, value: Any) -> Any:
+    if value is None or (isinstance(value, (int, float)) and not isinstance(value, bool)):
+        return value
+    text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+    cell = WriteOnlyCell(sheet, _NOT_IN_XML.sub("\ufffd", text)[:_MOST_IN_CELL])
+    cell.data_type = "s"
     return cell

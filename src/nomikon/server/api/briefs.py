@@ -8,7 +8,7 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.core.measures import MEASURES
+from nomikon.core.measures.registry import FAMILIES
 from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.create_brief import CreateBrief
@@ -49,19 +49,26 @@ def change_brief(request: Request, brief_id: int) -> Response:
 @api_view(["GET"])
 def measures(request: Request) -> Response:
     """Every measure with its parameters."""
-    return given(
-        shapes.MeasureShape,
-        [
-            {
-                "name": m.name,
-                "description": m.description,
-                "needs_reference": m.needs_reference,
-                "parameters": dict(m.parameters),
-            }
-            for m in MEASURES.values()
-        ],
-        many=True,
-    )
+    rows = []
+    for family, found in FAMILIES.items():
+        for m in found:
+            parameters, output, reference, score = m.worked
+            rows.append(
+                {
+                    "name": m.name,
+                    "family": family,
+                    "description": m.description,
+                    "needs_reference": m.needs_reference,
+                    "parameters": dict(m.parameters),
+                    "example": {
+                        "parameters": parameters,
+                        "output": output,
+                        "reference": reference,
+                        "score": score,
+                    },
+                }
+            )
+    return given(shapes.MeasureShape, rows, many=True)
 
 
 @documented("save_scorecard", takes=shapes.ScorecardRequest, gives=shapes.ScorecardShape)
@@ -72,3 +79,11 @@ def scorecards(request: Request, brief_id: int) -> Response:
     data = taken(shapes.ScorecardRequest, request)
     card = SaveScorecard(found, data["document"], actor_of(request), timezone.now()).execute()
     return given(shapes.ScorecardShape, card)
+
+
+@documented("scorecards", gives=shapes.ScorecardShape(many=True))
+@api_view(["GET"])
+def all_scorecards(request: Request, brief_id: int) -> Response:
+    """Every scorecard of a brief, the newest first."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    return given(shapes.ScorecardShape, found.scorecards.order_by("-number"), many=True)

@@ -14,19 +14,22 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.core.cases import Table, read_csv, read_jsonl, write_csv
+from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx, write_csv, write_xlsx
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import check_messages, placeholder_names
 from nomikon.server.api import shapes
 from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api.common import documented, given, page_of, taken
+from nomikon.server.api.drafts import download
 from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.actions.add_case import AddCase
 from nomikon.server.datasets.actions.create_dataset import CreateDataset, DatasetError
+from nomikon.server.datasets.actions.edit_case import EditCase
 from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases
 from nomikon.server.datasets.actions.move_cases import MoveCases
 from nomikon.server.datasets.actions.pin_case import PinCase
 from nomikon.server.datasets.models import SPLITS, Dataset, Entry
+from nomikon.server.datasets.quality import quality_of
 from nomikon.server.people import actor_of
 
 # Columns taken for something other than an input unless the person says otherwise.
@@ -38,6 +41,7 @@ _GUESSES = {
     "id": "leave-out",
 }
 MAX_REFUSALS_SHOWN = 100
+XLSX_TYPE = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @documented("create_dataset", takes=shapes.DatasetRequest, gives=shapes.DatasetMade)
@@ -126,6 +130,8 @@ def _uploaded(request: Request) -> tuple[Table, str]:
         raise DatasetError("choose a file to import", field="file")
     data = upload.read()
     encoding = request.data.get("encoding") or None
+    if upload.name.lower().endswith((".xlsx", ".xlsm")):
+        return read_xlsx(data), upload.name
     if upload.name.lower().endswith((".jsonl", ".ndjson")):
         return read_jsonl(data, encoding=encoding), upload.name
     delimiter = {"tab": "\t"}.get(
@@ -269,15 +275,11 @@ def move(request: Request, dataset_id: int) -> Response:
     )
 
 
-@extend_schema(operation_id="export_cases", responses={(200, "text/csv"): str})
-@api_view(["GET"])
-def export(request: Request, dataset_id: int) -> HttpResponse:
-    """The newest version as CSV, safe to open in a spreadsheet."""
-    dataset = get_object_or_404(Dataset, pk=dataset_id)
+def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
     newest = dataset.versions.order_by("-number").first()
     entries = newest.entries.select_related("revision__case").order_by("position")
     columns = ["id", *newest.columns, "reference", "split", "tags"]
-    rows = [
+    return columns, [
         {
             "id": str(e.revision.case.number),
             **e.revision.inputs,
@@ -287,6 +289,38 @@ def export(request: Request, dataset_id: int) -> HttpResponse:
         }
         for e in entries
     ]
-    response = HttpResponse(write_csv(columns, rows), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="cases-{dataset.pk}.csv"'
-    return response
+
+
+@extend_schema(operation_id="export_cases", responses={(200, "text/csv"): str})
+@api_view(["GET"])
+def export(request: Request, dataset_id: int, kind: str) -> HttpResponse:
+    """The newest version as CSV, XLSX (both safe to open in a spreadsheet) or JSON Lines."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    columns, rows = _rows(dataset)
+    name = f"cases-{dataset.pk}.{kind}"
+    if kind == "xlsx":
+        return download(write_xlsx(columns, rows), name, XLSX_TYPE)
+    if kind == "jsonl":
+        lines = [json.dumps({c: row.get(c) for c in columns}, ensure_ascii=False) for row in rows]
+        return download("".join(f"{x}\n" for x in lines), name, "application/jsonl; charset=utf-8")
+    return download(write_csv(columns, rows), name, "text/csv; charset=utf-8")
+
+
+@documented("edit_case", takes=ds.EditCaseRequest, gives=shapes.CaseShape)
+@api_view(["POST"])
+def edit_case(request: Request, dataset_id: int) -> Response:
+    """Change what a case says; trials keep the revision they ran on."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    data = taken(ds.EditCaseRequest, request)
+    made = EditCase(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
+    return given(shapes.CaseShape, _case_row(made.entries.latest("id")))
+
+
+@documented("case_quality", gives=ds.QualityShape)
+@api_view(["GET"])
+def quality(request: Request, dataset_id: int) -> Response:
+    """Near-duplicates, leaks, labels and lengths of the newest version."""
+    newest = get_object_or_404(Dataset, pk=dataset_id).versions.order_by("-number").first()
+    if newest is None or not newest.entries.exists():
+        raise DatasetError("the dataset holds no case yet")
+    return given(ds.QualityShape, quality_of(newest.pk))

@@ -14,17 +14,19 @@ from nomikon.engine.store import PAUSE, STOP
 from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
-from nomikon.server.briefs.models import Brief
+from nomikon.server.briefs.models import Brief, Scorecard
 from nomikon.server.people import actor_of
 from nomikon.server.trials import board
 from nomikon.server.trials.actions.ask_afresh import AskAfresh
 from nomikon.server.trials.actions.continue_trial import ContinueTrial
 from nomikon.server.trials.actions.extend_trial import ExtendTrial
 from nomikon.server.trials.actions.halt_trial import HaltTrial
+from nomikon.server.trials.actions.read_by import ReadBy
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.extending import Extension, plan_extension
 from nomikon.server.trials.models import Output
 from nomikon.server.trials.planning import Plan, make_plan
+from nomikon.server.trials.rescoring import changes_of, means_by, rescore
 
 _PLANNED = (
     "versions",
@@ -158,3 +160,25 @@ def extend(request: Request, trial_id: int) -> Response:
     made = _extension(trial_id, data)
     ExtendTrial(made, actor_of(request), timezone.now(), data["budget"]).execute()
     return _row(trial_id)
+
+
+@documented("rescore", takes=shapes.RescoreRequest, gives=shapes.RescoredShape)
+@api_view(["POST"])
+def rescored(request: Request, trial_id: int) -> Response:
+    """Score a trial's stored answers by another scorecard and read it by that one from now on."""
+    trial = trial_or_404(trial_id)
+    number = taken(shapes.RescoreRequest, request)["scorecard"]
+    card = get_object_or_404(Scorecard, brief=trial.brief, number=number)
+    ReadBy.check(trial)
+    before, former = means_by(trial), trial.scorecard.number
+    stored = rescore(trial, card)
+    read = ReadBy(trial, card, stored, actor_of(request), timezone.now()).execute()
+    return given(
+        shapes.RescoredShape,
+        {
+            "scorecard": card.number,
+            "former": former,
+            "outputs": stored,
+            "arms": changes_of(read, before),
+        },
+    )

@@ -792,11 +792,20 @@ class VerdictShape(s.Serializer):
     decided_by = s.CharField()
 
 
+class MeasureExample(s.Serializer):
+    parameters = s.DictField()
+    output = s.CharField()
+    reference = s.CharField(allow_null=True)
+    score = s.FloatField(allow_null=True)
+
+
 class MeasureShape(s.Serializer):
     name = s.CharField()
     description = s.CharField()
     needs_reference = s.BooleanField()
     parameters = s.DictField(child=s.CharField())
+    family = s.CharField()
+    example = MeasureExample()
 
 
 class ScorecardRequest(s.Serializer):
@@ -808,3 +817,20 @@ class ProblemShape(s.Serializer):
     status = s.IntegerField()
     detail = s.CharField()
     field = s.CharField(required=False)
+
+
+class RescoreRequest(s.Serializer):
+    scorecard = s.IntegerField()
+
+
+class RescoredArm(s.Serializer):
+    arm = s.IntegerField()
+    before = s.FloatField(allow_null=True)
+    after = s.FloatField(allow_null=True)
+
+
+class RescoredShape(s.Serializer):
+    scorecard = s.IntegerField()
+    former = s.IntegerField()
+    outputs = s.IntegerField()
+    arms = RescoredArm(many=True)

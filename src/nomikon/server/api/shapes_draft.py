@@ -224,3 +224,42 @@ class PinRequest(s.Serializer):
 
 class PinsShape(s.Serializer):
     cases = CaseShape(many=True)
+
+
+class EditCaseRequest(s.Serializer):
+    revision = s.IntegerField()
+    inputs = s.DictField()
+    reference = s.CharField(
+        required=False, allow_null=True, allow_blank=True, trim_whitespace=False, default=None
+    )
+    tags = s.ListField(child=s.CharField(allow_blank=True), required=False, default=list)
+
+
+class NearPairShape(s.Serializer):
+    a = s.IntegerField()
+    b = s.IntegerField()
+    likeness = s.FloatField()
+
+
+class LengthsShape(s.Serializer):
+    column = s.CharField()
+    least = s.IntegerField()
+    lower = s.FloatField()
+    median = s.FloatField()
+    upper = s.FloatField()
+    p95 = s.FloatField()
+    greatest = s.IntegerField()
+    empty = s.IntegerField()
+
+
+class QualityShape(s.Serializer):
+    duplicates = NearPairShape(many=True)
+    n_duplicates = s.IntegerField()
+    leaks = NearPairShape(many=True)
+    n_leaks = s.IntegerField()
+    labels = s.DictField(child=s.IntegerField(), allow_null=True)
+    lengths = LengthsShape(many=True)
+    empty = s.ListField(child=s.IntegerField())
+    outliers = s.ListField(child=s.IntegerField())
+    tags = s.DictField(child=s.IntegerField())
+    smallest_difference = s.FloatField(allow_null=True)

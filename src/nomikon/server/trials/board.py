@@ -62,8 +62,10 @@ def _score_rows(trial: Trial) -> list[ScoreRow]:
 
 
 @lru_cache(maxsize=256)
-def _figures(trial_id: int, newest: int, n: int, against: int | None) -> ComparisonResult | None:
-    """The comparison at one state of a trial; newest and n tell the state."""
+def _figures(
+    trial_id: int, newest: int, n: int, against: int | None, scorecard: int
+) -> ComparisonResult | None:
+    """The comparison at one state of a trial; newest, n and the scorecard tell the state."""
     trial = Trial.objects.get(pk=trial_id)
     rows = _score_rows(trial)
     if not rows:
@@ -102,6 +104,7 @@ def figures_of(trial: Trial, against: Arm | None = None) -> ComparisonResult | N
         newest,
         n + (10**9 if trial.state == COMPLETE else 0),
         against.pk if against else None,
+        trial.scorecard_id,
     )
 
 

@@ -221,9 +221,15 @@ function ScorecardForm({ card, onDone }: { card: Card | undefined; onDone: () =>
         return (
           <fieldset key={at} className="border-l-2 border-rule-strong pl-4">
             <div className="grid grid-cols-[11rem_1fr_5rem_5rem_auto] items-end gap-3">
-              <Choice label="Measure" value={row.measure} onChange={(e) => change(at, { measure: e.target.value })}>
-                {(measures.data ?? [{ name: row.measure }]).map((m) => (
-                  <option key={m.name}>{m.name}</option>
+              <Choice label="Measure" value={row.measure} onChange={(e) => {
+                const example = measures.data?.find((m) => m.name === e.target.value)?.example.parameters ?? {}
+                // Its worked example shows what the parameters look like; they are there to be changed.
+                change(at, { measure: e.target.value, parameters: Object.keys(example).length ? JSON.stringify(example) : '' })
+              }}>
+                {[...new Set((measures.data ?? []).map((m) => m.family))].map((family) => (
+                  <optgroup key={family} label={family}>
+                    {measures.data?.filter((m) => m.family === family).map((m) => <option key={m.name}>{m.name}</option>)}
+                  </optgroup>
                 ))}
               </Choice>
               <Field label="Name" placeholder={row.measure} value={row.name} onChange={(e) => change(at, { name: e.target.value })} />
@@ -244,7 +250,18 @@ function ScorecardForm({ card, onDone }: { card: Card | undefined; onDone: () =>
               error={problem?.at === at ? problem.text : null}
               onChange={(e) => change(at, { parameters: e.target.value })}
             />
-            {known && <p className="mt-1 text-xs text-soft">{known.description}</p>}
+            {known && (
+              <p className="mt-1 text-xs text-soft">
+                {known.description} {known.needs_reference && 'Without a reference it gives no score, and the total is missing. '}
+                {known.example.score !== null && (
+                  <>
+                    For instance “{known.example.output}”
+                    {known.example.reference !== null && <> against “{known.example.reference}”</>} scores{' '}
+                    {known.example.score.toFixed(2)}{Object.keys(known.example.parameters).length > 0 && <> with <span className="font-mono">{JSON.stringify(known.example.parameters)}</span></>}.
+                  </>
+                )}
+              </p>
+            )}
           </fieldset>
         )
       })}

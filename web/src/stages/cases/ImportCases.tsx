@@ -2,7 +2,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type Schemas, upload } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
-import { Button, Choice, ErrorLine } from '@/parts/controls'
+import { Area, Button, Choice, ErrorLine } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 
@@ -24,6 +24,7 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
   const { brief } = useFrame()
   const refresh = useRefreshBrief(brief.id)
   const cache = useQueryClient()
+  const [pasted, setPasted] = useState('')
   const [file, setFile] = useState<File | null>(null)
   const [encoding, setEncoding] = useState('')
   const [delimiter, setDelimiter] = useState('')
@@ -85,10 +86,10 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
     <div className="grid gap-4">
       <div className="grid grid-cols-[1fr_9rem_8rem] items-end gap-3">
         <label className="block text-xs text-soft">
-          CSV or JSON Lines, with a header
+          CSV, JSON Lines or XLSX, with a header
           <input
             type="file"
-            accept=".csv,.tsv,.txt,.jsonl,.ndjson"
+            accept=".csv,.tsv,.txt,.jsonl,.ndjson,.xlsx"
             className="mt-1 block w-full text-sm text-ink file:mr-3 file:h-8 file:rounded-sm file:border file:border-rule-strong file:bg-sheet file:px-3 file:text-ink"
             onChange={(e) => {
               const chosen = e.target.files?.[0] ?? null
@@ -122,6 +123,23 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
           ))}
         </Choice>
       </div>
+      {!preview && (
+        <Area
+          label="Or paste rows with their header, as copied from a spreadsheet"
+          rows={4}
+          className="[&_textarea]:font-mono [&_textarea]:text-xs"
+          value={pasted}
+          onChange={(e) => {
+            setPasted(e.target.value)
+            // More than a header: it can be looked at like a file.
+            if (e.target.value.trim().includes('\n')) {
+              const made = new File([e.target.value], 'pasted rows.csv', { type: 'text/csv' })
+              setFile(made)
+              void look(made, '', delimiter)
+            }
+          }}
+        />
+      )}
       {preview && (
         <>
           <p className="text-sm text-soft">

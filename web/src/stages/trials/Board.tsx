@@ -10,6 +10,7 @@ import { StandingNote } from '@/parts/StandingNote'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { ArmsTable } from './ArmsTable'
+import { ScoreAnew } from './ScoreAnew'
 import { ExtendForm } from './ExtendForm'
 import { ContinueButton, HaltButtons } from './HaltAndContinue'
 import { Matrix } from './Matrix'
@@ -33,6 +34,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
   const [shown, setShown] = useState<number | null>(null)
   const [short, setShort] = useState(false)
   const [extending, setExtending] = useState(false)
+  const [rescoring, setRescoring] = useState(false)
   if (trial.isPending) return <div className="px-6"><Waiting what="the trial" /></div>
   if (trial.isError) return <div className="p-6"><ErrorLine>{inWords(trial.error)}</ErrorLine></div>
   const t = trial.data
@@ -54,6 +56,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
           )}
           {open ? <HaltButtons trial={t} /> : <ContinueButton trial={t} />}
           {!open && <Button onClick={() => setExtending(true)}>Extend…</Button>}
+          {!open && t.done > 0 && <Button onClick={() => setRescoring(true)}>Score anew…</Button>}
           <Link
             to={planPath}
             className="inline-flex h-8 items-center rounded-sm border border-action bg-action px-3 text-sm font-semibold whitespace-nowrap text-on-action"
@@ -92,6 +95,9 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
       </Overlay>
       <Overlay open={extending} onOpenChange={setExtending} title={`Extend trial ${t.number}`}>
         {extending && <ExtendForm trial={t} close={() => setExtending(false)} />}
+      </Overlay>
+      <Overlay open={rescoring} onOpenChange={setRescoring} title={`Score trial ${t.number} anew`}>
+        {rescoring && <ScoreAnew trial={t} />}
       </Overlay>
     </StageGrid>
   )

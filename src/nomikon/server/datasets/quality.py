@@ -1,0 +1,51 @@
+"""What a dataset version is like; worked out once, since a version never changes."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+from nomikon.core.cases.near import NearPair
+from nomikon.core.cases.quality import examine
+from nomikon.server.datasets.models import DatasetVersion
+
+MOST_PAIRS = 100
+
+
+@lru_cache(maxsize=16)
+def quality_of(version: int) -> dict[str, Any]:
+    """Near-duplicates, leaks, labels, lengths by case number."""
+    rows = list(
+        DatasetVersion.objects.get(pk=version)
+        .entries.order_by("position")
+        .values_list(
+            "revision__case__number",
+            "revision__inputs",
+            "revision__reference",
+            "split",
+            "revision__tags",
+        )
+    )
+    numbers = [r[0] for r in rows]
+    found = examine(
+        [r[1] for r in rows], [r[2] for r in rows], [r[3] for r in rows], [r[4] for r in rows]
+    )
+
+    def pairs(listed: list[NearPair]) -> list[dict[str, Any]]:
+        return [
+            {"a": numbers[p.a], "b": numbers[p.b], "likeness": p.likeness}
+            for p in listed[:MOST_PAIRS]
+        ]
+
+    return {
+        "duplicates": pairs(found.duplicates),
+        "n_duplicates": len(found.duplicates),
+        "leaks": pairs(found.leaks),
+        "n_leaks": len(found.leaks),
+        "labels": found.labels,
+        "lengths": [{"column": c, **x.__dict__} for c, x in found.lengths.items()],
+        "empty": [numbers[i] for i in found.empty],
+        "outliers": [numbers[i] for i in found.outliers],
+        "tags": found.tags,
+        "smallest_difference": found.smallest_difference,
+    }

@@ -1,0 +1,77 @@
+"""Another scorecard over stored answers: no call, the former scores kept, the figures new."""
+
+from django.test import TestCase, TransactionTestCase
+
+from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.trials.models import Call, ScoreRow
+from tests.server.base import Api, make_brief, run, start, who
+
+CARD = {
+    "nomikon": "scorecard/1",
+    "measures": [{"measure": "length", "unit": "words", "max": 1, "weight": 1}],
+}
+
+
+class RescoringTest(TransactionTestCase):
+    def setUp(self):
+        self.brief = make_brief(6)
+        self.trial = start(self.brief)
+        run(self.trial)
+        self.api = Api()
+        self.card = SaveScorecard(self.brief, CARD, **who()).execute()
+
+    def rescore(self, number, status=200):
+        got = self.api.post(f"trials/{self.trial.pk}/rescore/", {"scorecard": number})
+        self.assertEqual(got.status_code, status, got.content[:300])
+        return got.json()
+
+    def means(self):
+        arms = self.api.get(f"trials/{self.trial.pk}/").json()["arms"]
+        return [a["mean"] for a in arms]
+
+    def test_the_figures_change_without_a_call_and_change_back(self):
+        calls, before = Call.objects.count(), self.means()
+        told = self.rescore(2)
+        self.assertEqual(told["outputs"], ScoreRow.objects.filter(scorecard=self.card).count())
+        self.assertGreater(told["outputs"], 0)
+        after = self.means()
+        self.assertNotEqual(before, after)
+        self.assertEqual([a["before"] for a in told["arms"]], before)
+        self.assertEqual([a["after"] for a in told["arms"]], after)
+        self.assertEqual(Call.objects.count(), calls)
+        # The former scores were kept: going back scores nothing.
+        back = self.rescore(1)
+        self.assertEqual((back["outputs"], self.means()), (0, before))
+
+    def test_an_answer_is_shown_with_the_scores_of_the_card_it_is_read_by(self):
+        self.rescore(2)
+        cell = self.trial.arms.first().outputs.first()
+        names = [s["measure"] for s in self.api.get(f"outputs/{cell.pk}/").json()["scores"]]
+        self.assertEqual(names, ["length"])
+
+    def test_a_card_of_another_brief_or_a_trial_under_way_is_refused(self):
+        self.rescore(9, 404)
+        second = start(self.brief)
+        got = self.api.post(f"trials/{second.pk}/rescore/", {"scorecard": 2})
+        self.assertEqual(got.status_code, 409)
+
+
+class MeasuresListTest(TestCase):
+    def test_every_measure_is_offered_with_its_family_and_a_worked_example(self):
+        rows = Api().get("measures/").json()
+        self.assertGreaterEqual(len(rows), 30)
+        self.assertEqual(
+            list(dict.fromkeys(r["family"] for r in rows)),
+            [
+                "match",
+                "structure",
+                "length",
+                "content",
+                "overlap",
+                "style",
+                "faithfulness",
+                "use",
+                "own",
+            ],
+        )
+        self.assertTrue(all(r["example"]["output"] and r["description"] for r in rows))

@@ -1,0 +1,98 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { keys, useRefreshBrief } from '@/api/queries'
+import { Button, Choice, ErrorLine, Waiting } from '@/parts/controls'
+import { plural, score, signed } from '@/parts/numbers'
+import { useFrame } from '../BriefFrame'
+
+type Measure = { measure: string; name?: string; weight?: number }
+
+/** The stored answers by another scorecard: no call is made, and the former scores stay. */
+export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
+  const { brief } = useFrame()
+  const cache = useQueryClient()
+  const refresh = useRefreshBrief(brief.id)
+  const cards = useQuery({
+    queryKey: ['brief', brief.id, 'scorecards'],
+    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/scorecards/all/', { params: { path: { brief_id: brief.id } } })),
+    staleTime: 0,
+  })
+  const [chosen, setChosen] = useState<number | null>(null)
+  const [busy, setBusy] = useState(false)
+  const [problem, setProblem] = useState<unknown>(null)
+  const [done, setDone] = useState<Schemas['RescoredShape'] | null>(null)
+  if (cards.isPending) return <Waiting what="the scorecards" />
+  if (cards.isError) return <ErrorLine>{inWords(cards.error)}</ErrorLine>
+  const others = cards.data.filter((c) => c.number !== (done?.scorecard ?? trial.scorecard))
+  const number = chosen ?? others[0]?.number ?? null
+  const card = cards.data.find((c) => c.number === number)
+  const go = async () => {
+    if (number === null) return
+    setBusy(true)
+    setProblem(null)
+    try {
+      setDone(await dataOf(api.POST('/api/trials/{trial_id}/rescore/', { params: { path: { trial_id: trial.id } }, body: { scorecard: number } })))
+      setChosen(null)
+      await cache.invalidateQueries({ queryKey: keys.trial(trial.id) })
+      await cache.invalidateQueries({ queryKey: keys.trials(brief.id) })
+      await cache.invalidateQueries({ queryKey: ['output'] })
+      refresh()
+    } catch (error) {
+      setProblem(error)
+    } finally {
+      setBusy(false)
+    }
+  }
+  const nameOf = (id: number) => {
+    const arm = trial.arms.find((a) => a.id === id)
+    return arm ? `v${arm.version} on ${arm.model}, ${arm.settings_short}` : ''
+  }
+  return (
+    <div className="grid gap-3 text-sm">
+      <p className="text-soft">
+        Trial {trial.number} is read by scorecard {done?.scorecard ?? trial.scorecard}. Its answers are scored from what is stored; nothing is
+        asked again, and the scores by the former scorecard stay for the way back.
+      </p>
+      {others.length === 0 ? (
+        <p>There is no other scorecard. Write one under Brief, then come back.</p>
+      ) : (
+        <div className="flex items-end gap-3">
+          <Choice label="Read it by" value={number ?? ''} onChange={(e) => setChosen(Number(e.target.value))}>
+            {others.map((c) => <option key={c.number} value={c.number}>scorecard {c.number}</option>)}
+          </Choice>
+          <span className="min-w-0 flex-1 pb-1.5 text-xs text-soft">
+            {((card?.document as { measures?: Measure[] } | undefined)?.measures ?? []).map((m) => `${m.name ?? m.measure} × ${m.weight ?? 1}`).join(', ')}
+          </span>
+          <Button kind="main" disabled={busy} onClick={() => void go()}>{busy ? 'Scoring…' : 'Score'}</Button>
+        </div>
+      )}
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      {done && (
+        <table className="w-full">
+          <caption className="pb-1 text-left text-xs text-soft">
+            {done.outputs ? `${plural(done.outputs, 'answer')} scored anew.` : 'All were scored by it before.'} What it changes, arm by arm:
+          </caption>
+          <thead>
+            <tr className="border-b border-rule-strong text-left text-xs text-soft">
+              <th className="py-1 font-normal">Arm</th>
+              <th className="text-right font-normal">by {done.former}</th>
+              <th className="text-right font-normal">by {done.scorecard}</th>
+              <th className="text-right font-normal">change</th>
+            </tr>
+          </thead>
+          <tbody>
+            {done.arms.map((a) => (
+              <tr key={a.arm} className="border-b border-rule">
+                <td className="py-1 pr-3">{nameOf(a.arm)}</td>
+                <td className="text-right font-mono">{score(a.before)}</td>
+                <td className="text-right font-mono">{score(a.after)}</td>
+                <td className="text-right font-mono">{a.before !== null && a.after !== null ? signed(a.after - a.before) : ''}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  )
+}
