@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 PORT ?= 8000
 DATA ?= data
 
-.PHONY: demo test serve build lint types lock clean
+.PHONY: demo test serve build lint types docs lock clean
 
 demo: $(VENV)/.ready web/dist/.ready
 	$(BIN)/nomikon demo --port $(PORT) --data-dir $(DATA)
@@ -48,6 +48,9 @@ web/dist/.ready: web/node_modules/.ready $(WEB)
 types: $(VENV)/.dev web/node_modules/.ready
 	$(BIN)/python manage.py spectacular --format openapi-json --file docs/openapi.json 2>/dev/null
 	cd web && npm run -s types
+
+docs:
+	$(BIN)/python -c 'from nomikon.core.measures.document import as_markdown; print(as_markdown(), end="")' > docs/measures.md
 
 lock:
 	rm -rf .lock-venv && $(PYTHON) -m venv .lock-venv

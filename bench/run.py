@@ -30,6 +30,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         mishaps,
         pacing,
         pages,
+        scoring,
         trying,
     )
 
@@ -45,6 +46,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "findings": findings.measure,
         "amending": amending.measure,
         "trying": trying.measure,
+        "scoring": scoring.measure,
         "editor": editor.measure,
     }
 

@@ -2,6 +2,7 @@
 
 import time
 import unittest
+from pathlib import Path
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,6 +12,7 @@ from sacrebleu import sentence_bleu, sentence_chrf
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures import MEASURES, Answer, make_measure, read_scorecard, score_answer
+from nomikon.core.measures.document import as_markdown
 
 
 def score(name, output, reference=None, inputs=None, **parameters):
@@ -36,6 +38,10 @@ class WorkedExamplesTest(unittest.TestCase):
             if measure.needs_reference:
                 found = make_measure(name, parameters).score(Answer(output))
                 self.assertEqual((found.value, found.why), (None, "the case has no reference"))
+
+    def test_the_page_of_measures_is_made_from_the_registry(self):
+        page = Path(__file__).resolve().parents[2] / "docs/measures.md"
+        self.assertEqual(page.read_text(encoding="utf-8"), as_markdown(), "run make docs")
 
     def test_unknown_parameters_are_refused_by_all(self):
         for name, measure in MEASURES.items():

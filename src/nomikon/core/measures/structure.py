@@ -39,7 +39,9 @@ class JsonFields(Measure):
     """Share of the reference's fields that the output's JSON object has with equal values."""
 
     name = "json-fields"
-    description = "The output is a JSON object; the weighted share of fields equal to the reference"
+    description = (
+        "The output is a JSON object; the weighted share of fields equal to the reference's."
+    )
     needs_reference = True
     parameters = {
         "fields": "field names, or a mapping of field name to weight; all fields if left out",
