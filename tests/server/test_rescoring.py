@@ -2,7 +2,9 @@
 
 from django.test import TestCase, TransactionTestCase
 
+from nomikon.core.cases import read_csv
 from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.datasets.actions.import_cases import ImportCases
 from nomikon.server.trials.models import Call, ScoreRow
 from tests.server.base import Api, make_brief, run, start, who
 
@@ -54,6 +56,31 @@ class RescoringTest(TransactionTestCase):
         second = start(self.brief)
         got = self.api.post(f"trials/{second.pk}/rescore/", {"scorecard": 2})
         self.assertEqual(got.status_code, 409)
+
+
+class LabelsTest(TransactionTestCase):
+    def test_an_arms_answers_are_counted_by_label_with_the_way_to_each_output(self):
+        brief = make_brief(0)
+        dataset = brief.datasets.get()
+        rows = "sea,reference\n" + "\n".join(
+            f"sea {n},{'yes' if n % 2 else 'no'}" for n in range(8)
+        )
+        uses = {"reference": {"as": "reference"}}
+        ImportCases(dataset, read_csv(rows.encode()), uses, "working", **who()).execute()
+        trial = start(brief)
+        run(trial)
+        arm = trial.arms.first()
+        api = Api()
+        found = api.get(f"trials/{trial.pk}/labels/{arm.pk}/").json()
+        self.assertEqual((found["rows"], found["field"]), (["no", "yes"], "(the whole answer)"))
+        self.assertEqual(sum(map(sum, found["matrix"])), 8)
+        listed = [o["output"] for c in found["cells"] for o in c["outputs"]]
+        self.assertEqual(sorted(listed), sorted(arm.outputs.values_list("pk", flat=True)))
+        right = sum(
+            o.text.strip().lower().startswith(o.revision.reference) for o in arm.outputs.all()
+        )
+        self.assertAlmostEqual(found["accuracy"], right / 8)
+        self.assertEqual(api.get(f"trials/{trial.pk}/labels/{arm.pk}/?field=x").status_code, 422)
 
 
 class MeasuresListTest(TestCase):

@@ -57,6 +57,7 @@ urlpatterns = [
     path("api/presets/<int:preset_id>/remove/", shelf.remove_preset),
     path("api/briefs/<int:brief_id>/scorecards/", briefs.scorecards),
     path("api/briefs/<int:brief_id>/scorecards/all/", briefs.all_scorecards),
+    path("api/trials/<int:trial_id>/labels/<int:arm_id>/", trials.labels),
     path("api/trials/<int:trial_id>/rescore/", running.rescored),
     path("api/briefs/<int:brief_id>/silence/", drafts.silence),
     path("api/briefs/<int:brief_id>/try/", trying.stream_try),

@@ -1195,6 +1195,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/labels/{arm_id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description An arm's answers as labels: confusion matrix, precision, recall and F1; `field` chooses. */
+        get: operations["arm_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/pause/": {
         parameters: {
             query?: never;
@@ -1817,6 +1834,40 @@ export interface components {
          * @enum {string}
          */
         Kind5a9Enum: "same" | "gone" | "new";
+        LabelCell: {
+            row: number;
+            column: number;
+            outputs: components["schemas"]["LabelledOutput"][];
+        };
+        LabelFiguresShape: {
+            label: string;
+            n: number;
+            /** Format: double */
+            precision: number | null;
+            /** Format: double */
+            recall: number | null;
+            /** Format: double */
+            f1: number | null;
+        };
+        LabelledOutput: {
+            output: number;
+            case: number;
+            repeat: number;
+            said: string | null;
+        };
+        LabelsShape: {
+            choices: string[];
+            field: string;
+            rows: string[];
+            columns: string[];
+            matrix: number[][];
+            /** Format: double */
+            accuracy: number | null;
+            /** Format: double */
+            macro_f1: number | null;
+            per_label: components["schemas"]["LabelFiguresShape"][];
+            cells: components["schemas"]["LabelCell"][];
+        };
         LeaveRequest: {
             parent: number;
             messages: components["schemas"]["MessageShape"][];
@@ -4739,6 +4790,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExtensionShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    arm_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arm_id: number;
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelsShape"];
                 };
             };
             /** @description what is wrong, and in which field */

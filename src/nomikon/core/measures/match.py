@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import re
 import unicodedata
+from functools import lru_cache
 from typing import Any
 
 from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known, shown
@@ -53,8 +53,14 @@ class NormalisedMatch(Measure):
         return Score(0.0, f"“{shown(got)}” is not “{shown(wanted)}”")
 
 
+@lru_cache(maxsize=4096)
 def normalised(text: str) -> str:
     """Compatibility form, case folded, blanks joined, outer punctuation dropped."""
-    folded = unicodedata.normalize("NFKC", text).casefold()
-    joined = re.sub(r"\s+", " ", folded).strip()
-    return re.sub(r"^[\s\W_]+|[\s\W_]+$", "", joined) or joined
+    plain = text if text.isascii() else unicodedata.normalize("NFKC", text)
+    joined = " ".join(plain.casefold().split())
+    first, last = 0, len(joined)
+    while first < last and not joined[first].isalnum():
+        first += 1
+    while last > first and not joined[last - 1].isalnum():
+        last -= 1
+    return joined[first:last] or joined

@@ -119,10 +119,12 @@ def _each(card: Scorecard, answer: Answer) -> dict[str, Score]:
     """Scores in order; an expression sees those of the measures above it."""
     by_name: dict[str, Score] = {}
     for entry in card.entries:
-        seen = answer
-        if isinstance(entry.measure, Expression):
+        measure = entry.measure
+        if type(measure) is Expression:
             seen = replace(answer, scores={n: s.value for n, s in by_name.items()})
-        by_name[entry.name] = entry.measure.score(seen)
+            by_name[entry.name] = measure.score(seen)
+        else:
+            by_name[entry.name] = measure.score(answer)
     return by_name
 
 

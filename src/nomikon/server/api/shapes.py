@@ -834,3 +834,36 @@ class RescoredShape(s.Serializer):
     former = s.IntegerField()
     outputs = s.IntegerField()
     arms = RescoredArm(many=True)
+
+
+class LabelFiguresShape(s.Serializer):
+    label = s.CharField(allow_blank=True)
+    n = s.IntegerField()
+    precision = s.FloatField(allow_null=True)
+    recall = s.FloatField(allow_null=True)
+    f1 = s.FloatField(allow_null=True)
+
+
+class LabelledOutput(s.Serializer):
+    output = s.IntegerField()
+    case = s.IntegerField()
+    repeat = s.IntegerField()
+    said = s.CharField(allow_null=True, allow_blank=True)
+
+
+class LabelCell(s.Serializer):
+    row = s.IntegerField()
+    column = s.IntegerField()
+    outputs = LabelledOutput(many=True)
+
+
+class LabelsShape(s.Serializer):
+    choices = s.ListField(child=s.CharField())
+    field = s.CharField()
+    rows = s.ListField(child=s.CharField(allow_blank=True))
+    columns = s.ListField(child=s.CharField(allow_blank=True))
+    matrix = s.ListField(child=s.ListField(child=s.IntegerField()))
+    accuracy = s.FloatField(allow_null=True)
+    macro_f1 = s.FloatField(allow_null=True)
+    per_label = LabelFiguresShape(many=True)
+    cells = LabelCell(many=True)

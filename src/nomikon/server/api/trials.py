@@ -19,6 +19,7 @@ from nomikon.server.people import actor_of
 from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.reviews.queue import reading_queue
 from nomikon.server.trials import board
+from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
 from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.verdicts.models import Verdict
@@ -154,3 +155,11 @@ def adopt(request: Request, brief_id: int) -> Response:
         data["arm"], data["against"], data["reason"], actor_of(request), timezone.now()
     ).execute()
     return given(shapes.VerdictShape, _verdict_row(saved))
+
+
+@documented("arm_labels", gives=shapes.LabelsShape)
+@api_view(["GET"])
+def labels(request: Request, trial_id: int, arm_id: int) -> Response:
+    """An arm's answers as labels: confusion matrix, precision, recall and F1; `field` chooses."""
+    arm = get_object_or_404(Arm, pk=arm_id, trial_id=trial_id)
+    return given(shapes.LabelsShape, labels_of(arm, request.query_params.get("field")))

@@ -10,6 +10,7 @@ import { StandingNote } from '@/parts/StandingNote'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { ArmsTable } from './ArmsTable'
+import { LabelsView } from './LabelsView'
 import { ScoreAnew } from './ScoreAnew'
 import { ExtendForm } from './ExtendForm'
 import { ContinueButton, HaltButtons } from './HaltAndContinue'
@@ -35,6 +36,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
   const [short, setShort] = useState(false)
   const [extending, setExtending] = useState(false)
   const [rescoring, setRescoring] = useState(false)
+  const [labels, setLabels] = useState(false)
   if (trial.isPending) return <div className="px-6"><Waiting what="the trial" /></div>
   if (trial.isError) return <div className="p-6"><ErrorLine>{inWords(trial.error)}</ErrorLine></div>
   const t = trial.data
@@ -56,6 +58,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
           )}
           {open ? <HaltButtons trial={t} /> : <ContinueButton trial={t} />}
           {!open && <Button onClick={() => setExtending(true)}>Extend…</Button>}
+          {t.done > 0 && <Button onClick={() => setLabels(true)}>Labels…</Button>}
           {!open && t.done > 0 && <Button onClick={() => setRescoring(true)}>Score anew…</Button>}
           <Link
             to={planPath}
@@ -95,6 +98,12 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
       </Overlay>
       <Overlay open={extending} onOpenChange={setExtending} title={`Extend trial ${t.number}`}>
         {extending && <ExtendForm trial={t} close={() => setExtending(false)} />}
+      </Overlay>
+      <Overlay open={labels} onOpenChange={setLabels} title={`Labels in trial ${t.number}`} side>
+        {labels && <LabelsView trial={t} onOpen={(output) => {
+          setLabels(false)
+          setShown(output)
+        }} />}
       </Overlay>
       <Overlay open={rescoring} onOpenChange={setRescoring} title={`Score trial ${t.number} anew`}>
         {rescoring && <ScoreAnew trial={t} />}

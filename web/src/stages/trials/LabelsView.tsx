@@ -1,0 +1,126 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { Choice, ErrorLine, Waiting } from '@/parts/controls'
+import { plural, rampStep, score } from '@/parts/numbers'
+import { rampColours } from '@/parts/ramp'
+
+type Trial = Schemas['TrialSummary']
+type Props = { trial: Trial; onOpen: (output: number) => void }
+
+/** An arm's answers as labels: which were wanted, which came, and the cases behind each count. */
+export function LabelsView({ trial, onOpen }: Props) {
+  const best = [...trial.arms].sort((a, b) => (b.mean ?? -1) - (a.mean ?? -1))[0]
+  const [arm, setArm] = useState(best?.id ?? 0)
+  const [field, setField] = useState<string | null>(null)
+  const [cell, setCell] = useState<{ row: number; column: number } | null>(null)
+  const found = useQuery({
+    queryKey: ['trial', trial.id, 'labels', arm, field],
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/labels/{arm_id}/', {
+          params: { path: { trial_id: trial.id, arm_id: arm }, query: (field === null ? {} : { field }) as never },
+        }),
+      ),
+    placeholderData: (former) => former,
+    retry: false,
+  })
+  const l = found.data
+  const outputs = cell ? (l?.cells.find((c) => c.row === cell.row && c.column === cell.column)?.outputs ?? []) : []
+  return (
+    <div className="grid gap-4 text-sm">
+      <div className="flex items-end gap-3">
+        <Choice label="Arm" value={arm} onChange={(e) => {
+          setArm(Number(e.target.value))
+          setCell(null)
+        }}>
+          {trial.arms.map((a) => <option key={a.id} value={a.id}>v{a.version} on {a.model}, {a.settings_short}</option>)}
+        </Choice>
+        {l && l.choices.length > 1 && (
+          <Choice label="Label" value={l.field} onChange={(e) => {
+            setField(e.target.value)
+            setCell(null)
+          }}>
+            {l.choices.map((f) => <option key={f}>{f}</option>)}
+          </Choice>
+        )}
+      </div>
+      {found.isPending && <Waiting what="the labels" />}
+      {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
+      {l && !found.isError && (
+        <>
+          <p>
+            Accuracy <strong className="font-mono">{score(l.accuracy)}</strong>, macro-F1{' '}
+            <strong className="font-mono">{score(l.macro_f1)}</strong>{' '}
+            <span className="text-soft">over {plural(l.matrix.flat().reduce((a, b) => a + b, 0), 'answer')}; failed calls are left out</span>
+          </p>
+          <div className="overflow-x-auto">
+            <table className="border-separate border-spacing-0.5">
+              <caption className="pb-1 text-left text-xs text-soft">Rows: the label wanted. Columns: the label given. Press a count for its cases.</caption>
+              <thead>
+                <tr>
+                  <th />
+                  {l.columns.map((c) => (
+                    <th key={c} scope="col" className="h-20 w-11 align-bottom text-xs font-normal text-soft">
+                      <span className="inline-block max-h-20 truncate [writing-mode:vertical-rl] rotate-180">{c}</span>
+                    </th>
+                  ))}
+                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">precision</th>
+                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">recall</th>
+                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">F1</th>
+                </tr>
+              </thead>
+              <tbody>
+                {l.rows.map((label, r) => (
+                  <tr key={label}>
+                    <th scope="row" className="max-w-40 truncate pr-2 text-left text-xs font-normal">{label} <span className="font-mono text-soft">{l.per_label[r]?.n}</span></th>
+                    {l.columns.map((column, c) => {
+                      const n = l.matrix[r]?.[c] ?? 0
+                      const share = n / Math.max(1, l.per_label[r]?.n ?? 1)
+                      const chosen = cell?.row === r && cell.column === c
+                      return (
+                        <td key={column} className="p-0">
+                          {n === 0 ? (
+                            <span className="block h-8 w-11 border border-rule" />
+                          ) : (
+                            <button
+                              type="button"
+                              aria-pressed={chosen}
+                              aria-label={`${n} answers: ${label} wanted, ${column} given`}
+                              onClick={() => setCell({ row: r, column: c })}
+                              className={`block h-8 w-11 font-mono text-xs ${r === c ? '' : 'border border-harm'} aria-pressed:outline-2 aria-pressed:outline-ink`}
+                              style={r === c ? rampColours(rampStep(share)) : undefined}
+                            >
+                              {n}
+                            </button>
+                          )}
+                        </td>
+                      )
+                    })}
+                    {(['precision', 'recall', 'f1'] as const).map((k) => (
+                      <td key={k} className="px-2 text-right font-mono text-xs">{score(l.per_label[r]?.[k])}</td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          {cell && (
+            <div>
+              <h3 className="font-serif text-base font-semibold">
+                {plural(outputs.length, 'answer')}: “{l.rows[cell.row]}” wanted, “{l.columns[cell.column]}” given
+              </h3>
+              <p className="mt-1 flex flex-wrap gap-x-3 gap-y-1">
+                {outputs.map((o) => (
+                  <button key={o.output} type="button" className="text-action underline underline-offset-2" onClick={() => onOpen(o.output)}>
+                    case {o.case}{trial.repeats > 1 && `, repeat ${o.repeat + 1}`}{cell.column >= l.rows.length && o.said ? ` (“${o.said}”)` : ''}
+                  </button>
+                ))}
+              </p>
+            </div>
+          )}
+        </>
+      )}
+    </div>
+  )
+}
