@@ -204,6 +204,8 @@ class FilesTest(DraftsTest):
         bad = self.upload("bad.md", data.content.replace(b"::: system", b"::: wizard"), 422)
         self.assertIn("unknown role 'wizard'", bad["detail"])
         self.assertGreater(bad["facts"]["line"], 3)
+        hole = data.content.replace(b"{{message}}", b"{{#open}}")
+        self.assertIn("{{#open}} is left open", self.upload("hole.md", hole, 422)["detail"])
         self.assertIn("not UTF-8", self.upload("bad.md", b"---\n\xff", 422)["detail"])
         self.assertIn("zip", self.upload("bad.zip", b"PK\x03\x04nonsense", 422)["detail"])
         self.assertEqual(self.brief.versions.count(), 2)

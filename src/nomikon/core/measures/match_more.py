@@ -10,6 +10,8 @@ from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, onl
 from nomikon.core.measures.match import normalised
 from nomikon.core.measures.parameters import PATTERN_S, flag, number, one_of, pattern, phrases
 
+# Thousands of answers must not each wait for a pattern that explodes.
+MOST_SLOW = 20
 _NUMBER = re.compile(r"[-+−]?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?(?:[eE][-+]?\d+)?")
 
 
@@ -50,14 +52,20 @@ class RegexMatch(Measure):
         self.pattern = pattern(parameters, "pattern", flag(parameters, "ignore_case"))
         self.whole = flag(parameters, "whole")
         self.absent = flag(parameters, "absent")
+        self._slow = 0
 
     def score(self, answer: Answer) -> Score:
+        if self._slow >= MOST_SLOW:
+            return Score(
+                None, f"the pattern took too long for {MOST_SLOW} answers: not tried further"
+            )
         try:
             if self.whole:
                 found = self.pattern.fullmatch(answer.output.strip(), timeout=PATTERN_S)
             else:
                 found = self.pattern.search(answer.output, timeout=PATTERN_S)
         except TimeoutError:
+            self._slow += 1
             return Score(None, f"the pattern was given up on after {PATTERN_S:g} s")
         told = f"found “{shown(found.group())}”" if found else "not found"
         return Score(float((found is not None) != self.absent), told)

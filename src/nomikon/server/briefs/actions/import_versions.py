@@ -10,7 +10,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from nomikon.core.files.lineage_zip import LineageEntry
-from nomikon.core.prompts import as_rows
+from nomikon.core.prompts import as_rows, placeholder_names
 from nomikon.server.briefs.actions.annotate_version import clean_tags
 from nomikon.server.briefs.models import Brief, Version
 from nomikon.server.ledger.write import write_ledger
@@ -36,6 +36,8 @@ class ImportVersions:
         made: dict[int, Version] = {}
         for place, entry in enumerate(self.entries, 1):
             parents = [made[p] for p in entry.parents]
+            # Refuses a section left open and the like, as saving does.
+            placeholder_names(entry.prompt.messages)
             made[entry.number] = Version.objects.create(
                 brief=self.brief,
                 number=last + place,

@@ -5,7 +5,9 @@ import type { Answer } from './useTries'
 
 /** Of several answers to one question: which are the same, and what differs between the others. */
 export function Alternatives({ answers }: { answers: Answer[] }) {
-  const texts = answers.filter((a) => a.result?.outcome === 'answered').map((a) => a.text)
+  // Only answers to the question asked last can be compared: text and case may have changed since.
+  const question = answers.at(-1)?.question
+  const texts = answers.filter((a) => a.question === question && a.result?.outcome === 'answered').map((a) => a.text).slice(-24)
   const found = useQuery({
     queryKey: ['differences', texts],
     queryFn: () => dataOf(api.POST('/api/differences/', { body: { texts } })),

@@ -25,9 +25,9 @@ export type Job = {
   reference: string | null
   repeat: number
 }
-/** inputs: what it answered to, for keeping it as a case or an example. */
+/** inputs: what it answered to, for keeping it as a case or an example. question: text and inputs as one. */
 export type Answer = {
-  key: string; text: string; result: Result | null; problem: string | null; inputs: Record<string, unknown>; model: number
+  key: string; text: string; result: Result | null; problem: string | null; inputs: Record<string, unknown>; model: number; question: string
 }
 
 /** Real calls of many jobs on one stream; answers by the keys of their jobs. */
@@ -42,7 +42,7 @@ export function useTries(brief: number) {
   /** Resolves with the answers of these jobs once all have come or were stopped. */
   const run = async (jobs: Job[], of = brief): Promise<Record<string, Answer>> => {
     const mine: Record<string, Answer> = Object.fromEntries(
-      jobs.map((j) => [j.key, { key: j.key, text: '', result: null, problem: null, inputs: j.inputs, model: j.model }]),
+      jobs.map((j) => [j.key, { key: j.key, text: '', result: null, problem: null, inputs: j.inputs, model: j.model, question: JSON.stringify([j.messages, j.inputs]) }]),
     )
     let drawn = false
     const put = (key: string, part: (a: Answer) => Partial<Answer>) => {
