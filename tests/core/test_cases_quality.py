@@ -10,8 +10,10 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nomikon.core.cases.near import NEAR, _plain, _shingles, near_duplicates
+from nomikon.core.cases.near import NEAR, NearPair, _plain, _shingles, near_duplicates
 from nomikon.core.cases.quality import examine, smallest_difference
+from nomikon.core.cases.split import held_out
+from nomikon.core.errors import PlanError
 from nomikon.core.stats import cases_needed
 
 
@@ -100,3 +102,26 @@ class CommandTest(unittest.TestCase):
         self.assertEqual((told["rows"], told["columns"]), (2, ["message"]))
         self.assertEqual(told["leaks"], [{"lines": [2, 3], "likeness": 1.0}])
         self.assertEqual([r["line"] for r in told["refused"]], [4])
+
+
+class SplitTest(unittest.TestCase):
+    def test_each_stratum_gives_its_share_and_the_seed_decides(self):
+        strata = ["a"] * 40 + ["b"] * 20 + ["c"] * 3
+        chosen = held_out(strata, 0.25, 7)
+        self.assertEqual(len(chosen), 16)
+        self.assertEqual(sum(i < 40 for i in chosen), 10)
+        self.assertEqual(sum(40 <= i < 60 for i in chosen), 5)
+        self.assertEqual(chosen, held_out(strata, 0.25, 7))
+        self.assertNotEqual(chosen, held_out(strata, 0.25, 8))
+        for share in (0, 1, 1.5):
+            with self.assertRaises(PlanError):
+                held_out(strata, share, 0)
+
+    @given(
+        st.integers(0, 50), st.lists(st.tuples(st.integers(0, 19), st.integers(0, 19)), max_size=12)
+    )
+    def test_copies_are_never_parted(self, seed, pairs):
+        copies = [NearPair(min(p), max(p), 0.9) for p in pairs if p[0] != p[1]]
+        chosen = held_out(["x"] * 20, 0.3, seed, copies)
+        for pair in copies:
+            self.assertEqual(pair.a in chosen, pair.b in chosen)

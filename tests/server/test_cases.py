@@ -58,6 +58,18 @@ class CasesTest(TestCase):
         self.assertEqual(found["labels"], {"yes": 8})
         self.assertGreater(found["smallest_difference"], 0)
 
+    def test_cases_are_held_out_at_random_and_a_trial_keeps_its_own(self):
+        trial = start(self.brief)
+        before = {e.revision_id: e.split for e in trial.dataset_version.entries.all()}
+        made = self.api.post(f"{self.url}/split/", {"share": 0.5, "seed": 3}).json()
+        # "sea 0" to "sea 5" are no copies of each other: three of six.
+        self.assertEqual((made["held_out"], made["of"]), (3, 6))
+        self.assertEqual(sum(c["split"] == "held-out" for c in self.cases()), 3)
+        self.assertEqual(
+            {e.revision_id: e.split for e in trial.dataset_version.entries.all()}, before
+        )
+        self.assertEqual(self.api.post(f"{self.url}/split/", {"share": 2}).status_code, 422)
+
     def test_out_and_in_again_in_three_formats_and_no_cell_is_a_formula(self):
         body = {"revision": self.cases()[0]["revision"], "inputs": {"sea": '=HYPERLINK("x")'}}
         self.api.post(f"{self.url}/edit/", body)

@@ -74,6 +74,7 @@ urlpatterns = [
         r"^api/datasets/(?P<dataset_id>\d+)/export\.(?P<kind>csv|xlsx|jsonl)$", datasets.export
     ),
     path("api/datasets/<int:dataset_id>/edit/", datasets.edit_case),
+    path("api/datasets/<int:dataset_id>/split/", datasets.split),
     path("api/datasets/<int:dataset_id>/quality/", datasets.quality),
     path("api/connections/", connections.connections),
     path("api/connections/add/", connections.add_connection),

@@ -719,6 +719,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/datasets/{dataset_id}/split/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Hold a share of all cases out at random, every label or tag in its share. */
+        post: operations["split_cases"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk/": {
         parameters: {
             query?: never;
@@ -2306,6 +2323,21 @@ export interface components {
             /** Format: double */
             high: number | null;
             trial: number;
+        };
+        SplitRequest: {
+            /** Format: double */
+            share: number;
+            /**
+             * Format: int64
+             * @default 0
+             */
+            seed?: number;
+            /** @default reference */
+            by?: string;
+        };
+        SplitShape: {
+            held_out: number;
+            of: number;
         };
         StageShape: {
             stage: string;
@@ -3906,6 +3938,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QualityShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    split_cases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitRequest"];
+                "multipart/form-data": components["schemas"]["SplitRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SplitShape"];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -38,6 +38,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'shelf.kept': (f) => `“${f['name']}” put on the shelf`,
   'shelf.taken_off': (f) => `“${f['name']}” taken off the shelf`,
   'case.kept': (f) => `Case ${f['case']} kept from a try in ${f['dataset']}, ${f['split']}`,
+  'cases.split': (f) => `${f['held_out']} of ${plural(f['of'], 'case')} held out at random (seed ${f['seed']})`,
   'case.edited': (f) => `Case ${f['case']} of ${f['dataset']} changed`,
   'case.pinned': (f) => `Case ${f['case']} pinned`,
   'case.let_go': (f) => `Case ${f['case']} no longer pinned`,

@@ -28,7 +28,8 @@ from nomikon.server.datasets.actions.edit_case import EditCase
 from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases
 from nomikon.server.datasets.actions.move_cases import MoveCases
 from nomikon.server.datasets.actions.pin_case import PinCase
-from nomikon.server.datasets.models import SPLITS, Dataset, Entry
+from nomikon.server.datasets.actions.split_cases import SplitCases
+from nomikon.server.datasets.models import HELD_OUT, SPLITS, Dataset, Entry
 from nomikon.server.datasets.quality import quality_of
 from nomikon.server.people import actor_of
 
@@ -324,3 +325,14 @@ def quality(request: Request, dataset_id: int) -> Response:
     if newest is None or not newest.entries.exists():
         raise DatasetError("the dataset holds no case yet")
     return given(ds.QualityShape, quality_of(newest.pk))
+
+
+@documented("split_cases", takes=ds.SplitRequest, gives=ds.SplitShape)
+@api_view(["POST"])
+def split(request: Request, dataset_id: int) -> Response:
+    """Hold a share of all cases out at random, every label or tag in its share."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    data = taken(ds.SplitRequest, request)
+    made = SplitCases(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
+    counts = made.entries.filter(split=HELD_OUT).count()
+    return given(ds.SplitShape, {"held_out": counts, "of": made.entries.count()})

@@ -263,3 +263,14 @@ class QualityShape(s.Serializer):
     outliers = s.ListField(child=s.IntegerField())
     tags = s.DictField(child=s.IntegerField())
     smallest_difference = s.FloatField(allow_null=True)
+
+
+class SplitRequest(s.Serializer):
+    share = s.FloatField()
+    seed = s.IntegerField(required=False, default=0, min_value=0, max_value=2**31)
+    by = s.CharField(required=False, default="reference")
+
+
+class SplitShape(s.Serializer):
+    held_out = s.IntegerField()
+    of = s.IntegerField()

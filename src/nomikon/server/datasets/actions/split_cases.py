@@ -1,0 +1,80 @@
+"""Split all cases into working and held-out at random, as a new dataset version."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.db import transaction
+
+from nomikon.core.cases.near import near_duplicates
+from nomikon.core.cases.split import held_out
+from nomikon.server.datasets.actions.create_dataset import DatasetError
+from nomikon.server.datasets.models import HELD_OUT, WORKING, Dataset, DatasetVersion, Entry
+from nomikon.server.ledger.write import write_ledger
+
+BY = ("reference", "tags", "nothing")
+# A reference that comes less often than this is a stratum with the other rare ones.
+RARE = 3
+
+
+@dataclass
+class SplitCases:
+    """by: what the strata are. Older versions, and the trials on them, stay as they are."""
+
+    dataset: Dataset
+    share: float
+    seed: int
+    by: str
+    actor: str
+    now: datetime
+
+    @transaction.atomic
+    def execute(self) -> DatasetVersion:
+        if self.by not in BY:
+            raise DatasetError(f"by is {self.by!r}; allowed are {', '.join(BY)}", field="by")
+        before = self.dataset.versions.order_by("-number").first()
+        entries = list(before.entries.select_related("revision")) if before else []
+        if before is None or len(entries) < 2:
+            raise DatasetError("two cases at least are needed to hold one out", field="share")
+        texts = ["\n".join(str(v) for v in e.revision.inputs.values()) for e in entries]
+        chosen = held_out(self._strata(entries), self.share, self.seed, near_duplicates(texts))
+        version = DatasetVersion.objects.create(
+            dataset=self.dataset,
+            number=before.number + 1,
+            columns=before.columns,
+            note=f"{len(chosen)} held out at random, seed {self.seed}",
+            created_at=self.now,
+        )
+        Entry.objects.bulk_create(
+            [
+                Entry(
+                    dataset_version=version,
+                    revision_id=e.revision_id,
+                    position=e.position,
+                    split=HELD_OUT if place in chosen else WORKING,
+                )
+                for place, e in enumerate(entries)
+            ],
+            batch_size=500,
+        )
+        write_ledger(
+            "cases.split",
+            version,
+            actor=self.actor,
+            now=self.now,
+            brief=self.dataset.brief,
+            facts={"held_out": len(chosen), "of": len(entries), "seed": self.seed, "by": self.by},
+        )
+        return version
+
+    def _strata(self, entries: list[Entry]) -> list[str]:
+        if self.by == "nothing":
+            return [""] * len(entries)
+        if self.by == "tags":
+            names = ["; ".join(sorted(e.revision.tags)) for e in entries]
+        else:
+            names = [(e.revision.reference or "").strip() for e in entries]
+        counts = Counter(names)
+        return [n if counts[n] >= RARE else "(rare)" for n in names]

@@ -1,0 +1,97 @@
+import { useQuery } from '@tanstack/react-query'
+import { api, dataOf, type Schemas } from '@/api/client'
+import { Note } from '@/parts/Margin'
+import { count, plural } from '@/parts/numbers'
+import { useFrame } from '../BriefFrame'
+
+type Dataset = Schemas['DatasetShape']
+type Case = Schemas['CaseShape']
+
+/** What there is to say about the cases, beside them. */
+export function CasesMargin({ dataset, cases }: { dataset: Dataset; cases: Case[] }) {
+  const without = cases.filter((c) => c.reference === null).length
+  const share = dataset.held_out / Math.max(1, dataset.working + dataset.held_out)
+  const { brief } = useFrame()
+  return (
+    <div className="grid gap-4">
+      <Note tone="inform" title={`${count(dataset.working)} working, ${count(dataset.held_out)} held out`}>
+        Working cases are for tuning. Held-out cases are looked at once, to see whether the gain
+        is real.
+      </Note>
+      {dataset.held_out === 0 && dataset.working > 0 && (
+        <Note tone="attention" title="Nothing is held out">
+          A version tuned on every case cannot be checked on a new one. Open some cases and hold
+          them out before you tune on them.
+        </Note>
+      )}
+      {share > 0.6 && (
+        <Note tone="attention" title="More held out than working">
+          Few cases are left to tune on.
+        </Note>
+      )}
+      {without > 0 && (
+        <Note tone="attention" title={`${plural(without, 'case')} without a reference`}>
+          Measures that compare with a reference cannot score them.
+        </Note>
+      )}
+      <Quality dataset={dataset} />
+      {brief.versions.length > 0 && dataset.columns.length > 0 && (
+        <Note title={plural(dataset.columns.length, 'input')}>
+          {dataset.columns.map((c) => `{{${c}}}`).join(', ')} can stand in the prompt.
+        </Note>
+      )}
+    </div>
+  )
+}
+
+/** What the set as a whole is like: copies, leaks, labels, lengths. */
+function Quality({ dataset }: { dataset: Dataset }) {
+  const found = useQuery({
+    queryKey: ['quality', dataset.version_id],
+    queryFn: () => dataOf(api.GET('/api/datasets/{dataset_id}/quality/', { params: { path: { dataset_id: dataset.id } } })),
+    enabled: dataset.working + dataset.held_out > 0,
+    staleTime: Infinity,
+    retry: false,
+  })
+  const q = found.data
+  if (!q) return null
+  const pairs = (rows: Schemas['NearPairShape'][], n: number) =>
+    `${rows.slice(0, 5).map((p) => `${p.a} and ${p.b}`).join('; ')}${n > 5 ? `; ${n - 5} more` : ''}`
+  const labels = Object.entries(q.labels ?? {})
+  const most = Math.max(1, ...labels.map(([, n]) => n))
+  return (
+    <>
+      {q.n_leaks > 0 && (
+        <Note tone="harm" title={`${plural(q.n_leaks, 'near-copy', 'near-copies')} on both sides`}>
+          A held-out case that is nearly a working one proves nothing: cases {pairs(q.leaks, q.n_leaks)}.
+        </Note>
+      )}
+      {q.n_duplicates > q.n_leaks && (
+        <Note tone="attention" title={`${plural(q.n_duplicates - q.n_leaks, 'near-copy', 'near-copies')} among the cases`}>
+          They count double: cases {pairs(q.duplicates, q.n_duplicates)}.
+        </Note>
+      )}
+      {labels.length > 0 && (
+        <Note title={`${labels.length} labels`}>
+          {labels.slice(0, 12).map(([label, n]) => (
+            <span key={label} className="grid grid-cols-[minmax(0,1fr)_3rem_2rem] items-center gap-1 font-sans text-xs">
+              <span className="truncate" title={label}>{label}</span>
+              <span className="h-1.5 bg-rule"><span className="block h-full bg-ink" style={{ width: `${(n / most) * 100}%` }} /></span>
+              <span className="text-right font-mono">{n}</span>
+            </span>
+          ))}
+        </Note>
+      )}
+      {q.empty.length > 0 && <Note tone="attention" title={`${plural(q.empty.length, 'case')} with no words`}>Cases {q.empty.slice(0, 8).join(', ')}.</Note>}
+      {q.outliers.length > 0 && (
+        <Note title={`${plural(q.outliers.length, 'case')} far longer than the rest`}>Cases {q.outliers.slice(0, 8).join(', ')}.</Note>
+      )}
+      {q.smallest_difference !== null && (
+        <Note title="What they can show">
+          {count(dataset.working)} working cases show a difference of about {q.smallest_difference.toFixed(2)} or more four times in five,
+          if a quarter of them change between wrong and right.
+        </Note>
+      )}
+    </>
+  )
+}

@@ -1,0 +1,57 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { useRefreshBrief } from '@/api/queries'
+import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
+import { count } from '@/parts/numbers'
+import { useFrame } from '../BriefFrame'
+
+type Dataset = Schemas['DatasetShape']
+
+/** Every case falls to one side by chance; each label or tag gives its share, near-copies stay together. */
+export function SplitForm({ dataset, onDone }: { dataset: Dataset; onDone: () => void }) {
+  const { brief } = useFrame()
+  const refresh = useRefreshBrief(brief.id)
+  const cache = useQueryClient()
+  const [share, setShare] = useState('25')
+  const [seed, setSeed] = useState('0')
+  const [by, setBy] = useState('reference')
+  const [problem, setProblem] = useState<unknown>(null)
+  const go = async () => {
+    setProblem(null)
+    try {
+      await dataOf(
+        api.POST('/api/datasets/{dataset_id}/split/', {
+          params: { path: { dataset_id: dataset.id } }, body: { share: Number(share) / 100, seed: Number(seed), by },
+        }),
+      )
+      refresh()
+      void cache.invalidateQueries({ queryKey: ['cases', dataset.id] })
+      onDone()
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  return (
+    <form className="grid gap-3" onSubmit={(e) => {
+      e.preventDefault()
+      void go()
+    }}>
+      <div className="grid grid-cols-3 gap-3">
+        <Field label="Share held out, percent" inputMode="decimal" value={share} onChange={(e) => setShare(e.target.value)} />
+        <Choice label="The same share of each" value={by} onChange={(e) => setBy(e.target.value)}>
+          <option value="reference">reference</option>
+          <option value="tags">combination of tags</option>
+          <option value="nothing">no parts: all as one</option>
+        </Choice>
+        <Field label="Seed" inputMode="numeric" value={seed} onChange={(e) => setSeed(e.target.value)} />
+      </div>
+      <p className="text-sm text-soft">
+        All {count(dataset.working + dataset.held_out)} cases are dealt anew, as a new version of the dataset; near-copies stay on one side.
+        {dataset.held_out > 0 && ' Cases you have tuned on may come to the held-out side: deal before you tune.'}
+      </p>
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      <div><Button kind="main" type="submit">Deal them</Button></div>
+    </form>
+  )
+}
