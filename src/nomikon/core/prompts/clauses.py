@@ -36,6 +36,8 @@ _INDENTED = re.compile(r"^[ \t]+\S")
 # then a blank, then what can begin a sentence.
 # A colon at the end of a line closes a clause too: what follows is a list or a block.
 _SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s)|:(?=[ \t]*\r?\n)")
+_LINE_END = re.compile(r"[ \t]*\r?\n")
+_NEXT = re.compile(r"\s*(\S)")
 _ABBREVIATIONS = {
     "e.g.",
     "i.e.",
@@ -190,13 +192,12 @@ def _ends_sentence(text: str, begin: int, match: re.Match[str], end: int) -> boo
     # A single capital is an initial (J. Marsh); a lone number is a list mark in running text.
     if match.group(0) == "." and re.fullmatch(r"[A-Z]\.|\d+\.", word):
         return False
-    after = text[match.end() : end]
-    if re.match(r"[ \t]*\r?\n", after):
+    if _LINE_END.match(text, match.end(), end):
         # Prompts are written line by line: a stop at the end of a line is the end.
         return True
-    rest = after.lstrip()
+    following = _NEXT.match(text, match.end(), end)
     # An ellipsis or full stop before a small letter carries on ("approx. ten", "wait… then").
-    return not (rest and rest[0].islower() and match.group(0)[0] in ".…")
+    return not (following and following.group(1).islower() and match.group(0)[0] in ".…")
 
 
 def _joined_by_sections(
