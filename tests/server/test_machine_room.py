@@ -281,6 +281,14 @@ class LinkTest(ProcessTest):
         line = Line.objects.get(what="draft.tried")
         self.assertEqual(line.cost_nano, ends["a"]["cost"] + ends["b"]["cost"])
         self.assertEqual((line.brief, line.facts["answers"]), (brief, 2))
+        # Many long texts at once: more than a server takes by default.
+        long = {**job, "messages": [{"role": "user", "content": "{{sea}} " + "word " * 90_000}]}
+        many = self.stream(
+            web,
+            f"/api/briefs/{brief.pk}/try/",
+            {"jobs": [{**long, "key": str(k)} for k in range(4)]},
+        )
+        self.assertEqual({x["key"] for x in many if "result" in x}, {"0", "1", "2", "3"})
         body = {"jobs": [{**job, "inputs": {}}]}
         holes = self.stream(web, f"/api/briefs/{brief.pk}/try/", body)
         self.assertEqual(holes[-1]["result"]["outcome"], "failed")

@@ -64,24 +64,24 @@ def _answers(path: Path) -> list[Answer]:
             reference = json.dumps(reference, ensure_ascii=False)
         inputs = row.get("inputs")
 
-        cost = _figure(path, number, row, "cost")
+        cost = _row_number(path, number, row, "cost")
         answers.append(
             Answer(
                 output=row["output"],
                 reference=reference,
                 inputs=inputs if isinstance(inputs, dict) else {},
                 finish_reason=row.get("finish_reason"),
-                tokens_in=_figure(path, number, row, "tokens_in"),
-                tokens_out=_figure(path, number, row, "tokens_out"),
+                tokens_in=_row_number(path, number, row, "tokens_in"),
+                tokens_out=_row_number(path, number, row, "tokens_out"),
                 cost=None if cost is None else round(cost * NANO),
-                latency_ms=_figure(path, number, row, "latency_ms"),
+                latency_ms=_row_number(path, number, row, "latency_ms"),
                 prompt=row.get("prompt") if isinstance(row.get("prompt"), str) else None,
             )
         )
     return answers
 
 
-def _figure(path: Path, line: int, row: dict[str, Any], name: str) -> Any:
+def _row_number(path: Path, line: int, row: dict[str, Any], name: str) -> Any:
     """A number of an output row; None where it is not given."""
     value = row.get(name)
     if value is not None and (isinstance(value, bool) or not isinstance(value, (int, float))):

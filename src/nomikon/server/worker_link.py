@@ -35,6 +35,7 @@ from nomikon.server.worker_try import arm_of, try_once
 
 # The worker answers at once or waits for a model; the web process waits a little longer.
 GRACE_S = 10.0
+LARGEST_REQUEST = 512 * 2**20
 
 
 class WorkerAwayError(ConflictError):
@@ -62,7 +63,8 @@ class Link:
     @contextlib.asynccontextmanager
     async def open(self) -> AsyncIterator[None]:
         """Listen for as long as the worker runs."""
-        app = web.Application(middlewares=[self._check_token])
+        # Many jobs of long texts come in one request; only the web process may ask here.
+        app = web.Application(middlewares=[self._check_token], client_max_size=LARGEST_REQUEST)
         app.router.add_get("/status", self._status)
         app.router.add_post("/call", self._call)
         app.router.add_post("/models", self._models)

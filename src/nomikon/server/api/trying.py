@@ -83,6 +83,10 @@ async def _lines(
             aiohttp.ClientSession(timeout=timeout, read_bufsize=2**22) as session,
             session.post(url, json=asked, headers={"Authorization": f"Bearer {token}"}) as reply,
         ):
+            if reply.status != 200:
+                why = f"the worker refused it ({reply.status}): {(await reply.text())[:200]}"
+                yield json.dumps({"refused": why}).encode() + b"\n"
+                return
             async for line in reply.content:
                 yield line
                 if b'"result"' in line and "result" in (told := json.loads(line)):
