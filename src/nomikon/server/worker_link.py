@@ -132,8 +132,9 @@ class Link:
         await response.prepare(request)
 
         try:
-            async for line in self._tried(asked):
-                await response.write(json.dumps(line).encode() + b"\n")
+            async with contextlib.aclosing(self._tried(asked)) as lines:
+                async for line in lines:
+                    await response.write(json.dumps(line).encode() + b"\n")
         except ConnectionResetError:
             # Whoever asked is gone; leaving the loop has stopped the calls.
             return response
