@@ -172,6 +172,7 @@ class MidSentenceTest(unittest.TestCase):
             '{"a": "an open { in a text"}',
             "[the list is empty] as of today and nothing else is known about this at all",
             letter + "Kind regards,",
+            letter + "Please write to us again if anything is open. With warm wishes,",
             letter + "The Kestrel team",
             "# Notice\n- The 09:10 from Holm to Skerry will not sail today\n- Take the 10:40",
             "One\nTwo\nThree things that one should never leave on board a ferry of that size",

@@ -41,6 +41,12 @@ DANGLING = frozenset(
 # a closing line such as "Kind regards,".
 _SHORTEST_PROSE = 12
 _SHORTEST_LAST_LINE = 4
+# The same where it stands on the last line of the letter with something before it.
+_CLOSING = re.compile(
+    r"(?:^|[.!?\n]\s*)(?:(?:with|many|all)\s+)?(?:\w+\s+){0,2}"
+    r"(?:regards|wishes|thanks|sincerely|faithfully|truly|respectfully|greetings),$",
+    re.IGNORECASE,
+)
 _FENCE = re.compile(r"^\s*(```+|~~~+)", re.MULTILINE)
 
 
@@ -59,6 +65,8 @@ def mid_sentence(text: str) -> str:
     words = body.split()
     last_line = body.rsplit("\n", 1)[-1].split()
     if len(words) < _SHORTEST_PROSE or len(last_line) < _SHORTEST_LAST_LINE:
+        return ""
+    if _CLOSING.search(body):
         return ""
     if body[-1] in ",;(“‘":
         return f"ends with “{body[-1]}”"

@@ -87,7 +87,10 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
             held.current = text
             setRevision(theirs.revision)
             setKeeping('kept')
-          } else setConflict(theirs)
+          } else {
+            setConflict(theirs)
+            setKeeping('waiting')
+          }
         } else {
           setKeeping('waiting')
           setTrouble(inWords(error))
