@@ -1,5 +1,6 @@
 """The API: what it does, and that no bad input is answered with a 500."""
 
+import asyncio
 import json
 import re
 from decimal import Decimal
@@ -8,14 +9,19 @@ from pathlib import Path
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TestCase, TransactionTestCase
 from django.urls import get_resolver
+from django.utils import timezone
 
 from nomikon.core.errors import PlanError
+from nomikon.engine.coordinator import run_trial
+from nomikon.engine.executors import LocalExecutor
+from nomikon.engine.store import STOP
 from nomikon.models import CallFailure
 from nomikon.server.connections.models import Model
 from nomikon.server.ledger.models import Line
 from nomikon.server.trials.actions.start_trial import StartTrial
-from nomikon.server.trials.models import Call, Output
+from nomikon.server.trials.models import Call, Output, Trial
 from nomikon.server.trials.models import ScoreRow as StoredScore
+from nomikon.server.trials.store import DatabaseStore
 from tests.server.base import Api, Scripted, better_second, make_brief, plan_of, run, start, who
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -434,8 +440,17 @@ class TrialTest(TransactionTestCase):
 
     def test_a_wish_to_stop_after_the_last_answer_changes_nothing(self):
         trial = start(self.brief)
-        self.assertTrue(self.api.post(f"trials/{trial.pk}/cancel/").json()["asked"])
-        run(trial)
+
+        class AskedAtTheEnd(DatabaseStore):
+            """Somebody presses stop just as the last answer has been stored."""
+
+            def save(self, results):
+                super().save(results)
+                if Output.objects.filter(arm__trial=trial).count() == trial.n_outputs:
+                    Trial.objects.filter(pk=trial.pk).update(asked=STOP)
+
+        store = AskedAtTheEnd(trial.pk, clock=timezone.now)
+        asyncio.run(run_trial(store, LocalExecutor(Scripted(better_second))))
         self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["state"], "complete")
         again = self.api.post(f"trials/{trial.pk}/cancel/")
         self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_state"))

@@ -53,13 +53,14 @@ class WorkingCopyTest(DraftsTest):
         base = self.save("You sort.")["number"]
         url = f"{self.url}/copies/{base}/"
         self.assertEqual(self.get(url)["revision"], 0)
+        lines = Line.objects.count()
         self.keep("You {{", 0, base)
         self.keep("You {{so", 1, base)
         self.assertEqual(self.keep("You {{so", 2, base)["revision"], 2)
         found = self.get(url)
         self.assertEqual((found["revision"], found["messages"]), (2, system("You {{so")))
         self.assertEqual([b["messages"] for b in found["before"]], [system("You {{")])
-        self.assertFalse(Line.objects.filter(what__startswith="copy").exists())
+        self.assertEqual(Line.objects.count(), lines)
 
     def test_two_tabs_never_overwrite_each_other_unseen(self):
         self.keep("Mine.", 0)
@@ -191,6 +192,17 @@ class FilesTest(DraftsTest):
             self.assertEqual((a.messages, a.settings, a.tags), (b.messages, b.settings, b.tags))
         last = Version.objects.get(brief=self.brief, number=8)
         self.assertEqual((last.parent.number, last.second_parent.number), (6, 7))
+
+    def test_two_files_of_one_name_in_two_folders_are_two_versions(self):
+        text = "---\nnomikon: prompt/1\n---\n::: system\n{}\n:::\n"
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            archive.writestr("a/one.md", text.format("You sort."))
+            archive.writestr("b/one.md", text.format("You file."))
+            archive.writestr("__MACOSX/a/._one.md", b"\x00\xff")
+        self.assertEqual(self.upload("two.zip", out.getvalue())["versions"], [1, 2])
+        said = [v.messages[0]["content"] for v in self.brief.versions.all()]
+        self.assertEqual(said, ["You sort.", "You file."])
 
     def test_one_file_and_what_is_wrong_with_a_bad_one(self):
         self.save("You sort {{message}}.")

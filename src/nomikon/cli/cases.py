@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
 
 import click
 
-from nomikon.cli.common import FILE, answer_with, ask_json, refuse
-from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx
+from nomikon.cli.common import FILE, answer_with, ask_json
+from nomikon.cli.tables import RESERVED, read_cases
+from nomikon.core.cases import Table
 from nomikon.core.cases.near import NearPair
 from nomikon.core.cases.quality import Quality, examine
-from nomikon.core.errors import DomainError
+from nomikon.core.prompts.rendering import value_as_text
 
-READERS = {".csv": read_csv, ".jsonl": read_jsonl, ".ndjson": read_jsonl, ".xlsx": read_xlsx}
-RESERVED = ("id", "split", "tags")
 SHOWN = 20
 
 
@@ -30,7 +28,7 @@ def cases_group() -> None:
 @ask_json
 def check_cases_command(file: Path, reference: str, as_json: bool) -> None:
     """Rows, columns, near-duplicates, leaks, labels, lengths, and rows refused."""
-    table = _table(file)
+    table = read_cases(file)
     columns = [c for c in table.columns if c not in (*RESERVED, reference)]
     inputs = [{c: row.get(c) for c in columns} for row in table.rows]
     references = [_as_text(row.get(reference)) for row in table.rows]
@@ -41,22 +39,10 @@ def check_cases_command(file: Path, reference: str, as_json: bool) -> None:
     answer_with(_document(table, columns, found), as_json, _lines(table, columns, found))
 
 
-def _table(path: Path) -> Table:
-    reader = READERS.get(path.suffix.lower())
-    if reader is None:
-        refuse(path, f"cases are read from {', '.join(READERS)}, not {path.suffix or 'this'}")
-    try:
-        return reader(path.read_bytes())
-    except OSError as error:
-        refuse(path, f"cannot be read: {error.strerror}")
-    except DomainError as error:
-        refuse(path, error.message, error.facts.get("line"))
-
-
 def _as_text(value: Any) -> str | None:
     if value in (None, ""):
         return None
-    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+    return value_as_text(value)
 
 
 def _tags(value: Any) -> list[str]:

@@ -8,7 +8,7 @@ from typing import Any
 import click
 
 from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json, read_prompt, refuse
-from nomikon.cli.headless import READERS, RESERVED
+from nomikon.cli.tables import RESERVED, read_cases
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Prompt, render
 from nomikon.core.prompts.findings import ERROR, Finding, Subject, check_prompt
@@ -26,7 +26,7 @@ def check_command(
 ) -> None:
     """Find weak spots of a prompt file without asking a model."""
     prompt = read_prompt(file)
-    rows = [] if dataset is None else _rows(dataset)
+    rows = [] if dataset is None else read_cases(dataset).rows
     holds = None if model is None else _context_of(model)
     columns = _columns(prompt, rows)
     try:
@@ -50,18 +50,6 @@ def check_command(
     )
     if any(f.severity == ERROR for f in found):
         context.exit(AMISS)
-
-
-def _rows(path: Path) -> list[dict[str, Any]]:
-    reader = READERS.get(path.suffix.lower())
-    if reader is None:
-        refuse(path, f"cases are read from {', '.join(READERS)}, not {path.suffix or 'this'}")
-    try:
-        return reader(path.read_bytes()).rows
-    except OSError as error:
-        refuse(path, f"cannot be read: {error.strerror}")
-    except DomainError as error:
-        refuse(path, error.message, error.facts.get("line"))
 
 
 def _columns(prompt: Prompt, rows: list[dict[str, Any]]) -> list[str]:

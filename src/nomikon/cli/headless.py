@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 import click
 
 from nomikon.cli.common import no_constant, read_prompt, read_text, refuse
-from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx
+from nomikon.cli.tables import RESERVED, read_cases
 from nomikon.core.errors import DomainError
 from nomikon.core.files import TrialFile, TrialModel, parse_trial_file, read_yaml
 from nomikon.core.measures import read_scorecard
@@ -19,13 +19,6 @@ from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, estimate
 from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, StoredAnswer, TrialSpec, UnitResult
 from nomikon.models.types import CHAT_COMPLETIONS, Connection, Limits
 
-READERS: dict[str, Callable[[bytes], Table]] = {
-    ".csv": read_csv,
-    ".jsonl": read_jsonl,
-    ".ndjson": read_jsonl,
-    ".xlsx": read_xlsx,
-}
-RESERVED = ("id", "split", "tags")
 DEFAULT_CONCURRENCY = 16
 
 
@@ -77,15 +70,7 @@ def _scorecard(path: Path) -> Mapping[str, Any]:
 
 
 def _cases(path: Path, file: TrialFile) -> tuple[CaseSpec, ...]:
-    reader = READERS.get(path.suffix.lower())
-    if reader is None:
-        refuse(path, f"cases are read from {', '.join(READERS)}, not {path.suffix or 'this'}")
-    try:
-        table = reader(path.read_bytes())
-    except OSError as error:
-        refuse(path, f"cannot be read: {error.strerror}")
-    except DomainError as error:
-        refuse(path, error.message, error.facts.get("line"))
+    table = read_cases(path)
     if table.refused:
         # A trial on half of its cases would say something nobody asked.
         refuse(path, table.refused[0].reason, table.refused[0].line)

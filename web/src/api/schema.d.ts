@@ -1291,7 +1291,7 @@ export interface components {
         AlternativeShape: {
             text: string;
             which: number[];
-            words: components["schemas"]["WordsShape"][];
+            words: components["schemas"]["WordChangeShape"][];
         };
         AmendmentShape: {
             id: string;
@@ -1844,13 +1844,6 @@ export interface components {
         KeptShape: {
             id: number;
         };
-        /**
-         * @description * `same` - same
-         *     * `gone` - gone
-         *     * `new` - new
-         * @enum {string}
-         */
-        Kind5a9Enum: "same" | "gone" | "new";
         LabelCell: {
             row: number;
             column: number;
@@ -2552,13 +2545,16 @@ export interface components {
             origin?: components["schemas"]["OriginEnum"];
         };
         WordChangeShape: {
-            kind: components["schemas"]["Kind5a9Enum"];
+            kind: components["schemas"]["WordChangeShapeKindEnum"];
             text: string;
         };
-        WordsShape: {
-            kind: components["schemas"]["Kind5a9Enum"];
-            text: string;
-        };
+        /**
+         * @description * `same` - same
+         *     * `gone` - gone
+         *     * `new` - new
+         * @enum {string}
+         */
+        WordChangeShapeKindEnum: "same" | "gone" | "new";
         /**
          * @description * `running` - running
          *     * `idle` - idle

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -10,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.core.cases.near import NearPair, near_duplicates
+from nomikon.core.prompts.rendering import value_as_text
 
 HELD_OUT = "held-out"
 # More different references than this are no labels.
@@ -90,9 +90,7 @@ def smallest_difference(n_cases: int, spread: float = 0.5) -> float | None:
 
 
 def _text(value: Any) -> str:
-    if value is None:
-        return ""
-    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+    return "" if value is None else value_as_text(value)
 
 
 def _quantile(ordered: Sequence[int], share: float) -> float:

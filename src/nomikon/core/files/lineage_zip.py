@@ -66,7 +66,8 @@ def read_lineage_zip(data: bytes) -> list[LineageEntry]:
             texts = _texts(archive)
     except zipfile.BadZipFile as error:
         raise LineageFileError(f"this is no zip file: {error}") from error
-    index = texts.pop(INDEX, None)
+    place = next((n for n in texts if n.rsplit("/", 1)[-1] == INDEX), None)
+    index = None if place is None else texts.pop(place)
     names = sorted(n for n in texts if n.lower().endswith((".md", ".markdown")))
     if index is None:
         if not names:
@@ -75,7 +76,7 @@ def read_lineage_zip(data: bytes) -> list[LineageEntry]:
             LineageEntry(k, _prompt(n, texts[n]), (k - 1,) if k > 1 else ())
             for k, n in enumerate(names, 1)
         ]
-    return _indexed(index, texts)
+    return _indexed(index, texts, str(place).removesuffix(INDEX))
 
 
 def _texts(archive: zipfile.ZipFile) -> dict[str, str]:
@@ -86,8 +87,10 @@ def _texts(archive: zipfile.ZipFile) -> dict[str, str]:
         )
     texts = {}
     for info in infos:
-        name = info.filename.rsplit("/", 1)[-1]
-        if not re.search(r"\.(md|markdown|ya?ml)$", name, re.IGNORECASE):
+        name = info.filename
+        # Some systems put hidden companions of every file in.
+        hidden = name.startswith("__MACOSX/") or name.rsplit("/", 1)[-1].startswith(".")
+        if hidden or not re.search(r"\.(md|markdown|ya?ml)$", name, re.IGNORECASE):
             continue
         try:
             texts[name] = archive.read(info).decode("utf-8-sig")
@@ -108,7 +111,7 @@ def _prompt(name: str, text: str) -> Prompt:
         raise LineageFileError(f"{name}: {error.message}") from error
 
 
-def _indexed(index: str, texts: dict[str, str]) -> list[LineageEntry]:
+def _indexed(index: str, texts: dict[str, str], folder: str) -> list[LineageEntry]:
     try:
         document = yaml.safe_load(index)
         rows = document["versions"]
@@ -116,7 +119,7 @@ def _indexed(index: str, texts: dict[str, str]) -> list[LineageEntry]:
             raise LineageFileError(f"{INDEX} must say `nomikon: {FORMAT}`")
         entries: list[LineageEntry] = []
         for row in rows:
-            name = str(row["file"])
+            name = folder + str(row["file"])
             if name not in texts:
                 raise LineageFileError(f"{INDEX} names {name}, which is not in the zip")
             parents = tuple(int(p) for p in row.get("parents", []))

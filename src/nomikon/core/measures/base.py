@@ -50,6 +50,8 @@ class Measure(ABC):
     name: ClassVar[str]
     description: ClassVar[str]
     needs_reference: ClassVar[bool] = False
+    # Whether it looks at the scores of the measures above it.
+    reads_scores: ClassVar[bool] = False
     parameters: ClassVar[Mapping[str, str]] = {}
     # Parameters, output, reference and the score they give: shown to people, held by a test.
     worked: ClassVar[tuple[dict[str, Any], str, str | None, float | None]]

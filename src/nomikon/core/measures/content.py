@@ -6,6 +6,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.parameters import flag, phrases
 
 
 class Contains(Measure):
@@ -22,9 +23,9 @@ class Contains(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.all = _phrases(parameters, "all")
-        self.any = _phrases(parameters, "any")
-        self.ignore_case = _flag(parameters)
+        self.all = phrases(parameters, "all")
+        self.any = phrases(parameters, "any")
+        self.ignore_case = flag(parameters, "ignore_case")
         if not self.all and not self.any:
             raise MeasureError("contains needs phrases in all or any", field="all")
 
@@ -52,8 +53,8 @@ class NotContains(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.phrases = _phrases(parameters, "phrases")
-        self.ignore_case = _flag(parameters)
+        self.phrases = phrases(parameters, "phrases")
+        self.ignore_case = flag(parameters, "ignore_case")
         if not self.phrases:
             raise MeasureError("not-contains needs at least one phrase", field="phrases")
 
@@ -66,20 +67,3 @@ class NotContains(Measure):
 
 def _holds(text: str, phrase: str, ignore_case: bool) -> bool:
     return phrase.casefold() in text.casefold() if ignore_case else phrase in text
-
-
-def _phrases(parameters: dict[str, Any], name: str) -> list[str]:
-    value = parameters.get(name)
-    if value is None:
-        return []
-    phrases = [value] if isinstance(value, str) else value
-    if not isinstance(phrases, (list, tuple)) or not all(isinstance(p, str) and p for p in phrases):
-        raise MeasureError(f"{name} must be a list of phrases, none empty", field=name)
-    return list(phrases)
-
-
-def _flag(parameters: dict[str, Any]) -> bool:
-    value = parameters.get("ignore_case", False)
-    if not isinstance(value, bool):
-        raise MeasureError("ignore_case must be true or false", field="ignore_case")
-    return value

@@ -38,6 +38,7 @@ class Expression(Measure):
     """
 
     name = "expression"
+    reads_scores = True
     description = (
         "Your own rule: an expression over output, reference, inputs, JSON fields, scores."
     )

@@ -8,6 +8,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
+from nomikon.core.measures.parameters import whole
 from nomikon.core.trials.estimates import estimate_tokens
 
 _SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s|$)")
@@ -72,8 +73,8 @@ class Length(Measure):
         if unit not in UNITS:
             raise MeasureError(f"unit is {unit!r}; allowed are {', '.join(UNITS)}", field="unit")
         self.unit: str = unit
-        self.low = _limit(parameters, "min")
-        self.high = _limit(parameters, "max")
+        self.low = whole(parameters, "min")
+        self.high = whole(parameters, "max")
         if self.low is None and self.high is None:
             raise MeasureError("length needs min, max or both", field="max")
         if self.low is not None and self.high is not None and self.low > self.high:
@@ -87,12 +88,3 @@ class Length(Measure):
         if self.high is not None and n > self.high:
             return Score(0.0, f"{n} {unit}, at most {self.high} allowed")
         return Score(1.0, f"{n} {unit}")
-
-
-def _limit(parameters: dict[str, Any], name: str) -> int | None:
-    value = parameters.get(name)
-    if value is None:
-        return None
-    if isinstance(value, bool) or not isinstance(value, int) or value < 0:
-        raise MeasureError(f"{name} is {value!r}; it must be a whole number from 0", field=name)
-    return int(value)

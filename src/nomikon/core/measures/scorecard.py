@@ -9,7 +9,6 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError, ScorecardError
 from nomikon.core.measures.base import Answer, Measure, Score
-from nomikon.core.measures.expression import Expression
 from nomikon.core.measures.registry import make_measure
 from nomikon.core.trials.outcomes import ANSWERED, Outcome, outcome_of
 
@@ -119,12 +118,10 @@ def _each(card: Scorecard, answer: Answer) -> dict[str, Score]:
     """Scores in order; an expression sees those of the measures above it."""
     by_name: dict[str, Score] = {}
     for entry in card.entries:
-        measure = entry.measure
-        if type(measure) is Expression:
+        seen = answer
+        if entry.measure.reads_scores:
             seen = replace(answer, scores={n: s.value for n, s in by_name.items()})
-            by_name[entry.name] = measure.score(seen)
-        else:
-            by_name[entry.name] = measure.score(answer)
+        by_name[entry.name] = entry.measure.score(seen)
     return by_name
 
 

@@ -22,6 +22,7 @@ from nomikon.core.measures.base import (
     parse_json,
     shown,
 )
+from nomikon.core.measures.parameters import flag
 
 _FENCED = re.compile(r"^\s*```[A-Za-z]*[ \t]*\r?\n(?P<body>.*?)\r?\n?```\s*$", re.DOTALL)
 MAX_WHY_ERRORS = 3
@@ -52,7 +53,7 @@ class JsonFields(Measure):
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
         self.fields = _checked_fields(parameters.get("fields"))
-        self.fenced = _checked_flag(self.name, "fenced", parameters)
+        self.fenced = flag(parameters, "fenced")
 
     def score(self, answer: Answer) -> Score:
         if answer.reference is None:
@@ -119,13 +120,6 @@ def _checked_fields(fields: Any) -> dict[str, float] | None:
     return clean
 
 
-def _checked_flag(measure: str, name: str, parameters: Mapping[str, Any]) -> bool:
-    value = parameters.get(name, False)
-    if not isinstance(value, bool):
-        raise MeasureError(f"{name} of {measure} must be true or false", field=name)
-    return value
-
-
 class JsonSchema(Measure):
     """1 when the output is JSON that a JSON Schema (2020-12) accepts."""
 
@@ -142,7 +136,7 @@ class JsonSchema(Measure):
         schema = parameters.get("schema")
         if not isinstance(schema, (Mapping, bool)):
             raise MeasureError("schema must be a JSON Schema object", field="schema")
-        self.fenced = _checked_flag(self.name, "fenced", parameters)
+        self.fenced = flag(parameters, "fenced")
         try:
             Draft202012Validator.check_schema(schema)
         except SchemaError as error:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rest_framework import serializers as s
 
-from nomikon.server.api.shapes import AmendmentShape, CaseShape, MessageShape
+from nomikon.server.api.shapes import AmendmentShape, CaseShape, MessageShape, WordChangeShape
 
 
 class BareMessage(s.Serializer):
@@ -199,15 +199,10 @@ class DifferencesRequest(s.Serializer):
     )
 
 
-class WordsShape(s.Serializer):
-    kind = s.ChoiceField(choices=["same", "gone", "new"])
-    text = s.CharField(trim_whitespace=False)
-
-
 class AlternativeShape(s.Serializer):
     text = s.CharField(allow_blank=True, trim_whitespace=False)
     which = s.ListField(child=s.IntegerField())
-    words = WordsShape(many=True)
+    words = WordChangeShape(many=True)
 
 
 class KeepCaseRequest(s.Serializer):

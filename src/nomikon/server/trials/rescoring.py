@@ -13,6 +13,7 @@ from nomikon.core.measures import Answer, read_scorecard, score_answer
 from nomikon.core.prompts import check_messages, instructions_of
 from nomikon.core.trials import Outcome
 from nomikon.server.briefs.models import Scorecard
+from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.models import Output, ScoreRow, Trial
 
 BATCH = 500
@@ -77,8 +78,6 @@ def rescore(trial: Trial, card: Scorecard) -> int:
 
 def means_by(trial: Trial) -> dict[int, float | None]:
     """Each arm's mean by the scorecard the trial is read by, cases in common."""
-    from nomikon.server.trials.board import figures_of
-
     figures = figures_of(trial)
     found = {int(a.arm): a.mean for a in figures.arms} if figures else {}
     return {arm.pk: found.get(arm.pk) for arm in trial.arms.all()}

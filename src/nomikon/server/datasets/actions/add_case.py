@@ -10,14 +10,8 @@ from django.db import transaction
 from django.db.models import Max
 
 from nomikon.server.datasets.actions.create_dataset import DatasetError
-from nomikon.server.datasets.models import (
-    SPLITS,
-    Case,
-    CaseRevision,
-    Dataset,
-    DatasetVersion,
-    Entry,
-)
+from nomikon.server.datasets.models import SPLITS, Case, CaseRevision, Dataset
+from nomikon.server.datasets.versioning import next_version
 from nomikon.server.ledger.write import write_ledger
 
 
@@ -61,32 +55,12 @@ class AddCase:
             tags=[t.strip() for t in self.tags if t.strip()],
             created_at=self.now,
         )
-        version = DatasetVersion.objects.create(
-            dataset=self.dataset,
-            number=(before.number if before else 0) + 1,
+        version = next_version(
+            self.dataset,
+            [*((e.revision_id, e.split) for e in entries), (revision.pk, self.split)],
+            columns=inputs,
             note=f"case {case.number} kept from a try",
-            columns=list(dict.fromkeys([*(before.columns if before else []), *inputs])),
-            created_at=self.now,
-        )
-        Entry.objects.bulk_create(
-            [
-                Entry(
-                    dataset_version=version,
-                    revision_id=e.revision_id,
-                    split=e.split,
-                    position=e.position,
-                )
-                for e in entries
-            ]
-            + [
-                Entry(
-                    dataset_version=version,
-                    revision=revision,
-                    split=self.split,
-                    position=max((e.position for e in entries), default=-1) + 1,
-                )
-            ],
-            batch_size=500,
+            now=self.now,
         )
         write_ledger(
             "case.kept",

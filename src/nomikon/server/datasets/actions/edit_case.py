@@ -9,7 +9,8 @@ from typing import Any
 from django.db import transaction
 
 from nomikon.server.datasets.actions.create_dataset import DatasetError
-from nomikon.server.datasets.models import CaseRevision, Dataset, DatasetVersion, Entry
+from nomikon.server.datasets.models import CaseRevision, Dataset
+from nomikon.server.datasets.versioning import next_version
 from nomikon.server.ledger.write import write_ledger
 
 
@@ -50,24 +51,12 @@ class EditCase:
             tags=tags,
             created_at=self.now,
         )
-        version = DatasetVersion.objects.create(
-            dataset=self.dataset,
-            number=before.number + 1,
-            columns=list(dict.fromkeys([*before.columns, *inputs])),
+        version = next_version(
+            self.dataset,
+            [(made.pk if e.pk == entry.pk else e.revision_id, e.split) for e in entries],
+            columns=inputs,
             note=f"case {old.case.number} changed",
-            created_at=self.now,
-        )
-        Entry.objects.bulk_create(
-            [
-                Entry(
-                    dataset_version=version,
-                    revision_id=made.pk if e.pk == entry.pk else e.revision_id,
-                    split=e.split,
-                    position=e.position,
-                )
-                for e in entries
-            ],
-            batch_size=500,
+            now=self.now,
         )
         write_ledger(
             "case.edited",

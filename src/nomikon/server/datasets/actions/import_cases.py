@@ -21,13 +21,12 @@ from nomikon.server.datasets.models import (
     CaseRevision,
     Dataset,
     DatasetVersion,
-    Entry,
 )
+from nomikon.server.datasets.versioning import BATCH, listed, next_version
 from nomikon.server.ledger.write import write_ledger
 
 INPUT, REFERENCE, SPLIT, TAGS, LEAVE_OUT = "input", "reference", "split", "tags", "leave-out"
 ROLES = (INPUT, REFERENCE, SPLIT, TAGS, LEAVE_OUT)
-BATCH = 500
 
 
 @dataclass(frozen=True)
@@ -98,17 +97,7 @@ class ImportCases:
         if not rows:
             reason = f": line {refused[0].line}: {refused[0].reason}" if refused else ""
             raise DatasetError(f"the file holds no usable case{reason}", field="file")
-        before = self.dataset.versions.order_by("-number").first()
-        columns = list(before.columns if before else [])
-        columns = list(dict.fromkeys([*columns, *(name for row in rows for name in row[0])]))
-        version = DatasetVersion.objects.create(
-            dataset=self.dataset,
-            number=(before.number if before else 0) + 1,
-            note=f"{len(rows)} cases from {self.source}" if self.source else "",
-            columns=columns,
-            created_at=self.now,
-        )
-        kept = list(before.entries.all()) if before else []
+        kept = listed(self.dataset.versions.order_by("-number").first())
         first = (self.dataset.cases.aggregate(last=Max("number"))["last"] or 0) + 1
         cases = Case.objects.bulk_create(
             [Case(dataset=self.dataset, number=first + i) for i in range(len(rows))],
@@ -128,23 +117,12 @@ class ImportCases:
             ],
             batch_size=BATCH,
         )
-        Entry.objects.bulk_create(
-            [
-                Entry(
-                    dataset_version=version,
-                    revision_id=e.revision_id,
-                    split=e.split,
-                    position=e.position,
-                )
-                for e in kept
-            ]
-            + [
-                Entry(
-                    dataset_version=version, revision=revision, split=split, position=len(kept) + i
-                )
-                for i, (revision, (_, _, split, _)) in enumerate(zip(revisions, rows, strict=True))
-            ],
-            batch_size=BATCH,
+        version = next_version(
+            self.dataset,
+            [*kept, *((r.pk, split) for r, (_, _, split, _) in zip(revisions, rows, strict=True))],
+            columns=(name for row in rows for name in row[0]),
+            note=f"{len(rows)} cases from {self.source}" if self.source else "",
+            now=self.now,
         )
         write_ledger(
             "cases.imported",

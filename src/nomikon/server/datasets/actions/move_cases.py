@@ -8,7 +8,8 @@ from datetime import datetime
 from django.db import transaction
 
 from nomikon.server.datasets.actions.create_dataset import DatasetError
-from nomikon.server.datasets.models import SPLITS, Dataset, DatasetVersion, Entry
+from nomikon.server.datasets.models import SPLITS, Dataset, DatasetVersion
+from nomikon.server.datasets.versioning import listed, next_version
 from nomikon.server.ledger.write import write_ledger
 
 
@@ -29,31 +30,19 @@ class MoveCases:
                 f"split is {self.split!r}; allowed are working and held-out", field="split"
             )
         before = self.dataset.versions.order_by("-number").first()
-        entries = list(before.entries.all()) if before else []
-        unknown = set(self.revisions) - {e.revision_id for e in entries}
-        if unknown or not self.revisions:
+        entries = listed(before)
+        chosen = set(self.revisions)
+        unknown = chosen - {revision for revision, _ in entries}
+        if unknown or not chosen:
             raise DatasetError(
                 "some of these cases are not in the dataset any more: reload", field="revisions"
             )
-        version = DatasetVersion.objects.create(
-            dataset=self.dataset,
-            number=before.number + 1,
-            columns=before.columns,
+        version = next_version(
+            self.dataset,
+            [(r, self.split if r in chosen else split) for r, split in entries],
+            columns=(),
             note=f"{len(self.revisions)} cases to {self.split}",
-            created_at=self.now,
-        )
-        chosen = set(self.revisions)
-        Entry.objects.bulk_create(
-            [
-                Entry(
-                    dataset_version=version,
-                    revision_id=e.revision_id,
-                    position=e.position,
-                    split=self.split if e.revision_id in chosen else e.split,
-                )
-                for e in entries
-            ],
-            batch_size=500,
+            now=self.now,
         )
         write_ledger(
             "cases.moved",

@@ -12,6 +12,7 @@ from nomikon.core.cases.near import near_duplicates
 from nomikon.core.cases.split import held_out
 from nomikon.server.datasets.actions.create_dataset import DatasetError
 from nomikon.server.datasets.models import HELD_OUT, WORKING, Dataset, DatasetVersion, Entry
+from nomikon.server.datasets.versioning import Listed, next_version
 from nomikon.server.ledger.write import write_ledger
 
 BY = ("reference", "tags", "nothing")
@@ -30,34 +31,33 @@ class SplitCases:
     actor: str
     now: datetime
 
-    @transaction.atomic
     def execute(self) -> DatasetVersion:
-        if self.by not in BY:
-            raise DatasetError(f"by is {self.by!r}; allowed are {', '.join(BY)}", field="by")
+        """Deal first, then write: comparing many cases must not hold up other writes."""
         before = self.dataset.versions.order_by("-number").first()
         entries = list(before.entries.select_related("revision")) if before else []
+        if self.by not in BY:
+            raise DatasetError(f"by is {self.by!r}; allowed are {', '.join(BY)}", field="by")
         if before is None or len(entries) < 2:
             raise DatasetError("two cases at least are needed to hold one out", field="share")
-        texts = ["\n".join(str(v) for v in e.revision.inputs.values()) for e in entries]
+        texts = ["\n".join(map(str, e.revision.inputs.values())) for e in entries]
         chosen = held_out(self._strata(entries), self.share, self.seed, near_duplicates(texts))
-        version = DatasetVersion.objects.create(
-            dataset=self.dataset,
-            number=before.number + 1,
-            columns=before.columns,
-            note=f"{len(chosen)} held out at random, seed {self.seed}",
-            created_at=self.now,
-        )
-        Entry.objects.bulk_create(
-            [
-                Entry(
-                    dataset_version=version,
-                    revision_id=e.revision_id,
-                    position=e.position,
-                    split=HELD_OUT if place in chosen else WORKING,
-                )
-                for place, e in enumerate(entries)
-            ],
-            batch_size=500,
+        dealt = [
+            (e.revision_id, HELD_OUT if place in chosen else WORKING)
+            for place, e in enumerate(entries)
+        ]
+        return self._store(before, dealt)
+
+    @transaction.atomic
+    def _store(self, before: DatasetVersion, dealt: list[Listed]) -> DatasetVersion:
+        if self.dataset.versions.filter(number__gt=before.number).exists():
+            raise DatasetError("the cases were changed meanwhile: deal them again")
+        n_held_out = sum(split == HELD_OUT for _, split in dealt)
+        version = next_version(
+            self.dataset,
+            dealt,
+            columns=(),
+            note=f"{n_held_out} held out at random, seed {self.seed}",
+            now=self.now,
         )
         write_ledger(
             "cases.split",
@@ -65,7 +65,7 @@ class SplitCases:
             actor=self.actor,
             now=self.now,
             brief=self.dataset.brief,
-            facts={"held_out": len(chosen), "of": len(entries), "seed": self.seed, "by": self.by},
+            facts={"held_out": n_held_out, "of": len(dealt), "seed": self.seed, "by": self.by},
         )
         return version
 
