@@ -13,6 +13,7 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures import (
     MEASURES,
     Answer,
+    JudgeReply,
     make_measure,
     match_more,
     read_scorecard,
@@ -30,7 +31,10 @@ class WorkedExamplesTest(unittest.TestCase):
         for name, measure in MEASURES.items():
             parameters, output, reference, wanted = measure.worked
             with self.subTest(measure=name):
-                found = make_measure(name, parameters).score(Answer(output, reference))
+                replies = [JudgeReply(r) for r in getattr(measure, "worked_replies", ())] or None
+                found = make_measure(name, parameters).score(
+                    Answer(output, reference, replies=replies)
+                )
                 if wanted is None:
                     self.assertIsNone(found.value)
                 else:

@@ -64,7 +64,7 @@ class ScoresTest(unittest.TestCase):
     def test_without_a_reference_there_is_no_score(self):
         for name, kind in MEASURES.items():
             if kind.needs_reference:
-                self.assertIsNone(score(name, "x").value, name)
+                self.assertIsNone(score(name, "x", **kind.worked[0]).value, name)
         self.assertIsNone(score("json-fields", "{}", "not json").value)
         self.assertIsNone(score("json-fields", "{}", '{"a": 1}', fields=["b"]).value)
 

@@ -16,7 +16,15 @@ from nomikon.core.files import TrialFile, TrialModel, parse_trial_file, read_yam
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import merge_settings, settings_in_short
 from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, estimate
-from nomikon.engine.units import ArmSpec, CaseSpec, CellKey, StoredAnswer, TrialSpec, UnitResult
+from nomikon.engine.units import (
+    ArmSpec,
+    CaseSpec,
+    CellKey,
+    HadOutput,
+    StoredAnswer,
+    TrialSpec,
+    UnitResult,
+)
 from nomikon.models.types import CHAT_COMPLETIONS, Connection, Limits
 
 DEFAULT_CONCURRENCY = 16
@@ -225,6 +233,10 @@ class FileStore:
 
     def generations(self) -> Mapping[CellKey, int]:
         """None: a fresh answer is had by another file."""
+        return {}
+
+    def unjudged(self) -> Mapping[CellKey, HadOutput]:
+        """None: every output is had again from the file's answers, its judgements with it."""
         return {}
 
     def known(self, keys: Sequence[str]) -> dict[str, StoredAnswer]:

@@ -2,43 +2,78 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator
-from dataclasses import dataclass
+from collections.abc import Generator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
 
-from nomikon.core.errors import DomainError
+from nomikon.core.errors import DomainError, PlanError
+from nomikon.core.measures import Answer, JudgeReply, Scorecard, Turn, judge_requests
 from nomikon.core.prompts import Message, render_step, steps_of
-from nomikon.core.trials import CUT, Outcome, answer_key, continuation, outcome_of, seed_for, stitch
-from nomikon.engine.units import Ask, Unit
+from nomikon.core.trials import (
+    ANSWERED,
+    CUT,
+    Outcome,
+    answer_key,
+    continuation,
+    outcome_of,
+    seed_for,
+    stitch,
+)
+from nomikon.core.trials.conversation import is_end, opening, turn_message, user_request
+from nomikon.engine.units import JUDGEMENT, USER, Ask, Callee, Unit
 from nomikon.models.protocols import never_sent, request_body
+
+# The user is played with some freedom, and briefly.
+PLAYED: Mapping[str, Any] = {"temperature": 0.7, "max_tokens": 300}
 
 
 @dataclass(frozen=True)
 class Reply:
-    """What came back, as far as the next request depends on it."""
+    """What came back, as far as the next request depends on it. failure: of a judgement's call."""
 
     text: str
     finish_reason: str | None
+    failure: str = ""
 
 
 @dataclass(frozen=True)
 class Ending:
-    """The whole output: its text, how it ended, and what it is taken for."""
+    """The whole output: its text, how it ended, what it is taken for, and what judges said of it."""
 
     text: str
     finish_reason: str | None
     outcome: Outcome
+    turns: tuple[Turn, ...] = ()
+    replies: Mapping[str, Sequence[JudgeReply]] = field(default_factory=dict)
 
 
-def asking(unit: Unit) -> Generator[Ask, Reply, Ending]:
+Asking = Generator[Ask, Reply, Ending]
+
+
+def asking(unit: Unit, card: Scorecard | None = None) -> Asking:
     """Yield an output's requests in order; send in each reply; the value is the ending.
 
-    Every step is a call of its own from a clean context. An answer that is cut
-    is continued as often as the unit allows. A later step is not asked when an
-    earlier one gave no whole answer. Raises DomainError when a value is missing.
+    First the calls that make the answer, then the judgements that the scorecard
+    asks for. Raises DomainError when a value is missing.
+    """
+    if unit.had is not None:
+        ending = Ending(unit.had.text, unit.had.finish_reason, unit.had.outcome, unit.had.turns)
+    elif unit.case.conversation is not None:
+        ending = yield from _conversation(unit)
+    else:
+        ending = yield from _steps(unit)
+    if card is not None and unit.judges:
+        ending = yield from _judged(unit, ending, card)
+    return ending
+
+
+def _steps(unit: Unit) -> Asking:
+    """Every step is a call of its own from a clean context.
+
+    A later step is not asked when an earlier one gave no whole answer.
     """
     arm = unit.arm
     outputs: dict[str, str] = {}
-    stops = arm.settings.get("stop", ())
     for step in steps_of(arm.messages):
         if unit.first is not None and not outputs:
             # Made when the store was asked for it; filling a prompt twice costs as
@@ -46,23 +81,100 @@ def asking(unit: Unit) -> Generator[Ask, Reply, Ending]:
             ask = unit.first
         else:
             ask = _ask(unit, step, render_step(arm.messages, step, unit.case.inputs, outputs))
-        reply = yield ask
-        text, finish = reply.text, reply.finish_reason
-        outcome = outcome_of(text, finish, stops)
-        for _ in range(unit.continuations):
-            if outcome.kind != CUT:
-                break
-            more = yield _ask(unit, step, continuation(ask.messages, text), continues=True)
-            if not more.text.strip():
-                # Nothing more to say: what there is stays cut.
-                break
-            text, finish = stitch(text, more.text), more.finish_reason
-            outcome = outcome_of(text, finish, stops)
+        ending = yield from _whole(unit, ask)
         if step is not None:
-            outputs[step] = text
-        if outcome.kind != "answered":
+            outputs[step] = ending.text
+        if ending.outcome.kind != ANSWERED:
             break
+    return ending
+
+
+def _whole(unit: Unit, ask: Ask) -> Asking:
+    """One answer, continued as often as the unit allows where it is cut."""
+    stops = unit.arm.settings.get("stop", ())
+    reply = yield ask
+    text, finish = reply.text, reply.finish_reason
+    outcome = outcome_of(text, finish, stops)
+    for _ in range(unit.continuations):
+        if outcome.kind != CUT:
+            break
+        more = yield _ask(unit, ask.step, continuation(ask.messages, text), continues=True)
+        if not more.text.strip():
+            # Nothing more to say: what there is stays cut.
+            break
+        text, finish = stitch(text, more.text), more.finish_reason
+        outcome = outcome_of(text, finish, stops)
     return Ending(text, finish, outcome)
+
+
+def _conversation(unit: Unit) -> Asking:
+    """Every user turn answered in one conversation; it ends early at what is no answer."""
+    held = unit.case.conversation
+    assert held is not None
+    if steps_of(unit.arm.messages) != [None]:
+        raise PlanError("a version of several steps cannot hold a conversation", field="versions")
+    begun = opening(unit.arm.messages, unit.case.inputs)
+    history = list(begun.messages)
+    said: list[Turn] = []
+    if begun.speaks_first:
+        said.append(Turn("user", history[-1].content))
+    written = list(held.turns)
+    left = held.most
+    ending: Ending | None = None
+    while True:
+        if not (history and history[-1].role == "user"):
+            if held.user:
+                turn = (yield from _played(unit, said)) if left else ""
+                left -= 1
+                if is_end(turn):
+                    break
+            elif written:
+                turn = written.pop(0)
+            else:
+                break
+            said.append(Turn("user", turn))
+            history.append(turn_message(begun, unit.case.inputs, turn))
+        ending = yield from _whole(unit, _ask(unit, None, tuple(history)))
+        said.append(Turn("assistant", ending.text))
+        if ending.outcome.kind != ANSWERED:
+            break
+        history.append(Message("assistant", ending.text))
+    if ending is None:
+        raise PlanError("the played user said nothing, so there is nothing to answer")
+    return replace(ending, turns=tuple(said))
+
+
+def _played(unit: Unit, said: Sequence[Turn]) -> Generator[Ask, Reply, str]:
+    """The next turn of the user, as a second model plays it."""
+    held = unit.case.conversation
+    if unit.user is None or held is None:
+        raise PlanError("no model is chosen to play the user", field="user_model")
+    messages = user_request(held, [(t.role, t.text) for t in said])
+    reply = yield _ask_other(unit, unit.user, messages, PLAYED, unit.repeat, "user", USER)
+    return reply.text.strip()
+
+
+def _judged(unit: Unit, ending: Ending, card: Scorecard) -> Asking:
+    """The ending with what each judge said of it."""
+    seen = Answer(
+        ending.text,
+        unit.case.reference,
+        unit.case.inputs,
+        ending.finish_reason,
+        turns=ending.turns,
+    )
+    replies: dict[str, list[JudgeReply]] = {}
+    for name, asked in judge_requests(card, seen, ending.outcome):
+        callee = unit.judges.get(name)
+        if callee is None:
+            continue
+        reply = yield _ask_other(
+            unit, callee, asked.messages, asked.settings, asked.sample, name, JUDGEMENT
+        )
+        replies.setdefault(name, []).append(
+            JudgeReply(reply.text, reply.finish_reason, reply.failure)
+        )
+    return replace(ending, replies=replies)
 
 
 def _ask(
@@ -88,12 +200,45 @@ def _ask(
     return Ask(step, body, key, messages, continues)
 
 
-def next_ask(unit: Unit) -> Ask | None:
+def _ask_other(
+    unit: Unit,
+    callee: Callee,
+    messages: tuple[Message, ...],
+    settings: Mapping[str, Any],
+    sample: int,
+    step: str,
+    part: str,
+) -> Ask:
+    """A request to a model that is not the arm's.
+
+    A judgement's key has no repeat of the output's: the same text judged for
+    the same case by the same words is the same question.
+    """
+    protocol = callee.connection.protocol
+    body = request_body(
+        protocol,
+        callee.model,
+        messages,
+        settings,
+        seed=seed_for(settings, unit.trial_seed, sample),
+        unsupported=(*callee.unsupported, *never_sent(protocol)),
+    )
+    key = answer_key(
+        connection=callee.connection.identity,
+        protocol=f"{protocol} {callee.model}",
+        body=body,
+        repeat=sample,
+        generation=unit.generation,
+    )
+    return Ask(step, body, key, messages, part=part, callee=callee)
+
+
+def next_ask(unit: Unit, card: Scorecard | None = None) -> Ask | None:
     """The first request that the unit's known answers do not cover.
 
     None where all is known, or where its prompt cannot be filled.
     """
-    steps = asking(unit)
+    steps = asking(unit, card)
     try:
         ask = next(steps)
         while known := unit.known.get(ask.key):

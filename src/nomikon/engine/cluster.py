@@ -19,6 +19,7 @@ from nomikon.core.measures import read_scorecard
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.units import Unit, UnitResult
 from nomikon.models import ModelClient
+from nomikon.models.types import Connection
 
 # Larger slices save messages, smaller ones come back sooner.
 LARGEST_SLICE = 32
@@ -121,13 +122,20 @@ async def _take(units: AsyncIterator[Unit], most: int) -> AsyncIterator[Unit]:
 
 def _with_share(unit: Unit, parts: int) -> Unit:
     """The unit with the share of every limit that one of several workers may use."""
-    connection = unit.arm.connection
-    shared = replace(
-        connection,
-        limits=connection.limits.shared_by(parts),
-        model_limits=connection.model_limits.shared_by(parts),
+
+    def shared(connection: Connection) -> Connection:
+        return replace(
+            connection,
+            limits=connection.limits.shared_by(parts),
+            model_limits=connection.model_limits.shared_by(parts),
+        )
+
+    return replace(
+        unit,
+        arm=replace(unit.arm, connection=shared(unit.arm.connection)),
+        judges={n: replace(j, connection=shared(j.connection)) for n, j in unit.judges.items()},
+        user=unit.user and replace(unit.user, connection=shared(unit.user.connection)),
     )
-    return replace(unit, arm=replace(unit.arm, connection=shared))
 
 
 # One client for each event loop of a worker process: its limits hold for all slices.

@@ -19,13 +19,13 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from typing import Any, TypeVar
 
-from nomikon.core.measures import read_scorecard
+from nomikon.core.measures import Scorecard, read_scorecard
 from nomikon.core.trials import CANCELLED, COMPLETE, PAUSED, case_order, cells_in_order
 from nomikon.engine.asking import next_ask
 from nomikon.engine.executors import Executor
 from nomikon.engine.purse import Purse
 from nomikon.engine.store import PAUSE, STOP, StoreBusyError, TrialStore
-from nomikon.engine.units import CellKey, StoredAnswer, TrialSpec, Unit, UnitResult
+from nomikon.engine.units import CellKey, HadOutput, StoredAnswer, TrialSpec, Unit, UnitResult
 
 log = logging.getLogger("nomikon.engine")
 T = TypeVar("T")
@@ -70,7 +70,18 @@ def remaining_units(
                 spec.seed,
                 afresh.get(key, spec.generation),
                 continuations=spec.continuations,
+                judges=spec.judges,
+                user=spec.user,
             )
+
+
+def units_to_judge(spec: TrialSpec, unjudged: Mapping[CellKey, HadOutput]) -> Iterator[Unit]:
+    """Stored outputs whose judgements are still to be had, in the order they were asked in."""
+    if not spec.judges:
+        return
+    for unit in remaining_units(spec, set()):
+        if unit.key in unjudged:
+            yield replace(unit, had=unjudged[unit.key])
 
 
 class _Patient:
@@ -126,12 +137,16 @@ async def run_trial(
         done = await patiently(store.done)
         generations = await patiently(store.generations)
         # Refused before anything is asked.
-        read_scorecard(spec.scorecard)
+        card = read_scorecard(spec.scorecard)
+        unjudged = await patiently(store.unjudged) if spec.judges else {}
 
         async def look_up(keys: Sequence[str]) -> dict[str, StoredAnswer]:
             return await patiently(store.known, keys)
 
-        units = _with_known(remaining_units(spec, done, generations), look_up)
+        wanted = itertools.chain(
+            units_to_judge(spec, unjudged), remaining_units(spec, done, generations)
+        )
+        units = _with_known(wanted, look_up, card)
         purse = Purse(spec.budget, spec.spent)
         results = executor.run(purse.hand_out(units), spec.scorecard, _at_once(spec))
         state = COMPLETE
@@ -161,7 +176,9 @@ def _at_once(spec: TrialSpec) -> int:
 
 
 async def _with_known(
-    units: Iterator[Unit], look_up: Callable[[Sequence[str]], Awaitable[dict[str, StoredAnswer]]]
+    units: Iterator[Unit],
+    look_up: Callable[[Sequence[str]], Awaitable[dict[str, StoredAnswer]]],
+    card: Scorecard,
 ) -> AsyncIterator[Unit]:
     """Units with what the store already knows of their calls, looked up some at a time.
 
@@ -171,7 +188,7 @@ async def _with_known(
     while some := list(itertools.islice(units, LOOK_UP)):
         open_places = list(range(len(some)))
         while open_places:
-            asks = {place: ask for place in open_places if (ask := next_ask(some[place]))}
+            asks = {place: ask for place in open_places if (ask := next_ask(some[place], card))}
             found = await look_up(list({ask.key for ask in asks.values()}))
             open_places = []
             for place, ask in asks.items():
@@ -180,7 +197,7 @@ async def _with_known(
                     known = {**unit.known, ask.key: found[ask.key]}
                     some[place] = replace(unit, known=known)
                     open_places.append(place)
-                elif not unit.known:
+                elif not unit.known and unit.had is None and unit.case.conversation is None:
                     some[place] = replace(unit, first=ask)
         for unit in some:
             yield unit

@@ -14,7 +14,17 @@ from nomikon.core.prompts import Message, instructions_of
 from nomikon.core.trials import FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.engine.asking import Ending, Reply, asking
-from nomikon.engine.units import ArmSpec, CallRecord, StoredAnswer, Unit, UnitResult
+from nomikon.engine.units import (
+    ANSWER,
+    JUDGEMENT,
+    ArmSpec,
+    Ask,
+    Callee,
+    CallRecord,
+    StoredAnswer,
+    Unit,
+    UnitResult,
+)
 from nomikon.models.errors import CallFailure
 from nomikon.models.protocols import texts_of
 from nomikon.models.types import TRIAL, Answer, Connection
@@ -38,25 +48,47 @@ class Caller(Protocol):
 async def run_unit(unit: Unit, client: Caller, card: Scorecard) -> UnitResult:
     """Have one whole output. What the unit knows already is not asked for again."""
     calls: list[CallRecord] = []
-    steps = asking(unit)
+    steps = asking(unit, card)
     try:
         ask = next(steps)
         while True:
-            record = CallRecord(len(calls), ask.step, ask.body, ask.key, continues=ask.continues)
-            calls.append(record)
-            if stored := unit.known.get(ask.key):
-                calls[-1] = _reused(record, stored)
-            else:
-                answer = await client.call(unit.arm.connection, unit.arm.model, ask.body)
-                calls[-1] = _recorded(record, answer, unit.arm)
-            ask = steps.send(Reply(calls[-1].text, calls[-1].finish_reason))
+            calls.append(_begun(len(calls), ask))
+            ask = steps.send(await _answered(unit, client, ask, calls))
     except StopIteration as end:
         return _scored(unit, end.value, calls, card)
     except DomainError as error:
         return _failed(unit, "unsendable", error.message, calls)
     except CallFailure as failure:
-        calls[-1] = replace(calls[-1], attempts=failure.attempts)
         return _failed(unit, failure.code, str(failure), calls)
+
+
+def _begun(position: int, ask: Ask) -> CallRecord:
+    return CallRecord(
+        position,
+        ask.step,
+        ask.body,
+        ask.key,
+        continues=ask.continues,
+        part=ask.part,
+        callee=None if ask.callee is None else ask.callee.key,
+    )
+
+
+async def _answered(unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord]) -> Reply:
+    """Have the last of the calls answered. A judgement that fails leaves the output whole."""
+    if stored := unit.known.get(ask.key):
+        calls[-1] = _reused(calls[-1], stored)
+        return Reply(stored.text, stored.finish_reason)
+    asked: ArmSpec | Callee = ask.callee or unit.arm
+    try:
+        answer = await client.call(asked.connection, asked.model, ask.body)
+    except CallFailure as failure:
+        calls[-1] = replace(calls[-1], attempts=failure.attempts, failure=failure.code)
+        if ask.part != JUDGEMENT:
+            raise
+        return Reply("", None, failure.code)
+    calls[-1] = _recorded(calls[-1], answer, asked)
+    return Reply(answer.text, answer.finish_reason)
 
 
 def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:
@@ -76,25 +108,21 @@ def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:
     )
 
 
-def _recorded(record: CallRecord, answer: Answer, arm: ArmSpec) -> CallRecord:
+def _recorded(record: CallRecord, answer: Answer, asked: ArmSpec | Callee) -> CallRecord:
     tokens_in, tokens_out = answer.usage.tokens_in, answer.usage.tokens_out
     estimated = tokens_in is None or tokens_out is None
     if tokens_in is None:
         tokens_in = estimate_messages(texts_of(record.request))
     if tokens_out is None:
         tokens_out = estimate_tokens(answer.text)
-    return CallRecord(
-        record.position,
-        record.step,
-        record.request,
-        record.answer_key,
-        continues=record.continues,
+    return replace(
+        record,
         text=answer.text,
         finish_reason=answer.finish_reason,
         tokens_in=tokens_in,
         tokens_out=tokens_out,
         tokens_estimated=estimated,
-        cost=cost_nano(tokens_in, tokens_out, arm.price_in_nano, arm.price_out_nano),
+        cost=cost_nano(tokens_in, tokens_out, asked.price_in_nano, asked.price_out_nano),
         latency_ms=answer.latency_ms,
         first_ms=answer.first_ms,
         model_identity=answer.model_identity,
@@ -114,6 +142,7 @@ def _failed(unit: Unit, code: str, why: str, calls: list[CallRecord]) -> UnitRes
         code,
         tuple(calls),
         generation=unit.generation,
+        had=None if unit.had is None else unit.had.output,
     )
 
 
@@ -124,22 +153,7 @@ def _instructions(messages: tuple[Message, ...]) -> str:
 
 
 def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], card: Scorecard) -> UnitResult:
-    costs = [c.cost for c in calls]
-    scores = score_answer(
-        card,
-        Scored(
-            output=ending.text,
-            reference=unit.case.reference,
-            inputs=unit.case.inputs,
-            finish_reason=ending.finish_reason,
-            tokens_in=sum(c.tokens_in or 0 for c in calls),
-            tokens_out=sum(c.tokens_out or 0 for c in calls),
-            cost=None if None in costs else sum(c or 0 for c in costs),
-            latency_ms=sum(c.latency_ms for c in calls),
-            prompt=_instructions(unit.arm.messages),
-        ),
-        ending.outcome,
-    )
+    scores = score_answer(card, _seen(unit, ending, calls), ending.outcome, ending.replies)
     return UnitResult(
         unit.arm.key,
         unit.case.key,
@@ -155,4 +169,32 @@ def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], card: Scorecard
         scores.total.why,
         scores.ungated,
         generation=unit.generation,
+        turns=ending.turns,
+        had=None if unit.had is None else unit.had.output,
+    )
+
+
+def _seen(unit: Unit, ending: Ending, calls: list[CallRecord]) -> Scored:
+    """The output as measures see it: what serving it took, judgements left out."""
+    had = unit.had
+    if had is not None:
+        tokens = (had.tokens_in, had.tokens_out)
+        cost, latency = had.cost, had.latency_ms
+    else:
+        own = [c for c in calls if c.part == ANSWER]
+        tokens = (sum(c.tokens_in or 0 for c in own), sum(c.tokens_out or 0 for c in own))
+        costs = [c.cost for c in own]
+        cost = None if None in costs else sum(c or 0 for c in costs)
+        latency = sum(c.latency_ms for c in own)
+    return Scored(
+        output=ending.text,
+        reference=unit.case.reference,
+        inputs=unit.case.inputs,
+        finish_reason=ending.finish_reason,
+        tokens_in=tokens[0],
+        tokens_out=tokens[1],
+        cost=cost,
+        latency_ms=latency,
+        prompt=_instructions(unit.arm.messages),
+        turns=ending.turns,
     )

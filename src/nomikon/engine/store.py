@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Protocol
 
-from nomikon.engine.units import CellKey, StoredAnswer, TrialSpec, UnitResult
+from nomikon.engine.units import CellKey, HadOutput, StoredAnswer, TrialSpec, UnitResult
 
 # What a person may ask of a running trial.
 STOP, PAUSE = "stop", "pause"
@@ -33,11 +33,17 @@ class TrialStore(Protocol):
     def generations(self) -> Mapping[CellKey, int]:
         """Outputs to be asked for afresh, with the generation to ask in."""
 
+    def unjudged(self) -> Mapping[CellKey, HadOutput]:
+        """Stored answers that the scorecard's judges have still to be asked about."""
+
     def known(self, keys: Sequence[str]) -> dict[str, StoredAnswer]:
         """Answers had before to these requests, by key; failures are never among them."""
 
     def save(self, results: Sequence[UnitResult]) -> None:
-        """Store results and announce them, in one transaction; what is stored already stays."""
+        """Store results and announce them, in one transaction; what is stored already stays.
+
+        A result of an output that was only judged adds its judgements and scores.
+        """
 
     def asked(self) -> str | None:
         """What somebody asked of the trial meanwhile: STOP, PAUSE or nothing."""

@@ -6,10 +6,27 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from nomikon.core.measures import Turn
 from nomikon.core.prompts import Message
+from nomikon.core.trials import Conversation, Outcome
 from nomikon.models.types import Connection
 
 CellKey = tuple[str, str, int]
+# What a call of an output is: part of its answer, a turn of the played user, a judgement.
+ANSWER, USER, JUDGEMENT = "answer", "user", "judgement"
+PARTS = (ANSWER, USER, JUDGEMENT)
+
+
+@dataclass(frozen=True)
+class Callee:
+    """A model that is asked beside the arm's own: a judge, or the one that plays the user."""
+
+    key: str
+    model: str
+    connection: Connection
+    price_in_nano: int | None = None
+    price_out_nano: int | None = None
+    unsupported: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -34,6 +51,7 @@ class CaseSpec:
     inputs: Mapping[str, Any]
     reference: str | None = None
     stratum: str = ""
+    conversation: Conversation | None = None
 
 
 @dataclass(frozen=True)
@@ -42,7 +60,8 @@ class TrialSpec:
 
     budget: billionths of the currency, None for no limit; spent: what it has
     newly cost so far. concurrency: outputs under way at a time. continuations:
-    how often an answer that was cut is continued.
+    how often an answer that was cut is continued. judges: by the name of their
+    measure. user: the model that plays the user in conversations.
     """
 
     key: str
@@ -56,6 +75,8 @@ class TrialSpec:
     budget: int | None = None
     spent: int = 0
     continuations: int = 0
+    judges: Mapping[str, Callee] = field(default_factory=dict)
+    user: Callee | None = None
 
 
 @dataclass(frozen=True)
@@ -79,7 +100,8 @@ class Ask:
     """One request of an output: its step, its exact body, its key in the store of answers.
 
     messages: what the body was made from. continues: whether it asks for the
-    rest of the answer before.
+    rest of the answer before. part: what the call is for; callee: whom it asks,
+    None for the arm's own model. step: of a judgement the name of its measure.
     """
 
     step: str | None
@@ -87,6 +109,23 @@ class Ask:
     key: str
     messages: tuple[Message, ...]
     continues: bool = False
+    part: str = ANSWER
+    callee: Callee | None = None
+
+
+@dataclass(frozen=True)
+class HadOutput:
+    """An output that is stored and only to be judged: what its measures look at."""
+
+    output: str
+    text: str
+    finish_reason: str | None
+    outcome: Outcome
+    turns: tuple[Turn, ...] = ()
+    tokens_in: int | None = None
+    tokens_out: int | None = None
+    cost: int | None = None
+    latency_ms: float | None = None
 
 
 @dataclass(frozen=True)
@@ -95,7 +134,8 @@ class Unit:
 
     known: stored answers to its calls by answer key; what is known is not
     asked for again. first: its first request, where that was made already.
-    continuations: how often an answer that is cut is continued.
+    continuations: how often an answer that is cut is continued. had: the output,
+    where it is stored and only its judgements are to be had.
     """
 
     arm: ArmSpec
@@ -106,6 +146,9 @@ class Unit:
     known: Mapping[str, StoredAnswer] = field(default_factory=dict)
     continuations: int = 0
     first: Ask | None = None
+    judges: Mapping[str, Callee] = field(default_factory=dict)
+    user: Callee | None = None
+    had: HadOutput | None = None
 
     @property
     def key(self) -> CellKey:
@@ -117,7 +160,9 @@ class Unit:
 class CallRecord:
     """One request of an output and what came of it, in the order they were made.
 
-    continues: it asked for the rest of the answer before.
+    continues: it asked for the rest of the answer before. part: what it was
+    for. callee: key of the model asked, where that is not the arm's. failure:
+    the code of a judgement's call that gave no answer.
     """
 
     position: int
@@ -136,6 +181,9 @@ class CallRecord:
     model_identity: str = ""
     attempts: int = 1
     reused_from: int | None = None
+    part: str = ANSWER
+    callee: str | None = None
+    failure: str = ""
 
 
 @dataclass(frozen=True)
@@ -144,7 +192,8 @@ class UnitResult:
 
     outcome: answered, cut, declined, empty or failed; why tells how it was
     told. failure: the code, for failed ones. scores: by measure name, value or
-    None, and why; total None is missing.
+    None, and why; total None is missing. turns: the conversation, where it is
+    one. had: key of the stored output that was only judged.
     """
 
     arm_key: str
@@ -161,6 +210,8 @@ class UnitResult:
     total_why: str = ""
     ungated: float | None = None
     generation: int = 0
+    turns: tuple[Turn, ...] = ()
+    had: str | None = None
 
     @property
     def newly_spent(self) -> int:

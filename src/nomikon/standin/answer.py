@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.standin import forms, prose
+from nomikon.standin.assessing import asks_for_judgement, judged
 from nomikon.standin.drafting import asks_for_a_prompt, drafted
 from nomikon.standin.extract import table_rows, value_for
 from nomikon.standin.forms import Key
@@ -48,14 +49,11 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
     """The whole text of one answer, before the output limit and stop sequences."""
     if asks_for_a_prompt(messages):
         return drafted(messages, persona)
+    if asks_for_judgement(messages):
+        asked = "\n".join(m["content"] for m in messages)
+        return judged(messages, persona, _dice(sampling, f"{persona.name}:{asked}"))
     split = split_request(messages)
-    dice = Dice(
-        temperature=sampling.temperature,
-        top_p=sampling.top_p,
-        top_k=sampling.top_k,
-        seed=sampling.seed,
-        salt=f"{persona.name}:{split.subject}",
-    )
+    dice = _dice(sampling, f"{persona.name}:{split.subject}")
     if declines(split, persona, dice):
         return "I'm sorry, but I can't help with that."
     rules = remembered(split.rules, split.subject, persona, dice)
@@ -79,6 +77,16 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
     ) and not _wants_prose(rules):
         return _free_label(split, rules, persona)
     return _written(split, rules, layout, persona, dice)
+
+
+def _dice(sampling: Sampling, salt: str) -> Dice:
+    return Dice(
+        temperature=sampling.temperature,
+        top_p=sampling.top_p,
+        top_k=sampling.top_k,
+        seed=sampling.seed,
+        salt=salt,
+    )
 
 
 _SCALE = re.compile(

@@ -4,11 +4,28 @@ from __future__ import annotations
 
 import json
 from abc import ABC, abstractmethod
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 from nomikon.core.errors import MeasureError
+
+
+@dataclass(frozen=True)
+class JudgeReply:
+    """What a judge answered. failure: the code of a call that gave no answer, else ""."""
+
+    text: str
+    finish_reason: str | None = None
+    failure: str = ""
+
+
+@dataclass(frozen=True)
+class Turn:
+    """One turn of a conversation. role: user or assistant."""
+
+    role: str
+    text: str
 
 
 @dataclass(frozen=True)
@@ -17,7 +34,9 @@ class Answer:
 
     prompt: the instructions that were sent, without the case's inputs; None
     where they are not known. cost: billionths of the currency. scores: of the
-    measures further up in the scorecard.
+    measures further up in the scorecard. replies: what this measure's judge
+    said; None where it was not asked. turns: the conversation, where it is one;
+    `output` is then its last answer.
     """
 
     output: str
@@ -30,6 +49,8 @@ class Answer:
     latency_ms: float | None = None
     prompt: str | None = None
     scores: Mapping[str, float | None] = field(default_factory=dict)
+    replies: Sequence[JudgeReply] | None = None
+    turns: Sequence[Turn] = ()
 
 
 @dataclass(frozen=True)
@@ -59,6 +80,18 @@ class Measure(ABC):
     @abstractmethod
     def score(self, answer: Answer) -> Score:
         """Score one output."""
+
+
+class GroupMeasure(Measure):
+    """A measure that needs all repeats of one arm on one case before it can say anything."""
+
+    @abstractmethod
+    def score_group(self, answers: Sequence[Answer]) -> list[Score]:
+        """One score for each of the group's answers, in their order."""
+
+    def score(self, answer: Answer) -> Score:
+        """None: one answer alone shows nothing of the kind."""
+        return Score(None, "waits for the other repeats of this case")
 
 
 NO_REFERENCE = Score(None, "the case has no reference")

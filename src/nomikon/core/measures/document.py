@@ -39,7 +39,12 @@ def as_markdown() -> str:
             )
             result = "no score" if score is None else f"{score:.2f}"
             with_ = f" with `{json.dumps(given, ensure_ascii=False)}`" if given else ""
-            parts.append(f"Example: {shown}{against}{with_} gives {result}.\n")
+            told = "".join(f", told `{r}`" for r in getattr(measure, "worked_replies", ()))
+            parts.append(f"Example: {shown}{against}{with_}{told} gives {result}.\n")
+            if instruction := getattr(measure, "instruction", ""):
+                parts.append(
+                    f"What the judge is told, unless it is changed:\n\n```\n{instruction}\n```\n"
+                )
     grammar = (expression_grammar.__doc__ or "").split("\n\n", 1)[1].rstrip()
     parts.append(
         "## The expression language\n\nNames: "

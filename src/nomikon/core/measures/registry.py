@@ -1,16 +1,19 @@
-"""The one list of measures."""
+"""The one list of measures: those that ship, and those installed beside them."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from importlib.metadata import EntryPoint
 from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Measure
+from nomikon.core.measures.consistency import Consistency
 from nomikon.core.measures.content import Contains, NotContains
 from nomikon.core.measures.content_more import Keywords, NoFirstPerson, Questions, Repetition
 from nomikon.core.measures.expression import Expression
 from nomikon.core.measures.faithfulness import Faithful
+from nomikon.core.measures.installed import installed, make_installed
 from nomikon.core.measures.length import Length
 from nomikon.core.measures.match import ExactMatch, NormalisedMatch
 from nomikon.core.measures.match_more import NumberMatch, OneOf, RegexMatch, SetOverlap
@@ -23,6 +26,8 @@ from nomikon.core.measures.overlap import (
     RougeL,
     TfIdfCosine,
 )
+from nomikon.core.measures.preference import Preferred
+from nomikon.core.measures.rubric import Rubric
 from nomikon.core.measures.shape import CsvShape, MarkdownShape, ValidJson, XmlWellFormed
 from nomikon.core.measures.structure import JsonFields, JsonSchema
 from nomikon.core.measures.style import (
@@ -44,6 +49,8 @@ FAMILIES: dict[str, tuple[type[Measure], ...]] = {
     "style": (ReadingEase, SentenceLength, Formality, Politeness, Language),
     "faithfulness": (Faithful,),
     "use": (Answered, NoLeak, Cost, Latency),
+    "repeats": (Consistency,),
+    "judges": (Rubric, Preferred),
     "own": (Expression,),
 }
 MEASURES: dict[str, type[Measure]] = {m.name: m for row in FAMILIES.values() for m in row}
@@ -51,8 +58,16 @@ MEASURES: dict[str, type[Measure]] = {m.name: m for row in FAMILIES.values() for
 
 def make_measure(name: str, parameters: Mapping[str, Any]) -> Measure:
     """A measure with its parameters checked. Raises MeasureError naming what is wrong."""
-    if name not in MEASURES:
+    if name in MEASURES:
+        return MEASURES[name](**parameters)
+    own = own_measures()
+    if name not in own:
         raise MeasureError(
-            f"unknown measure {name!r}; known are {', '.join(MEASURES)}", field="measure"
+            f"unknown measure {name!r}; known are {', '.join([*MEASURES, *own])}", field="measure"
         )
-    return MEASURES[name](**parameters)
+    return make_installed(own[name], parameters)
+
+
+def own_measures() -> dict[str, EntryPoint]:
+    """Measures installed on this server, by name; the shipped ones keep theirs."""
+    return {name: entry for name, entry in installed().items() if name not in MEASURES}

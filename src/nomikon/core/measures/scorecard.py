@@ -3,42 +3,78 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from nomikon.core.errors import MeasureError, ScorecardError
-from nomikon.core.measures.base import Answer, Measure, Score
+from nomikon.core.measures.base import Answer, GroupMeasure, JudgeReply, Measure, Score
+from nomikon.core.measures.judging import JudgeMeasure, JudgeRequest
 from nomikon.core.measures.registry import make_measure
 from nomikon.core.trials.outcomes import ANSWERED, Outcome, outcome_of
 
 FORMAT = "scorecard/1"
 DEFAULT_MARGIN = 0.05
 TOTAL = "total"
-_RESERVED = ("measure", "name", "weight", "gate")
+_RESERVED = ("measure", "name", "weight", "gate", "turn")
+# What a measure sees of a conversation: its last answer, all of it, or the answer of one turn.
+LAST, ALL = "last", "all"
+# Replies of the judges of one output, by the name of their measure.
+Replies = Mapping[str, Sequence[JudgeReply]]
 
 
 @dataclass(frozen=True)
 class Entry:
-    """One measure of a scorecard; a gate below 1 zeroes the total."""
+    """One measure of a scorecard; a gate below 1 zeroes the total.
+
+    turn: what it sees of a conversation: last, all, or the number of an answer from 1.
+    """
 
     name: str
     measure: Measure
     weight: float
     gate: bool
+    turn: str | int = LAST
+
+
+@dataclass(frozen=True)
+class Threshold:
+    """What is good enough: a measure's (or the total's) mean at least, or at most, so much."""
+
+    measure: str
+    at_least: float | None = None
+    at_most: float | None = None
+
+    @property
+    def limits(self) -> dict[str, float]:
+        """The one limit by its name, as `threshold_state` takes it."""
+        if self.at_least is not None:
+            return {"at_least": self.at_least}
+        return {"at_most": self.at_most if self.at_most is not None else 1.0}
 
 
 @dataclass(frozen=True)
 class Scorecard:
-    """Measures in order, and the margin within which a difference does not matter."""
+    """Measures in order, what is good enough, and the margin within which nothing matters."""
 
     entries: tuple[Entry, ...]
     margin: float = DEFAULT_MARGIN
+    thresholds: tuple[Threshold, ...] = ()
 
     @property
     def names(self) -> list[str]:
         """Names of the measures, in order, without the total."""
         return [e.name for e in self.entries]
+
+    @property
+    def judged(self) -> list[tuple[str, JudgeMeasure]]:
+        """The measures that a model judges, by name."""
+        return [(e.name, e.measure) for e in self.entries if isinstance(e.measure, JudgeMeasure)]
+
+    @property
+    def grouped(self) -> bool:
+        """Whether a measure needs all repeats of a case together."""
+        return any(isinstance(e.measure, GroupMeasure) for e in self.entries)
 
 
 @dataclass(frozen=True)
@@ -62,10 +98,11 @@ def read_scorecard(document: Any) -> Scorecard:
             f"a scorecard must say `nomikon: {FORMAT}`; this says {document.get('nomikon')!r}",
             field="nomikon",
         )
-    unknown = set(document) - {"nomikon", "margin", "measures", "name"}
+    unknown = set(document) - {"nomikon", "margin", "measures", "name", "thresholds"}
     if unknown:
         raise ScorecardError(
-            f"unknown key {sorted(map(str, unknown))[0]!r}; allowed are margin and measures",
+            f"unknown key {sorted(map(str, unknown))[0]!r}; allowed are margin, measures and "
+            "thresholds",
             field=sorted(map(str, unknown))[0],
         )
     margin = document.get("margin", DEFAULT_MARGIN)
@@ -82,7 +119,38 @@ def read_scorecard(document: Any) -> Scorecard:
             raise ScorecardError(f"the name {name!r} {reason}", field=f"measures.{index}.name")
     if not any(e.weight > 0 for e in entries):
         raise ScorecardError("at least one measure needs a weight above 0", field="measures")
-    return Scorecard(entries, float(margin))
+    thresholds = _thresholds(document.get("thresholds"), [*names, TOTAL])
+    return Scorecard(entries, float(margin), thresholds)
+
+
+def _thresholds(rows: Any, names: Sequence[str]) -> tuple[Threshold, ...]:
+    if rows is None:
+        return ()
+    if not isinstance(rows, list):
+        raise ScorecardError("thresholds must be a list", field="thresholds")
+    found = []
+    for index, row in enumerate(rows):
+        where = f"thresholds.{index}"
+        if not isinstance(row, Mapping):
+            raise ScorecardError(f"threshold {index + 1} must be a mapping", field=where)
+        measure = row.get("measure", TOTAL)
+        if measure not in names:
+            raise ScorecardError(
+                f"there is no {measure!r} to be good enough; there are {', '.join(names)}",
+                field=f"{where}.measure",
+            )
+        limits = {k: row[k] for k in ("at_least", "at_most") if row.get(k) is not None}
+        if len(limits) != 1 or set(row) - {"measure", "at_least", "at_most"}:
+            raise ScorecardError(
+                f"threshold {index + 1} needs either at_least or at_most", field=f"{where}.at_least"
+            )
+        ((key, value),) = limits.items()
+        if not _is_number(value) or not 0 <= value <= 1:
+            raise ScorecardError(
+                f"{key} of {measure} is {value!r}; it must lie from 0 to 1", field=f"{where}.{key}"
+            )
+        found.append(Threshold(measure, **{key: float(value)}))
+    return tuple(found)
 
 
 def _is_number(value: Any) -> bool:
@@ -111,33 +179,119 @@ def _entry(row: Any, index: int) -> Entry:
         measure = make_measure(kind, {k: v for k, v in row.items() if k not in _RESERVED})
     except MeasureError as error:
         raise ScorecardError(f"{name}: {error.message}", field=f"{where}.{error.field}") from error
-    return Entry(name, measure, float(weight), gate)
+    # A judge reads the whole conversation unless it is told otherwise.
+    turn = row.get("turn", ALL if isinstance(measure, JudgeMeasure) else LAST)
+    numbered = isinstance(turn, int) and not isinstance(turn, bool) and turn >= 1
+    if turn not in (LAST, ALL) and not numbered:
+        raise ScorecardError(
+            f"turn of {name} is {turn!r}; it must be last, all, or a number from 1",
+            field=f"{where}.turn",
+        )
+    return Entry(name, measure, float(weight), gate, turn)
 
 
-def _each(card: Scorecard, answer: Answer) -> dict[str, Score]:
+def _seen(entry: Entry, answer: Answer) -> Answer | None:
+    """What a measure sees of an answer; None where the conversation has no such turn."""
+    if not answer.turns:
+        return answer
+    if entry.turn == LAST:
+        return replace(answer, turns=())
+    if entry.turn == ALL:
+        whole = "\n\n".join(f"{t.role}: {t.text}" for t in answer.turns)
+        return replace(answer, output=whole)
+    replies = [t.text for t in answer.turns if t.role == "assistant"]
+    number = int(entry.turn)
+    if number > len(replies):
+        return None
+    return replace(answer, output=replies[number - 1], turns=())
+
+
+# Scores had otherwise, by name: of group measures, or of judges asked before.
+_Known = Mapping[str, Score]
+
+
+def _each(
+    card: Scorecard, answer: Answer, replies: Replies | None, known: _Known
+) -> dict[str, Score]:
     """Scores in order; an expression sees those of the measures above it."""
     by_name: dict[str, Score] = {}
     for entry in card.entries:
-        seen = answer
+        seen = _seen(entry, answer)
+        if entry.name in known:
+            by_name[entry.name] = known[entry.name]
+            continue
+        if seen is None:
+            by_name[entry.name] = Score(None, f"the conversation has no answer {entry.turn}")
+            continue
         if entry.measure.reads_scores:
-            seen = replace(answer, scores={n: s.value for n, s in by_name.items()})
+            seen = replace(seen, scores={n: s.value for n, s in by_name.items()})
+        if isinstance(entry.measure, JudgeMeasure):
+            seen = replace(seen, replies=(replies or {}).get(entry.name))
         by_name[entry.name] = entry.measure.score(seen)
     return by_name
 
 
-def score_answer(card: Scorecard, answer: Answer, outcome: Outcome | None = None) -> Scores:
+def judge_requests(
+    card: Scorecard, answer: Answer, outcome: Outcome | None = None
+) -> list[tuple[str, JudgeRequest]]:
+    """What the judges of a scorecard are to be asked about one output, each with its measure's name.
+
+    Nothing for what is no answer: it scores 0 without being judged.
+    """
+    outcome = outcome or outcome_of(answer.output, answer.finish_reason)
+    if outcome.kind != ANSWERED:
+        return []
+    asked = []
+    for entry in card.entries:
+        if isinstance(entry.measure, JudgeMeasure):
+            seen = _seen(entry, answer)
+            if seen is not None:
+                asked += [(entry.name, r) for r in entry.measure.requests(seen)]
+    return asked
+
+
+def score_group(
+    card: Scorecard,
+    answers: Sequence[Answer],
+    outcomes: Sequence[Outcome],
+    known: Sequence[_Known],
+) -> list[Scores]:
+    """Score all repeats of one arm on one case together.
+
+    The same as `score_answer` for each, but that group measures see the others.
+    known: for each answer the scores that are had already, such as its judges'.
+    """
+    each = [dict(k) for k in known]
+    for entry in card.entries:
+        if isinstance(entry.measure, GroupMeasure):
+            seen = [_seen(entry, a) or a for a in answers]
+            for one, found in zip(each, entry.measure.score_group(seen), strict=True):
+                one[entry.name] = found
+    return [
+        score_answer(card, a, o, known=k) for a, o, k in zip(answers, outcomes, each, strict=True)
+    ]
+
+
+def score_answer(
+    card: Scorecard,
+    answer: Answer,
+    outcome: Outcome | None = None,
+    replies: Replies | None = None,
+    known: _Known | None = None,
+) -> Scores:
     """Score one output by every measure of a scorecard.
 
     A cut, declined or empty answer is no answer and scores 0 by every measure.
     The total is the weighted mean; missing when a weighted measure or a gate
     has no score (never reweighted); 0 when a gate scores below 1. outcome: what
-    the output is taken for, where that was told before.
+    the output is taken for, where that was told before. replies: what the
+    judges said. known: scores that are had already, by measure name.
     """
     outcome = outcome or outcome_of(answer.output, answer.finish_reason)
     if outcome.kind != ANSWERED:
         zero = Score(0.0, f"{outcome.kind}: {outcome.why}")
         return Scores({e.name: zero for e in card.entries}, zero, 0.0)
-    by_name = _each(card, answer)
+    by_name = _each(card, answer, replies, known or {})
     unscored = [
         e.name for e in card.entries if by_name[e.name].value is None and (e.weight > 0 or e.gate)
     ]

@@ -1,6 +1,7 @@
 """Trials: the plan, its estimate, the keys of answers, and answers that are none."""
 
 from nomikon.core.trials.calibration import Calibration
+from nomikon.core.trials.conversation import Conversation, read_conversation
 from nomikon.core.trials.estimates import NANO, cost_nano, estimate_tokens
 from nomikon.core.trials.keys import answer_key, seed_for
 from nomikon.core.trials.outcomes import (
@@ -56,6 +57,7 @@ __all__ = [
     "STATES",
     "Calibration",
     "Cell",
+    "Conversation",
     "Estimate",
     "Outcome",
     "PlannedArm",
@@ -73,6 +75,7 @@ __all__ = [
     "mid_sentence",
     "next_state",
     "outcome_of",
+    "read_conversation",
     "seed_for",
     "stitch",
 ]

@@ -47,11 +47,18 @@ class Case(models.Model):
 
 
 class CaseRevision(models.Model):
-    """What a case says. Immutable; outputs point here, and pairing is by revision."""
+    """What a case says. Immutable; outputs point here, and pairing is by revision.
+
+    The one thing that may be put right in place is a wrong reference: what an
+    arm was asked stays the same, so trials stay comparable. Every such
+    correction is kept in `ReferenceCorrection`.
+    """
 
     case = models.ForeignKey(Case, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField(default=1)
     inputs = models.JSONField()
+    # A list of user turns, or {user, most}; null for a single answer.
+    conversation = models.JSONField(null=True)
     reference = models.TextField(null=True)
     tags = models.JSONField(default=list)
     created_at = models.DateTimeField()
@@ -61,6 +68,20 @@ class CaseRevision(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["case", "number"], name="case_revision_number"),
         ]
+
+
+class ReferenceCorrection(models.Model):
+    """A reference found wrong and put right: what it said before, what it says now, and why."""
+
+    revision = models.ForeignKey(CaseRevision, on_delete=models.CASCADE, related_name="corrections")
+    before = models.TextField(null=True)
+    after = models.TextField(null=True)
+    reason = models.CharField(max_length=300, blank=True)
+    corrected_at = models.DateTimeField()
+    corrected_by = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["id"]
 
 
 class Entry(models.Model):

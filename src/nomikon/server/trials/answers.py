@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from django.db.models import Q
+
 from nomikon.engine.asking import next_ask
 from nomikon.engine.units import StoredAnswer, Unit
 from nomikon.server.trials.models import Call
@@ -33,7 +35,7 @@ def stored_answers(keys: Sequence[str]) -> dict[str, StoredAnswer]:
         for call in calls:
             if call.answer_key in found:
                 continue
-            model = call.output.arm.model_id
+            model = call.asked_model_id or call.output.arm.model_id
             if model not in identities:
                 identities[model] = latest_identity(model)
             if call.model_identity == identities[model]:
@@ -52,7 +54,9 @@ def latest_identity(model_id: int) -> str:
     """What a model called itself in the newest answer that was asked for."""
     return (
         Call.objects.filter(
-            output__arm__model_id=model_id, reused_from__isnull=True, tokens_out__isnull=False
+            Q(asked_model_id=model_id) | Q(asked_model=None, output__arm__model_id=model_id),
+            reused_from__isnull=True,
+            tokens_out__isnull=False,
         )
         .order_by("-id")
         .values_list("model_identity", flat=True)

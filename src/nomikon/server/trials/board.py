@@ -10,11 +10,13 @@ from typing import Any
 import numpy as np
 from django.db.models import Count, Max
 
+from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import settings_in_short
 from nomikon.core.stats import ComparisonResult, ScoreRow, compare
 from nomikon.core.stats.signflip import TIE
 from nomikon.core.trials import FAILED
 from nomikon.server.reviews.models import Mark
+from nomikon.server.trials.judged import count_unjudged
 from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, Trial
 from nomikon.server.trials.models import ScoreRow as StoredScore
 
@@ -63,9 +65,9 @@ def _score_rows(trial: Trial) -> list[ScoreRow]:
 
 @lru_cache(maxsize=256)
 def _figures(
-    trial_id: int, newest: int, n: int, against: int | None, scorecard: int
+    trial_id: int, newest: int, n: int, against: int | None, scorecard: int, changed: int
 ) -> ComparisonResult | None:
-    """The comparison at one state of a trial; newest, n and the scorecard tell the state."""
+    """The comparison at one state of a trial, which the other parameters tell."""
     trial = Trial.objects.get(pk=trial_id)
     rows = _score_rows(trial)
     if not rows:
@@ -105,6 +107,7 @@ def figures_of(trial: Trial, against: Arm | None = None) -> ComparisonResult | N
         n + (10**9 if trial.state == COMPLETE else 0),
         against.pk if against else None,
         trial.scorecard_id,
+        trial.scores_changed,
     )
 
 
@@ -157,6 +160,8 @@ def _summary(trial: Trial) -> dict[str, Any]:
         "spent": trial.spent_nano if any(a.price_in_nano is not None for a in arms) else None,
         "nominal": _total(r[3] for found in per_arm.values() for r in found),
         "connections": sorted({a.model.connection_id for a in arms}),
+        "unjudged": count_unjudged(trial),
+        "judges": sorted({m.model for _, m in read_scorecard(trial.scorecard.document).judged}),
         "arms": [
             {**arm_facts(a), **_arm_figures(per_arm[a.pk], means.get(str(a.pk)))} for a in arms
         ],
@@ -274,6 +279,7 @@ def output_of(output: Output) -> dict[str, Any]:
             "revision": output.revision_id,
             "inputs": output.revision.inputs,
             "reference": output.revision.reference,
+            "conversation": output.revision.conversation,
             "tags": output.revision.tags,
         },
         "repeat": output.repeat,
@@ -281,6 +287,7 @@ def output_of(output: Output) -> dict[str, Any]:
         "why": output.why,
         "failure": output.failure,
         "text": output.text,
+        "turns": [{"role": role, "text": text} for role, text in output.turns],
         "finish_reason": output.finish_reason,
         "tokens_in": output.tokens_in,
         "tokens_out": output.tokens_out,
@@ -295,6 +302,10 @@ def output_of(output: Output) -> dict[str, Any]:
         "calls": [
             {
                 "position": c.position,
+                "part": c.part,
+                "model": c.asked_model.name if c.asked_model else output.arm.model.name,
+                "failure": c.failure,
+                "cost": c.cost,
                 "step": c.step,
                 "continues": c.continues,
                 "messages": _messages_of(c.request),
@@ -314,7 +325,7 @@ def output_of(output: Output) -> dict[str, Any]:
                 "answered_at": c.answered_at,
                 "model_identity": c.model_identity,
             }
-            for c in output.calls.all()
+            for c in output.calls.select_related("asked_model")
         ],
         "current": output.superseded_by is None,
         "former": [

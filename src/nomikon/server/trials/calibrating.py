@@ -6,6 +6,7 @@ from dataclasses import asdict
 
 from nomikon.core.trials import Calibration
 from nomikon.core.trials.estimates import estimate_messages, estimate_output_tokens
+from nomikon.engine.units import ANSWER
 from nomikon.models.protocols import texts_of
 from nomikon.server.connections.models import TokenRecord
 from nomikon.server.trials.models import Call, Trial
@@ -37,6 +38,8 @@ def learn_from(trial: Trial) -> None:
                 tokens_estimated=False,
                 tokens_out__isnull=False,
                 continues=False,
+                part=ANSWER,
+                output__revision__conversation=None,
             )
             .select_related("output__revision")
             # A hash is as good as a draw, and the same every time.

@@ -15,6 +15,7 @@ from nomikon.core.trials.states import (
     RUNNING,
     STATES,
 )
+from nomikon.engine.units import ANSWER, PARTS
 from nomikon.server.datasets.models import SPLITS
 
 __all__ = [
@@ -58,8 +59,14 @@ class Trial(models.Model):
     ledgered_nano = models.PositiveBigIntegerField(default=0)
     # How often an answer that was cut is continued.
     continuations = models.PositiveIntegerField(default=0)
+    # Who plays the user where cases are conversations with one that is described.
+    user_model = models.ForeignKey(
+        "connections.Model", null=True, on_delete=models.PROTECT, related_name="+"
+    )
     # How often cases, arms or repeats were added after the start.
     extensions = models.PositiveIntegerField(default=0)
+    # Raised whenever stored scores change without a new output: figures kept before are stale.
+    scores_changed = models.PositiveIntegerField(default=0)
     n_cases = models.PositiveIntegerField()
     n_outputs = models.PositiveIntegerField()
     estimate = models.JSONField(default=dict)
@@ -98,7 +105,8 @@ class CurrentOutputs(models.Manager["Output"]):
 class Output(models.Model):
     """One answer of one arm to one case in one repeat.
 
-    cost_nominal: what its calls cost; cost_new: what was newly spent on it.
+    cost_nominal: what the calls that answer cost; cost_new: what was newly spent
+    on it, judgements and a played user included.
     generation: the one it was asked in. superseded_by: the generation of the
     output that is to take its place; null while it stands. Nothing is deleted:
     a failed call that was asked again, or an answer asked for afresh, is kept.
@@ -113,6 +121,8 @@ class Output(models.Model):
     why = models.TextField(blank=True)
     failure = models.CharField(max_length=20, blank=True)
     text = models.TextField(blank=True)
+    # The conversation whose last answer the text is: [[role, text]]; empty for a single answer.
+    turns = models.JSONField(default=list)
     finish_reason = models.CharField(max_length=40, blank=True)
     tokens_in = models.PositiveIntegerField(null=True)
     tokens_out = models.PositiveIntegerField(null=True)
@@ -143,7 +153,15 @@ class Call(models.Model):
 
     output = models.ForeignKey(Output, on_delete=models.CASCADE, related_name="calls")
     position = models.PositiveIntegerField()
+    part = models.CharField(max_length=10, choices=[(p, p) for p in PARTS], default=ANSWER)
+    # Of a judgement, the name of its measure.
     step = models.CharField(max_length=80, blank=True)
+    # Whom it asked, where that is not the arm's model.
+    asked_model = models.ForeignKey(
+        "connections.Model", null=True, on_delete=models.PROTECT, related_name="+"
+    )
+    # Why a judgement's call gave no answer.
+    failure = models.CharField(max_length=20, blank=True)
     # It asked for the rest of the answer before it.
     continues = models.BooleanField(default=False)
     request = models.JSONField()
@@ -166,8 +184,19 @@ class Call(models.Model):
         ordering = ["output", "position"]
 
 
+class CurrentScores(models.Manager["ScoreRow"]):
+    """Score rows that stand; those a newer one took the place of are in `ScoreRow.every`."""
+
+    def get_queryset(self) -> models.QuerySet[ScoreRow]:
+        return super().get_queryset().filter(replaced=False)
+
+
 class ScoreRow(models.Model):
-    """All scores of one output by one scorecard, packed: {measure: [value or null, why]}."""
+    """All scores of one output by one scorecard, packed: {measure: [value or null, why]}.
+
+    replaced: by a newer row, made after a judge was asked again or a reference
+    was corrected; it is kept and counts no more.
+    """
 
     output = models.ForeignKey(Output, on_delete=models.CASCADE, related_name="scores")
     scorecard = models.ForeignKey("briefs.Scorecard", on_delete=models.PROTECT)
@@ -175,10 +204,18 @@ class ScoreRow(models.Model):
     total_why = models.TextField(blank=True)
     ungated = models.FloatField(null=True)
     packed = models.JSONField()
+    replaced = models.BooleanField(default=False)
+
+    objects = CurrentScores()
+    every = models.Manager["ScoreRow"]()
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["output", "scorecard"], name="score_row_once"),
+            models.UniqueConstraint(
+                fields=["output", "scorecard"],
+                condition=models.Q(replaced=False),
+                name="score_row_once",
+            ),
         ]
 
 

@@ -1,18 +1,22 @@
-"""Scoring what is stored by another scorecard: no call is made, the former scores stay."""
+"""Scoring what is stored by a scorecard: no call is made, the former scores stay."""
 
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable, Iterator
-from itertools import islice
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from functools import lru_cache
+from itertools import groupby, islice
 from typing import Any
 
 from django.db import transaction
 
-from nomikon.core.measures import Answer, read_scorecard, score_answer
+from nomikon.core.measures import Answer, Score, Turn, read_scorecard, score_answer, score_group
+from nomikon.core.measures import Scorecard as ReadCard
+from nomikon.core.measures.judging import JudgeMeasure
+from nomikon.core.measures.scorecard import Scores
 from nomikon.core.prompts import check_messages, instructions_of
-from nomikon.core.trials import Outcome
-from nomikon.server.briefs.models import Scorecard
+from nomikon.core.trials import FAILED, Outcome
+from nomikon.server.briefs.models import Scorecard, Version
 from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.models import Output, ScoreRow, Trial
 
@@ -21,49 +25,77 @@ BATCH = 500
 PAUSE_S = 0.01
 
 
-def score_rows(outputs: Iterable[Output], card: Scorecard) -> Iterator[ScoreRow]:
-    """Rows of scores by a scorecard, for outputs with their arm, version and revision."""
-    read = read_scorecard(card.document)
-    prompts: dict[int, str] = {}
+@lru_cache(maxsize=64)
+def _read(card: int) -> ReadCard:
+    """A stored scorecard never changes, so it is read once."""
+    return read_scorecard(Scorecard.objects.get(pk=card).document)
+
+
+@lru_cache(maxsize=256)
+def _instructions(version: int) -> str:
+    """Nor does a version."""
+    return instructions_of(check_messages(Version.objects.get(pk=version).messages))
+
+
+def answer_of(output: Output) -> Answer:
+    """A stored output as measures see it; wants its arm and revision at hand."""
+    return Answer(
+        output=output.text,
+        reference=output.revision.reference,
+        inputs=output.revision.inputs,
+        finish_reason=output.finish_reason or None,
+        tokens_in=output.tokens_in,
+        tokens_out=output.tokens_out,
+        cost=output.cost_nominal,
+        latency_ms=output.latency_ms,
+        prompt=_instructions(output.arm.version_id),
+        turns=tuple(Turn(role, text) for role, text in output.turns),
+    )
+
+
+def _row(output: Output, card: Scorecard, scores: Scores) -> ScoreRow:
+    return ScoreRow(
+        output=output,
+        scorecard=card,
+        total=scores.total.value,
+        total_why=scores.total.why,
+        ungated=scores.ungated,
+        packed={n: [s.value, s.why] for n, s in scores.by_name.items()},
+    )
+
+
+def score_rows(
+    outputs: Iterable[Output],
+    card: Scorecard,
+    known: Mapping[int, Mapping[str, Score]] | None = None,
+) -> Iterator[ScoreRow]:
+    """Rows of scores by a scorecard, for outputs with their arm and revision.
+
+    known: for each output the scores that are not worked out anew. Group
+    measures wait; `regroup` brings them.
+    """
+    read = _read(card.pk)
     for output in outputs:
-        version = output.arm.version
-        if version.pk not in prompts:
-            prompts[version.pk] = instructions_of(check_messages(version.messages))
         scores = score_answer(
             read,
-            Answer(
-                output=output.text,
-                reference=output.revision.reference,
-                inputs=output.revision.inputs,
-                finish_reason=output.finish_reason or None,
-                tokens_in=output.tokens_in,
-                tokens_out=output.tokens_out,
-                cost=output.cost_nominal,
-                latency_ms=output.latency_ms,
-                prompt=prompts[version.pk],
-            ),
+            answer_of(output),
             Outcome(output.outcome, output.why),
+            known=(known or {}).get(output.pk),
         )
-        yield ScoreRow(
-            output=output,
-            scorecard=card,
-            total=scores.total.value,
-            total_why=scores.total.why,
-            ungated=scores.ungated,
-            packed={n: [s.value, s.why] for n, s in scores.by_name.items()},
-        )
+        yield _row(output, card, scores)
 
 
 def rescore(trial: Trial, card: Scorecard) -> int:
     """Store the scores that are missing by this scorecard; returns how many.
 
     In batches, each a transaction of its own: broken off, it goes on where it
-    was, since outputs scored already are left out.
+    was, since outputs scored already are left out. What a judge must say stays
+    missing until it is asked.
     """
     missing = (
         Output.objects.filter(arm__trial=trial, failure="")
         .exclude(scores__scorecard=card)
-        .select_related("arm__version", "revision")
+        .select_related("arm", "revision")
         .order_by("id")
     )
     stored = 0
@@ -71,9 +103,105 @@ def rescore(trial: Trial, card: Scorecard) -> int:
     while rows := list(islice(scored, BATCH)):
         with transaction.atomic():
             ScoreRow.objects.bulk_create(rows, batch_size=BATCH, ignore_conflicts=True)
+            regroup(card, [r.output_id for r in rows], trial.repeats)
         stored += len(rows)
         time.sleep(PAUSE_S)
     return stored
+
+
+def judged_scores(row: ScoreRow, *, without: Iterable[str] = ()) -> dict[str, Score]:
+    """What judges gave an output, from its stored row; `without` are to be asked again."""
+    left_out = set(without)
+    return {
+        name: Score(*row.packed[name])
+        for name, _ in _read(row.scorecard_id).judged
+        if name in row.packed and name not in left_out
+    }
+
+
+def regroup(card: Scorecard, outputs: Sequence[int], repeats: int) -> dict[int, float | None]:
+    """Give the group measures their scores where all repeats of a case are in.
+
+    outputs: ids of those just scored. Returns the new totals by output. Call it
+    inside the transaction that stored their rows.
+    """
+    if not outputs or not _read(card.pk).grouped:
+        return {}
+    cells = set(Output.objects.filter(pk__in=outputs).values_list("arm_id", "revision_id"))
+    together = (
+        Output.objects.filter(
+            arm__in={a for a, _ in cells}, revision__in={r for _, r in cells}, failure=""
+        )
+        .select_related("arm", "revision")
+        .order_by("arm_id", "revision_id", "repeat")
+    )
+    totals: dict[int, float | None] = {}
+    changed: list[ScoreRow] = []
+    for cell, found in groupby(together, key=lambda o: (o.arm_id, o.revision_id)):
+        group = list(found)
+        if cell not in cells or len(group) < repeats:
+            continue
+        rows = {r.output_id: r for r in ScoreRow.objects.filter(output__in=group, scorecard=card)}
+        if len(rows) < len(group):
+            continue
+        scored = score_group(
+            _read(card.pk),
+            [answer_of(o) for o in group],
+            [Outcome(o.outcome, o.why) for o in group],
+            [judged_scores(rows[o.pk]) for o in group],
+        )
+        for output, scores in zip(group, scored, strict=True):
+            made = _row(output, card, scores)
+            row = rows[output.pk]
+            row.total, row.total_why, row.ungated = made.total, made.total_why, made.ungated
+            row.packed = made.packed
+            totals[output.pk] = row.total
+            changed.append(row)
+    ScoreRow.objects.bulk_update(
+        changed, ["total", "total_why", "ungated", "packed"], batch_size=BATCH
+    )
+    return totals
+
+
+def rescore_revision(revision: int) -> dict[int, int]:
+    """Score every stored output of one case again, by every scorecard it was scored by.
+
+    For a corrected reference. The former rows are kept as replaced; judges that
+    were shown the reference must be asked again, the others' scores stay.
+    Returns how many outputs were scored by trial. Call it inside the
+    transaction of the correction.
+    """
+    rows = list(
+        ScoreRow.objects.filter(output__revision=revision)
+        .exclude(output__outcome=FAILED)
+        .select_related("scorecard", "output__arm__trial", "output__revision")
+    )
+    counts: dict[int, int] = {}
+    by_card: dict[Scorecard, list[ScoreRow]] = {}
+    for row in rows:
+        by_card.setdefault(row.scorecard, []).append(row)
+    ScoreRow.objects.filter(pk__in=[r.pk for r in rows]).update(replaced=True)
+    for card, found in by_card.items():
+        seeing = _shown_the_reference(_read(card.pk))
+        known = {r.output_id: judged_scores(r, without=seeing) for r in found}
+        ScoreRow.objects.bulk_create(
+            score_rows([r.output for r in found], card, known), batch_size=BATCH
+        )
+        for trial, some in groupby(
+            sorted(found, key=lambda r: r.output.arm.trial_id), key=lambda r: r.output.arm.trial
+        ):
+            ids = [r.output_id for r in some]
+            regroup(card, ids, trial.repeats)
+            if card.pk == trial.scorecard_id:
+                counts[trial.pk] = len(ids)
+    return counts
+
+
+def _shown_the_reference(card: ReadCard) -> list[str]:
+    def sees(measure: JudgeMeasure) -> bool:
+        return measure.needs_reference or bool(getattr(measure, "sees_reference", False))
+
+    return [name for name, measure in card.judged if sees(measure)]
 
 
 def means_by(trial: Trial) -> dict[int, float | None]:
@@ -84,6 +212,6 @@ def means_by(trial: Trial) -> dict[int, float | None]:
 
 
 def changes_of(trial: Trial, before: dict[int, float | None]) -> list[dict[str, Any]]:
-    """Arm by arm what another scorecard has made of the trial."""
+    """Arm by arm what another scorecard, or a corrected reference, has made of the trial."""
     after = means_by(trial)
     return [{"arm": arm, "before": before.get(arm), "after": after[arm]} for arm in after]

@@ -9,16 +9,19 @@ from functools import wraps
 from typing import Any, ParamSpec, TypeVar
 
 from django.db import OperationalError, connection, transaction
-from django.db.models import F, Max
+from django.db.models import Count, F, Max
 
+from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import check_messages
-from nomikon.core.trials import OPEN_STATES, next_state
+from nomikon.core.trials import OPEN_STATES, next_state, read_conversation
 from nomikon.engine.store import StoreBusyError
 from nomikon.engine.units import (
+    ANSWER,
     ArmSpec,
     CallRecord,
     CaseSpec,
     CellKey,
+    HadOutput,
     StoredAnswer,
     TrialSpec,
     UnitResult,
@@ -27,7 +30,10 @@ from nomikon.server.connections.spec import connection_spec
 from nomikon.server.ledger.write import emit, prune_events, write_ledger
 from nomikon.server.trials.answers import stored_answers
 from nomikon.server.trials.calibrating import learn_from
+from nomikon.server.trials.callees import callee_of, callees_of
+from nomikon.server.trials.judged import had_output, unjudged_outputs
 from nomikon.server.trials.models import COMPLETE, PAUSED, Call, Output, ScoreRow, Trial
+from nomikon.server.trials.rescoring import regroup
 from nomikon.server.trials.rows import insert_rows, stored_time
 
 WORKER = "worker"
@@ -71,10 +77,15 @@ class DatabaseStore:
         self._arms: dict[str, int] = {}
         self._positions: dict[str, int] = {}
         self._n_done = 0
+        self._to_judge = 0
+        self._judged = 0
 
     @patient
     def load(self) -> TrialSpec:
-        trial = Trial.objects.select_related("scorecard", "dataset_version").get(pk=self._trial_id)
+        trial = Trial.objects.select_related(
+            "scorecard", "dataset_version", "user_model__connection"
+        ).get(pk=self._trial_id)
+        card = read_scorecard(trial.scorecard.document)
         arms = list(trial.arms.select_related("version", "model__connection"))
         self._arms = {str(a.pk): a.pk for a in arms}
         self._positions = {str(a.pk): a.position for a in arms}
@@ -100,6 +111,7 @@ class DatabaseStore:
                     e.revision.inputs,
                     e.revision.reference,
                     _stratum(e.revision.tags),
+                    e.revision.conversation and read_conversation(e.revision.conversation),
                 )
                 for e in entries.order_by("position")
             ),
@@ -114,6 +126,8 @@ class DatabaseStore:
             budget=trial.budget_nano,
             spent=trial.spent_nano,
             continuations=trial.continuations,
+            judges=callees_of(card),
+            user=trial.user_model and callee_of(trial.user_model),
         )
         with transaction.atomic():
             now = self._clock()
@@ -145,29 +159,45 @@ class DatabaseStore:
         }
 
     @patient
+    def unjudged(self) -> Mapping[CellKey, HadOutput]:
+        trial = Trial.objects.select_related("scorecard").get(pk=self._trial_id)
+        found = {
+            (str(o.arm_id), str(o.revision_id), o.repeat): had_output(o)
+            for o in unjudged_outputs(trial)
+        }
+        self._to_judge = len(found)
+        return found
+
+    @patient
     def known(self, keys: Sequence[str]) -> dict[str, StoredAnswer]:
         return stored_answers(keys)
 
     @patient
     def save(self, results: Sequence[UnitResult]) -> None:
         now = self._clock()
-        trial = Trial.objects.only("id", "scorecard_id", "n_outputs").get(pk=self._trial_id)
+        trial = Trial.objects.select_related("scorecard").get(pk=self._trial_id)
         asked = dict(
             Call.objects.filter(
                 pk__in={c.reused_from for r in results for c in r.calls if c.reused_from}
             ).values_list("pk", "answered_at")
         )
         then = stored_time(now)
+        new = [r for r in results if r.had is None]
+        judged = [r for r in results if r.had is not None]
         with transaction.atomic():
-            ids = insert_rows(Output, [self._output(r, then) for r in results])
+            made = insert_rows(Output, [self._output(r, then) for r in new])
+            ids = [*made, *(int(r.had) for r in judged if r.had is not None)]
+            stored = [*new, *judged]
+            places = self._calls_before(judged)
             insert_rows(
                 Call,
                 [
-                    self._call(pk, c, stored_time(asked.get(c.reused_from, now)))
-                    for pk, r in zip(ids, results, strict=True)
+                    self._call(pk, c, stored_time(asked.get(c.reused_from, now)), places.get(pk, 0))
+                    for pk, r in zip(ids, stored, strict=True)
                     for c in r.calls
                 ],
             )
+            self._make_room([r for r in judged if r.failure is None], trial.scorecard_id)
             insert_rows(
                 ScoreRow,
                 [
@@ -180,40 +210,61 @@ class DatabaseStore:
                         "packed": json.dumps(
                             {name: [value, why] for name, (value, why) in r.scores.items()}
                         ),
+                        "replaced": False,
                     }
-                    for pk, r in zip(ids, results, strict=True)
+                    for pk, r in zip(ids, stored, strict=True)
                     if r.failure is None
                 ],
             )
+            totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
+            totals |= regroup(trial.scorecard, ids, trial.repeats)
             Trial.objects.filter(pk=self._trial_id).update(
-                spent_nano=F("spent_nano") + sum(r.newly_spent for r in results)
+                spent_nano=F("spent_nano") + sum(r.newly_spent for r in results),
+                scores_changed=F("scores_changed") + bool(judged),
             )
-            emit(
-                f"trial:{self._trial_id}",
-                "outputs",
-                {
-                    "done": self._n_done + len(results),
-                    "of": trial.n_outputs,
-                    # [output, arm's position, case revision, repeat, outcome, total]
-                    "rows": [
-                        [
-                            pk,
-                            self._positions[r.arm_key],
-                            int(r.case_key),
-                            r.repeat,
-                            r.outcome,
-                            r.total,
-                        ]
-                        for pk, r in zip(ids, results, strict=True)
-                    ],
-                },
-                now=now,
-            )
+            done = self._n_done + len(new)
+            told = {
+                "done": done,
+                "of": trial.n_outputs,
+                # [output, arm's position, case revision, repeat, outcome, total]
+                "rows": [
+                    [
+                        pk,
+                        self._positions[r.arm_key],
+                        int(r.case_key),
+                        r.repeat,
+                        r.outcome,
+                        totals[pk],
+                    ]
+                    for pk, r in zip(ids, stored, strict=True)
+                ],
+            }
+            if self._to_judge:
+                told["judged"] = [self._judged + len(judged), self._to_judge]
+            emit(f"trial:{self._trial_id}", "outputs", told, now=now)
         # Only once it is stored: a batch that is refused is saved again.
-        self._n_done += len(results)
+        self._n_done = done
+        self._judged += len(judged)
+
+    @staticmethod
+    def _calls_before(judged: Sequence[UnitResult]) -> dict[int, int]:
+        """How many calls each output that was only judged has already."""
+        if not judged:
+            return {}
+        rows = Call.objects.filter(output__in=[int(r.had) for r in judged if r.had is not None])
+        return dict(rows.values_list("output").annotate(n=Count("id")).values_list("output", "n"))
+
+    @staticmethod
+    def _make_room(judged: Sequence[UnitResult], scorecard: int) -> None:
+        """What an output scored before its judges were asked is kept and counts no more."""
+        if judged:
+            ScoreRow.objects.filter(
+                output__in=[int(r.had) for r in judged if r.had is not None], scorecard=scorecard
+            ).update(replaced=True)
 
     def _output(self, r: UnitResult, then: str) -> dict[str, Any]:
-        answered = [c for c in r.calls if c.tokens_out is not None]
+        spent = [c for c in r.calls if c.tokens_out is not None]
+        answered = [c for c in spent if c.part == ANSWER]
         costs = [c.cost for c in answered]
         # A failed call has no price: nothing was answered that a server could charge by.
         priced = bool(costs) and all(c is not None for c in costs)
@@ -227,6 +278,7 @@ class DatabaseStore:
             "why": r.why,
             "failure": r.failure or "",
             "text": r.text,
+            "turns": json.dumps([[t.role, t.text] for t in r.turns]),
             "finish_reason": (r.finish_reason or "")[:40],
             "tokens_in": sum(c.tokens_in or 0 for c in answered) if answered else None,
             "tokens_out": sum(c.tokens_out or 0 for c in answered) if answered else None,
@@ -234,7 +286,7 @@ class DatabaseStore:
             # What came from the store was paid for before.
             "cost_new": None
             if cost is None
-            else sum(c.cost or 0 for c in answered if c.reused_from is None),
+            else sum(c.cost or 0 for c in spent if c.reused_from is None),
             "latency_ms": sum(c.latency_ms for c in answered) if answered else None,
             "first_ms": firsts[0] if firsts else None,
             "generation": r.generation,
@@ -242,11 +294,16 @@ class DatabaseStore:
             "created_at": then,
         }
 
-    def _call(self, output: int, c: CallRecord, answered_at: str) -> dict[str, Any]:
+    def _call(
+        self, output: int, c: CallRecord, answered_at: str, before: int = 0
+    ) -> dict[str, Any]:
         return {
             "output_id": output,
-            "position": c.position,
-            "step": c.step or "",
+            "position": before + c.position,
+            "part": c.part,
+            "step": (c.step or "")[:80],
+            "asked_model_id": None if c.callee is None else int(c.callee),
+            "failure": c.failure,
             "continues": c.continues,
             "request": json.dumps(c.request),
             "answer_key": c.answer_key,

@@ -29,6 +29,7 @@ class Migration(migrations.Migration):
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('number', models.PositiveIntegerField(default=1)),
                 ('inputs', models.JSONField()),
+                ('conversation', models.JSONField(null=True)),
                 ('reference', models.TextField(null=True)),
                 ('tags', models.JSONField(default=list)),
                 ('created_at', models.DateTimeField()),
@@ -67,6 +68,21 @@ class Migration(migrations.Migration):
             ],
             options={
                 'ordering': ['dataset', 'number'],
+            },
+        ),
+        migrations.CreateModel(
+            name='ReferenceCorrection',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('before', models.TextField(null=True)),
+                ('after', models.TextField(null=True)),
+                ('reason', models.CharField(blank=True, max_length=300)),
+                ('corrected_at', models.DateTimeField()),
+                ('corrected_by', models.CharField(max_length=60)),
+                ('revision', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='corrections', to='datasets.caserevision')),
+            ],
+            options={
+                'ordering': ['id'],
             },
         ),
         migrations.CreateModel(

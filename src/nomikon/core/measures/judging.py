@@ -1,0 +1,184 @@
+"""Measures that a model judges: the requests are planned here, and the replies read. No call is made."""
+
+from __future__ import annotations
+
+import json
+import re
+from abc import abstractmethod
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
+
+from nomikon.core.errors import DomainError, MeasureError
+from nomikon.core.measures.base import Answer, JudgeReply, Measure, Score, parse_json
+from nomikon.core.measures.parameters import whole
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.placeholders import placeholder_names
+from nomikon.core.prompts.rendering import render
+from nomikon.core.prompts.settings import check_settings
+from nomikon.core.trials.outcomes import ANSWERED, outcome_of
+
+MOST_TIMES = 9
+# Room for a reason on every criterion; a judge that needs more is cut, and it is said.
+DEFAULT_SETTINGS: dict[str, Any] = {"temperature": 0, "max_tokens": 700}
+# How a missing judgement is told; `lacks_judgement` knows it by these words.
+FAILED_JUDGEMENT, NOT_ASKED = "judgement failed", "was not asked"
+_FENCED = re.compile(r"^```(?:json)?[ \t]*\n(.*)\n```$", re.DOTALL)
+
+
+class JudgementError(ValueError):
+    """A judge's reply that is no judgement. kind: what was wrong with it, in a word or two."""
+
+    def __init__(self, kind: str, why: str) -> None:
+        super().__init__(why)
+        self.kind = kind
+
+
+@dataclass(frozen=True)
+class JudgeRequest:
+    """One question to a judge. sample: which of several judgements, from 0."""
+
+    messages: tuple[Message, ...]
+    settings: Mapping[str, Any] = field(default_factory=dict)
+    sample: int = 0
+
+
+class JudgeMeasure(Measure):
+    """A rule whose score is a model's judgement.
+
+    `requests` says what to ask, `read` makes a score of what came back. A reply
+    that cannot be read gives no score: the output is missing, never 0.
+    """
+
+    instruction: ClassVar[str]
+    # What the instruction may name; the first ones it must.
+    may_name: ClassVar[tuple[str, ...]]
+    must_name: ClassVar[tuple[str, ...]]
+    # What a judge answers in the worked example, so that it can be read without a call.
+    worked_replies: ClassVar[tuple[str, ...]]
+
+    def __init__(self, **parameters: Any) -> None:
+        self.model = _named(parameters)
+        self.connection = parameters.get("connection")
+        if self.connection is not None and not isinstance(self.connection, str):
+            raise MeasureError("connection must be a connection's name", field="connection")
+        times = whole(parameters, "times", 1)
+        if times is None or not 1 <= times <= MOST_TIMES:
+            raise MeasureError(
+                f"times is {times}; it must be from 1 to {MOST_TIMES}", field="times"
+            )
+        self.times = times
+        self.text = parameters.get("instruction", self.instruction)
+        self._check_instruction()
+        given = parameters.get("settings", {})
+        if not isinstance(given, Mapping):
+            raise MeasureError("settings must be a mapping", field="settings")
+        try:
+            self.settings = check_settings({**DEFAULT_SETTINGS, **given})
+        except DomainError as error:
+            raise MeasureError(f"settings: {error.message}", field="settings") from error
+
+    def _check_instruction(self) -> None:
+        if not isinstance(self.text, str) or not self.text.strip():
+            raise MeasureError("the instruction is empty", field="instruction")
+        try:
+            names = placeholder_names([Message("user", self.text)])
+        except DomainError as error:
+            raise MeasureError(f"the instruction: {error.message}", field="instruction") from error
+        for name in self.must_name:
+            if name not in names:
+                raise MeasureError(
+                    f"the instruction does not hold {{{{{name}}}}}, so the judge would not see it",
+                    field="instruction",
+                )
+        for name in names:
+            if name not in self.may_name:
+                raise MeasureError(
+                    f"the instruction asks for {{{{{name}}}}}; there are {', '.join(self.may_name)}",
+                    field="instruction",
+                )
+
+    @abstractmethod
+    def requests(self, answer: Answer) -> tuple[JudgeRequest, ...]:
+        """What to ask about an output, in order; nothing where it cannot be judged."""
+
+    @abstractmethod
+    def read(self, answer: Answer, replies: Sequence[JudgeReply]) -> Score:
+        """The score from the replies, one for each request."""
+
+    def score(self, answer: Answer) -> Score:
+        """The score, where the judge has been asked."""
+        if not self.requests(answer):
+            return Score(None, self.unasked(answer))
+        if answer.replies is None:
+            return Score(None, f"{self.model} {NOT_ASKED}")
+        return self.read(answer, answer.replies)
+
+    def unasked(self, answer: Answer) -> str:
+        """Why an output is not judged at all."""
+        return "there is nothing to ask"
+
+    def filled(self, values: Mapping[str, str]) -> tuple[Message, ...]:
+        """The instruction as sent, in a context of its own; values are not filled again."""
+        done = render([Message("user", self.text)], values).messages[0].content
+        return (Message("user", done),)
+
+
+def _named(parameters: Mapping[str, Any]) -> str:
+    model = parameters.get("model")
+    if not isinstance(model, str) or not model.strip():
+        raise MeasureError("say which model judges", field="model")
+    return model.strip()
+
+
+def input_text(inputs: Mapping[str, Any]) -> str:
+    """A case's inputs as a judge reads them: alone as they are, several each under its name."""
+    texts = {
+        n: v if isinstance(v, str) else json.dumps(v, ensure_ascii=False) for n, v in inputs.items()
+    }
+    if len(texts) == 1:
+        return next(iter(texts.values()))
+    return "\n\n".join(f"{name}:\n{text}" for name, text in texts.items())
+
+
+def answer_text(answer: Answer) -> str:
+    """What is judged: the output, or the whole conversation it ended."""
+    if not answer.turns:
+        return answer.output
+    return "\n\n".join(f"{t.role}:\n{t.text}" for t in answer.turns)
+
+
+def read_object(reply: JudgeReply) -> dict[str, Any]:
+    """The JSON object a judge was asked for. Raises JudgementError naming what it is instead.
+
+    One fence around it is allowed, words before or after it are not: what a
+    judge says beside its judgement may take it back.
+    """
+    if reply.failure:
+        raise JudgementError("failed call", f"the call failed ({reply.failure})")
+    outcome = outcome_of(reply.text, reply.finish_reason)
+    text = reply.text.strip()
+    if outcome.kind != ANSWERED:
+        raise JudgementError(outcome.kind, f"the judge's reply was {outcome.kind}: {outcome.why}")
+    if fenced := _FENCED.match(text):
+        text = fenced.group(1)
+    try:
+        value = parse_json(text)
+    except ValueError as error:
+        kind = "prose" if "{" not in text else "no JSON"
+        raise JudgementError(
+            kind, f"not the JSON that was asked for: {str(error)[:120]}"
+        ) from error
+    if not isinstance(value, dict):
+        raise JudgementError("no JSON", "JSON, but not an object")
+    return value
+
+
+def unreadable(error: JudgementError) -> Score:
+    """No score, and what was wrong with the judgement."""
+    return Score(None, f"{FAILED_JUDGEMENT} ({error.kind}): {error}")
+
+
+def lacks_judgement(value: float | None, why: str) -> bool:
+    """Whether a judge's score is missing because its judge gave none, and asking may bring one."""
+    return value is None and (why.startswith(FAILED_JUDGEMENT) or why.endswith(NOT_ASKED))

@@ -1,0 +1,49 @@
+"""Which stored outputs their judges have still to be asked about."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from nomikon.core.measures import Turn, read_scorecard
+from nomikon.core.measures.judging import lacks_judgement
+from nomikon.core.trials import ANSWERED, Outcome
+from nomikon.engine.units import HadOutput
+from nomikon.server.trials.models import Output, ScoreRow, Trial
+
+
+def unjudged_outputs(trial: Trial) -> Iterator[Output]:
+    """Answers of a trial without a judgement that its scorecard wants; failed ones included.
+
+    What is no answer is never judged.
+    """
+    card = read_scorecard(trial.scorecard.document)
+    names = [name for name, _ in card.judged]
+    if not names:
+        return
+    answers = Output.objects.filter(arm__trial=trial, outcome=ANSWERED)
+    scored = ScoreRow.objects.filter(output__in=answers, scorecard=trial.scorecard)
+    packed = dict(scored.values_list("output_id", "packed"))
+    for output in answers.order_by("id").iterator(chunk_size=500):
+        row = packed.get(output.pk)
+        if row is None or any(lacks_judgement(*row.get(n, (None, "was not asked"))) for n in names):
+            yield output
+
+
+def count_unjudged(trial: Trial) -> int:
+    """How many there are."""
+    return sum(1 for _ in unjudged_outputs(trial))
+
+
+def had_output(output: Output) -> HadOutput:
+    """An output as the engine takes it to be judged."""
+    return HadOutput(
+        str(output.pk),
+        output.text,
+        output.finish_reason or None,
+        Outcome(output.outcome, output.why),
+        tuple(Turn(role, text) for role, text in output.turns),
+        output.tokens_in,
+        output.tokens_out,
+        output.cost_nominal,
+        output.latency_ms,
+    )
