@@ -98,6 +98,8 @@ class MeasuresListTest(TestCase):
                 "style",
                 "faithfulness",
                 "use",
+                "repeats",
+                "judges",
                 "own",
             ],
         )

@@ -216,7 +216,11 @@ def _share(criterion: Asked, given: str, answer: str, persona: Persona) -> tuple
             if found
             else (0.1, "It does not say what to do.")
         )
-    if re.search(r"\b(?:plain\w*|clear\w*|simpl\w+|jargon|easy|readab\w+)\b", all_of_it, re.I):
+    if re.search(
+        r"\b(?:plain\w*|clear\w*|simpl\w+|jargon|easy|readab\w+)\b",
+        f"{criterion.name} {criterion.asks}",
+        re.I,
+    ):
         own = words(answer)
         mean = sum(map(len, own)) / max(1, len(own))
         return min(

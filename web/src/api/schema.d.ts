@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/ask-rubric/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The request that has a model draft a rubric from the brief, to be shown, changed and sent. */
+        get: operations["ask_rubric"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/change/": {
         parameters: {
             query?: never;
@@ -770,6 +787,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/judge-instructions/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the judge of each measure is told unless it is changed. */
+        get: operations["judge_instructions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ledger/": {
         parameters: {
             query?: never;
@@ -940,6 +974,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/read-rubric/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Criteria from what a model drafted, checked as strictly as what a person types. */
+        post: operations["read_rubric"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/render/": {
         parameters: {
             query?: never;
@@ -968,6 +1019,40 @@ export interface paths {
         put?: never;
         /** @description The calls of one case as curl and Python, ready to run. */
         post: operations["request_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision_id}/correct/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put a reference right; every stored output of the case is scored by it, without a call. */
+        post: operations["correct_reference"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision_id}/corrections/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a case's reference said before, the newest correction first. */
+        get: operations["corrections"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1212,6 +1297,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/judges/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Each judge of a trial: how far it agrees with people, and whether order or length sways it. */
+        get: operations["trial_judges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/labels/{arm_id}/": {
         parameters: {
             query?: never;
@@ -1257,6 +1359,23 @@ export interface paths {
         put?: never;
         /** @description Score a trial's stored answers by another scorecard and read it by that one from now on. */
         post: operations["rescore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/rescore/plan/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What reading a trial by another scorecard will cost: nothing, but for its judges' calls. */
+        post: operations["plan_rescore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1329,6 +1448,12 @@ export interface components {
             model_identity: string;
             attempts: number;
         };
+        ApartShape: {
+            output: number;
+            /** Format: double */
+            score: number;
+            mark: string;
+        };
         ArmEstimateShape: {
             label: string;
             calls: number;
@@ -1341,7 +1466,7 @@ export interface components {
             /** Format: double */
             error_out: number | null;
         };
-        ArmFigures: {
+        ArmOnBoard: {
             id: number;
             position: number;
             letter: string;
@@ -1374,6 +1499,7 @@ export interface components {
             cost_per_1000: number | null;
             tokens_in: number;
             tokens_out: number;
+            thresholds: components["schemas"]["ThresholdShape"][];
         };
         ArmShape: {
             id: number;
@@ -1431,6 +1557,10 @@ export interface components {
         };
         CallShape: {
             position: number;
+            part: components["schemas"]["PartEnum"];
+            model: string;
+            failure: string;
+            cost: number | null;
             step: string;
             continues: boolean;
             messages: components["schemas"]["MessageShape"][];
@@ -1466,6 +1596,7 @@ export interface components {
                 [key: string]: unknown;
             };
             reference: string | null;
+            conversation: unknown;
             tags: string[];
             split: string;
         };
@@ -1655,10 +1786,42 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        CorrectRequest: {
+            before: string | null;
+            reference: string | null;
+            /** @default  */
+            reason?: string;
+        };
+        CorrectedShape: {
+            revision: number;
+            reference: string | null;
+            trials: components["schemas"]["CorrectedTrial"][];
+            corrections: components["schemas"]["CorrectionShape"][];
+        };
+        CorrectedTrial: {
+            trial: number;
+            outputs: number;
+            arms: components["schemas"]["RescoredArm"][];
+        };
+        CorrectionShape: {
+            before: string | null;
+            after: string | null;
+            reason: string;
+            /** Format: date-time */
+            corrected_at: string;
+            corrected_by: string;
+        };
         CoursePoint: {
             version: number;
             /** Format: double */
             mean: number;
+        };
+        CriterionShape: {
+            name: string;
+            asks: string;
+            levels: string[];
+            /** Format: double */
+            weight: number;
         };
         DatasetMade: {
             id: number;
@@ -1723,6 +1886,14 @@ export interface components {
                 [key: string]: unknown;
             };
             parent?: number | null;
+        };
+        DraftedRubricShape: {
+            criteria: components["schemas"]["CriterionShape"][];
+        };
+        DraftedText: {
+            text: string;
+            /** @default  */
+            finish_reason?: string;
         };
         EditCaseRequest: {
             revision: number;
@@ -1824,6 +1995,28 @@ export interface components {
         };
         ImportedVersions: {
             versions: number[];
+        };
+        InstructionShape: {
+            measure: string;
+            text: string;
+        };
+        JudgeShape: {
+            measure: string;
+            kind: string;
+            model: string;
+            judged: number;
+            failed: number;
+            marked: number;
+            /** Format: double */
+            alpha: number | null;
+            /** Format: double */
+            alpha_low: number | null;
+            /** Format: double */
+            alpha_high: number | null;
+            with_marks: components["schemas"]["RelationShape"];
+            with_length: components["schemas"]["RelationShape"];
+            order: components["schemas"]["OrderShape"] | null;
+            apart: components["schemas"]["ApartShape"][];
         };
         /**
          * @description * `good` - good
@@ -2005,6 +2198,12 @@ export interface components {
             /** Format: double */
             likeness: number;
         };
+        /**
+         * @description * `answers` - answers
+         *     * `criteria` - criteria
+         * @enum {string}
+         */
+        OfEnum: "answers" | "criteria";
         OfferedModelShape: {
             name: string;
             context_length: number | null;
@@ -2016,6 +2215,17 @@ export interface components {
         };
         OpenAnswerRequest: {
             text: string;
+        };
+        OrderShape: {
+            of: components["schemas"]["OfEnum"];
+            pairs: number;
+            turned: number;
+            /** Format: double */
+            first: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
         };
         /**
          * @description * `typed` - typed
@@ -2032,6 +2242,7 @@ export interface components {
                 [key: string]: unknown;
             };
             reference: string | null;
+            conversation: unknown;
             tags: string[];
         };
         OutputShape: {
@@ -2046,6 +2257,7 @@ export interface components {
             why: string;
             failure: string;
             text: string;
+            turns: components["schemas"]["TurnShape"][];
             finish_reason: string;
             tokens_in: number | null;
             tokens_out: number | null;
@@ -2063,6 +2275,13 @@ export interface components {
             former: components["schemas"]["FormerShape"][];
             mark: components["schemas"]["MarkShape"] | null;
         };
+        /**
+         * @description * `answer` - answer
+         *     * `user` - user
+         *     * `judgement` - judgement
+         * @enum {string}
+         */
+        PartEnum: "answer" | "user" | "judgement";
         PinRequest: {
             revision: number;
             pinned: boolean;
@@ -2087,6 +2306,7 @@ export interface components {
             fresh?: boolean;
             /** @default 0 */
             continuations?: number;
+            user_model?: number | null;
         };
         PlanShape: {
             outputs: number;
@@ -2162,6 +2382,16 @@ export interface components {
             line: number;
             reason: string;
         };
+        RelationShape: {
+            n: number;
+            /** Format: double */
+            rho: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            why_null: string | null;
+        };
         RenderRequest: {
             messages: components["schemas"]["MessageShape"][];
             inputs: {
@@ -2178,7 +2408,15 @@ export interface components {
             missing: string[];
             unused: string[];
         };
+        RescorePlanShape: {
+            judges: string[];
+            calls: number;
+            cost: number | null;
+            unpriced: string[];
+        };
         RescoreRequest: {
+            /** Format: decimal */
+            budget?: string | null;
             scorecard: number;
         };
         RescoredArm: {
@@ -2192,6 +2430,7 @@ export interface components {
             scorecard: number;
             former: number;
             outputs: number;
+            to_judge: number;
             arms: components["schemas"]["RescoredArm"][];
         };
         ScoreShape: {
@@ -2402,6 +2641,26 @@ export interface components {
             answer: components["schemas"]["AnswerShape"] | null;
             failure: components["schemas"]["FailureShape"] | null;
         };
+        ThresholdShape: {
+            measure: string;
+            rule: string;
+            /** Format: double */
+            needed: number;
+            /** Format: double */
+            mean: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            state: components["schemas"]["ThresholdShapeStateEnum"];
+        };
+        /**
+         * @description * `met` - met
+         *     * `missed` - missed
+         *     * `unsure` - unsure
+         * @enum {string}
+         */
+        ThresholdShapeStateEnum: "met" | "missed" | "unsure";
         TrialEstimate: {
             calls: number;
             tokens_in: number;
@@ -2425,6 +2684,7 @@ export interface components {
             fresh?: boolean;
             /** @default 0 */
             continuations?: number;
+            user_model?: number | null;
             /** Format: decimal */
             budget?: string | null;
             /** @default  */
@@ -2486,7 +2746,13 @@ export interface components {
             connections: number[];
             trouble: string;
             reused: number;
-            arms: components["schemas"]["ArmFigures"][];
+            unjudged: number;
+            judges: string[];
+            arms: components["schemas"]["ArmOnBoard"][];
+        };
+        TurnShape: {
+            role: string;
+            text: string;
         };
         VerdictShape: {
             id: number;
@@ -2656,6 +2922,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VerdictShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    ask_rubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -4043,6 +4339,34 @@ export interface operations {
             };
         };
     };
+    judge_instructions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstructionShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     ledger: {
         parameters: {
             query?: never;
@@ -4358,6 +4682,39 @@ export interface operations {
             };
         };
     };
+    read_rubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftedText"];
+                "multipart/form-data": components["schemas"]["DraftedText"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftedRubricShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     render_draft: {
         parameters: {
             query?: never;
@@ -4411,6 +4768,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CodeShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    correct_reference: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectRequest"];
+                "multipart/form-data": components["schemas"]["CorrectRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectedShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    corrections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionShape"][];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -4866,6 +5288,36 @@ export interface operations {
             };
         };
     };
+    trial_judges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgeShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     arm_labels: {
         parameters: {
             query?: never;
@@ -4949,6 +5401,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RescoredShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    plan_rescore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RescoreRequest"];
+                "multipart/form-data": components["schemas"]["RescoreRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RescorePlanShape"];
                 };
             };
             /** @description what is wrong, and in which field */

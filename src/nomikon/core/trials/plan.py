@@ -12,6 +12,7 @@ from nomikon.core.errors import DomainError, PlanError
 from nomikon.core.prompts.messages import Message, steps_of
 from nomikon.core.prompts.rendering import render
 from nomikon.core.trials.calibration import UNLEARNT, Calibration
+from nomikon.core.trials.conversation import TURN, Conversation, planned_calls
 from nomikon.core.trials.estimates import (
     cost_nano,
     estimate_messages,
@@ -19,6 +20,8 @@ from nomikon.core.trials.estimates import (
 )
 
 MAX_REPEATS = 100
+# A turn of a user whom a model plays: two or three sentences.
+PLAYED_TURN_TOKENS = 60
 
 
 @dataclass(frozen=True)
@@ -47,6 +50,7 @@ class PlannedCase:
     inputs: Mapping[str, Any]
     reference: str | None = None
     stratum: str = ""
+    conversation: Conversation | None = None
 
 
 @dataclass(frozen=True)
@@ -168,11 +172,18 @@ def _estimate_arm(
     steps = steps_of(arm.messages)
     problems: list[Problem] = []
     missing: dict[str, int] = {}
-    tokens_in = tokens_out = too_long = 0
+    tokens_in = tokens_out = too_long = calls = 0
     max_tokens = arm.settings.get("max_tokens")
+    if len(steps) > 1 and any(c.conversation for c in cases):
+        problems.append(
+            Problem(
+                "error", arm.label, "a version of several steps cannot hold a conversation", "arms"
+            )
+        )
     for case in cases:
         try:
-            done = render(arm.messages, case.inputs)
+            held = case.conversation
+            done = render(arm.messages, {**case.inputs, TURN: ""} if held else case.inputs)
         except DomainError as error:
             return (
                 ArmEstimate(arm.key, 0, 0, 0, None),
@@ -183,9 +194,18 @@ def _estimate_arm(
         prompt = arm.learnt_in.calibrated(estimate_messages([m.content for m in done.messages]))
         answer = arm.learnt_out.calibrated(estimate_output_tokens(case.reference, max_tokens))
         answer = min(answer, max_tokens or answer)
+        turns = 1 if held is None else planned_calls(held, arm.messages)[0]
+        calls += turns * len(steps) if held is None else turns
+        if held is not None:
+            # Each call carries all that was said before it.
+            said = sum(estimate_messages([t]) for t in held.turns) or turns * PLAYED_TURN_TOKENS
+            each = said // max(1, turns) + answer
+            tokens_in += (turns - 1) * prompt + each * turns * (turns - 1) // 2 + said
+            tokens_out += (turns - 1) * answer
+            prompt += each * (turns - 1)
         if arm.context_length and prompt + answer > arm.context_length:
             too_long += 1
-        tokens_in += prompt
+        tokens_in += prompt if held is None else prompt - each * (turns - 1)
         tokens_out += answer * len(steps)
     for name, count in missing.items():
         where = "every case" if count == len(cases) else f"{count} of {len(cases)} cases"
@@ -208,7 +228,7 @@ def _estimate_arm(
     )
     row = ArmEstimate(
         arm.key,
-        len(cases) * repeats * len(steps),
+        calls * repeats,
         tokens_in * repeats,
         tokens_out * repeats,
         cost,

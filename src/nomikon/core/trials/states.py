@@ -32,6 +32,7 @@ TRANSITIONS: dict[tuple[str, str], str] = {
     (CANCELLED, "continued"): QUEUED,
     (FAILED, "continued"): QUEUED,
     (COMPLETE, "failed calls asked again"): QUEUED,
+    (COMPLETE, "judges asked"): QUEUED,
     (COMPLETE, "extended or asked afresh"): QUEUED,
     (PAUSED, "extended or asked afresh"): QUEUED,
     (CANCELLED, "extended or asked afresh"): QUEUED,

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from importlib.metadata import EntryPoint
+from typing import Any
+
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.core.measures.registry import FAMILIES
+from nomikon.core.errors import MeasureError
+from nomikon.core.measures.installed import load_installed
+from nomikon.core.measures.registry import FAMILIES, own_measures
 from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.create_brief import CreateBrief
@@ -68,7 +73,27 @@ def measures(request: Request) -> Response:
                     },
                 }
             )
+    rows += [_installed(entry) for entry in own_measures().values()]
     return given(shapes.MeasureShape, rows, many=True)
+
+
+def _installed(entry: EntryPoint) -> dict[str, Any]:
+    """A measure that another package on this server offers; one that does not load says so."""
+    try:
+        kind = load_installed(entry)
+        told, needs = kind.description, kind.needs_reference
+        parameters = dict(kind.parameters)
+        example = getattr(kind, "worked", ({}, "", None, None))
+    except MeasureError as error:
+        told, needs, parameters, example = error.message, False, {}, ({}, "", None, None)
+    return {
+        "name": entry.name,
+        "family": "installed",
+        "description": told,
+        "needs_reference": needs,
+        "parameters": parameters,
+        "example": dict(zip(("parameters", "output", "reference", "score"), example, strict=True)),
+    }
 
 
 @documented("save_scorecard", takes=shapes.ScorecardRequest, gives=shapes.ScorecardShape)

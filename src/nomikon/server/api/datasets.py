@@ -87,6 +87,7 @@ def _case_row(entry: Entry) -> dict[str, Any]:
         "number": entry.revision.case.number,
         "inputs": entry.revision.inputs,
         "reference": entry.revision.reference,
+        "conversation": entry.revision.conversation,
         "tags": entry.revision.tags,
         "split": entry.split,
     }

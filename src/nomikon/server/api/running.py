@@ -12,6 +12,7 @@ from rest_framework.response import Response
 
 from nomikon.engine.store import PAUSE, STOP
 from nomikon.server.api import shapes
+from nomikon.server.api import shapes_judges as sj
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.briefs.models import Brief, Scorecard
@@ -24,6 +25,7 @@ from nomikon.server.trials.actions.halt_trial import HaltTrial
 from nomikon.server.trials.actions.read_by import ReadBy
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.extending import Extension, plan_extension
+from nomikon.server.trials.judged import count_unjudged, judging_plan
 from nomikon.server.trials.models import Output
 from nomikon.server.trials.planning import Plan, make_plan
 from nomikon.server.trials.rescoring import changes_of, means_by, rescore
@@ -38,6 +40,7 @@ _PLANNED = (
     "seed",
     "fresh",
     "continuations",
+    "user_model",
 )
 _ADDED = ("versions", "models", "settings", "dataset_version", "repeats")
 
@@ -162,23 +165,35 @@ def extend(request: Request, trial_id: int) -> Response:
     return _row(trial_id)
 
 
+@documented("plan_rescore", takes=shapes.RescoreRequest, gives=sj.RescorePlanShape)
+@api_view(["POST"])
+def plan_rescore(request: Request, trial_id: int) -> Response:
+    """What reading a trial by another scorecard will cost: nothing, but for its judges' calls."""
+    trial = trial_or_404(trial_id)
+    number = taken(shapes.RescoreRequest, request)["scorecard"]
+    card = get_object_or_404(Scorecard, brief=trial.brief, number=number)
+    ReadBy.check(trial, card)
+    return given(sj.RescorePlanShape, judging_plan(trial, card))
+
+
 @documented("rescore", takes=shapes.RescoreRequest, gives=shapes.RescoredShape)
 @api_view(["POST"])
 def rescored(request: Request, trial_id: int) -> Response:
     """Score a trial's stored answers by another scorecard and read it by that one from now on."""
     trial = trial_or_404(trial_id)
-    number = taken(shapes.RescoreRequest, request)["scorecard"]
-    card = get_object_or_404(Scorecard, brief=trial.brief, number=number)
-    ReadBy.check(trial)
+    data = taken(shapes.RescoreRequest, request)
+    card = get_object_or_404(Scorecard, brief=trial.brief, number=data["scorecard"])
+    ReadBy.check(trial, card)
     before, former = means_by(trial), trial.scorecard.number
     stored = rescore(trial, card)
-    read = ReadBy(trial, card, stored, actor_of(request), timezone.now()).execute()
+    read = ReadBy(trial, card, stored, actor_of(request), timezone.now(), data["budget"]).execute()
     return given(
         shapes.RescoredShape,
         {
             "scorecard": card.number,
             "former": former,
             "outputs": stored,
+            "to_judge": count_unjudged(read),
             "arms": changes_of(read, before),
         },
     )

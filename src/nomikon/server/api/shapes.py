@@ -290,6 +290,7 @@ class CaseShape(s.Serializer):
     number = s.IntegerField()
     inputs = s.DictField()
     reference = s.CharField(allow_null=True)
+    conversation = s.JSONField(allow_null=True)
     tags = s.ListField(child=s.CharField())
     split = s.CharField()
 
@@ -481,6 +482,7 @@ class PlanRequest(s.Serializer):
     seed = s.IntegerField(required=False, default=0, min_value=0, max_value=2**31 - 1)
     fresh = s.BooleanField(required=False, default=False)
     continuations = s.IntegerField(required=False, default=0)
+    user_model = s.IntegerField(required=False, allow_null=True, default=None)
 
 
 class BudgetRequest(s.Serializer):
@@ -578,6 +580,16 @@ class ArmFigures(ArmShape):
     tokens_out = s.IntegerField()
 
 
+class ThresholdShape(s.Serializer):
+    measure = s.CharField()
+    rule = s.CharField()
+    needed = s.FloatField()
+    mean = s.FloatField(allow_null=True)
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+    state = s.ChoiceField(choices=["met", "missed", "unsure"])
+
+
 class TrialEstimate(s.Serializer):
     calls = s.IntegerField()
     tokens_in = s.IntegerField()
@@ -614,6 +626,10 @@ class TrialRow(TrialFacts):
     done = s.IntegerField()
 
 
+class ArmOnBoard(ArmFigures):
+    thresholds = ThresholdShape(many=True)
+
+
 class TrialSummary(TrialFacts):
     done = s.IntegerField()
     spent = s.IntegerField(allow_null=True)
@@ -621,7 +637,9 @@ class TrialSummary(TrialFacts):
     connections = s.ListField(child=s.IntegerField())
     trouble = s.CharField(allow_blank=True)
     reused = s.IntegerField()
-    arms = ArmFigures(many=True)
+    unjudged = s.IntegerField()
+    judges = s.ListField(child=s.CharField())
+    arms = ArmOnBoard(many=True)
 
 
 class CellCase(s.Serializer):
@@ -643,8 +661,17 @@ class ScoreShape(s.Serializer):
     why = s.CharField()
 
 
+class TurnShape(s.Serializer):
+    role = s.CharField()
+    text = s.CharField(allow_blank=True)
+
+
 class CallShape(s.Serializer):
     position = s.IntegerField()
+    part = s.ChoiceField(choices=["answer", "user", "judgement"])
+    model = s.CharField()
+    failure = s.CharField(allow_blank=True)
+    cost = s.IntegerField(allow_null=True)
     step = s.CharField(allow_blank=True)
     continues = s.BooleanField()
     messages = MessageShape(many=True)
@@ -666,6 +693,7 @@ class OutputCase(s.Serializer):
     revision = s.IntegerField()
     inputs = s.DictField()
     reference = s.CharField(allow_null=True)
+    conversation = s.JSONField(allow_null=True)
     tags = s.ListField(child=s.CharField())
 
 
@@ -697,6 +725,7 @@ class OutputShape(s.Serializer):
     why = s.CharField(allow_blank=True)
     failure = s.CharField(allow_blank=True)
     text = s.CharField(allow_blank=True)
+    turns = TurnShape(many=True)
     finish_reason = s.CharField(allow_blank=True)
     tokens_in = s.IntegerField(allow_null=True)
     tokens_out = s.IntegerField(allow_null=True)
@@ -819,7 +848,7 @@ class ProblemShape(s.Serializer):
     field = s.CharField(required=False)
 
 
-class RescoreRequest(s.Serializer):
+class RescoreRequest(BudgetRequest):
     scorecard = s.IntegerField()
 
 
@@ -833,6 +862,7 @@ class RescoredShape(s.Serializer):
     scorecard = s.IntegerField()
     former = s.IntegerField()
     outputs = s.IntegerField()
+    to_judge = s.IntegerField()
     arms = RescoredArm(many=True)
 
 

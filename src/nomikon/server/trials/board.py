@@ -10,9 +10,9 @@ from typing import Any
 import numpy as np
 from django.db.models import Count, Max
 
-from nomikon.core.measures import read_scorecard
+from nomikon.core.measures import TOTAL, Scorecard, read_scorecard
 from nomikon.core.prompts import settings_in_short
-from nomikon.core.stats import ComparisonResult, ScoreRow, compare
+from nomikon.core.stats import ComparisonResult, ScoreRow, compare, threshold_state
 from nomikon.core.stats.signflip import TIE
 from nomikon.core.trials import FAILED
 from nomikon.server.reviews.models import Mark
@@ -47,14 +47,17 @@ def arm_facts(arm: Arm) -> dict[str, Any]:
     }
 
 
-def _score_rows(trial: Trial) -> list[ScoreRow]:
+def _score_rows(trial: Trial, measure: str = TOTAL) -> list[ScoreRow]:
     """Scores by the trial's own scorecard; failures are missing, not zero."""
-    scored = {
-        s[0]: s[1]
-        for s in StoredScore.objects.filter(
-            output__arm__trial=trial, scorecard=trial.scorecard_id
-        ).values_list("output_id", "total")
-    }
+    stored = StoredScore.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
+    scored: dict[int, float | None]
+    if measure == TOTAL:
+        scored = dict(stored.values_list("output_id", "total"))
+    else:
+        scored = {
+            pk: packed.get(measure, (None,))[0]
+            for pk, packed in stored.values_list("output_id", "packed")
+        }
     rows = (
         Output.objects.filter(arm__trial=trial)
         .order_by("arm__position", "id")
@@ -65,11 +68,17 @@ def _score_rows(trial: Trial) -> list[ScoreRow]:
 
 @lru_cache(maxsize=256)
 def _figures(
-    trial_id: int, newest: int, n: int, against: int | None, scorecard: int, changed: int
+    trial_id: int,
+    newest: int,
+    n: int,
+    against: int | None,
+    scorecard: int,
+    changed: int,
+    measure: str,
 ) -> ComparisonResult | None:
     """The comparison at one state of a trial, which the other parameters tell."""
     trial = Trial.objects.get(pk=trial_id)
-    rows = _score_rows(trial)
+    rows = _score_rows(trial, measure)
     if not rows:
         return None
     margin = float(trial.scorecard.document.get("margin", 0.05))
@@ -97,7 +106,9 @@ def _state_key(trial: Trial) -> tuple[int, int]:
     return found["newest"] or 0, found["n"]
 
 
-def figures_of(trial: Trial, against: Arm | None = None) -> ComparisonResult | None:
+def figures_of(
+    trial: Trial, against: Arm | None = None, measure: str = TOTAL
+) -> ComparisonResult | None:
     """Means, intervals and comparisons of a trial's arms; None before the first score."""
     newest, n = _state_key(trial)
     # The state is part of the key: the same outputs are read otherwise once all are in.
@@ -108,6 +119,7 @@ def figures_of(trial: Trial, against: Arm | None = None) -> ComparisonResult | N
         against.pk if against else None,
         trial.scorecard_id,
         trial.scores_changed,
+        measure,
     )
 
 
@@ -138,7 +150,9 @@ def summary_of(trial: Trial) -> dict[str, Any]:
 def _summary(trial: Trial) -> dict[str, Any]:
     arms = list(trial.arms.select_related("version", "model__connection"))
     figures = figures_of(trial)
+    card = read_scorecard(trial.scorecard.document)
     means = {a.arm: a for a in figures.arms} if figures else {}
+    held = thresholds_of(trial, card)
     rows = Output.objects.filter(arm__trial=trial).values_list(
         "arm_id",
         "outcome",
@@ -161,11 +175,37 @@ def _summary(trial: Trial) -> dict[str, Any]:
         "nominal": _total(r[3] for found in per_arm.values() for r in found),
         "connections": sorted({a.model.connection_id for a in arms}),
         "unjudged": count_unjudged(trial),
-        "judges": sorted({m.model for _, m in read_scorecard(trial.scorecard.document).judged}),
+        "judges": sorted({m.model for _, m in card.judged}),
         "arms": [
-            {**arm_facts(a), **_arm_figures(per_arm[a.pk], means.get(str(a.pk)))} for a in arms
+            {
+                **arm_facts(a),
+                **_arm_figures(per_arm[a.pk], means.get(str(a.pk))),
+                "thresholds": held.get(a.pk, []),
+            }
+            for a in arms
         ],
     }
+
+
+def thresholds_of(trial: Trial, card: Scorecard) -> dict[int, list[dict[str, Any]]]:
+    """For each arm what its scorecard calls good enough: met, missed or unsure, by the interval."""
+    found: dict[int, list[dict[str, Any]]] = {}
+    for threshold in card.thresholds:
+        figures = figures_of(trial, measure=threshold.measure)
+        ((rule, needed),) = threshold.limits.items()
+        for arm in figures.arms if figures else []:
+            found.setdefault(int(arm.arm), []).append(
+                {
+                    "measure": threshold.measure,
+                    "rule": rule.replace("_", " "),
+                    "needed": needed,
+                    "mean": arm.mean,
+                    "low": arm.low,
+                    "high": arm.high,
+                    "state": threshold_state(arm.low, arm.high, **threshold.limits),
+                }
+            )
+    return found
 
 
 def trial_facts(trial: Trial) -> dict[str, Any]:

@@ -39,7 +39,7 @@ def learn_from(trial: Trial) -> None:
                 tokens_out__isnull=False,
                 continues=False,
                 part=ANSWER,
-                output__revision__conversation=None,
+                output__revision__conversation__isnull=True,
             )
             .select_related("output__revision")
             # A hash is as good as a draw, and the same every time.

@@ -99,7 +99,10 @@ def plan_extension(
     parts = [p for p in parts if all(len(x) for x in p)]
     if not parts:
         raise PlanError("nothing is added: choose more cases, arms or repeats", field="repeats")
-    estimates = [estimate_of(arms, cases, len(times)) for arms, cases, times in parts]
+    estimates = [
+        estimate_of(arms, cases, len(times), trial.scorecard, trial.user_model)[0]
+        for arms, cases, times in parts
+    ]
     added = sum(e.outputs for e in estimates)
     stored = [
         count_in_store(arms, cases, times, trial.seed, trial.generation, added)

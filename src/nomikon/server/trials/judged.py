@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
-from nomikon.core.measures import Turn, read_scorecard
+from nomikon.core.measures import Answer, Turn, read_scorecard
+from nomikon.core.measures.estimates import estimate_judging
 from nomikon.core.measures.judging import lacks_judgement
 from nomikon.core.trials import ANSWERED, Outcome
 from nomikon.engine.units import HadOutput
+from nomikon.server.briefs.models import Scorecard
+from nomikon.server.trials.callees import judge_models
 from nomikon.server.trials.models import Output, ScoreRow, Trial
 
 
@@ -32,6 +36,33 @@ def unjudged_outputs(trial: Trial) -> Iterator[Output]:
 def count_unjudged(trial: Trial) -> int:
     """How many there are."""
     return sum(1 for _ in unjudged_outputs(trial))
+
+
+def judging_plan(trial: Trial, scorecard: Scorecard) -> dict[str, Any]:
+    """Calls and price of having a trial's answers judged by a scorecard; none without judges."""
+    card = read_scorecard(scorecard.document)
+    judges = judge_models(card)
+    answers = []
+    if judges:
+        found = Output.objects.filter(arm__trial=trial, outcome=ANSWERED).select_related("revision")
+        answers = [
+            Answer(
+                o.text,
+                o.revision.reference,
+                o.revision.inputs,
+                turns=tuple(Turn(role, text) for role, text in o.turns),
+            )
+            for o in found
+        ]
+    taken = estimate_judging(
+        card, answers, 1, {n: (m.price_in_nano, m.price_out_nano) for n, m in judges.items()}
+    )
+    return {
+        "judges": sorted({m.name for m in judges.values()}),
+        "calls": taken.calls,
+        "cost": taken.cost,
+        "unpriced": list(taken.unpriced),
+    }
 
 
 def had_output(output: Output) -> HadOutput:

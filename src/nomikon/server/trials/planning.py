@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db.models import Max
 
 from nomikon.core.errors import PlanError, SettingsError
-from nomikon.core.measures import MEASURES, read_scorecard
+from nomikon.core.measures import read_scorecard
+from nomikon.core.measures.estimates import Beside, estimate_judging, likely_answer
 from nomikon.core.prompts import check_messages, merge_settings, settings_in_short
 from nomikon.core.trials import (
     MAX_CONTINUATIONS,
@@ -19,7 +20,11 @@ from nomikon.core.trials import (
     Problem,
     check_size,
     estimate,
+    read_conversation,
 )
+from nomikon.core.trials.conversation import planned_calls
+from nomikon.core.trials.estimates import cost_nano
+from nomikon.core.trials.plan import PLAYED_TURN_TOKENS
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit
 from nomikon.models.protocols import never_sent
 from nomikon.server.briefs.models import Brief, Scorecard, Version
@@ -28,6 +33,7 @@ from nomikon.server.connections.spec import connection_spec
 from nomikon.server.datasets.models import SPLITS, DatasetVersion, Entry
 from nomikon.server.trials.answers import count_stored
 from nomikon.server.trials.calibrating import DIRECTIONS, calibrations_of
+from nomikon.server.trials.callees import judge_models
 from nomikon.server.trials.models import Output, Trial
 
 MAX_OUTPUTS = 1_000_000
@@ -60,7 +66,9 @@ class Plan:
     seed: int
     generation: int
     continuations: int
+    user_model: Model | None
     estimate: Estimate
+    beside: Beside
     in_store: int | None
 
 
@@ -81,6 +89,7 @@ def make_plan(
     seed: int = 0,
     fresh: bool = False,
     continuations: int = 0,
+    user_model: int | None = None,
 ) -> Plan:
     """Check every choice and estimate the trial.
 
@@ -88,6 +97,7 @@ def make_plan(
     mapping per variant, an empty one stands for the version's own. seed: the
     trial's, where settings name none. fresh: ask again even where an answer to
     the same request is stored. continuations: how often a cut answer is continued.
+    user_model: the model that plays the user where cases describe one.
     Raises PlanError or SettingsError with the field (`settings.1.temperature`).
     """
     arms = arms_of_choice(brief, versions, models, settings)
@@ -104,7 +114,12 @@ def make_plan(
     entries = entries_of(data, split)
     check_outputs(len(arms), len(entries), repeats)
     card = _scorecard(brief, scorecard)
-    figures = estimate_of(arms, entries, repeats)
+    user = None
+    if user_model is not None:
+        user = Model.objects.select_related("connection").filter(pk=user_model).first()
+        if user is None:
+            raise PlanError("the model that plays the user is not there", field="user_model")
+    figures, beside = estimate_of(arms, entries, repeats, card, user)
     figures.problems.extend(_about_references(card, entries))
     figures.problems.extend(_about_parameters(arms))
     generation = next_generation() if fresh else 0
@@ -120,7 +135,9 @@ def make_plan(
         seed,
         generation,
         continuations,
+        user,
         figures,
+        beside,
         in_store,
     )
 
@@ -143,9 +160,30 @@ def check_outputs(n_arms: int, n_cases: int, repeats: int) -> None:
         )
 
 
-def estimate_of(arms: Sequence[ArmChoice], entries: Sequence[Entry], repeats: int) -> Estimate:
-    """Calls, tokens and price, set right by what each model's own counts have taught."""
-    return estimate(
+def planned_case(entry: Entry) -> PlannedCase:
+    """A case as it is planned with."""
+    held = entry.revision.conversation
+    return PlannedCase(
+        str(entry.revision_id),
+        entry.revision.inputs,
+        entry.revision.reference,
+        conversation=None if held is None else read_conversation(held),
+    )
+
+
+def estimate_of(
+    arms: Sequence[ArmChoice],
+    entries: Sequence[Entry],
+    repeats: int,
+    scorecard: Scorecard,
+    user: Model | None,
+) -> tuple[Estimate, Beside]:
+    """Calls, tokens and price, set right by what each model's own counts have taught.
+
+    The whole, and of it what is no arm's: judgements and turns of a played user.
+    """
+    cases = [planned_case(e) for e in entries]
+    own = estimate(
         [
             PlannedArm(
                 str(i),
@@ -159,9 +197,52 @@ def estimate_of(arms: Sequence[ArmChoice], entries: Sequence[Entry], repeats: in
             )
             for i, a in enumerate(arms)
         ],
-        [PlannedCase(str(e.revision_id), e.revision.inputs, e.revision.reference) for e in entries],
+        cases,
         repeats,
     )
+    card = read_scorecard(scorecard.document)
+    judges = judge_models(card)
+    beside = estimate_judging(
+        card,
+        [likely_answer(c.inputs, c.reference) for c in cases],
+        len(arms) * repeats,
+        {n: (m.price_in_nano, m.price_out_nano) for n, m in judges.items()},
+    )
+    played = [c.conversation for c in cases if c.conversation is not None and c.conversation.user]
+    if played and user is None:
+        own.problems.append(
+            Problem(
+                "error",
+                "",
+                f"{len(played)} cases describe a user: choose the model that plays it",
+                "user_model",
+            )
+        )
+    elif user is not None:
+        beside += _playing(arms, played, repeats, user)
+    priced = own.cost is not None and beside.cost is not None
+    whole = replace(
+        own,
+        calls=own.calls + beside.calls,
+        tokens_in=own.tokens_in + beside.tokens_in,
+        tokens_out=own.tokens_out + beside.tokens_out,
+        cost=(own.cost or 0) + (beside.cost or 0) if priced else None,
+        unpriced=[*own.unpriced, *(f"the judge of {n}" for n in beside.unpriced)],
+    )
+    return whole, beside
+
+
+def _playing(arms: Sequence[ArmChoice], played: Sequence[Any], repeats: int, user: Model) -> Beside:
+    """What the model takes that plays the user: each turn reads all that was said before."""
+    calls = tokens_in = tokens_out = 0
+    for arm in arms:
+        for held in played:
+            n = planned_calls(held, check_messages(arm.version.messages))[1] * repeats
+            calls += n
+            tokens_in += n * (held.most * 2 * PLAYED_TURN_TOKENS + 150)
+            tokens_out += n * PLAYED_TURN_TOKENS
+    cost = cost_nano(tokens_in, tokens_out, user.price_in_nano, user.price_out_nano)
+    return Beside(calls, tokens_in, tokens_out, cost)
 
 
 def next_generation() -> int:
@@ -189,7 +270,10 @@ def _units(
     arms: Sequence[ArmChoice], entries: Sequence[Entry], repeats: range, seed: int, generation: int
 ) -> Iterator[Unit]:
     """The outputs of a plan as the engine would ask for them."""
-    cases = [CaseSpec(str(e.revision_id), e.revision.inputs, e.revision.reference) for e in entries]
+    cases = [
+        CaseSpec(c.key, c.inputs, c.reference, conversation=c.conversation)
+        for c in map(planned_case, entries)
+    ]
     for place, arm in enumerate(arms):
         spec = ArmSpec(
             str(place),
@@ -250,11 +334,7 @@ def _scorecard(brief: Brief, chosen: int | None) -> Scorecard:
 
 
 def _about_references(card: Scorecard, entries: Sequence[Entry]) -> list[Problem]:
-    needing = [
-        e.name
-        for e in read_scorecard(card.document).entries
-        if MEASURES[e.measure.name].needs_reference
-    ]
+    needing = [e.name for e in read_scorecard(card.document).entries if e.measure.needs_reference]
     without = sum(1 for e in entries if e.revision.reference is None)
     if not needing or not without:
         return []

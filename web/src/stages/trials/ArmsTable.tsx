@@ -3,7 +3,7 @@ import { Simulated } from '@/parts/controls'
 import { IntervalPlot } from '@/parts/IntervalPlot'
 import { money, score, seconds } from '@/parts/numbers'
 
-type Arm = Schemas['ArmFigures']
+type Arm = Schemas['ArmOnBoard']
 
 /** Arms with mean score, interval, answers that are none, price and latency; best first. */
 export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {

@@ -247,11 +247,11 @@ function sum(values: number[]): number {
   return values.reduce((a, b) => a + b, 0)
 }
 
-function names(arms: Schemas['ArmFigures'][]): string {
+function names(arms: Schemas['ArmOnBoard'][]): string {
   return arms.map((a) => a.letter).join(', ')
 }
 
-function reasons(arms: Schemas['ArmFigures'][]): string {
+function reasons(arms: Schemas['ArmOnBoard'][]): string {
   const counts = new Map<string, number>()
   arms.forEach((a) =>
     Object.entries(a.failures).forEach(([code, n]) => counts.set(code, (counts.get(code) ?? 0) + n)),

@@ -7,7 +7,7 @@ import { RAMP, rampColours } from '@/parts/ramp'
 import { isTyping } from '@/parts/TopBar'
 import type { CellOutput, Cells } from './useCells'
 
-type Arm = Schemas['ArmFigures']
+type Arm = Schemas['ArmOnBoard']
 type Order = 'arrival' | 'dataset' | 'disagreement' | 'worst'
 
 type Props = { cells: Cells; arms: Arm[]; repeats: number; running: boolean; paused: boolean; onOpen: (output: number) => void }

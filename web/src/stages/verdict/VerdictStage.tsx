@@ -14,7 +14,7 @@ import { OutputView } from '../trials/OutputView'
 import { Forest } from './Forest'
 import { inPlainWords } from './words'
 
-type Arm = Schemas['ArmFigures']
+type Arm = Schemas['ArmOnBoard']
 type Trial = Schemas['TrialSummary']
 
 /** Verdict: two arms on the same cases, how sure the difference is, and the decision. */

@@ -26,7 +26,8 @@ from nomikon.server.datasets.versioning import BATCH, listed, next_version
 from nomikon.server.ledger.write import write_ledger
 
 INPUT, REFERENCE, SPLIT, TAGS, LEAVE_OUT = "input", "reference", "split", "tags", "leave-out"
-ROLES = (INPUT, REFERENCE, SPLIT, TAGS, LEAVE_OUT)
+CONVERSATION = "conversation"
+ROLES = (INPUT, REFERENCE, CONVERSATION, SPLIT, TAGS, LEAVE_OUT)
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""Run what an ended trial is missing: outputs it never had, and calls that failed."""
+"""Run what an ended trial is missing: outputs it never had, failed calls, failed judgements."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from django.db.models import Count
 
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.problems import ConflictError
+from nomikon.server.trials.judged import count_unjudged
 from nomikon.server.trials.models import COMPLETE, Output, Trial
 from nomikon.server.trials.reopening import check_ended, check_purse, reopen, supersede
 
@@ -36,19 +37,22 @@ class ContinueTrial:
 
     @transaction.atomic
     def execute(self) -> Trial:
-        trial = Trial.objects.select_related("brief").get(pk=self.trial_id)
+        trial = Trial.objects.select_related("brief", "scorecard").get(pk=self.trial_id)
         check_ended(trial)
         outputs = Output.objects.filter(arm__trial=trial)
         failed = outputs.exclude(failure="")
         reasons = dict(failed.values_list("failure").annotate(n=Count("id")))
         answered = outputs.filter(failure="").count()
-        if answered == trial.n_outputs:
+        unjudged = count_unjudged(trial)
+        if answered == trial.n_outputs and not unjudged:
             raise NothingMissingError(
                 f"trial {trial.number} has an answer to everything it asked", field="state"
             )
         check_purse(trial, self.budget)
         supersede(failed)
-        done = "failed calls asked again" if trial.state == COMPLETE else "continued"
+        done = "continued"
+        if trial.state == COMPLETE:
+            done = "judges asked" if answered == trial.n_outputs else "failed calls asked again"
         reopen(trial, done, now=self.now)
         write_ledger(
             "trial.continued",
@@ -59,6 +63,7 @@ class ContinueTrial:
             facts={
                 "trial": trial.number,
                 "missing": trial.n_outputs - answered,
+                "unjudged": unjudged,
                 "failures": reasons,
             },
         )

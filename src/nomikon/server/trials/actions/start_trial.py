@@ -48,6 +48,7 @@ class StartTrial:
             seed=plan.seed,
             generation=plan.generation,
             continuations=plan.continuations,
+            user_model=plan.user_model,
             budget_nano=budget_nano(self.budget),
             n_cases=len(plan.entries),
             n_outputs=figures.outputs,
