@@ -6,17 +6,18 @@ import re
 from decimal import Decimal
 from pathlib import Path
 
-from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TestCase, TransactionTestCase
 from django.urls import get_resolver
 from django.utils import timezone
 
+from nomikon.core.cases import read_csv
 from nomikon.core.errors import PlanError
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
 from nomikon.engine.store import STOP
 from nomikon.models import CallFailure
 from nomikon.server.connections.models import Model
+from nomikon.server.datasets.actions.import_cases import ImportCases
 from nomikon.server.ledger.models import Line
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.models import Call, Output, Trial
@@ -240,86 +241,6 @@ class SafetyTest(TestCase):
         for path in [*ROOT.glob("src/**/*.py"), *ROOT.glob("demo/**/*"), *ROOT.glob("docs/*")]:
             if path.is_file() and path.suffix in (".py", ".md", ".yaml", ".json", ".csv"):
                 self.assertIsNone(pattern.search(path.read_text(encoding="utf-8")), path)
-
-
-class CasesTest(TestCase):
-    def setUp(self):
-        self.brief = make_brief(0)
-        self.dataset = self.brief.datasets.first()
-        self.api = Api()
-        self.base = f"datasets/{self.dataset.pk}"
-
-    def send(self, what, content, name="c.csv", **fields):
-        file = SimpleUploadedFile(name, content)
-        return self.api.upload(f"{self.base}/{what}/", file=file, **fields)
-
-    def test_preview_guesses_and_stores_nothing(self):
-        got = self.send("preview", b"sea;reference;split\nNorth;yes;working\n").json()
-        self.assertEqual([c["use"] for c in got["columns"]], ["input", "reference", "split"])
-        self.assertEqual((got["rows"], got["unfilled"], got["delimiter"]), (1, [], ";"))
-        self.assertEqual(self.dataset.cases.count(), 0)
-
-    def test_import_maps_columns_and_keeps_the_good_rows(self):
-        mapping = {
-            "text": {"as": "input", "name": "sea"},
-            "answer": {"as": "reference"},
-            "part": {"as": "split"},
-            "kind": {"as": "tags"},
-            "junk": {"as": "leave-out"},
-        }
-        csv = (
-            "text,answer,part,kind,junk\nNorth,yes,held out,a;b,1\nragged\n,,,,\n"
-            "South,no,,,2\nWest,no,elsewhere,,3\n"
-        )
-        got = self.send("import", csv.encode(), mapping=json.dumps(mapping)).json()
-        self.assertEqual(got["added"], 2)
-        self.assertEqual(
-            [(r["line"], r["reason"].split(" ")[0]) for r in got["refused"]],
-            [(3, "1"), (4, "every"), (6, "split")],
-        )
-        cases = self.api.get(f"{self.base}/cases/").json()["cases"]
-        self.assertEqual(cases[0]["inputs"], {"sea": "North"})
-        self.assertEqual((cases[0]["split"], cases[0]["tags"]), ("held-out", ["a", "b"]))
-        self.assertEqual((cases[1]["split"], cases[1]["reference"]), ("working", "no"))
-
-    def test_each_import_is_a_version_and_columns_stand_once(self):
-        for text in ("sea\nNorth\n", "sea\nSouth\n"):
-            self.send("import", text.encode())
-        found = self.api.get(f"briefs/{self.brief.pk}/").json()["datasets"][0]
-        self.assertEqual((found["version"], found["working"], found["columns"]), (2, 2, ["sea"]))
-        self.assertEqual(self.dataset.versions.get(number=1).entries.count(), 1)
-
-    def test_refusals_keep_everything_as_it_was(self):
-        for content, fields, field in [
-            (b"", {}, "file"),
-            (b"a,a\n1,2\n", {}, "file"),
-            (b"\xff\x00", {}, None),
-            (b"sea\nNorth\n", {"mapping": "{"}, "mapping"),
-            (b"sea\nNorth\n", {"mapping": '{"x": {"as": "input"}}'}, "mapping.x"),
-            (b"sea\nNorth\n", {"mapping": '{"sea": {"as": "reference"}}'}, "mapping"),
-            (b"sea\nNorth\n", {"mapping": '{"sea": {"as": "nonsense"}}'}, "mapping.sea"),
-            (b"sea\nNorth\n", {"split": "x"}, "split"),
-            (b"sea\nNorth\n", {"encoding": "nope"}, "encoding"),
-            ("sea\nMalmö\n".encode("cp1252"), {"encoding": "utf-8"}, "encoding"),
-        ]:
-            with self.subTest(content=content, fields=fields):
-                got = self.send("import", content, **fields)
-                self.assertIn(got.status_code, (400, 422), got.content)
-                if field:
-                    self.assertEqual(got.json()["field"], field)
-        self.assertEqual(self.dataset.cases.count(), 0)
-
-    def test_json_lines_search_split_and_export(self):
-        lines = b'{"sea": "North", "reference": {"wet": true}}\n{"sea": "=cmd()", "n": 3}\n'
-        self.send("import", lines, "c.jsonl", mapping='{"reference": {"as": "reference"}}')
-        found = self.api.get(f"{self.base}/cases/?q=nor").json()
-        self.assertEqual((found["total"], found["cases"][0]["reference"]), (1, '{"wet": true}'))
-        revision = found["cases"][0]["revision"]
-        moved = self.api.post(f"{self.base}/move/", {"revisions": [revision], "split": "held-out"})
-        self.assertEqual(moved.status_code, 200)
-        self.assertEqual(self.api.get(f"{self.base}/cases/?split=held-out").json()["total"], 1)
-        text = self.api.get(f"{self.base}/export.csv").content.decode()
-        self.assertIn("'=cmd()", text)
 
 
 class TrialTest(TransactionTestCase):
@@ -554,9 +475,7 @@ class TrialTest(TransactionTestCase):
         run(trial)
         before = self.api.get(f"trials/{trial.pk}/cells/").json()["rows"]
         dataset = self.brief.datasets.first()
-        self.api.upload(
-            f"datasets/{dataset.pk}/import/", file=SimpleUploadedFile("m.csv", b"sea\nnew sea\n")
-        )
+        ImportCases(dataset, read_csv(b"sea\nnew sea\n"), {}, "working", **who()).execute()
         self.assertEqual(self.api.get(f"trials/{trial.pk}/cells/").json()["rows"], before)
 
     def test_scores_are_packed_in_one_row_per_output(self):

@@ -150,7 +150,8 @@ class JudgedTrialTest(TransactionTestCase):
             MarkOutput(output.pk, "good" if good else "bad", "", **who()).execute()
         found = self.api.get(f"trials/{trial.pk}/judges/").json()[0]
         self.assertEqual((found["marked"], found["alpha"], found["apart"]), (8, 1.0, []))
-        MarkOutput(Output.objects.first().pk, "bad", "not at all", **who()).execute()
+        liked = Output.objects.filter(revision__inputs__sea="sea 0").first()
+        MarkOutput(liked.pk, "bad", "not at all", **who()).execute()
         found = self.api.get(f"trials/{trial.pk}/judges/").json()[0]
         self.assertLess(found["alpha"], 1.0)
         self.assertEqual(len(found["apart"]), 1)

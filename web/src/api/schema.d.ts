@@ -607,7 +607,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description A page of the newest version's cases; `split` and `q` narrow it. */
+        /** @description A page of the newest version's cases; `split`, `q` and `where` narrow it, `sort` orders it. */
         get: operations["cases"];
         put?: never;
         post?: never;
@@ -626,8 +626,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Change what a case says; trials keep the revision they ran on. */
-        post: operations["edit_case"];
+        /** @description Change, add, take out or put back cases; trials keep the revisions they ran on. */
+        post: operations["edit_cases"];
         delete?: never;
         options?: never;
         head?: never;
@@ -651,23 +651,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/datasets/{dataset_id}/import/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Add a file's rows to the dataset; what is refused is named, the good rows are kept. */
-        post: operations["import_cases"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/datasets/{dataset_id}/keep/": {
         parameters: {
             query?: never;
@@ -685,23 +668,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/datasets/{dataset_id}/move/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Move cases between working and held-out. */
-        post: operations["move_cases"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/datasets/{dataset_id}/preview/": {
         parameters: {
             query?: never;
@@ -711,7 +677,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Read a file without storing it: columns, a guess at their use, rows refused. */
+        /** @description Read a file without storing it: columns, a guess at their use and kind, rows refused. */
         post: operations["preview_import"];
         delete?: never;
         options?: never;
@@ -1679,12 +1645,6 @@ export interface components {
             key_env: string | null;
             calls: number;
         };
-        ColumnGuess: {
-            name: string;
-            use: string;
-            fills: boolean;
-            examples: string[];
-        };
         CompareFigures: {
             a: number;
             b: number;
@@ -1834,7 +1794,12 @@ export interface components {
             name: string;
             version: number;
             version_id: number;
+            changed: number;
+            open: boolean;
             columns: string[];
+            kinds: {
+                [key: string]: string;
+            };
             working: number;
             held_out: number;
         };
@@ -1895,13 +1860,46 @@ export interface components {
             /** @default  */
             finish_reason?: string;
         };
-        EditCaseRequest: {
-            revision: number;
-            inputs: {
-                [key: string]: unknown;
+        EditRequest: {
+            edits?: components["schemas"]["EditShape"][];
+            columns?: string[];
+            kinds?: {
+                [key: string]: string;
+            };
+            /** @default  */
+            why?: string;
+        };
+        EditShape: {
+            revision?: number | null;
+            values?: {
+                [key: string]: string;
             };
             reference?: string | null;
             tags?: string[];
+            split?: string;
+            conversation?: unknown;
+            put_back?: number | null;
+            position?: number | null;
+            out?: boolean;
+        };
+        EditedRow: {
+            before: components["schemas"]["PlaceShape"] | null;
+            case: components["schemas"]["CaseShape"] | null;
+        };
+        EditedShape: {
+            id: number;
+            name: string;
+            version: number;
+            version_id: number;
+            changed: number;
+            open: boolean;
+            columns: string[];
+            kinds: {
+                [key: string]: string;
+            };
+            working: number;
+            held_out: number;
+            rows: components["schemas"]["EditedRow"][];
         };
         ExampleTexts: {
             messages: components["schemas"]["MessageShape"][];
@@ -1987,11 +1985,6 @@ export interface components {
             };
             /** Format: double */
             latency_ms: number | null;
-        };
-        ImportedShape: {
-            dataset_version: number;
-            added: number;
-            refused: components["schemas"]["RefusedShape"][];
         };
         ImportedVersions: {
             versions: number[];
@@ -2188,10 +2181,6 @@ export interface components {
             /** Format: double */
             error_out: number | null;
         };
-        MoveRequest: {
-            revisions: number[];
-            split: string;
-        };
         NearPairShape: {
             a: number;
             b: number;
@@ -2289,6 +2278,11 @@ export interface components {
         PinsShape: {
             cases: components["schemas"]["CaseShape"][];
         };
+        PlaceShape: {
+            revision: number;
+            split: string;
+            position: number | null;
+        };
         PlanRequest: {
             versions: number[];
             models: number[];
@@ -2339,6 +2333,22 @@ export interface components {
             };
             reason: string;
         };
+        PreviewColumn: {
+            name: string;
+            use: string;
+            kind: components["schemas"]["PreviewColumnKindEnum"];
+            fills: boolean;
+            examples: string[];
+        };
+        /**
+         * @description * `text` - text
+         *     * `long-text` - long-text
+         *     * `number` - number
+         *     * `label` - label
+         *     * `json` - json
+         * @enum {string}
+         */
+        PreviewColumnKindEnum: "text" | "long-text" | "number" | "label" | "json";
         ProblemRow: {
             severity: string;
             arm: string;
@@ -2606,8 +2616,9 @@ export interface components {
          */
         StateB94Enum: "queued" | "running" | "complete" | "paused" | "cancelled" | "failed";
         TablePreview: {
-            columns: components["schemas"]["ColumnGuess"][];
+            columns: components["schemas"]["PreviewColumn"][];
             rows: number;
+            n_refused: number;
             refused: components["schemas"]["RefusedShape"][];
             encoding: string;
             delimiter: string;
@@ -4024,7 +4035,7 @@ export interface operations {
             };
         };
     };
-    edit_case: {
+    edit_cases: {
         parameters: {
             query?: never;
             header?: never;
@@ -4033,10 +4044,10 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
-                "application/json": components["schemas"]["EditCaseRequest"];
-                "multipart/form-data": components["schemas"]["EditCaseRequest"];
+                "application/json": components["schemas"]["EditRequest"];
+                "multipart/form-data": components["schemas"]["EditRequest"];
             };
         };
         responses: {
@@ -4045,7 +4056,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CaseShape"];
+                    "application/json": components["schemas"]["EditedShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -4081,38 +4092,6 @@ export interface operations {
             };
         };
     };
-    import_cases: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                dataset_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "multipart/form-data": {
-                    /** Format: binary */
-                    file?: string;
-                    mapping?: string;
-                    split?: string;
-                    encoding?: string;
-                    delimiter?: string;
-                };
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportedShape"];
-                };
-            };
-        };
-    };
     keep_case: {
         parameters: {
             query?: never;
@@ -4135,41 +4114,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaseShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    move_cases: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                dataset_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MoveRequest"];
-                "multipart/form-data": components["schemas"]["MoveRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImportedShape"];
                 };
             };
             /** @description what is wrong, and in which field */

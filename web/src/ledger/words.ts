@@ -15,7 +15,14 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'dataset.created': (f) => `Dataset “${f['name']}” opened`,
   'cases.imported': (f) =>
     `${plural(f['added'], 'case')} imported into ${f['dataset']}${f['refused'] ? `, ${f['refused']} rows refused` : ''}`,
-  'cases.moved': (f) => `${plural(f['cases'], 'case')} moved to ${f['split']}`,
+  'cases.changed': (f) => {
+    const parts = [
+      f['changed'] && `${plural(f['changed'], 'case')} changed`, f['added'] && `${f['added']} added`, f['removed'] && `${f['removed']} taken out`,
+    ].filter(Boolean)
+    return `${parts.length ? parts.join(', ') : 'Columns set'} in ${f['dataset']}${f['why'] ? ` (${f['why']})` : ''}`
+  },
+  'reference.corrected': (f) =>
+    `Reference of case ${f['case']} put right: “${f['before']}” is now “${f['after']}”${f['reason'] ? ` (${f['reason']})` : ''}; ${plural(f['outputs'], 'answer')} scored again`,
   'connection.added': (f) => `Connection “${f['name']}” added`,
   'connection.changed': (f) => `Connection “${f['name']}” changed`,
   'model.added': (f) => `Model ${f['name']} added to ${f['connection']}`,
@@ -39,7 +46,6 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'shelf.taken_off': (f) => `“${f['name']}” taken off the shelf`,
   'case.kept': (f) => `Case ${f['case']} kept from a try in ${f['dataset']}, ${f['split']}`,
   'cases.split': (f) => `${f['held_out']} of ${plural(f['of'], 'case')} held out at random (seed ${f['seed']})`,
-  'case.edited': (f) => `Case ${f['case']} of ${f['dataset']} changed`,
   'case.pinned': (f) => `Case ${f['case']} pinned`,
   'case.let_go': (f) => `Case ${f['case']} no longer pinned`,
   'model.tested': (f) => `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,

@@ -1,12 +1,26 @@
 """Cases: reading and writing tables of them."""
 
-from nomikon.core.cases.spreadsheets import read_xlsx, write_xlsx
-from nomikon.core.cases.tables import Refused, Table, decode, read_csv, read_jsonl, write_csv
+from nomikon.core.cases.spreadsheets import open_xlsx, read_xlsx, write_xlsx
+from nomikon.core.cases.tables import (
+    OpenTable,
+    Record,
+    Refused,
+    Table,
+    open_csv,
+    open_jsonl,
+    read_csv,
+    read_jsonl,
+    write_csv,
+)
 
 __all__ = [
+    "OpenTable",
+    "Record",
     "Refused",
     "Table",
-    "decode",
+    "open_csv",
+    "open_jsonl",
+    "open_xlsx",
     "read_csv",
     "read_jsonl",
     "read_xlsx",

@@ -7,46 +7,127 @@ import io
 import json
 import re
 import zipfile
-from collections.abc import Mapping, Sequence
-from typing import Any
+import zlib
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any, BinaryIO
+from xml.etree.ElementTree import ParseError
 
 import openpyxl
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.utils.exceptions import InvalidFileException
 
-from nomikon.core.cases.tables import Refused, Table, checked_header
+from nomikon.core.cases.tables import OpenTable, Record, Refused, Table, checked_header
 from nomikon.core.errors import TableError
 
+# A spreadsheet is a zip: what it may grow to when it is unpacked.
+MOST_UNPACKED = 2_000_000_000
 
-def read_xlsx(data: bytes) -> Table:
-    """Read the first sheet; its first row that is not empty is the header.
 
-    A formula gives the value it had when the file was saved. Raises TableError as `read_csv`.
+def open_xlsx(file: BinaryIO) -> OpenTable:
+    """The first sheet, read a row at a time; its first row that is not empty is the header.
+
+    A formula gives the value it had when the file was saved; one without such a
+    value, and merged cells, are told in the notes. Raises TableError as `open_csv`.
     """
-    try:
-        book = openpyxl.load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, OSError) as error:
-        raise TableError(f"this is no XLSX file: {str(error)[:120]}", field="file") from error
-    columns: list[str] = []
-    rows: list[dict[str, Any]] = []
-    lines: list[int] = []
-    refused: list[Refused] = []
-    for line, cells in enumerate(book.worksheets[0].iter_rows(values_only=True), 1):
-        if all(c is None or c == "" for c in cells):
-            continue
-        if not columns:
-            columns = _header(cells, line)
-            continue
-        if any(c not in (None, "") for c in cells[len(columns) :]):
-            refused.append(Refused(line, "more fields than the header has columns"))
-            continue
-        rows.append({n: _value(c) for n, c in zip(columns, cells, strict=False)})
-        lines.append(line)
-    if not columns:
+    notes = _look_inside(file)
+    first = next(_sheet_rows(file), None)
+    if first is None:
         raise TableError(
             "the sheet is empty: a header row and at least one case are needed", field="file"
         )
-    return Table(columns, rows, lines, refused, "utf-8", "", [])
+    columns = _header(first[1], first[0])
+
+    def read() -> Iterator[Record | Refused]:
+        rows = _sheet_rows(file)
+        next(rows)
+        for line, cells in rows:
+            if any(c not in (None, "") for c in cells[len(columns) :]):
+                yield Refused(line, "more fields than the header has columns")
+            else:
+                yield Record(line, {n: _value(c) for n, c in zip(columns, cells, strict=False)})
+
+    return OpenTable(columns, read, "utf-8", "", notes)
+
+
+def read_xlsx(data: bytes) -> Table:
+    """`open_xlsx` for a file held in memory, all rows at once."""
+    return open_xlsx(io.BytesIO(data)).whole()
+
+
+def _sheet_rows(file: BinaryIO) -> Iterator[tuple[int, Sequence[Any]]]:
+    """The rows of the first sheet that are not empty, with their numbers."""
+    file.seek(0)
+    try:
+        book = openpyxl.load_workbook(file, read_only=True, data_only=True)
+        if not book.worksheets:
+            raise TableError("the file has no sheet of cells", field="file")
+        for line, cells in enumerate(book.worksheets[0].iter_rows(values_only=True), 1):
+            if not all(c is None or c == "" for c in cells):
+                yield line, cells
+    except (
+        InvalidFileException,
+        zipfile.BadZipFile,
+        zlib.error,
+        ParseError,
+        KeyError,
+        ValueError,
+        OSError,
+    ) as error:
+        raise TableError(f"this is no XLSX file: {str(error)[:120]}", field="file") from error
+
+
+_FORMULA_WITHOUT_VALUE = re.compile(
+    rb"<f\b[^>]*?(?:/>|>[^<]*</f>)\s*(?:<v\s*/>|<v>\s*</v>)?\s*</c>"
+)
+_MERGED = re.compile(rb"<mergeCell\b")
+
+
+def _look_inside(file: BinaryIO) -> list[str]:
+    """What reading the values alone would pass over in silence. Refuses what unpacks to too much."""
+    file.seek(0)
+    try:
+        with zipfile.ZipFile(file) as packed:
+            size = sum(i.file_size for i in packed.infolist())
+            if size > MOST_UNPACKED:
+                raise TableError(
+                    f"the file unpacks to {size / 1e9:.1f} GB; at most "
+                    f"{MOST_UNPACKED / 1e9:.0f} GB are read",
+                    field="file",
+                )
+            sheets = [n for n in packed.namelist() if _FIRST_SHEET.fullmatch(n)]
+            if not sheets:
+                return []
+            bare, merged = _count_in(packed, sheets[0])
+    except (zipfile.BadZipFile, zlib.error, OSError) as error:
+        raise TableError(f"this is no XLSX file: {str(error)[:120]}", field="file") from error
+    notes = []
+    if bare:
+        notes.append(
+            f"{bare} formulas hold no value and are read as empty: open the file in a spreadsheet "
+            "program and save it there"
+        )
+    if merged:
+        notes.append(f"{merged} merged cells: each value stands in the first of its cells only")
+    return notes
+
+
+_FIRST_SHEET = re.compile(r"xl/worksheets/sheet1\.xml")
+_OVERLAP = 4096
+
+
+def _count_in(packed: zipfile.ZipFile, name: str) -> tuple[int, int]:
+    """Formulas without a stored value, and merged ranges, of a sheet read in pieces."""
+    bare = merged = 0
+    rest = b""
+    with packed.open(name) as sheet:
+        while piece := sheet.read(1 << 20):
+            text = rest + piece
+            # Up to the last whole cell, so that nothing is counted twice or cut in two.
+            end = max(text.rfind(b"</c>") + 4, text.rfind(b"/>") + 2, len(text) - _OVERLAP)
+            bare += len(_FORMULA_WITHOUT_VALUE.findall(text, 0, end))
+            merged += len(_MERGED.findall(text, 0, end))
+            rest = text[end:]
+    return bare, merged + len(_MERGED.findall(rest))
 
 
 def _header(cells: Sequence[Any], line: int) -> list[str]:

@@ -1,13 +1,18 @@
-"""Reading tables of cases: CSV (RFC 4180) and JSON Lines, with every refusal named."""
+"""Reading tables of cases: CSV (RFC 4180) and JSON Lines, with every refusal named.
+
+`open_csv` and `open_jsonl` read a file of any size a row at a time; `read_csv`
+and `read_jsonl` hold a small one whole.
+"""
 
 from __future__ import annotations
 
+import codecs
 import csv
 import io
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, BinaryIO
 
 from charset_normalizer import from_bytes
 
@@ -15,6 +20,9 @@ from nomikon.core.errors import TableError
 
 MAX_CELL = 10_000_000
 ENCODINGS = ("utf-8", "utf-16", "cp1252", "iso-8859-1", "mac-roman", "shift_jis", "gb18030")
+# So much of a file is looked at to tell its encoding where it is not UTF-8.
+SAMPLE = 200_000
+_PIECE = 1 << 20
 
 
 @dataclass(frozen=True)
@@ -23,6 +31,14 @@ class Refused:
 
     line: int
     reason: str
+
+
+@dataclass(frozen=True)
+class Record:
+    """A good row with its line."""
+
+    line: int
+    values: dict[str, Any]
 
 
 @dataclass(frozen=True)
@@ -37,94 +53,215 @@ class Table:
     delimiter: str = ","
     notes: list[str] = field(default_factory=list)
 
+    def records(self) -> Iterator[Record | Refused]:
+        """Every row in the order of the file, good or refused."""
+        every: list[Record | Refused] = [
+            Record(n, row) for n, row in zip(self.lines, self.rows, strict=True)
+        ]
+        yield from sorted([*every, *self.refused], key=lambda r: r.line)
 
-def decode(data: bytes, encoding: str | None = None) -> tuple[str, str]:
-    """Bytes as text, with the encoding used: the one given, else UTF-8, else the likeliest.
+
+@dataclass(frozen=True)
+class OpenTable:
+    """A table read a row at a time. read: makes a new pass over the file."""
+
+    columns: list[str]
+    read: Callable[[], Iterator[Record | Refused]]
+    encoding: str = "utf-8"
+    delimiter: str = ","
+    notes: list[str] = field(default_factory=list)
+
+    def records(self) -> Iterator[Record | Refused]:
+        """Every row in the order of the file. Raises TableError where it cannot go on."""
+        return self.read()
+
+    def whole(self) -> Table:
+        """All rows held at once."""
+        rows: list[dict[str, Any]] = []
+        lines: list[int] = []
+        refused: list[Refused] = []
+        for record in self.records():
+            if isinstance(record, Refused):
+                refused.append(record)
+            else:
+                rows.append(record.values)
+                lines.append(record.line)
+        return Table(
+            self.columns, rows, lines, refused, self.encoding, self.delimiter, list(self.notes)
+        )
+
+
+def find_encoding(file: BinaryIO, encoding: str | None = None) -> str:
+    """The encoding of a file: the one given, else UTF-8, else the likeliest; all of it is tried.
 
     Raises TableError when the bytes do not fit the encoding, or fit none.
     """
     if encoding:
-        try:
-            return data.decode(encoding).removeprefix("\ufeff"), encoding
-        except UnicodeDecodeError as error:
-            line = data[: error.start].count(b"\n") + 1
-            raise TableError(
-                f"line {line}: the file is not {encoding} (byte {data[error.start]:#04x})",
-                field="encoding",
-                line=line,
-            ) from error
-        except LookupError as error:
-            raise TableError(
-                f"unknown encoding {encoding!r}; try one of {', '.join(ENCODINGS)}",
-                field="encoding",
-            ) from error
-    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        return decode(data, "utf-16")
+        _check_decodes(file, encoding)
+        return encoding
+    file.seek(0)
+    if file.read(2) in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
+        _check_decodes(file, "utf-16")
+        return "utf-16"
+    misfit = _first_misfit(file, "utf-8")
+    if misfit is None:
+        return "utf-8"
+    # The place that is not UTF-8 tells most; what comes before it may be plain ASCII.
+    file.seek(max(0, misfit.offset - SAMPLE // 2))
+    best = from_bytes(file.read(SAMPLE)).best()
+    if best is None or best.encoding in ("ascii", "utf_8"):
+        raise TableError(
+            f"line {misfit.line}: the file is not UTF-8 here (byte {misfit.byte:#04x}) and no other "
+            "encoding fits: is it a text file, or are two encodings mixed in it?",
+            field="encoding",
+            line=misfit.line,
+        )
+    _check_decodes(file, best.encoding)
+    return best.encoding
+
+
+@dataclass(frozen=True)
+class _Misfit:
+    line: int
+    offset: int
+    byte: int
+
+
+def _check_decodes(file: BinaryIO, encoding: str) -> None:
+    """Raises TableError with the line of the first byte that is not of this encoding."""
+    misfit = _first_misfit(file, encoding)
+    if misfit is not None:
+        raise TableError(
+            f"line {misfit.line}: the file is not {encoding} (byte {misfit.byte:#04x})",
+            field="encoding",
+            line=misfit.line,
+        )
+
+
+def _first_misfit(file: BinaryIO, encoding: str) -> _Misfit | None:
     try:
-        return data.decode("utf-8-sig"), "utf-8"
-    except UnicodeDecodeError:
-        best = from_bytes(data[:200_000]).best()
-        if best is None:
-            raise TableError(
-                "the file is not UTF-8 and no other encoding fits: is it a text file?",
-                field="encoding",
-            ) from None
-        return decode(data, best.encoding)
+        decoder = codecs.getincrementaldecoder(encoding)()
+    except LookupError as error:
+        raise TableError(
+            f"unknown encoding {encoding!r}; try one of {', '.join(ENCODINGS)}",
+            field="encoding",
+        ) from error
+    file.seek(0)
+    lines = done = 0
+    while True:
+        piece = file.read(_PIECE)
+        # Bytes of a character that the last piece cut in two come before this one.
+        held = len(decoder.getstate()[0])
+        try:
+            text = decoder.decode(piece, final=not piece)
+        except UnicodeDecodeError as error:
+            start = error.start
+            line = lines + error.object[:start].count(b"\n") + 1
+            return _Misfit(line, done - held + start, error.object[start])
+        if not piece:
+            return None
+        done += len(piece)
+        lines += text.count("\n")
 
 
-def read_csv(data: bytes, *, encoding: str | None = None, delimiter: str | None = None) -> Table:
-    """Read a CSV file with a header row.
+def _lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
+    """Lines with their ends, parted at line feeds only, the byte order mark left out."""
+    file.seek(0)
+    text = io.TextIOWrapper(
+        file, encoding="utf-8-sig" if encoding == "utf-8" else encoding, newline="\n"
+    )
+    try:
+        for number, line in enumerate(text):
+            yield line.removeprefix("\ufeff") if number == 0 else line
+    finally:
+        # The file is the caller's: it stays open.
+        text.detach()
+
+
+def open_csv(
+    file: BinaryIO, *, encoding: str | None = None, delimiter: str | None = None
+) -> OpenTable:
+    """A CSV file with a header row, read a row at a time. file: at any place, can be rewound.
 
     Rows with another number of fields than the header are refused by line, the
     good ones kept; blank lines are passed over. Raises TableError when there is
-    no header, a column has no name or two have the same, or a quote is left open.
+    no header, a column has no name or two have the same; reading raises it
+    when a quote is left open.
     """
-    text, used = decode(data, encoding)
+    used = find_encoding(file, encoding)
     notes = [] if encoding or used == "utf-8" else [f"read as {used}, the likeliest encoding"]
-    if not text.strip():
+    first = next((line for line in _lines_of(file, used) if line.strip()), None)
+    if first is None:
         raise TableError(
             "the file is empty: a header row and at least one case are needed", field="file"
         )
-    if "\x00" in text:
-        raise TableError("the file holds NUL characters: is it a text file?", field="file")
-    mark = delimiter or _likely_delimiter(text)
+    mark = delimiter or _likely_delimiter(first)
     if len(mark) != 1:
         raise TableError("the delimiter must be one character", field="delimiter")
+
+    rows = _csv_rows(file, used, mark)
+    try:
+        line, fields = next(rows)
+    finally:
+        rows.close()
+    header = checked_header(fields, line)
+
+    def read() -> Iterator[Record | Refused]:
+        rows = _csv_rows(file, used, mark)
+        next(rows)
+        for line, fields in rows:
+            if len(fields) != len(header):
+                yield Refused(line, f"{len(fields)} fields where the header has {len(header)}")
+            else:
+                yield Record(line, dict(zip(header, fields, strict=True)))
+
+    return OpenTable(header, read, used, mark, notes)
+
+
+def _csv_rows(
+    file: BinaryIO, encoding: str, mark: str
+) -> Generator[tuple[int, list[str]], None, None]:
+    """The rows that are not blank, each with the line it begins on."""
     csv.field_size_limit(MAX_CELL)
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=mark, strict=True)
-    rows: list[dict[str, Any]] = []
-    lines: list[int] = []
-    refused: list[Refused] = []
-    header: list[str] | None = None
+    reader = csv.reader(_without_nul(_lines_of(file, encoding)), delimiter=mark, strict=True)
     before = 0
     try:
         for fields in reader:
             line, before = before + 1, reader.line_num
-            if not fields or (len(fields) == 1 and not fields[0].strip()):
-                continue
-            if header is None:
-                header = checked_header(fields, line)
-            elif len(fields) != len(header):
-                refused.append(
-                    Refused(line, f"{len(fields)} fields where the header has {len(header)}")
-                )
-            else:
-                rows.append(dict(zip(header, fields, strict=True)))
-                lines.append(line)
+            if fields and not (len(fields) == 1 and not fields[0].strip()):
+                yield line, fields
     except csv.Error as error:
-        reason = (
-            "a quoted field is not closed"
-            if "unexpected end" in str(error)
-            else f"not valid CSV: {error}"
+        raise TableError(
+            f"line {before + 1}: {_csv_reason(str(error))}", field="file", line=before + 1
+        ) from error
+
+
+def _csv_reason(told: str) -> str:
+    if "unexpected end" in told:
+        return "a quoted field is not closed"
+    if "field larger" in told:
+        return (
+            f"a field holds more than {MAX_CELL:,} characters, the most that is read: "
+            "is a quote left open?"
         )
-        raise TableError(f"line {before + 1}: {reason}", field="file", line=before + 1) from error
-    assert header is not None
-    return Table(header, rows, lines, refused, used, mark, notes)
+    return f"not valid CSV: {told}"
 
 
-def _likely_delimiter(text: str) -> str:
+def _without_nul(lines: Iterator[str]) -> Iterator[str]:
+    for line in lines:
+        if "\x00" in line:
+            raise TableError("the file holds NUL characters: is it a text file?", field="file")
+        yield line
+
+
+def read_csv(data: bytes, *, encoding: str | None = None, delimiter: str | None = None) -> Table:
+    """`open_csv` for a file held in memory, all rows at once."""
+    return open_csv(io.BytesIO(data), encoding=encoding, delimiter=delimiter).whole()
+
+
+def _likely_delimiter(first: str) -> str:
     """The mark that cuts the header into most fields; a comma where none does."""
-    first = text.lstrip("\r\n").split("\n", 1)[0]
+    first = first.rstrip("\r\n")
     counts = {m: len(next(csv.reader([first], delimiter=m), [])) for m in ",;\t|"}
     return max(counts, key=lambda m: (counts[m], m == ","))
 
@@ -145,30 +282,49 @@ def checked_header(fields: Sequence[str], line: int) -> list[str]:
     return names
 
 
-def read_jsonl(data: bytes, *, encoding: str | None = None) -> Table:
-    """Read JSON Lines: one object per line; lines that are none are refused, the rest kept."""
-    text, used = decode(data, encoding)
-    rows: list[dict[str, Any]] = []
-    lines: list[int] = []
-    refused: list[Refused] = []
+def open_jsonl(file: BinaryIO, *, encoding: str | None = None) -> OpenTable:
+    """JSON Lines, read a line at a time: one object a line; lines that are none are refused.
+
+    The columns are found by a pass of their own, since any line may bring a new one.
+    """
+    used = find_encoding(file, encoding)
+
+    def read() -> Iterator[Record | Refused]:
+        for number, line in enumerate(_lines_of(file, used), 1):
+            if line.strip():
+                yield _jsonl_record(number, line)
+
     columns: dict[str, None] = {}
-    for number, line in enumerate(text.split("\n"), 1):
-        if not line.strip():
-            continue
-        try:
-            value = json.loads(line, parse_constant=_refuse_constant)
-        except (ValueError, RecursionError) as error:
-            refused.append(Refused(number, f"not JSON: {error}"))
-            continue
-        if not isinstance(value, dict):
-            refused.append(Refused(number, "not a JSON object"))
-            continue
-        columns.update(dict.fromkeys(value))
-        rows.append(value)
-        lines.append(number)
-    if not rows and not refused:
+    something = False
+    for record in read():
+        something = True
+        if isinstance(record, Record):
+            columns.update(dict.fromkeys(record.values))
+    if not something:
         raise TableError("the file is empty: at least one case is needed", field="file")
-    return Table(list(columns), rows, lines, refused, used, "")
+    return OpenTable(list(columns), read, used, "")
+
+
+def _jsonl_record(number: int, line: str) -> Record | Refused:
+    try:
+        value = json.loads(line, parse_constant=_refuse_constant)
+    except RecursionError:
+        return Refused(number, "not JSON that can be read: nested too deeply")
+    except ValueError as error:
+        return Refused(number, f"not JSON: {error}")
+    if not isinstance(value, dict):
+        return Refused(number, "not a JSON object")
+    for name, cell in value.items():
+        if isinstance(cell, str) and len(cell) > MAX_CELL:
+            return Refused(
+                number, f"{name} holds {len(cell):,} characters; at most {MAX_CELL:,} are read"
+            )
+    return Record(number, value)
+
+
+def read_jsonl(data: bytes, *, encoding: str | None = None) -> Table:
+    """`open_jsonl` for a file held in memory, all rows at once."""
+    return open_jsonl(io.BytesIO(data), encoding=encoding).whole()
 
 
 def _refuse_constant(name: str) -> None:

@@ -9,39 +9,29 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema
-from rest_framework.decorators import api_view, parser_classes
-from rest_framework.parsers import MultiPartParser
+from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx, write_csv, write_xlsx
-from nomikon.core.errors import DomainError
-from nomikon.core.prompts import check_messages, placeholder_names
+from nomikon.core.cases import write_csv, write_xlsx
 from nomikon.server.api import shapes
+from nomikon.server.api import shapes_cases as sc
 from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api.common import documented, given, page_of, taken
 from nomikon.server.api.drafts import download
 from nomikon.server.briefs.models import Brief
+from nomikon.server.briefs.overview import dataset_facts
 from nomikon.server.datasets.actions.add_case import AddCase
 from nomikon.server.datasets.actions.create_dataset import CreateDataset, DatasetError
-from nomikon.server.datasets.actions.edit_case import EditCase
-from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases
-from nomikon.server.datasets.actions.move_cases import MoveCases
+from nomikon.server.datasets.actions.edit_cases import Edit, EditCases
 from nomikon.server.datasets.actions.pin_case import PinCase
 from nomikon.server.datasets.actions.split_cases import SplitCases
-from nomikon.server.datasets.models import HELD_OUT, SPLITS, Dataset, Entry
+from nomikon.server.datasets.arranged import View, arranged
+from nomikon.server.datasets.models import HELD_OUT, Dataset, Entry
 from nomikon.server.datasets.quality import quality_of
+from nomikon.server.datasets.versioning import newest_version, state_of
 from nomikon.server.people import actor_of
 
-# Columns taken for something other than an input unless the person says otherwise.
-_GUESSES = {
-    "reference": "reference",
-    "expected": "reference",
-    "split": "split",
-    "tags": "tags",
-    "id": "leave-out",
-}
-MAX_REFUSALS_SHOWN = 100
 XLSX_TYPE = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
@@ -58,27 +48,17 @@ def datasets(request: Request, brief_id: int) -> Response:
 @documented("cases", gives=shapes.CasePage)
 @api_view(["GET"])
 def cases(request: Request, dataset_id: int) -> Response:
-    """A page of the newest version's cases; `split` and `q` narrow it."""
-    dataset = get_object_or_404(Dataset, pk=dataset_id)
-    newest = dataset.versions.order_by("-number").first()
-    entries = newest.entries.select_related("revision__case").order_by("position")
-    if (split := request.query_params.get("split")) in SPLITS:
-        entries = entries.filter(split=split)
-    words = request.query_params.get("q", "").strip().lower()
+    """A page of the newest version's cases; `split`, `q` and `where` narrow it, `sort` orders it."""
+    newest = newest_version(get_object_or_404(Dataset, pk=dataset_id))
     offset, limit = page_of(request)
-    if words:
-        rows = [e for e in entries if words in _searchable(e.revision)]
-        total, page = len(rows), rows[offset : offset + limit]
-    else:
-        total, page = entries.count(), list(entries[offset : offset + limit])
-    return given(
-        shapes.CasePage,
-        {
-            "total": total,
-            "offset": offset,
-            "cases": [_case_row(e) for e in page],
-        },
-    )
+    if newest is None:
+        return given(shapes.CasePage, {"total": 0, "offset": 0, "cases": []})
+    query = request.query_params
+    ids = arranged(state_of(newest), View.of(query))
+    shown = ids[offset : offset + limit]
+    by_id = Entry.objects.select_related("revision__case").in_bulk(shown)
+    page = [_case_row(by_id[i]) for i in shown if i in by_id]
+    return given(shapes.CasePage, {"total": len(ids), "offset": offset, "cases": page})
 
 
 def _case_row(entry: Entry) -> dict[str, Any]:
@@ -113,178 +93,24 @@ def pins(request: Request, brief_id: int) -> Response:
         PinCase(brief, **data, actor=actor_of(request), now=timezone.now()).execute()
     rows = []
     for pin in brief.pins.select_related("case__dataset"):
-        newest = pin.case.dataset.versions.order_by("-number").first()
+        newest = newest_version(pin.case.dataset)
         entry = newest and newest.entries.filter(revision__case=pin.case).first()
         if entry:
             rows.append(_case_row(entry))
     return given(ds.PinsShape, {"cases": rows})
 
 
-def _searchable(revision: Any) -> str:
-    parts = [str(v) for v in revision.inputs.values()]
-    return " ".join([*parts, revision.reference or "", *revision.tags]).lower()
-
-
-def _uploaded(request: Request) -> tuple[Table, str]:
-    """The table of the uploaded file, read with the encoding and delimiter given."""
-    upload = request.FILES.get("file")
-    if upload is None:
-        raise DatasetError("choose a file to import", field="file")
-    data = upload.read()
-    encoding = request.data.get("encoding") or None
-    if upload.name.lower().endswith((".xlsx", ".xlsm")):
-        return read_xlsx(data), upload.name
-    if upload.name.lower().endswith((".jsonl", ".ndjson")):
-        return read_jsonl(data, encoding=encoding), upload.name
-    delimiter = {"tab": "\t"}.get(
-        str(request.data.get("delimiter")), request.data.get("delimiter")
-    ) or None
-    return read_csv(data, encoding=encoding, delimiter=delimiter), upload.name
-
-
-def _placeholders(brief: Brief) -> list[str]:
-    newest = brief.versions.order_by("-number").first()
-    if newest is None:
-        return []
-    try:
-        return placeholder_names(check_messages(newest.messages))
-    except DomainError:
-        # A stored version was checked when it was saved; an older rule may have let one in.
-        return []
-
-
-@extend_schema(
-    operation_id="preview_import",
-    request={
-        "multipart/form-data": {
-            "type": "object",
-            "properties": {
-                "file": {"type": "string", "format": "binary"},
-                "encoding": {"type": "string"},
-                "delimiter": {"type": "string"},
-            },
-        }
-    },
-    responses={200: shapes.TablePreview},
-)
-@api_view(["POST"])
-@parser_classes([MultiPartParser])
-def preview(request: Request, dataset_id: int) -> Response:
-    """Read a file without storing it: columns, a guess at their use, rows refused."""
-    dataset = get_object_or_404(Dataset, pk=dataset_id)
-    table, _ = _uploaded(request)
-    wanted = _placeholders(dataset.brief)
-    columns = [
-        {
-            "name": c,
-            "use": INPUT if c in wanted else _GUESSES.get(c.lower(), INPUT),
-            "fills": c in wanted,
-            "examples": [_short(row.get(c)) for row in table.rows[:3]],
-        }
-        for c in table.columns
-    ]
-    return given(
-        shapes.TablePreview,
-        {
-            "columns": columns,
-            "rows": len(table.rows),
-            "refused": [r.__dict__ for r in table.refused[:MAX_REFUSALS_SHOWN]],
-            "encoding": table.encoding,
-            "delimiter": table.delimiter,
-            "notes": table.notes,
-            "unfilled": [p for p in wanted if p not in table.columns],
-        },
-    )
-
-
-def _short(value: Any) -> str:
-    text = (
-        ""
-        if value is None
-        else value
-        if isinstance(value, str)
-        else json.dumps(value, ensure_ascii=False)
-    )
-    return text[:120]
-
-
-@extend_schema(
-    operation_id="import_cases",
-    request={
-        "multipart/form-data": {
-            "type": "object",
-            "properties": {
-                "file": {"type": "string", "format": "binary"},
-                "mapping": {"type": "string"},
-                "split": {"type": "string"},
-                "encoding": {"type": "string"},
-                "delimiter": {"type": "string"},
-            },
-        }
-    },
-    responses={200: shapes.ImportedShape},
-)
-@api_view(["POST"])
-@parser_classes([MultiPartParser])
-def import_cases(request: Request, dataset_id: int) -> Response:
-    """Add a file's rows to the dataset; what is refused is named, the good rows are kept."""
-    dataset = get_object_or_404(Dataset, pk=dataset_id)
-    table, name = _uploaded(request)
-    done = ImportCases(
-        dataset=dataset,
-        table=table,
-        mapping=_mapping(request.data.get("mapping")),
-        split=str(request.data.get("split") or "working"),
-        actor=actor_of(request),
-        now=timezone.now(),
-        source=name[:120],
-    ).execute()
-    return given(
-        shapes.ImportedShape,
-        {
-            "dataset_version": done.version.number,
-            "added": done.added,
-            "refused": [r.__dict__ for r in done.refused[:MAX_REFUSALS_SHOWN]],
-        },
-    )
-
-
-def _mapping(text: Any) -> dict[str, dict[str, str]]:
-    try:
-        mapping = json.loads(text or "{}")
-    except (ValueError, RecursionError, TypeError) as error:
-        raise DatasetError("the mapping is not JSON", field="mapping") from error
-    usable = isinstance(mapping, dict) and all(
-        isinstance(v, dict) and all(isinstance(x, str) for x in v.values())
-        for v in mapping.values()
-    )
-    if not usable:
-        raise DatasetError("the mapping must say for each column what it is", field="mapping")
-    return mapping
-
-
-@documented("move_cases", takes=shapes.MoveRequest, gives=shapes.ImportedShape)
-@api_view(["POST"])
-def move(request: Request, dataset_id: int) -> Response:
-    """Move cases between working and held-out."""
-    dataset = get_object_or_404(Dataset, pk=dataset_id)
-    data = taken(shapes.MoveRequest, request)
-    version = MoveCases(
-        dataset, data["revisions"], data["split"], actor_of(request), timezone.now()
-    ).execute()
-    return given(
-        shapes.ImportedShape, {"dataset_version": version.number, "added": 0, "refused": []}
-    )
-
-
 def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
-    newest = dataset.versions.order_by("-number").first()
-    entries = newest.entries.select_related("revision__case").order_by("position")
-    columns = ["id", *newest.columns, "reference", "split", "tags"]
+    newest = newest_version(dataset)
+    entries = list(newest.entries.select_related("revision__case").order_by("position"))
+    talks = any(e.revision.conversation is not None for e in entries)
+    own = ["conversation"] if talks else []
+    columns = ["id", *newest.columns, *own, "reference", "split", "tags"]
     return columns, [
         {
             "id": str(e.revision.case.number),
             **e.revision.inputs,
+            "conversation": e.revision.conversation,
             "reference": e.revision.reference,
             "split": e.split,
             "tags": ";".join(e.revision.tags),
@@ -308,24 +134,52 @@ def export(request: Request, dataset_id: int, kind: str) -> HttpResponse:
     return download(write_csv(columns, rows), name, "text/csv; charset=utf-8")
 
 
-@documented("edit_case", takes=ds.EditCaseRequest, gives=shapes.CaseShape)
+@documented("edit_cases", takes=sc.EditRequest, gives=sc.EditedShape)
 @api_view(["POST"])
-def edit_case(request: Request, dataset_id: int) -> Response:
-    """Change what a case says; trials keep the revision they ran on."""
+def edit_cases(request: Request, dataset_id: int) -> Response:
+    """Change, add, take out or put back cases; trials keep the revisions they ran on."""
     dataset = get_object_or_404(Dataset, pk=dataset_id)
-    data = taken(ds.EditCaseRequest, request)
-    made = EditCase(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(shapes.CaseShape, _case_row(made.entries.latest("id")))
+    data = taken(sc.EditRequest, request)
+    edits = [_edit(dict(row)) for row in data["edits"]]
+    action = EditCases(
+        dataset,
+        edits,
+        actor_of(request),
+        timezone.now(),
+        columns=data["columns"],
+        kinds=data["kinds"],
+        why=data["why"],
+    )
+    rows = [
+        {
+            "before": done.before and done.before.__dict__,
+            "case": done.after and _case_row(done.after),
+        }
+        for done in action.execute()
+    ]
+    return given(sc.EditedShape, {**dataset_facts(dataset), "rows": rows})
+
+
+def _edit(row: dict[str, Any]) -> Edit:
+    given_ = {n: row[n] for n in ("reference", "tags", "split", "conversation") if n in row}
+    return Edit(
+        row.get("revision"),
+        row.get("values", {}),
+        given_,
+        row.get("put_back"),
+        row.get("position"),
+        row.get("out", False),
+    )
 
 
 @documented("case_quality", gives=ds.QualityShape)
 @api_view(["GET"])
 def quality(request: Request, dataset_id: int) -> Response:
     """Near-duplicates, leaks, labels and lengths of the newest version."""
-    newest = get_object_or_404(Dataset, pk=dataset_id).versions.order_by("-number").first()
+    newest = newest_version(get_object_or_404(Dataset, pk=dataset_id))
     if newest is None or not newest.entries.exists():
         raise DatasetError("the dataset holds no case yet")
-    return given(ds.QualityShape, quality_of(newest.pk))
+    return given(ds.QualityShape, quality_of(state_of(newest)))
 
 
 @documented("split_cases", takes=ds.SplitRequest, gives=ds.SplitShape)

@@ -203,7 +203,10 @@ class DatasetShape(s.Serializer):
     name = s.CharField()
     version = s.IntegerField()
     version_id = s.IntegerField()
+    changed = s.IntegerField()
+    open = s.BooleanField()
     columns = s.ListField(child=s.CharField())
+    kinds = s.DictField(child=s.CharField())
     working = s.IntegerField()
     held_out = s.IntegerField()
 
@@ -299,39 +302,6 @@ class CasePage(s.Serializer):
     total = s.IntegerField()
     offset = s.IntegerField()
     cases = CaseShape(many=True)
-
-
-class RefusedShape(s.Serializer):
-    line = s.IntegerField()
-    reason = s.CharField()
-
-
-class ColumnGuess(s.Serializer):
-    name = s.CharField()
-    use = s.CharField()
-    fills = s.BooleanField()
-    examples = s.ListField(child=s.CharField(allow_blank=True))
-
-
-class TablePreview(s.Serializer):
-    columns = ColumnGuess(many=True)
-    rows = s.IntegerField()
-    refused = RefusedShape(many=True)
-    encoding = s.CharField()
-    delimiter = s.CharField(allow_blank=True)
-    notes = s.ListField(child=s.CharField())
-    unfilled = s.ListField(child=s.CharField())
-
-
-class ImportedShape(s.Serializer):
-    dataset_version = s.IntegerField()
-    added = s.IntegerField()
-    refused = RefusedShape(many=True)
-
-
-class MoveRequest(s.Serializer):
-    revisions = s.ListField(child=s.IntegerField())
-    split = s.CharField()
 
 
 class DatasetRequest(s.Serializer):

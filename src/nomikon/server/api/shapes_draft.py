@@ -221,15 +221,6 @@ class PinsShape(s.Serializer):
     cases = CaseShape(many=True)
 
 
-class EditCaseRequest(s.Serializer):
-    revision = s.IntegerField()
-    inputs = s.DictField()
-    reference = s.CharField(
-        required=False, allow_null=True, allow_blank=True, trim_whitespace=False, default=None
-    )
-    tags = s.ListField(child=s.CharField(allow_blank=True), required=False, default=list)
-
-
 class NearPairShape(s.Serializer):
     a = s.IntegerField()
     b = s.IntegerField()

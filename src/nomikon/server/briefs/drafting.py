@@ -24,6 +24,7 @@ from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.server.briefs.models import Brief, Version
 from nomikon.server.connections.models import Model
 from nomikon.server.datasets.models import DatasetVersion, Entry
+from nomikon.server.datasets.versioning import State, state_of
 
 # Beyond this a text is too long to be compared and checked with every pause in typing.
 LONGEST_WATCHED = 200_000
@@ -116,7 +117,7 @@ def report_on(
             }
         )
         return report
-    longest = {} if newest is None else longest_inputs(newest.pk)
+    longest = {} if newest is None else longest_inputs(state_of(newest))
     report["findings"] = findings_of(brief, messages, clean, columns, longest)
     if parent is not None:
         found = amendments_between(
@@ -167,10 +168,10 @@ def _newest_cases(brief: Brief) -> DatasetVersion | None:
 
 
 @lru_cache(maxsize=64)
-def longest_inputs(dataset_version: int) -> dict[str, int]:
-    """Tokens of each input's longest value; a dataset version never changes, so it is read once."""
+def longest_inputs(state: State) -> dict[str, int]:
+    """Tokens of each input's longest value; read once for each state of the version."""
     longest: dict[str, str] = {}
-    entries = Entry.objects.filter(dataset_version=dataset_version)
+    entries = Entry.objects.filter(dataset_version=state[0])
     for inputs in entries.values_list("revision__inputs", flat=True).iterator(chunk_size=1000):
         for name, value in inputs.items():
             text = value if isinstance(value, str) else str(value)

@@ -9,6 +9,7 @@ from django.db.models import Count, Max, Sum
 from nomikon.core.prompts import settings_in_short
 from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.models import HELD_OUT, WORKING, Dataset
+from nomikon.server.datasets.versioning import is_open, newest_version
 from nomikon.server.ledger.models import Event, Line
 from nomikon.server.reviews.models import Mark
 from nomikon.server.trials.board import figures_of
@@ -20,7 +21,7 @@ Basis = tuple[int, str, int, int, str]
 
 def dataset_facts(dataset: Dataset) -> dict[str, Any]:
     """A dataset's newest version and how many cases each split holds."""
-    version = dataset.versions.order_by("-number").first()
+    version = newest_version(dataset)
     counts = (
         dict(version.entries.values_list("split").annotate(n=Count("id")).values_list("split", "n"))
         if version
@@ -31,7 +32,10 @@ def dataset_facts(dataset: Dataset) -> dict[str, Any]:
         "name": dataset.name,
         "version": version.number if version else 0,
         "version_id": version.pk if version else 0,
+        "changed": version.changed if version else 0,
+        "open": version is None or is_open(version),
         "columns": version.columns if version else [],
+        "kinds": version.kinds if version else {},
         "working": counts.get(WORKING, 0),
         "held_out": counts.get(HELD_OUT, 0),
     }

@@ -20,12 +20,18 @@ class Dataset(models.Model):
 
 
 class DatasetVersion(models.Model):
-    """What a dataset held at one time: a list of revisions, each with its split."""
+    """What a dataset held at one time: a list of revisions, each with its split.
+
+    Once a trial has run on it, it never changes; until then changes go into it,
+    and `changed` counts them. kinds: what the values of a column are, by column.
+    """
 
     dataset = models.ForeignKey(Dataset, on_delete=models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField()
     note = models.CharField(max_length=300, blank=True)
     columns = models.JSONField(default=list)
+    kinds = models.JSONField(default=dict)
+    changed = models.PositiveIntegerField(default=0)
     created_at = models.DateTimeField()
 
     class Meta:
@@ -33,6 +39,18 @@ class DatasetVersion(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["dataset", "number"], name="dataset_version_number"),
         ]
+
+
+class CaseImport(models.Model):
+    """An import under way: it stores cases in batches that no version lists until the end.
+
+    mark: the last case there was before; what comes after it and is listed
+    nowhere was left by an import that did not end.
+    """
+
+    dataset = models.OneToOneField(Dataset, on_delete=models.CASCADE, related_name="importing")
+    mark = models.BigIntegerField()
+    beat_at = models.DateTimeField()
 
 
 class Case(models.Model):

@@ -1,4 +1,4 @@
-"""What a dataset version is like; worked out once, since a version never changes."""
+"""What a dataset version is like; worked out once for each of its states."""
 
 from __future__ import annotations
 
@@ -8,15 +8,16 @@ from typing import Any
 from nomikon.core.cases.near import NearPair
 from nomikon.core.cases.quality import examine
 from nomikon.server.datasets.models import DatasetVersion
+from nomikon.server.datasets.versioning import State
 
 MOST_PAIRS = 100
 
 
 @lru_cache(maxsize=16)
-def quality_of(version: int) -> dict[str, Any]:
+def quality_of(state: State) -> dict[str, Any]:
     """Near-duplicates, leaks, labels, lengths by case number."""
     rows = list(
-        DatasetVersion.objects.get(pk=version)
+        DatasetVersion.objects.get(pk=state[0])
         .entries.order_by("position")
         .values_list(
             "revision__case__number",

@@ -46,7 +46,9 @@ class Trial(models.Model):
     # What a person asked of it while it ran: "", stop or pause.
     asked = models.CharField(max_length=5, blank=True)
     message = models.TextField(blank=True)
-    dataset_version = models.ForeignKey("datasets.DatasetVersion", on_delete=models.PROTECT)
+    dataset_version = models.ForeignKey(
+        "datasets.DatasetVersion", on_delete=models.PROTECT, related_name="trials"
+    )
     split = models.CharField(max_length=10, choices=[(s, s) for s in SPLITS])
     scorecard = models.ForeignKey("briefs.Scorecard", on_delete=models.PROTECT)
     repeats = models.PositiveIntegerField(default=1)

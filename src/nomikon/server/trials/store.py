@@ -28,13 +28,13 @@ from nomikon.engine.units import (
 )
 from nomikon.server.connections.spec import connection_spec
 from nomikon.server.ledger.write import emit, prune_events, write_ledger
+from nomikon.server.rows import insert_rows, stored_time
 from nomikon.server.trials.answers import stored_answers
 from nomikon.server.trials.calibrating import learn_from
 from nomikon.server.trials.callees import callee_of, callees_of
 from nomikon.server.trials.judged import had_output, unjudged_outputs
 from nomikon.server.trials.models import COMPLETE, PAUSED, Call, Output, ScoreRow, Trial
 from nomikon.server.trials.rescoring import regroup
-from nomikon.server.trials.rows import insert_rows, stored_time
 
 WORKER = "worker"
 BUDGET_SPENT = "the budget is spent"

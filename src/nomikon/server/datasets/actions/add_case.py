@@ -11,7 +11,7 @@ from django.db.models import Max
 
 from nomikon.server.datasets.actions.create_dataset import DatasetError
 from nomikon.server.datasets.models import SPLITS, Case, CaseRevision, Dataset
-from nomikon.server.datasets.versioning import next_version
+from nomikon.server.datasets.versioning import Change, Place, change_listing, newest_version
 from nomikon.server.ledger.write import write_ledger
 
 
@@ -36,7 +36,7 @@ class AddCase:
         inputs = {k: v for k, v in self.inputs.items() if v is not None}
         if not any(v != "" for v in inputs.values()):
             raise DatasetError("every input of this case is empty", field="inputs")
-        before = self.dataset.versions.order_by("-number").first()
+        before = newest_version(self.dataset)
         entries = list(before.entries.select_related("revision").all()) if before else []
         same = [e for e in entries if e.revision.inputs == inputs]
         if same:
@@ -55,10 +55,9 @@ class AddCase:
             tags=[t.strip() for t in self.tags if t.strip()],
             created_at=self.now,
         )
-        version = next_version(
+        version = change_listing(
             self.dataset,
-            [*((e.revision_id, e.split) for e in entries), (revision.pk, self.split)],
-            columns=inputs,
+            Change(added=[Place(revision.pk, self.split)], columns=inputs),
             note=f"case {case.number} kept from a try",
             now=self.now,
         )

@@ -12,7 +12,13 @@ from nomikon.core.cases.near import near_duplicates
 from nomikon.core.cases.split import held_out
 from nomikon.server.datasets.actions.create_dataset import DatasetError
 from nomikon.server.datasets.models import HELD_OUT, WORKING, Dataset, DatasetVersion, Entry
-from nomikon.server.datasets.versioning import Listed, next_version
+from nomikon.server.datasets.versioning import (
+    Change,
+    Listed,
+    change_listing,
+    changed_since,
+    newest_version,
+)
 from nomikon.server.ledger.write import write_ledger
 
 BY = ("reference", "tags", "nothing")
@@ -33,7 +39,7 @@ class SplitCases:
 
     def execute(self) -> DatasetVersion:
         """Deal first, then write: comparing many cases must not hold up other writes."""
-        before = self.dataset.versions.order_by("-number").first()
+        before = newest_version(self.dataset)
         entries = list(before.entries.select_related("revision")) if before else []
         if self.by not in BY:
             raise DatasetError(f"by is {self.by!r}; allowed are {', '.join(BY)}", field="by")
@@ -49,13 +55,13 @@ class SplitCases:
 
     @transaction.atomic
     def _store(self, before: DatasetVersion, dealt: list[Listed]) -> DatasetVersion:
-        if self.dataset.versions.filter(number__gt=before.number).exists():
+        newest = newest_version(self.dataset)
+        if newest is None or newest.pk != before.pk or changed_since(before):
             raise DatasetError("the cases were changed meanwhile: deal them again")
         n_held_out = sum(split == HELD_OUT for _, split in dealt)
-        version = next_version(
+        version = change_listing(
             self.dataset,
-            dealt,
-            columns=(),
+            Change(swapped={revision: (revision, split) for revision, split in dealt}),
             note=f"{n_held_out} held out at random, seed {self.seed}",
             now=self.now,
         )

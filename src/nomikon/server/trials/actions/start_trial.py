@@ -10,6 +10,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from nomikon.core.errors import PlanError
+from nomikon.server.datasets.versioning import changed_since
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.trials.budgets import budget_nano, check_budget
 from nomikon.server.trials.models import Arm, Trial
@@ -36,6 +37,10 @@ class StartTrial:
     def execute(self) -> Trial:
         self.check()
         plan, figures = self.plan, self.plan.estimate
+        if changed_since(plan.dataset_version):
+            raise PlanError(
+                "the cases were changed meanwhile: look at the plan again", field="dataset_version"
+            )
         last = plan.brief.trials.aggregate(last=Max("number"))["last"] or 0
         trial = Trial.objects.create(
             brief=plan.brief,

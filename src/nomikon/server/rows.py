@@ -2,7 +2,7 @@
 
 Measured on 4,000 outputs: making model objects and asking each field how it is
 stored took half of the worker's time per output; this takes a fifth of that.
-Only the worker's coordinator comes here; everything else goes through the ORM.
+The worker's coordinator and changes of many cases come here; the rest goes through the ORM.
 """
 
 from __future__ import annotations
