@@ -2,10 +2,11 @@
 
 import unittest
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nomikon.core.stats.classification import NO_ANSWER, OFF_LIST, classify
+from nomikon.core.stats.classification import NO_ANSWER, OFF_LIST, classify, spread
 
 
 class ClassificationTest(unittest.TestCase):
@@ -41,3 +42,29 @@ class ClassificationTest(unittest.TestCase):
         self.assertEqual(found.matrix.sum(axis=1).tolist(), [f.n for f in found.per_label])
         perfect = classify(wanted, wanted)
         self.assertEqual((perfect.accuracy, perfect.macro_f1), (1.0, 1.0))
+
+
+class SpreadTest(unittest.TestCase):
+    def test_each_figure_is_worked_out_anew_in_every_resample(self):
+        """Held against the plain way: classify() on drawn cases, quantiles of what it says."""
+        rng = np.random.default_rng(5)
+        labels = np.array(["a", "b", "c"])
+        wanted = list(labels[rng.integers(0, 3, 60)])
+        given_ = [w if rng.random() < 0.7 else str(rng.choice([*labels, "x"])) for w in wanted]
+        cases = [str(i // 2) for i in range(60)]
+        found = spread(wanted, given_, cases, n_resamples=3000)
+        plain = []
+        for _ in range(1500):
+            drawn = rng.integers(0, 30, 30)
+            rows = [i for d in drawn for i in (2 * d, 2 * d + 1)]
+            plain.append(classify([wanted[i] for i in rows], [given_[i] for i in rows]))
+        for name in ("accuracy", "macro_f1"):
+            low, high = np.quantile([getattr(p, name) for p in plain], [0.025, 0.975])
+            with self.subTest(name=name):
+                self.assertAlmostEqual(getattr(found, name)[0], low, delta=0.02)
+                self.assertAlmostEqual(getattr(found, name)[1], high, delta=0.02)
+
+    def test_what_never_varies_has_no_interval(self):
+        found = spread(["a", "b"] * 5, ["a", "b"] * 5, [str(i) for i in range(10)], n_resamples=200)
+        self.assertIsNone(found.accuracy)
+        self.assertEqual(spread([], [], []).f1, {})

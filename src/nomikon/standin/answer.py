@@ -12,6 +12,7 @@ from nomikon.standin.assessing import asks_for_judgement, judged
 from nomikon.standin.drafting import asks_for_a_prompt, drafted
 from nomikon.standin.extract import table_rows, value_for
 from nomikon.standin.forms import Key
+from nomikon.standin.inventing import asks_for_a_list, invented
 from nomikon.standin.judging import choose_label, is_true, label_evidence
 from nomikon.standin.labels import LabelSet, read_labels
 from nomikon.standin.models import Persona
@@ -49,6 +50,8 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
     """The whole text of one answer, before the output limit and stop sequences."""
     if asks_for_a_prompt(messages):
         return drafted(messages, persona)
+    if asks_for_a_list(messages):
+        return invented(messages, persona, _dice(sampling, f"{persona.name}:{messages}"))
     if asks_for_judgement(messages):
         asked = "\n".join(m["content"] for m in messages)
         return judged(messages, persona, _dice(sampling, f"{persona.name}:{asked}"))

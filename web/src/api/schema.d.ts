@@ -600,6 +600,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/datasets/{dataset_id}/ask-cases/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The request that has a model propose cases, to be shown, changed and sent. */
+        post: operations["ask_cases"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/datasets/{dataset_id}/cases/": {
         parameters: {
             query?: never;
@@ -611,6 +628,23 @@ export interface paths {
         get: operations["cases"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/datasets/{dataset_id}/coverage/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How far the cases, and further ones with these tags, cover the dimensions. */
+        post: operations["case_coverage"];
         delete?: never;
         options?: never;
         head?: never;
@@ -696,6 +730,23 @@ export interface paths {
         get: operations["case_quality"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/datasets/{dataset_id}/read-cases/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A model's reply as proposals: near-copies are flagged, what each would cover is told. */
+        post: operations["read_cases"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1479,6 +1530,11 @@ export interface components {
             };
             settings_short: string;
         };
+        AskCasesRequest: {
+            how_many: number;
+            dimensions?: components["schemas"]["DimensionShape"][];
+            hard?: string[];
+        };
         /**
          * @description * `` -
          *     * `stop` - stop
@@ -1776,6 +1832,15 @@ export interface components {
             /** Format: double */
             mean: number;
         };
+        CoverageRequest: {
+            dimensions?: components["schemas"]["DimensionShape"][];
+            tags?: string[][];
+        };
+        CoverageShape: {
+            dimensions: components["schemas"]["DimensionCounts"][];
+            pairs: number;
+            pairs_possible: number;
+        };
         CriterionShape: {
             name: string;
             asks: string;
@@ -1812,6 +1877,14 @@ export interface components {
         };
         DifferencesRequest: {
             texts: string[];
+        };
+        DimensionCounts: {
+            name: string;
+            values: components["schemas"]["ValueCount"][];
+        };
+        DimensionShape: {
+            name: string;
+            values: string[];
         };
         DocketEntry: {
             id: number;
@@ -2044,6 +2117,7 @@ export interface components {
             recall: number | null;
             /** Format: double */
             f1: number | null;
+            f1_interval: number[] | null;
         };
         LabelledOutput: {
             output: number;
@@ -2061,6 +2135,8 @@ export interface components {
             accuracy: number | null;
             /** Format: double */
             macro_f1: number | null;
+            accuracy_interval: number[] | null;
+            macro_f1_interval: number[] | null;
             per_label: components["schemas"]["LabelFiguresShape"][];
             cells: components["schemas"]["LabelCell"][];
         };
@@ -2361,6 +2437,23 @@ export interface components {
             detail: string;
             field?: string;
         };
+        ProposalShape: {
+            values: {
+                [key: string]: string;
+            };
+            reference: string | null;
+            tags: string[];
+            near_case: number | null;
+            near_proposal: number | null;
+            /** Format: double */
+            likeness: number | null;
+        };
+        ProposalsShape: {
+            cases: components["schemas"]["ProposalShape"][];
+            refused: components["schemas"]["UnreadShape"][];
+            before: components["schemas"]["CoverageShape"];
+            after: components["schemas"]["CoverageShape"];
+        };
         QualityShape: {
             duplicates: components["schemas"]["NearPairShape"][];
             n_duplicates: number;
@@ -2377,6 +2470,10 @@ export interface components {
             };
             /** Format: double */
             smallest_difference: number | null;
+        };
+        ReadCasesRequest: {
+            text: string;
+            dimensions?: components["schemas"]["DimensionShape"][];
         };
         ReadingRow: {
             output: number;
@@ -2764,6 +2861,14 @@ export interface components {
         TurnShape: {
             role: string;
             text: string;
+        };
+        UnreadShape: {
+            place: number;
+            reason: string;
+        };
+        ValueCount: {
+            value: string;
+            n: number;
         };
         VerdictShape: {
             id: number;
@@ -4005,6 +4110,41 @@ export interface operations {
             };
         };
     };
+    ask_cases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskCasesRequest"];
+                "multipart/form-data": components["schemas"]["AskCasesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     cases: {
         parameters: {
             query?: never;
@@ -4022,6 +4162,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CasePage"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    case_coverage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CoverageRequest"];
+                "multipart/form-data": components["schemas"]["CoverageRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverageShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -4174,6 +4349,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QualityShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    read_cases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadCasesRequest"];
+                "multipart/form-data": components["schemas"]["ReadCasesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalsShape"];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+
+from nomikon.core.stats.resampling import Floats, resample_counts
 
 # What an answer is counted as that is none of the wanted labels, or no answer at all.
 OFF_LIST, NO_ANSWER = "(off the list)", "(no answer)"
@@ -77,3 +79,70 @@ def classify(wanted: Sequence[str], given: Sequence[str | None]) -> Classificati
         float(np.mean([f.f1 or 0.0 for f in per_label])) if per_label else None,
         per_label,
     )
+
+
+@dataclass(frozen=True)
+class Spread:
+    """95 % intervals (low, high) by resampling cases; None where nothing varies."""
+
+    accuracy: tuple[float, float] | None
+    macro_f1: tuple[float, float] | None
+    f1: Mapping[str, tuple[float, float] | None]
+
+
+def spread(
+    wanted: Sequence[str],
+    given: Sequence[str | None],
+    cases: Sequence[str],
+    *,
+    seed: int = 0,
+    n_resamples: int = 10_000,
+    level: float = 0.95,
+) -> Spread:
+    """Intervals of `classify`'s figures, each worked out anew inside every resample.
+
+    cases: which case each answer is of; whole cases are drawn, with all their
+    repeats. In a resample, macro-F1 is the mean over the labels wanted in it.
+    Percentile intervals (Efron and Tibshirani 1993, section 13.3).
+    """
+    labels = sorted(set(wanted))
+    if not labels:
+        return Spread(None, None, {})
+    place = {label: i for i, label in enumerate(labels)}
+    row_of = {c: i for i, c in enumerate(dict.fromkeys(cases))}
+    k = len(labels)
+    # For each case: right, wanted and given, label by label.
+    sums = np.zeros((len(row_of), 3 * k))
+    for want, got, case in zip(wanted, given, cases, strict=True):
+        row, w = row_of[case], place[want]
+        sums[row, k + w] += 1
+        if got is not None and got in place:
+            g = place[got]
+            sums[row, 2 * k + g] += 1
+            if g == w:
+                sums[row, w] += 1
+    parts = [
+        _figures(counts @ sums, k)
+        for counts in resample_counts(len(row_of), n_resamples=n_resamples, seed=seed)
+    ]
+    found = np.concatenate(parts)
+    bounds = [_bounds(column, level) for column in found.T]
+    return Spread(bounds[0], bounds[1], dict(zip(labels, bounds[2:], strict=True)))
+
+
+def _figures(totals: Floats, k: int) -> Floats:
+    """Columns: accuracy, macro-F1, then F1 of each label (nan where it was not wanted)."""
+    right, wanted, given = totals[:, :k], totals[:, k : 2 * k], totals[:, 2 * k :]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        f1 = np.where(wanted > 0, 2 * right / (wanted + given), np.nan)
+    accuracy = right.sum(axis=1) / wanted.sum(axis=1)
+    out: Floats = np.column_stack([accuracy, np.nanmean(f1, axis=1), f1])
+    return out
+
+
+def _bounds(values: Floats, level: float) -> tuple[float, float] | None:
+    known = values[~np.isnan(values)]
+    if not known.size or np.ptp(known) == 0:
+        return None
+    low, high = np.quantile(known, [(1 - level) / 2, (1 + level) / 2])
+    return float(low), float(high)

@@ -64,7 +64,8 @@ def _opened(upload: UploadedFile | None, told: dict[str, Any]) -> tuple[OpenTabl
     return open_csv(file, encoding=encoding, delimiter=delimiter), name
 
 
-def _placeholders(brief: Brief) -> list[str]:
+def placeholders_of(brief: Brief) -> list[str]:
+    """The placeholders of the newest version's text."""
     newest = brief.versions.order_by("-number").first()
     if newest is None:
         return []
@@ -93,7 +94,7 @@ def preview(request: Request, dataset_id: int) -> Response:
     """Read a file without storing it: columns, a guess at their use and kind, rows refused."""
     dataset = get_object_or_404(Dataset, pk=dataset_id)
     table, _ = _opened(request.FILES.get("file"), request.data)
-    wanted = _placeholders(dataset.brief)
+    wanted = placeholders_of(dataset.brief)
     seen: dict[str, list[Any]] = {c: [] for c in table.columns}
     refused: list[Refused] = []
     rows = n_refused = 0

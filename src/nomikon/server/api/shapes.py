@@ -842,6 +842,7 @@ class LabelFiguresShape(s.Serializer):
     precision = s.FloatField(allow_null=True)
     recall = s.FloatField(allow_null=True)
     f1 = s.FloatField(allow_null=True)
+    f1_interval = s.ListField(child=s.FloatField(), allow_null=True)
 
 
 class LabelledOutput(s.Serializer):
@@ -865,5 +866,7 @@ class LabelsShape(s.Serializer):
     matrix = s.ListField(child=s.ListField(child=s.IntegerField()))
     accuracy = s.FloatField(allow_null=True)
     macro_f1 = s.FloatField(allow_null=True)
+    accuracy_interval = s.ListField(child=s.FloatField(), allow_null=True)
+    macro_f1_interval = s.ListField(child=s.FloatField(), allow_null=True)
     per_label = LabelFiguresShape(many=True)
     cells = LabelCell(many=True)

@@ -73,3 +73,61 @@ class TablePreview(s.Serializer):
     delimiter = s.CharField(allow_blank=True)
     notes = s.ListField(child=s.CharField())
     unfilled = s.ListField(child=s.CharField())
+
+
+class DimensionShape(s.Serializer):
+    name = s.CharField(allow_blank=True, max_length=60)
+    values = s.ListField(child=s.CharField(allow_blank=True, max_length=80), max_length=40)
+
+
+class AskCasesRequest(s.Serializer):
+    how_many = s.IntegerField()
+    dimensions = DimensionShape(many=True, required=False, default=list)
+    hard = s.ListField(child=s.CharField(allow_blank=True), required=False, default=list)
+
+
+class ReadCasesRequest(s.Serializer):
+    text = s.CharField(allow_blank=True, trim_whitespace=False, max_length=2_000_000)
+    dimensions = DimensionShape(many=True, required=False, default=list)
+
+
+class CoverageRequest(s.Serializer):
+    dimensions = DimensionShape(many=True, required=False, default=list)
+    tags = s.ListField(child=s.ListField(child=s.CharField()), required=False, default=list)
+
+
+class ValueCount(s.Serializer):
+    value = s.CharField()
+    n = s.IntegerField()
+
+
+class DimensionCounts(s.Serializer):
+    name = s.CharField()
+    values = ValueCount(many=True)
+
+
+class CoverageShape(s.Serializer):
+    dimensions = DimensionCounts(many=True)
+    pairs = s.IntegerField()
+    pairs_possible = s.IntegerField()
+
+
+class ProposalShape(s.Serializer):
+    values = s.DictField(child=s.CharField(allow_blank=True))
+    reference = s.CharField(allow_null=True)
+    tags = s.ListField(child=s.CharField())
+    near_case = s.IntegerField(allow_null=True)
+    near_proposal = s.IntegerField(allow_null=True)
+    likeness = s.FloatField(allow_null=True)
+
+
+class UnreadShape(s.Serializer):
+    place = s.IntegerField()
+    reason = s.CharField()
+
+
+class ProposalsShape(s.Serializer):
+    cases = ProposalShape(many=True)
+    refused = UnreadShape(many=True)
+    before = CoverageShape()
+    after = CoverageShape()

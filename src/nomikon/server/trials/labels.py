@@ -7,7 +7,7 @@ from typing import Any
 from nomikon.core.errors import PlanError
 from nomikon.core.measures.base import parse_json
 from nomikon.core.measures.match import normalised
-from nomikon.core.stats.classification import classify
+from nomikon.core.stats.classification import classify, spread
 from nomikon.core.trials import ANSWERED
 from nomikon.server.trials.models import Arm, Output
 
@@ -52,6 +52,7 @@ def labels_of(arm: Arm, field: str | None) -> dict[str, Any]:
         given.append(got)
         cells.append({"output": pk, "case": number, "repeat": repeat})
     found = classify(wanted, given)
+    apart = spread(wanted, given, [str(c["case"]) for c in cells])
     where: dict[tuple[int, int], list[dict[str, Any]]] = {}
     place = {label: i for i, label in enumerate(found.rows)}
     for want, got, cell in zip(wanted, given, cells, strict=True):
@@ -65,7 +66,11 @@ def labels_of(arm: Arm, field: str | None) -> dict[str, Any]:
         "matrix": found.matrix.tolist(),
         "accuracy": found.accuracy,
         "macro_f1": found.macro_f1,
-        "per_label": [f.__dict__ for f in found.per_label],
+        "accuracy_interval": apart.accuracy,
+        "macro_f1_interval": apart.macro_f1,
+        "per_label": [
+            {**f.__dict__, "f1_interval": apart.f1.get(f.label)} for f in found.per_label
+        ],
         "cells": [{"row": r, "column": c, "outputs": listed} for (r, c), listed in where.items()],
     }
 

@@ -1,0 +1,57 @@
+"""The stand-in as a writer of cases and rubrics, however the request is worded."""
+
+import json
+import unittest
+
+from nomikon.standin.answer import Sampling, answer
+from nomikon.standin.models import PERSONAS
+
+BOULDER = PERSONAS["standin-boulder"]
+
+
+def ask(text, persona=BOULDER):
+    return json.loads(answer([{"role": "user", "content": text}], persona, Sampling(0.0)))
+
+
+class CasesTest(unittest.TestCase):
+    REQUEST = """\
+Please invent five samples for a baker's order desk. Answer in JSON: an object whose key "rows" is \
+a list; each entry has "fields" (an object with "order"), "expected" (the right answer) and \
+"varies" (the dimension values).
+
+Task:
+Read what a customer wants from the bakery and name the goods.
+
+What should vary:
+- temper: calm, furious
+- spelling: clean, misspelt
+
+Existing samples:
+{"fields": {"order": "Two rye loaves for Saturday at 10. No seeds please."}, "expected": "bread"}
+{"fields": {"order": "A plum cake for 12 people. It is a birthday."}, "expected": "cake"}"""
+
+    def test_another_scenario_and_wording_gives_as_many_in_the_form_asked_for(self):
+        rows = ask(self.REQUEST)["rows"]
+        self.assertEqual(len(rows), 5)
+        self.assertEqual(set(rows[0]), {"fields", "expected", "varies"})
+        self.assertIn(rows[0]["expected"], ("bread", "cake"))
+        self.assertEqual({r["varies"]["temper"] for r in rows}, {"calm", "furious"})
+        furious = [r["fields"]["order"] for r in rows if r["varies"]["temper"] == "furious"]
+        self.assertTrue(all("enough" in t or "eonugh" in t for t in furious), furious)
+        self.assertGreater(len({r["fields"]["order"] for r in rows}), 3)
+
+    def test_another_request_gives_other_cases(self):
+        other = self.REQUEST.replace("rye loaves", "wheat rolls").replace("plum", "apple")
+        self.assertNotEqual(ask(self.REQUEST), ask(other))
+
+
+class RubricTest(unittest.TestCase):
+    def test_criteria_come_from_what_the_job_demands(self):
+        rows = ask(
+            'Draft 3 criteria. Give JSON: a list under the key "points", each with "title" (few '
+            'words), "prompt" (a question) and "grades" (descriptions from worst to best).\n\n'
+            "Job:\nWrite a thank-you card. It must name the gift. Never mention the price."
+        )["points"]
+        self.assertEqual(len(rows), 2)
+        self.assertIn("name the gift", rows[0]["prompt"])
+        self.assertEqual(len(rows[0]["grades"]), 3)
