@@ -51,17 +51,18 @@ export async function upload<T>(path: string, form: FormData): Promise<T> {
   return (await response.json()) as T
 }
 
-/** A write whose answer comes line by line, each line a JSON value of its own. */
+/** A write whose answer comes line by line, each line a JSON value of its own. body: JSON, or a form with a file. */
 export async function lines<T>(
   path: string,
   body: unknown,
   onLine: (line: T) => void,
   signal: AbortSignal,
 ): Promise<void> {
+  const file = body instanceof FormData
   const response = await fetch(path, {
     method: 'POST',
-    body: JSON.stringify(body),
-    headers: { 'Content-Type': 'application/json', 'X-CSRFToken': await csrf() },
+    body: file ? body : JSON.stringify(body),
+    headers: { ...(file ? {} : { 'Content-Type': 'application/json' }), 'X-CSRFToken': await csrf() },
     signal,
   })
   if (!response.ok || response.body === null) throw await problemOf(response)

@@ -726,7 +726,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Near-duplicates, leaks, labels and lengths of the newest version. */
+        /** @description Near-duplicates, leaks, labels and lengths; of very many cases the first two only if asked for. */
         get: operations["case_quality"];
         put?: never;
         post?: never;
@@ -2455,6 +2455,7 @@ export interface components {
             after: components["schemas"]["CoverageShape"];
         };
         QualityShape: {
+            near: boolean;
             duplicates: components["schemas"]["NearPairShape"][];
             n_duplicates: number;
             leaks: components["schemas"]["NearPairShape"][];

@@ -56,11 +56,16 @@ def examine(
     references: Sequence[str | None],
     splits: Sequence[str],
     tags: Sequence[Sequence[str]],
+    *,
+    near: bool = True,
 ) -> Quality:
-    """Look at a set of cases; the four lists run in parallel."""
+    """Look at a set of cases; the four lists run in parallel.
+
+    near: whether near-duplicates are looked for, which takes most of the time.
+    """
     columns = list(dict.fromkeys(name for row in inputs for name in row))
     texts = ["\n".join(_text(row.get(c)) for c in columns) for row in inputs]
-    pairs = near_duplicates(texts)
+    pairs = near_duplicates(texts) if near else []
     lengths = {c: _lengths([len(_text(row.get(c))) for row in inputs]) for c in columns}
     sizes = [len(t.strip()) for t in texts]
     fence = _fence(sizes)

@@ -28,7 +28,7 @@ from nomikon.server.datasets.actions.pin_case import PinCase
 from nomikon.server.datasets.actions.split_cases import SplitCases
 from nomikon.server.datasets.arranged import View, arranged
 from nomikon.server.datasets.models import HELD_OUT, Dataset, Entry
-from nomikon.server.datasets.quality import quality_of
+from nomikon.server.datasets.quality import MOST_AT_ONCE, quality_of
 from nomikon.server.datasets.versioning import newest_version, state_of
 from nomikon.server.people import actor_of
 
@@ -175,11 +175,12 @@ def _edit(row: dict[str, Any]) -> Edit:
 @documented("case_quality", gives=ds.QualityShape)
 @api_view(["GET"])
 def quality(request: Request, dataset_id: int) -> Response:
-    """Near-duplicates, leaks, labels and lengths of the newest version."""
+    """Near-duplicates, leaks, labels and lengths; of very many cases the first two only if asked for."""
     newest = newest_version(get_object_or_404(Dataset, pk=dataset_id))
     if newest is None or not newest.entries.exists():
         raise DatasetError("the dataset holds no case yet")
-    return given(ds.QualityShape, quality_of(state_of(newest)))
+    near = request.query_params.get("near") == "true" or newest.entries.count() <= MOST_AT_ONCE
+    return given(ds.QualityShape, quality_of(state_of(newest), near))
 
 
 @documented("split_cases", takes=ds.SplitRequest, gives=ds.SplitShape)

@@ -28,8 +28,8 @@ from nomikon.server.api import shapes_cases as sc
 from nomikon.server.api.common import given
 from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.actions.create_dataset import DatasetError
-from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases, Imported
-from nomikon.server.datasets.models import Dataset
+from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases, Imported, split_of
+from nomikon.server.datasets.models import SPLITS, Dataset
 from nomikon.server.people import actor_of
 from nomikon.server.problems import MEDIA_TYPE
 
@@ -37,6 +37,8 @@ from nomikon.server.problems import MEDIA_TYPE
 _GUESSES = {
     "reference": "reference",
     "expected": "reference",
+    "answer": "reference",
+    "right answer": "reference",
     "conversation": "conversation",
     "turns": "conversation",
     "split": "split",
@@ -111,7 +113,7 @@ def preview(request: Request, dataset_id: int) -> Response:
     columns = [
         {
             "name": c,
-            "use": INPUT if c in wanted else _GUESSES.get(c.lower(), INPUT),
+            "use": INPUT if c in wanted else _use_of(c, values),
             "kind": guess_kind(values),
             "fills": c in wanted,
             "examples": [_short(v) for v in values[:3]],
@@ -131,6 +133,14 @@ def preview(request: Request, dataset_id: int) -> Response:
             "unfilled": [p for p in wanted if p not in table.columns],
         },
     )
+
+
+def _use_of(column: str, values: list[Any]) -> str:
+    """What a column is by its name, or by holding nothing but the two splits."""
+    filled = {split_of(v) for v in values if v not in (None, "")}
+    if filled and filled <= set(SPLITS):
+        return "split"
+    return _GUESSES.get(column.strip().lower(), INPUT)
 
 
 def _short(value: Any) -> str:

@@ -239,6 +239,7 @@ class LengthsShape(s.Serializer):
 
 
 class QualityShape(s.Serializer):
+    near = s.BooleanField()
     duplicates = NearPairShape(many=True)
     n_duplicates = s.IntegerField()
     leaks = NearPairShape(many=True)

@@ -11,11 +11,13 @@ from nomikon.server.datasets.models import DatasetVersion
 from nomikon.server.datasets.versioning import State
 
 MOST_PAIRS = 100
+# Near-copies among more cases than this are looked for only when they are asked for.
+MOST_AT_ONCE = 2000
 
 
 @lru_cache(maxsize=16)
-def quality_of(state: State) -> dict[str, Any]:
-    """Near-duplicates, leaks, labels, lengths by case number."""
+def quality_of(state: State, near: bool) -> dict[str, Any]:
+    """Labels, lengths and, with near, near-duplicates and leaks by case number."""
     rows = list(
         DatasetVersion.objects.get(pk=state[0])
         .entries.order_by("position")
@@ -29,7 +31,11 @@ def quality_of(state: State) -> dict[str, Any]:
     )
     numbers = [r[0] for r in rows]
     found = examine(
-        [r[1] for r in rows], [r[2] for r in rows], [r[3] for r in rows], [r[4] for r in rows]
+        [r[1] for r in rows],
+        [r[2] for r in rows],
+        [r[3] for r in rows],
+        [r[4] for r in rows],
+        near=near,
     )
 
     def pairs(listed: list[NearPair]) -> list[dict[str, Any]]:
@@ -39,6 +45,7 @@ def quality_of(state: State) -> dict[str, Any]:
         ]
 
     return {
+        "near": near,
         "duplicates": pairs(found.duplicates),
         "n_duplicates": len(found.duplicates),
         "leaks": pairs(found.leaks),

@@ -1,5 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { api, dataOf, type Schemas } from '@/api/client'
+import { TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -44,11 +46,33 @@ export function CasesMargin({ dataset, cases }: { dataset: Dataset; cases: Case[
   )
 }
 
+/** How often each tag occurs: gaps are where a slice will be too small to tell anything. */
+function TagCounts({ tags, of }: { tags: Record<string, number>; of: number }) {
+  const rows = Object.entries(tags)
+  const most = Math.max(1, ...rows.map(([, n]) => n))
+  const few = rows.filter(([, n]) => n < 10).map(([tag]) => tag)
+  return (
+    <Note title={`${plural(rows.length, 'tag')} on ${plural(of, 'case')}`}>
+      {rows.slice(0, 10).map(([tag, n]) => (
+        <span key={tag} className="grid grid-cols-[minmax(0,1fr)_3rem_2rem] items-center gap-1 font-sans text-xs">
+          <span className="truncate" title={tag}>{tag}</span>
+          <span className="h-1.5 bg-rule"><span className="block h-full bg-ink" style={{ width: `${(n / most) * 100}%` }} /></span>
+          <span className="text-right font-mono">{n}</span>
+        </span>
+      ))}
+      {rows.length > 10 && <span className="block text-xs">and {rows.length - 10} rarer ones</span>}
+      {few.length > 0 && <span className="mt-1 block">Fewer than 10 cases: {few.slice(0, 6).join(', ')}{few.length > 6 ? ' …' : ''}. A slice of them tells nothing yet.</span>}
+    </Note>
+  )
+}
+
 /** What the set as a whole is like: copies, leaks, labels, lengths. */
 function Quality({ dataset }: { dataset: Dataset }) {
+  const [near, setNear] = useState(false)
   const found = useQuery({
-    queryKey: ['quality', dataset.version_id],
-    queryFn: () => dataOf(api.GET('/api/datasets/{dataset_id}/quality/', { params: { path: { dataset_id: dataset.id } } })),
+    queryKey: ['quality', dataset.version_id, dataset.changed, near],
+    queryFn: () => dataOf(api.GET('/api/datasets/{dataset_id}/quality/', { params: { path: { dataset_id: dataset.id }, query: { near: String(near) } as never } })),
+    placeholderData: (former) => former,
     enabled: dataset.working + dataset.held_out > 0,
     staleTime: Infinity,
     retry: false,
@@ -61,6 +85,12 @@ function Quality({ dataset }: { dataset: Dataset }) {
   const most = Math.max(1, ...labels.map(([, n]) => n))
   return (
     <>
+      {!q.near && (
+        <Note title="Near-copies not looked for yet">
+          Among so many cases that takes a while.{' '}
+          {found.isFetching && near ? 'Looking…' : <TextAction onClick={() => setNear(true)}>Look for them</TextAction>}
+        </Note>
+      )}
       {q.n_leaks > 0 && (
         <Note tone="harm" title={`${plural(q.n_leaks, 'near-copy', 'near-copies')} on both sides`}>
           A held-out case that is nearly a working one proves nothing: cases {pairs(q.leaks, q.n_leaks)}.
@@ -82,6 +112,7 @@ function Quality({ dataset }: { dataset: Dataset }) {
           ))}
         </Note>
       )}
+      {Object.keys(q.tags).length > 0 && <TagCounts tags={q.tags} of={dataset.working + dataset.held_out} />}
       {q.empty.length > 0 && <Note tone="attention" title={`${plural(q.empty.length, 'case')} with no words`}>Cases {q.empty.slice(0, 8).join(', ')}.</Note>}
       {q.outliers.length > 0 && (
         <Note title={`${plural(q.outliers.length, 'case')} far longer than the rest`}>Cases {q.outliers.slice(0, 8).join(', ')}.</Note>

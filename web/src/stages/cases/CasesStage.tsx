@@ -1,21 +1,28 @@
-import { useInfiniteQuery } from '@tanstack/react-query'
-import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys, useRefreshBrief } from '@/api/queries'
-import { Button, Choice, Empty, ErrorLine, Field, Waiting } from '@/parts/controls'
+import { useRefreshBrief } from '@/api/queries'
+import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
-import { asText } from './asText'
+import { AddColumn } from './AddColumn'
 import { CasesMargin } from './CasesMargin'
 import { CaseView } from './CaseView'
+import { Grid } from './grid/Grid'
+import { TESTS } from './grid/HeadCell'
+import { columnsOf, type Case } from './grid/model'
+import { ALL, useGrid, type View } from './grid/useGrid'
 import { ImportCases } from './ImportCases'
 import { SplitForm } from './SplitForm'
+import { WriteCases } from './writing/WriteCases'
 
 type Dataset = Schemas['DatasetShape']
-type Case = Schemas['CaseShape']
+type Sheet = 'import' | 'split' | 'write' | 'column'
+
+const TITLES: Record<Sheet, string> = {
+  import: 'Import cases', split: 'Hold cases out at random', write: 'Have cases written', column: 'Add a column',
+}
 
 /** Cases: the rows a trial runs on, working and held out. */
 export function CasesStage() {
@@ -47,7 +54,7 @@ function NoDataset() {
     <div className="max-w-xl px-6">
       <Empty title="No cases yet.">
         A case is one input with, where there is one, the reference answer. Name a dataset, then
-        import a CSV or JSON Lines file.
+        import a file, type the cases, or have a model propose some.
       </Empty>
       <form
         className="flex items-end gap-3"
@@ -66,41 +73,27 @@ function NoDataset() {
   )
 }
 
-const PAGE = 200
-
-function useCases(dataset: Dataset, split: string, words: string) {
-  return useInfiniteQuery({
-    queryKey: [...keys.cases(dataset.id, split, words), dataset.version],
-    initialPageParam: 0,
-    queryFn: ({ pageParam }) =>
-      dataOf(
-        api.GET('/api/datasets/{dataset_id}/cases/', {
-          params: {
-            path: { dataset_id: dataset.id },
-            query: { split, q: words, offset: pageParam, limit: PAGE } as never,
-          },
-        }),
-      ),
-    getNextPageParam: (last) =>
-      last.offset + last.cases.length < last.total ? last.offset + last.cases.length : undefined,
-  })
-}
-
 function DatasetView({ dataset, choose }: { dataset: Dataset; choose: (id: number) => void }) {
   const { brief } = useFrame()
-  const [split, setSplit] = useState('')
-  const [words, setWords] = useState('')
-  const [importing, setImporting] = useState(false)
-  const [splitting, setSplitting] = useState(false)
+  const [view, setView] = useState<View>(ALL)
+  const [sheet, setSheet] = useState<Sheet | null>(null)
   const [open, setOpen] = useState<Case | null>(null)
-  const pages = useCases(dataset, split, words)
-  const cases = pages.data?.pages.flatMap((p) => p.cases) ?? []
-  const total = pages.data?.pages[0]?.total ?? 0
+  const data = useGrid(dataset, view, brief.id)
+  const rows = [...data.rows.values()]
+  const talks = rows.some((c) => c.conversation !== null)
+  const columns = columnsOf(dataset.columns, dataset.kinds, talks)
+  const labels = [...new Set(rows.flatMap((c) => dataset.columns.filter((n) => dataset.kinds[n] === 'label').map((n) => String(c.inputs[n] ?? ''))))].filter(Boolean)
+  const all = dataset.working + dataset.held_out
+  const empty = all === 0 && dataset.columns.length === 0
+  const setKind = (column: string, kind: string) => data.change([], { kinds: { [column]: kind } }).then(() => undefined)
+  const opened = open && (rows.find((c) => c.number === open.number) ?? open)
   return (
-    <StageGrid margin={<CasesMargin dataset={dataset} cases={cases} />}>
-      <div className="flex items-center gap-4">
+    <StageGrid margin={<CasesMargin dataset={dataset} cases={rows} />}>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <h1 className="text-xl">{dataset.name}</h1>
-        <span className="text-sm whitespace-nowrap text-soft">version {dataset.version}</span>
+        <span className="text-sm whitespace-nowrap text-soft" title={dataset.open ? 'No trial has run on it yet: changes go into it.' : 'A trial has run on it: the next change begins version ' + (dataset.version + 1) + '.'}>
+          version {dataset.version}{dataset.open ? '' : ', in use'}
+        </span>
         {brief.datasets.length > 1 && (
           <Choice label="Dataset" hideLabel value={dataset.id} onChange={(e) => choose(Number(e.target.value))}>
             {brief.datasets.map((d) => (
@@ -109,7 +102,22 @@ function DatasetView({ dataset, choose }: { dataset: Dataset; choose: (id: numbe
           </Choice>
         )}
         <span className="ml-auto flex gap-2">
-          <span className="flex items-center gap-2 text-sm text-soft">
+          <Button onClick={() => setSheet('split')} disabled={all < 2}>Hold out at random…</Button>
+          <Button onClick={() => setSheet('write')}>Have cases written…</Button>
+          <Button kind="main" onClick={() => setSheet('import')}>Import cases…</Button>
+        </span>
+      </div>
+      <div className="mt-3 flex items-end gap-4 border-b border-rule pb-2">
+        <Choice label="Part" className="w-40" value={view.split} onChange={(e) => setView({ ...view, split: e.target.value })}>
+          <option value="">all {count(all)}</option>
+          <option value="working">working, {count(dataset.working)}</option>
+          <option value="held-out">held out, {count(dataset.held_out)}</option>
+        </Choice>
+        <Field label="Find in cases" className="w-48" value={view.words} onChange={(e) => setView({ ...view, words: e.target.value })} />
+        <Shown view={view} setView={setView} total={data.total} all={all} />
+        <span className="ml-auto flex items-center gap-3 pb-1.5 text-sm text-soft">
+          <TextAction light onClick={() => setSheet('column')}>Add a column…</TextAction>
+          <span className="flex items-center gap-1.5">
             Export
             {['csv', 'xlsx', 'jsonl'].map((kind) => (
               <a key={kind} className="text-action underline underline-offset-2" href={`/api/datasets/${dataset.id}/export.${kind}`}>
@@ -117,114 +125,56 @@ function DatasetView({ dataset, choose }: { dataset: Dataset; choose: (id: numbe
               </a>
             ))}
           </span>
-          <Button onClick={() => setSplitting(true)}>Hold out at random…</Button>
-          <Button kind="main" onClick={() => setImporting(true)}>
-            Import cases…
-          </Button>
         </span>
       </div>
-      <div className="mt-3 flex items-end gap-4 border-b border-rule pb-3">
-        <Choice label="Part" className="w-44" value={split} onChange={(e) => setSplit(e.target.value)}>
-          <option value="">all {count(dataset.working + dataset.held_out)}</option>
-          <option value="working">working, {count(dataset.working)}</option>
-          <option value="held-out">held out, {count(dataset.held_out)}</option>
-        </Choice>
-        <Field label="Find in cases" className="w-64" value={words} onChange={(e) => setWords(e.target.value)} />
-        <span className="pb-1.5 text-sm text-soft">{pages.data ? plural(total, 'case') : ''}</span>
-      </div>
-      {pages.isError && <ErrorLine>{inWords(pages.error)}</ErrorLine>}
-      {pages.isPending && <Waiting what="the cases" />}
-      {pages.data && cases.length === 0 && (
-        <Empty title={words || split ? 'No case fits that.' : 'This dataset is empty.'}>
-          {words || split ? 'Try other words or another part.' : 'Import a CSV or JSON Lines file to fill it.'}
+      {data.error !== null && <ErrorLine>{inWords(data.error)}</ErrorLine>}
+      {data.waiting && data.error === null && <Waiting what="the cases" />}
+      {empty ? (
+        <Empty title="This dataset is empty.">
+          Import a CSV, JSON Lines or XLSX file, paste rows, or have a model propose cases from the brief. To type
+          them, add a column for each placeholder of the prompt first.
         </Empty>
+      ) : (
+        data.total !== null && (
+          <Grid data={data} columns={columns} view={view} setView={setView} setKind={setKind} onOpen={setOpen} labels={labels} />
+        )
       )}
-      {cases.length > 0 && (
-        <Grid
-          cases={cases}
-          columns={dataset.columns}
-          more={pages.hasNextPage ? () => void pages.fetchNextPage() : null}
-          onOpen={setOpen}
-        />
-      )}
-      <Overlay open={splitting} onOpenChange={setSplitting} title="Hold cases out at random">
-        {splitting && <SplitForm dataset={dataset} onDone={() => setSplitting(false)} />}
+      <Overlay open={sheet !== null} onOpenChange={(o) => !o && setSheet(null)} title={sheet ? TITLES[sheet] : ''} side={sheet === 'write' || sheet === 'import'}>
+        {sheet === 'import' && <ImportCases dataset={dataset} />}
+        {sheet === 'split' && (
+          <SplitForm dataset={dataset} onDone={() => {
+            data.reload()
+            setSheet(null)
+          }} />
+        )}
+        {sheet === 'write' && <WriteCases dataset={dataset} data={data} />}
+        {sheet === 'column' && <AddColumn dataset={dataset} data={data} onDone={() => setSheet(null)} />}
       </Overlay>
-      <Overlay open={importing} onOpenChange={setImporting} title="Import cases">
-        <ImportCases dataset={dataset} />
-      </Overlay>
-      <Overlay open={open !== null} onOpenChange={(o) => !o && setOpen(null)} title={`Case ${open?.number ?? ''}`} side>
-        {open && <CaseView case_={open} dataset={dataset} onMoved={() => setOpen(null)} />}
+      <Overlay open={open !== null} onOpenChange={(o) => !o && setOpen(null)} title={`Case ${opened?.number ?? ''}`} side>
+        {opened && <CaseView key={opened.number} case_={opened} dataset={dataset} data={data} columns={columnsOf(dataset.columns, dataset.kinds, true)} />}
       </Overlay>
     </StageGrid>
   )
 }
 
-function Grid({
-  cases, columns, more, onOpen,
-}: {
-  cases: Case[]
-  columns: string[]
-  more: (() => void) | null
-  onOpen: (c: Case) => void
-}) {
-  const scroller = useRef<HTMLDivElement>(null)
-  const rows = useVirtualizer({
-    count: cases.length, getScrollElement: () => scroller.current, estimateSize: () => 46, overscan: 12,
-  })
-  const items = rows.getVirtualItems()
-  const last = items.at(-1)?.index ?? 0
-  useEffect(() => {
-    if (more && last > cases.length - 30) more()
-  }, [more, last, cases.length])
-  const template = `3.2rem repeat(${Math.max(1, columns.length)}, minmax(0, 2fr)) minmax(0, 1.5fr) 5.5rem 8rem`
+/** What the view leaves out, and the way back to all of it. */
+function Shown({ view, setView, total, all }: { view: View; setView: (v: View) => void; total: number | null; all: number }) {
+  const name = (key: string) => (key.startsWith('#') ? key.slice(1) : key)
+  const narrowed = view.words !== '' || view.split !== '' || view.where.length > 0
   return (
-    <div role="table" aria-label="Cases" aria-rowcount={cases.length}>
-      <div role="row" className="grid gap-3 border-b border-rule-strong py-1.5 text-xs font-semibold text-soft" style={{ gridTemplateColumns: template }}>
-        <span role="columnheader">No.</span>
-        {columns.map((c) => (
-          <span role="columnheader" key={c} className="truncate">{c}</span>
-        ))}
-        <span role="columnheader">Reference</span>
-        <span role="columnheader">Part</span>
-        <span role="columnheader">Tags</span>
-      </div>
-      {/* A scrolling region must be reachable by keyboard. */}
-      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
-      <div ref={scroller} tabIndex={0} role="rowgroup" aria-label="Rows" className="h-[calc(100dvh-17.2rem)] overflow-y-auto">
-        <div className="relative" style={{ height: rows.getTotalSize() }}>
-          {items.map((item) => {
-            const c = cases[item.index]
-            if (!c) return null
-            return (
-              <div
-                key={c.revision}
-                role="row"
-                className="absolute inset-x-0 grid items-center gap-3 border-b border-rule text-sm hover:bg-sheet"
-                style={{ gridTemplateColumns: template, height: item.size, transform: `translateY(${item.start}px)` }}
-              >
-                <span role="cell">
-                  <button type="button" className="font-mono text-xs text-action underline underline-offset-2" onClick={() => onOpen(c)} aria-label={`Open case ${c.number}`}>
-                    {c.number}
-                  </button>
-                </span>
-                {columns.map((name) => (
-                  <span role="cell" key={name} className="line-clamp-2 break-words">{asText(c.inputs[name])}</span>
-                ))}
-                <span role="cell" className="line-clamp-2 font-mono text-2xs break-words text-soft">{c.reference ?? '–'}</span>
-                <span role="cell">
-                  {c.split === 'held-out' ? (
-                    <span className="rounded-sm border border-attention px-1 text-2xs whitespace-nowrap text-attention-text">held out</span>
-                  ) : (
-                    <span className="text-xs text-soft">working</span>
-                  )}
-                </span>
-                <span role="cell" className="truncate text-xs text-soft">{c.tags.join(', ')}</span>
-              </div>
-            )
-          })}
-        </div>
-      </div>
-    </div>
+    <span className="flex min-w-0 flex-wrap items-center gap-2 pb-1.5 text-sm text-soft">
+      <span>{total === null ? '' : narrowed ? `${count(total)} of ${plural(all, 'case')}` : plural(total, 'case')}</span>
+      {view.where.map((w, i) => (
+        <button
+          key={i}
+          type="button"
+          className="max-w-56 truncate rounded-sm border border-attention px-1.5 text-xs text-attention-text"
+          title="Take this condition away"
+          onClick={() => setView({ ...view, where: view.where.filter((_, j) => j !== i) })}
+        >
+          {name(w.column)} {TESTS.find(([k]) => k === w.test)?.[1]} {w.value} ×
+        </button>
+      ))}
+    </span>
   )
 }

@@ -1,21 +1,23 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
-import { inWords, type Schemas, upload } from '@/api/client'
+import { useEffect, useRef, useState } from 'react'
+import { inWords, lines, Problem, type Schemas, upload } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
 import { Area, Button, Choice, ErrorLine } from '@/parts/controls'
-import { plural } from '@/parts/numbers'
+import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
+import { KIND_WORDS, KINDS } from './grid/model'
 
 type Preview = Schemas['TablePreview']
-type Imported = Schemas['ImportedShape']
-type Mapping = Record<string, { as: string; name?: string }>
+type Imported = { dataset_version: number; added: number; n_refused: number; refused: Schemas['RefusedShape'][] }
+type Line = { read?: number; n_refused?: number; done?: Imported; refused?: { title?: string; detail: string; field?: string | null } }
+type Mapping = Record<string, { as: string; name?: string; kind?: string }>
 
 const ENCODINGS = ['', 'utf-8', 'utf-16', 'cp1252', 'iso-8859-1', 'mac-roman', 'shift_jis', 'gb18030']
 const DELIMITERS = [
   ['', 'found out'], [',', 'comma'], [';', 'semicolon'], ['tab', 'tab'], ['|', 'bar'],
 ] as const
 const USES = [
-  ['input', 'input'], ['reference', 'reference'], ['split', 'split'], ['tags', 'tags'],
+  ['input', 'input'], ['reference', 'reference'], ['conversation', 'conversation'], ['split', 'split'], ['tags', 'tags'],
   ['leave-out', 'leave out'],
 ] as const
 
@@ -33,7 +35,11 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
   const [mapping, setMapping] = useState<Mapping>({})
   const [done, setDone] = useState<Imported | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
+  // Rows read so far while an import runs, null otherwise.
+  const [read, setRead] = useState<number | null>(null)
+  const aborting = useRef<AbortController | null>(null)
+  const busy = read !== null
+  useEffect(() => () => aborting.current?.abort(), [])
 
   const form = (chosen: File, enc: string, del: string) => {
     const data = new FormData()
@@ -50,26 +56,37 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
     try {
       const found = await upload<Preview>(`/api/datasets/${dataset.id}/preview/`, form(chosen, enc, del))
       setPreview(found)
-      setMapping(Object.fromEntries(found.columns.map((c) => [c.name, { as: c.use, name: c.name }])))
+      setMapping(Object.fromEntries(found.columns.map((c) => [c.name, { as: c.use, name: c.name, kind: c.kind }])))
     } catch (error) {
       setProblem(error)
     }
   }
   const take = async () => {
     if (!file) return
-    setBusy(true)
+    setRead(0)
     setProblem(null)
+    const own = new AbortController()
+    aborting.current = own
     try {
       const data = form(file, encoding, delimiter)
       data.set('mapping', JSON.stringify(mapping))
       data.set('split', split)
-      setDone(await upload<Imported>(`/api/datasets/${dataset.id}/import/`, data))
+      let ended = false
+      await lines<Line>(`/api/datasets/${dataset.id}/import/`, data, (line) => {
+        if (line.read !== undefined) setRead(line.read)
+        if (line.refused) throw new Problem(422, line.refused.title ?? 'error', line.refused.detail, line.refused.field ?? null)
+        if (line.done) {
+          ended = true
+          setDone(line.done)
+        }
+      }, own.signal)
+      if (!ended) throw new Problem(0, 'broken_off', 'the connection broke off before the import ended: look at the cases, then import again', null)
       refresh()
       void cache.invalidateQueries({ queryKey: ['cases', dataset.id] })
     } catch (error) {
-      setProblem(error)
+      setProblem(own.signal.aborted ? new Problem(0, 'stopped', 'stopped', null) : error)
     } finally {
-      setBusy(false)
+      setRead(null)
     }
   }
   if (done) {
@@ -78,7 +95,7 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
         <p className="font-serif text-lg">
           {plural(done.added, 'case')} imported as version {done.dataset_version}.
         </p>
-        <Refusals rows={done.refused} />
+        <Refusals rows={done.refused} total={done.n_refused} />
       </div>
     )
   }
@@ -151,7 +168,8 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
               <tr className="border-b border-rule-strong text-left text-xs text-soft">
                 <th className="py-1 font-semibold">Column</th>
                 <th className="w-32 font-semibold">Is</th>
-                <th className="w-40 font-semibold">Fills the placeholder</th>
+                <th className="w-32 font-semibold">Fills the placeholder</th>
+                <th className="w-28 font-semibold">Holds</th>
                 <th className="font-semibold">First rows</th>
               </tr>
             </thead>
@@ -166,7 +184,7 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
                         label={`What column ${c.name} is`}
                         hideLabel
                         value={use}
-                        onChange={(e) => setMapping({ ...mapping, [c.name]: { as: e.target.value, name: c.name } })}
+                        onChange={(e) => setMapping({ ...mapping, [c.name]: { ...mapping[c.name], as: e.target.value, name: c.name } })}
                       >
                         {USES.map(([value, words]) => (
                           <option key={value} value={value}>{words}</option>
@@ -179,8 +197,15 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
                           aria-label={`Placeholder filled by ${c.name}`}
                           className="h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
                           value={mapping[c.name]?.name ?? c.name}
-                          onChange={(e) => setMapping({ ...mapping, [c.name]: { as: 'input', name: e.target.value } })}
+                          onChange={(e) => setMapping({ ...mapping, [c.name]: { ...mapping[c.name], as: 'input', name: e.target.value } })}
                         />
+                      )}
+                    </td>
+                    <td className="py-1.5 pr-2">
+                      {use === 'input' && (
+                        <Choice label={`What kind of values ${c.name} holds`} hideLabel value={mapping[c.name]?.kind ?? c.kind} onChange={(e) => setMapping({ ...mapping, [c.name]: { ...mapping[c.name], as: 'input', kind: e.target.value } })}>
+                          {KINDS.map((k) => <option key={k} value={k}>{KIND_WORDS[k]}</option>)}
+                        </Choice>
                       )}
                     </td>
                     <td className="py-1.5 text-xs text-soft">
@@ -192,21 +217,31 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
             </tbody>
           </table>
           <Unfilled preview={preview} mapping={mapping} />
-          <Refusals rows={preview.refused} />
+          <Refusals rows={preview.refused} total={preview.n_refused} />
           <div className="flex items-end gap-4">
             <Choice label="Rows without a split become" className="w-48" value={split} onChange={(e) => setSplit(e.target.value)}>
               <option value="working">working cases</option>
               <option value="held-out">held-out cases</option>
             </Choice>
-            <Button kind="main" disabled={busy || preview.rows === 0} onClick={() => void take()}>
-              Import {plural(preview.rows, 'row')}
-            </Button>
+            {busy ? (
+              <>
+                <span className="flex h-8 flex-1 items-center gap-3" role="status">
+                  <span className="h-1.5 flex-1 bg-rule"><span className="block h-full bg-ink" style={{ width: `${Math.min(100, (read / Math.max(1, preview.rows + preview.n_refused)) * 100)}%` }} /></span>
+                  <span className="font-mono text-xs">{count(read)} of {count(preview.rows + preview.n_refused)} rows</span>
+                </span>
+                <Button kind="harm" onClick={() => aborting.current?.abort()}>Stop, keep nothing</Button>
+              </>
+            ) : (
+              <Button kind="main" disabled={preview.rows === 0} onClick={() => void take()}>
+                Import {plural(preview.rows, 'row')}
+              </Button>
+            )}
           </div>
         </>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {problem !== null && file && (
-        <p className="text-sm text-soft">Nothing was imported. The file is still chosen: try another encoding or delimiter.</p>
+        <p className="text-sm text-soft">Nothing was imported. The file is still chosen: change what stands above, then import again.</p>
       )}
     </div>
   )
@@ -224,13 +259,13 @@ function Unfilled({ preview, mapping }: { preview: Preview; mapping: Mapping }) 
   )
 }
 
-function Refusals({ rows }: { rows: Schemas['RefusedShape'][] }) {
+function Refusals({ rows, total }: { rows: Schemas['RefusedShape'][]; total: number }) {
   const [all, setAll] = useState(false)
   if (rows.length === 0) return null
   const shown = all ? rows : rows.slice(0, 5)
   return (
     <section className="border-l-2 border-harm pl-3">
-      <h3 className="font-sans text-sm font-semibold text-harm">{plural(rows.length, 'row')} refused, the good ones are kept</h3>
+      <h3 className="font-sans text-sm font-semibold text-harm">{plural(total, 'row')} refused, the good ones are kept</h3>
       <ul className="text-sm">
         {shown.map((r) => (
           <li key={r.line}>
@@ -239,7 +274,7 @@ function Refusals({ rows }: { rows: Schemas['RefusedShape'][] }) {
         ))}
       </ul>
       {rows.length > shown.length && (
-        <Button kind="quiet" onClick={() => setAll(true)}>Show all {rows.length}</Button>
+        <Button kind="quiet" onClick={() => setAll(true)}>Show {rows.length === total ? `all ${total}` : `the first ${rows.length}`}</Button>
       )}
     </section>
   )

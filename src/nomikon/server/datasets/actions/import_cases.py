@@ -283,7 +283,7 @@ class ImportCases:
                 except DomainError as error:
                     return Refused(record.line, error.message)
             elif role == SPLIT:
-                split = _split_of(value)
+                split = split_of(value)
                 if split not in SPLITS:
                     return Refused(
                         record.line, f"split is {value!r}; allowed are working and held-out"
@@ -306,7 +306,7 @@ def _unpacked(value: Any) -> Any:
         return value
 
 
-def _split_of(value: Any) -> str:
+def split_of(value: Any) -> str:
     """Common spellings of the two splits."""
     text = str(value).strip().lower().replace("_", "-").replace(" ", "-")
     return {"heldout": HELD_OUT, "held-out": HELD_OUT, "working": WORKING}.get(text, text)

@@ -1,0 +1,39 @@
+import { useState } from 'react'
+import { inWords, type Schemas } from '@/api/client'
+import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
+import { KIND_WORDS, KINDS } from './grid/model'
+import type { GridData } from './grid/useGrid'
+
+type Props = { dataset: Schemas['DatasetShape']; data: GridData; onDone: () => void }
+
+/** A further input of every case, empty until it is filled. */
+export function AddColumn({ dataset, data, onDone }: Props) {
+  const [name, setName] = useState('')
+  const [kind, setKind] = useState('text')
+  const [problem, setProblem] = useState<string | null>(null)
+  const add = async () => {
+    const wanted = name.trim()
+    if (dataset.columns.includes(wanted)) return setProblem(`There is a column ${wanted} already.`)
+    try {
+      await data.change([], { columns: [wanted], kinds: { [wanted]: kind } })
+      onDone()
+    } catch (error) {
+      setProblem(inWords(error))
+    }
+  }
+  return (
+    <form className="grid gap-3" onSubmit={(e) => {
+      e.preventDefault()
+      void add()
+    }}>
+      <div className="grid grid-cols-2 gap-3">
+        <Field label="Name, as the placeholder in the prompt" value={name} onChange={(e) => setName(e.target.value)} />
+        <Choice label="Holds" value={kind} onChange={(e) => setKind(e.target.value)}>
+          {KINDS.map((k) => <option key={k} value={k}>{KIND_WORDS[k]}</option>)}
+        </Choice>
+      </div>
+      {problem && <ErrorLine>{problem}</ErrorLine>}
+      <div><Button kind="main" type="submit" disabled={!name.trim()}>Add the column</Button></div>
+    </form>
+  )
+}

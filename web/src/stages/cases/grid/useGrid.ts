@@ -1,0 +1,116 @@
+import { useQueries, useQueryClient } from '@tanstack/react-query'
+import { useRef, useState } from 'react'
+import { api, dataOf, Problem, type Schemas } from '@/api/client'
+import { useRefreshBrief } from '@/api/queries'
+import { undoOf, type Case, type Done, type EditBody } from './model'
+
+export const PAGE = 200
+
+export type Condition = { column: string; test: string; value: string }
+export type View = { split: string; words: string; where: Condition[]; sort: string; down: boolean }
+export const ALL: View = { split: '', words: '', where: [], sort: '', down: false }
+
+type Page = Schemas['CasePage']
+type More = { columns?: string[]; kinds?: Record<string, string>; why?: string }
+
+/** The cases of a view, page by page as they come into sight, and every change to them with its undo. */
+export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: number) {
+  const cache = useQueryClient()
+  const refresh = useRefreshBrief(brief)
+  const [pages, setPages] = useState([0])
+  const [undo, setUndo] = useState<EditBody[][]>([])
+  const [redo, setRedo] = useState<EditBody[][]>([])
+  const [busy, setBusy] = useState(false)
+  // Changes are sent one after the other: each names what the one before it made.
+  const queue = useRef<Promise<unknown>>(Promise.resolve())
+  const key = ['cases', dataset.id, view] as const
+  const found = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: [...key, page],
+      queryFn: () =>
+        dataOf(
+          api.GET('/api/datasets/{dataset_id}/cases/', {
+            params: {
+              path: { dataset_id: dataset.id },
+              query: {
+                split: view.split, q: view.words, where: JSON.stringify(view.where), sort: view.sort,
+                down: String(view.down), offset: page * PAGE, limit: PAGE,
+              } as never,
+            },
+          }),
+        ),
+      staleTime: Infinity,
+    })),
+  })
+  const total = found.find((f) => f.data)?.data?.total ?? null
+  const rows = new Map<number, Case>()
+  found.forEach((f, i) => f.data?.cases.forEach((c, j) => rows.set((pages[i] ?? 0) * PAGE + j, c)))
+
+  /** Ask for the pages that these rows stand on; some further ones are kept. */
+  const show = (first: number, last: number) => {
+    const wanted = new Set<number>()
+    for (let p = Math.floor(first / PAGE); p <= Math.floor(last / PAGE); p++) wanted.add(p)
+    if ([...wanted].some((p) => !pages.includes(p))) setPages([...new Set([...wanted, ...pages])].slice(0, 12))
+  }
+  const reload = () => {
+    void cache.invalidateQueries({ queryKey: ['cases', dataset.id] })
+    void cache.invalidateQueries({ queryKey: ['case-at'] })
+    refresh()
+  }
+  const put = (done: Done[]) => {
+    const made = new Map(done.flatMap((d) => (d.before && d.case ? [[d.before.revision, d.case] as const] : [])))
+    // Rows stay where they are: an edit must not make its row jump.
+    cache.setQueriesData<Page>({ queryKey: key }, (page) =>
+      page && { ...page, cases: page.cases.map((c) => made.get(c.revision) ?? c) })
+  }
+  const send = (edits: EditBody[], more: More = {}): Promise<Done[]> => {
+    const run = queue.current.then(async () => {
+      setBusy(true)
+      try {
+        const done = await dataOf(
+          api.POST('/api/datasets/{dataset_id}/edit/', { params: { path: { dataset_id: dataset.id } }, body: { edits, ...more } }),
+        )
+        put(done.rows)
+        // Rows that come or go change every place below them.
+        if (done.rows.some((r) => !r.before || !r.case)) reload()
+        else {
+          refresh()
+          void cache.invalidateQueries({ queryKey: ['case-at'] })
+        }
+        return done.rows
+      } catch (error) {
+        if (error instanceof Problem && error.detail.includes('changed meanwhile')) reload()
+        throw error
+      } finally {
+        setBusy(false)
+      }
+    })
+    queue.current = run.catch(() => undefined)
+    return run
+  }
+  const change = async (edits: EditBody[], more: More = {}): Promise<Done[]> => {
+    const done = await send(edits, more)
+    if (edits.length) {
+      setUndo((all) => [...all.slice(-99), undoOf(done)])
+      setRedo([])
+    }
+    return done
+  }
+  const step = async (from: EditBody[][], setFrom: typeof setUndo, setTo: typeof setUndo, why: string) => {
+    const edits = from.at(-1)
+    if (!edits) return
+    const done = await send(edits, { why })
+    setFrom((all) => all.slice(0, -1))
+    setTo((all) => [...all, undoOf(done)])
+  }
+  return {
+    rows, total, busy, show, reload, change,
+    error: found.find((f) => f.isError)?.error ?? null,
+    waiting: found.every((f) => f.isPending),
+    canUndo: undo.length > 0, canRedo: redo.length > 0,
+    undo: () => step(undo, setUndo, setRedo, 'undone'),
+    redo: () => step(redo, setRedo, setUndo, 'done again'),
+  }
+}
+
+export type GridData = ReturnType<typeof useGrid>
