@@ -5,6 +5,7 @@ import unittest
 
 from nomikon.core.errors import MeasureError, ScorecardError
 from nomikon.core.measures import MEASURES, Answer, make_measure, read_scorecard, score_answer
+from nomikon.core.measures.sorts import is_known, sort_of
 
 
 def score(name, output, reference=None, **parameters):
@@ -160,3 +161,23 @@ class ScorecardTest(unittest.TestCase):
             with self.subTest(change=change), self.assertRaises(ScorecardError) as caught:
                 read_scorecard({**good, **change})
             self.assertEqual(caught.exception.field, field)
+
+
+class SortsTest(unittest.TestCase):
+    def test_every_parameter_says_what_it_takes_and_the_examples_fit(self):
+        """A form must ask for each in the right way; the worked examples are of that sort."""
+        kinds = {
+            "text": str, "long": str, "texts": (list, str), "whole": int, "number": (int, float),
+            "flag": bool, "choice": str, "json": (dict, list), "criteria": list, "model": str,
+        }  # fmt: skip
+        for name, measure in MEASURES.items():
+            for parameter in measure.parameters:
+                with self.subTest(measure=name, parameter=parameter):
+                    self.assertTrue(is_known(name, parameter))
+                    sort = sort_of(name, parameter)
+                    self.assertEqual(bool(sort.options), sort.sort == "choice")
+                    value = measure.worked[0].get(parameter)
+                    if value is not None:
+                        self.assertIsInstance(value, kinds[sort.sort])
+                        self.assertTrue(not sort.options or value in sort.options)
+        self.assertEqual(sort_of("somebody-elses", "thing").sort, "json")

@@ -33,6 +33,16 @@ class ReadCsvTest(unittest.TestCase):
             read_csv(western.encode("cp1252"), encoding="utf-8")
         self.assertEqual((caught.exception.field, caught.exception.facts["line"]), ("encoding", 2))
 
+    def test_short_western_and_polish_texts_are_told_apart(self):
+        for text, encoding in (
+            ("sea;wet\nMalmö;ja\nKöpenhamn;nej\n", "cp1252"),
+            ("name\nFrançois était là où ça s’est passé\n", "cp1252"),
+            ("name\nŁódź jest daleko i wieś też\n", "cp1250"),
+        ):
+            with self.subTest(text=text[:20]):
+                rows = read_csv(text.encode(encoding)).rows
+                self.assertEqual(list(rows[0].values()), text.split("\n")[1].split(";"))
+
     def test_refusals(self):
         for data, words in [
             (b"", "empty"),

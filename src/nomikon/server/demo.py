@@ -13,6 +13,7 @@ import yaml
 from django.utils import timezone
 
 from nomikon.core.cases import read_csv
+from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import as_rows, parse_prompt_file
 from nomikon.models.types import CHAT_COMPLETIONS
 from nomikon.server.briefs.actions.create_brief import CreateBrief
@@ -28,7 +29,7 @@ from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.reviews.models import BAD, GOOD, USABLE, Mark
 from nomikon.server.reviews.queue import reading_queue
 from nomikon.server.trials.actions.start_trial import StartTrial
-from nomikon.server.trials.models import COMPLETE, OPEN_STATES, Arm, Output, Trial
+from nomikon.server.trials.models import COMPLETE, OPEN_STATES, Arm, Output, ScoreRow, Trial
 from nomikon.server.trials.planning import make_plan
 from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.verdicts.models import Verdict
@@ -141,12 +142,15 @@ class Seeder:
         return True
 
     def _mark(self, brief: Brief, count: int) -> None:
-        """Marks as a careful person would give them here: right, nearly right, or not."""
+        """Marks as a careful person would give them here: right, nearly right, or not.
+
+        From what can be counted alone: a judge is not to be held against itself.
+        """
         rng = np.random.default_rng(0)
         for row in reading_queue(brief, reader=ACTOR)["queue"][:count]:
             output = Output.objects.get(pk=row["output"])
             score = output.scores.order_by("-id").first()
-            total = score.total if score and score.total is not None else 0.0
+            total = _counted(score)
             judgement = GOOD if total >= 0.99 else USABLE if total >= 0.7 else BAD
             why = ""
             if judgement != GOOD and score and rng.random() < 0.7:
@@ -162,3 +166,12 @@ class Seeder:
             return trial.arms.get(version__number=choice["version"], model__name=choice["model"])
 
         AdoptArm(arm(row["arm"]).pk, arm(row["against"]).pk, row["reason"], **self._who()).execute()
+
+
+def _counted(score: ScoreRow | None) -> float:
+    """The mean of the scores that no judge gave."""
+    if score is None:
+        return 0.0
+    judged = {name for name, _ in read_scorecard(score.scorecard.document).judged}
+    values = [v for name, (v, _) in score.packed.items() if name not in judged and v is not None]
+    return sum(values) / len(values) if values else 0.0

@@ -2199,6 +2199,10 @@ export interface components {
             score: number | null;
         };
         MeasureShape: {
+            sorts: {
+                [key: string]: components["schemas"]["SortShape"];
+            };
+            judged: boolean;
             name: string;
             description: string;
             needs_reference: boolean;
@@ -2387,6 +2391,8 @@ export interface components {
             cost: number | null;
             unpriced: string[];
             in_store: number | null;
+            beside_calls: number;
+            beside_cost: number | null;
             arms: components["schemas"]["ArmEstimateShape"][];
             problems: components["schemas"]["ProblemRow"][];
         };
@@ -2631,6 +2637,10 @@ export interface components {
             rule: string;
             reason: string;
         };
+        SortShape: {
+            sort: string;
+            options: string[];
+        };
         /**
          * @description * `shipped` - shipped
          *     * `own` - own
@@ -2852,6 +2862,7 @@ export interface components {
             done: number;
             spent: number | null;
             nominal: number | null;
+            beside: number;
             connections: number[];
             trouble: string;
             reused: number;

@@ -23,6 +23,17 @@ const SHEET: { where: string; rows: [string[], string][] }[] = [
     ],
   },
   {
+    where: 'Cases',
+    rows: [
+      [['Enter'], 'edit the cell; typing replaces it'],
+      [['Shift', '↓'], 'choose more rows or cells'],
+      [['Ctrl', 'C'], 'copy cells; Ctrl V lays them down'],
+      [['Del'], 'empty the chosen cells'],
+      [['Ctrl', 'Z'], 'undo; with Shift, redo'],
+      [['Ctrl', 'Enter'], 'the whole case'],
+    ],
+  },
+  {
     where: 'Trial board',
     rows: [
       [['J'], 'next case'],
@@ -30,6 +41,7 @@ const SHEET: { where: string; rows: [string[], string][] }[] = [
       [['H'], 'arm to the left'],
       [['L'], 'arm to the right'],
       [['Enter'], 'open the answer'],
+      [['R'], 'put the reference right, in an open answer'],
     ],
   },
   {

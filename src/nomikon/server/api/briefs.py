@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from importlib.metadata import EntryPoint
 from typing import Any
 
@@ -13,7 +14,9 @@ from rest_framework.response import Response
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.installed import load_installed
+from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.registry import FAMILIES, own_measures
+from nomikon.core.measures.sorts import sort_of
 from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.create_brief import CreateBrief
@@ -65,6 +68,8 @@ def measures(request: Request) -> Response:
                     "description": m.description,
                     "needs_reference": m.needs_reference,
                     "parameters": dict(m.parameters),
+                    "sorts": _sorts(m.name, m.parameters),
+                    "judged": issubclass(m, JudgeMeasure),
                     "example": {
                         "parameters": parameters,
                         "output": output,
@@ -75,6 +80,12 @@ def measures(request: Request) -> Response:
             )
     rows += [_installed(entry) for entry in own_measures().values()]
     return given(shapes.MeasureShape, rows, many=True)
+
+
+def _sorts(measure: str, parameters: Iterable[str]) -> dict[str, Any]:
+    """What each parameter takes, for a form."""
+    found = {name: sort_of(measure, name) for name in parameters}
+    return {name: {"sort": s.sort, "options": list(s.options)} for name, s in found.items()}
 
 
 def _installed(entry: EntryPoint) -> dict[str, Any]:
@@ -92,6 +103,8 @@ def _installed(entry: EntryPoint) -> dict[str, Any]:
         "description": told,
         "needs_reference": needs,
         "parameters": parameters,
+        "sorts": _sorts(entry.name, parameters),
+        "judged": False,
         "example": dict(zip(("parameters", "output", "reference", "score"), example, strict=True)),
     }
 

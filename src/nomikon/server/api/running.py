@@ -73,6 +73,8 @@ def plan(request: Request, brief_id: int) -> Response:
             "cost": e.cost,
             "unpriced": e.unpriced,
             "in_store": made.in_store,
+            "beside_calls": made.beside.calls,
+            "beside_cost": made.beside.cost,
             "arms": [
                 {**row.__dict__, "label": a.label, "model": a.model.name}
                 for a, row in zip(made.arms, e.arms, strict=True)

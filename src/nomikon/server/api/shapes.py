@@ -516,6 +516,8 @@ class PlanShape(s.Serializer):
     cost = s.IntegerField(allow_null=True)
     unpriced = s.ListField(child=s.CharField())
     in_store = s.IntegerField(allow_null=True)
+    beside_calls = s.IntegerField()
+    beside_cost = s.IntegerField(allow_null=True)
     arms = ArmEstimateShape(many=True)
     problems = ProblemRow(many=True)
 
@@ -604,6 +606,7 @@ class TrialSummary(TrialFacts):
     done = s.IntegerField()
     spent = s.IntegerField(allow_null=True)
     nominal = s.IntegerField(allow_null=True)
+    beside = s.IntegerField()
     connections = s.ListField(child=s.IntegerField())
     trouble = s.CharField(allow_blank=True)
     reused = s.IntegerField()
@@ -798,7 +801,14 @@ class MeasureExample(s.Serializer):
     score = s.FloatField(allow_null=True)
 
 
+class SortShape(s.Serializer):
+    sort = s.CharField()
+    options = s.ListField(child=s.CharField())
+
+
 class MeasureShape(s.Serializer):
+    sorts = s.DictField(child=SortShape())
+    judged = s.BooleanField()
     name = s.CharField()
     description = s.CharField()
     needs_reference = s.BooleanField()

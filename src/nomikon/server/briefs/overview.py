@@ -177,7 +177,9 @@ def _stages(
         },
         {
             "stage": "cases",
-            "words": f"{working:,} working, {held:,} held out" if working + held else "no cases yet",
+            "words": f"{working:,} working, {held:,} held out"
+            if working + held
+            else "no cases yet",
         },
         {"stage": "trials", "words": _trials_in_words(brief)},
         {"stage": "review", "words": _review_in_words(brief)},

@@ -8,13 +8,14 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
-from django.db.models import Count, Max
+from django.db.models import Count, Max, Sum
 
 from nomikon.core.measures import TOTAL, Scorecard, read_scorecard
 from nomikon.core.prompts import settings_in_short
 from nomikon.core.stats import ComparisonResult, ScoreRow, compare, threshold_state
 from nomikon.core.stats.signflip import TIE
 from nomikon.core.trials import FAILED
+from nomikon.engine.units import ANSWER
 from nomikon.server.reviews.models import Mark
 from nomikon.server.trials.judged import count_unjudged
 from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, Trial
@@ -173,6 +174,10 @@ def _summary(trial: Trial) -> dict[str, Any]:
         "reused": Call.objects.filter(output__arm__trial=trial, reused_from__isnull=False).count(),
         "spent": trial.spent_nano if any(a.price_in_nano is not None for a in arms) else None,
         "nominal": _total(r[3] for found in per_arm.values() for r in found),
+        "beside": Call.objects.filter(output__arm__trial=trial, output__superseded_by=None)
+        .exclude(part=ANSWER)
+        .aggregate(sum=Sum("cost"))["sum"]
+        or 0,
         "connections": sorted({a.model.connection_id for a in arms}),
         "unjudged": count_unjudged(trial),
         "judges": sorted({m.model for _, m in card.judged}),

@@ -214,7 +214,7 @@ def estimate_of(
             Problem(
                 "error",
                 "",
-                f"{len(played)} cases describe a user: choose the model that plays it",
+                f"{len(played)} {'case describes' if len(played) == 1 else 'cases describe'} a user: choose the model that plays it",
                 "user_model",
             )
         )

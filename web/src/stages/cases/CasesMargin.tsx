@@ -61,7 +61,7 @@ function TagCounts({ tags, of }: { tags: Record<string, number>; of: number }) {
         </span>
       ))}
       {rows.length > 10 && <span className="block text-xs">and {rows.length - 10} rarer ones</span>}
-      {few.length > 0 && <span className="mt-1 block">Fewer than 10 cases: {few.slice(0, 6).join(', ')}{few.length > 6 ? ' …' : ''}. A slice of them tells nothing yet.</span>}
+      {few.length > 0 && <span className="mt-1 block">Fewer than 10 cases: {few.slice(0, 6).join(', ')}{few.length > 6 ? ` and ${few.length - 6} more` : ''}. A slice of them tells nothing yet.</span>}
     </Note>
   )
 }

@@ -8,7 +8,8 @@ import { count, plural } from '@/parts/numbers'
 import { isTyping } from '@/parts/TopBar'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
-import { AnswerText, Inputs, Reference, Scores } from '../trials/OutputView'
+import { Reference } from '../trials/CorrectReference'
+import { AnswerText, Inputs, Scores } from '../trials/OutputView'
 
 type Judgement = 'good' | 'usable' | 'bad'
 const MARKS: { judgement: Judgement; key: string; words: string }[] = [
@@ -171,7 +172,7 @@ function Reader({ reading }: { reading: Schemas['ReadingShape'] }) {
           </section>
           {open || mine ? (
             <>
-              <Reference output={output.data} />
+              <Reference key={output.data.id} output={output.data} />
               <Scores output={output.data} />
               {mine && (
                 <p className="text-sm text-soft">

@@ -10,6 +10,7 @@ import { StandingNote } from '@/parts/StandingNote'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { ArmsTable } from './ArmsTable'
+import { JudgesNote } from './JudgesNote'
 import { LabelsView } from './LabelsView'
 import { ScoreAnew } from './ScoreAnew'
 import { ExtendForm } from './ExtendForm'
@@ -41,7 +42,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
   if (trial.isError) return <div className="p-6"><ErrorLine>{inWords(trial.error)}</ErrorLine></div>
   const t = trial.data
   return (
-    <StageGrid margin={<BoardMargin trial={t} />}>
+    <StageGrid margin={<BoardMargin trial={t} onOpen={setShown} />}>
       <div className="flex items-center gap-3">
         <h1 className="min-w-0 text-xl">
           Trial {t.number}{t.question && `: ${t.question}`}
@@ -120,6 +121,7 @@ function Progress({ trial, done }: { trial: Trial; done: number }) {
     `${count(done)} of ${count(trial.n_outputs)}`,
     trial.asked === 'stop' ? 'stopping' : trial.asked === 'pause' ? 'pausing when the calls under way are in' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
     trial.extensions > 0 && 'extended after it had ended',
+    trial.judges.length > 0 && `judged by ${trial.judges.join(', ')}`,
     trial.reused > 0 && `${count(trial.reused)} from the store`,
     `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}${trial.budget === null ? '' : `, budget ${money(trial.budget)}`}`,
     `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,
@@ -164,7 +166,7 @@ const FAILURES: Record<string, string> = {
   resting: 'not asked: the server was down',
 }
 
-function BoardMargin({ trial }: { trial: Trial }) {
+function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number) => void }) {
   const measured = trial.arms.filter((a) => a.mean !== null).sort((a, b) => (b.mean ?? 0) - (a.mean ?? 0))
   const [first, second] = measured
   const complete = trial.state === 'complete'
@@ -199,6 +201,12 @@ function BoardMargin({ trial }: { trial: Trial }) {
           {reasons(failed)}. A failed call counts as missing, not as 0.
         </Note>
       )}
+      {trial.unjudged > 0 && !['running', 'queued'].includes(trial.state) && (
+        <Note tone="harm" title={`${plural(trial.unjudged, 'answer')} without a judgement`}>
+          The judge gave none that could be read, so their total is missing, not 0.
+        </Note>
+      )}
+      <JudgesNote trial={trial} onOpen={onOpen} />
       <Standings ids={trial.connections} open={trial.state === 'running'} />
       {cut.length > 0 && (
         <Note tone="attention" title={`${plural(sum(cut.map((a) => a.cut)), 'answer')} cut`}>
@@ -213,8 +221,9 @@ function BoardMargin({ trial }: { trial: Trial }) {
       )}
       {complete && trial.nominal !== null && trial.estimate.cost !== null && trial.estimate.cost > 0 && trial.extensions === 0 && (
         <Note title="The price, before and after">
-          Estimated at {money(trial.estimate.cost)}; at list price it came to {money(trial.nominal)},{' '}
-          {offBy(trial.nominal / trial.estimate.cost - 1)}.
+          Estimated at {money(trial.estimate.cost)}; at list price it came to {money(trial.nominal + trial.beside)},{' '}
+          {offBy((trial.nominal + trial.beside) / trial.estimate.cost - 1)}
+          {trial.beside > 0 && `; ${money(trial.beside)} of it for judges and played users`}.
         </Note>
       )}
       <Note title={trial.split === 'held-out' ? 'Held-out cases' : 'Working cases only'}>

@@ -61,7 +61,7 @@ export function ContinueButton({ trial }: { trial: Trial }) {
   const [budget, setBudget] = useState('')
   const failed = trial.arms.reduce((n, a) => n + a.failed, 0)
   const missing = trial.n_outputs - trial.done + failed
-  if (missing === 0) return null
+  if (missing === 0 && trial.unjudged === 0) return null
   const paused = trial.state === 'paused'
   const spent = paused && trial.message !== ''
   const goOn = () =>
@@ -87,7 +87,7 @@ export function ContinueButton({ trial }: { trial: Trial }) {
         />
       )}
       <Button onClick={() => void goOn()}>
-        {paused ? 'Go on' : failed === missing ? `Ask the ${count(failed)} failed again` : `Run the ${count(missing)} missing`}
+        {paused ? 'Go on' : missing === 0 ? `Ask the judge again for ${count(trial.unjudged)}` : failed === missing ? `Ask the ${count(failed)} failed again` : `Run the ${count(missing)} missing`}
       </Button>
     </>
   )

@@ -50,8 +50,8 @@ export function LabelsView({ trial, onOpen }: Props) {
       {l && !found.isError && (
         <>
           <p>
-            Accuracy <strong className="font-mono">{score(l.accuracy)}</strong>, macro-F1{' '}
-            <strong className="font-mono">{score(l.macro_f1)}</strong>{' '}
+            Accuracy <strong className="font-mono">{score(l.accuracy)}</strong> {between(l.accuracy_interval)}, macro-F1{' '}
+            <strong className="font-mono">{score(l.macro_f1)}</strong> {between(l.macro_f1_interval)}{' '}
             <span className="text-soft">over {plural(l.matrix.flat().reduce((a, b) => a + b, 0), 'answer')}; failed calls are left out</span>
           </p>
           <div className="overflow-x-auto">
@@ -68,6 +68,7 @@ export function LabelsView({ trial, onOpen }: Props) {
                   <th className="px-2 text-right align-bottom text-xs font-normal text-soft">precision</th>
                   <th className="px-2 text-right align-bottom text-xs font-normal text-soft">recall</th>
                   <th className="px-2 text-right align-bottom text-xs font-normal text-soft">F1</th>
+                  <th className="text-left align-bottom text-xs font-normal text-soft">95 %</th>
                 </tr>
               </thead>
               <tbody>
@@ -100,6 +101,7 @@ export function LabelsView({ trial, onOpen }: Props) {
                     {(['precision', 'recall', 'f1'] as const).map((k) => (
                       <td key={k} className="px-2 text-right font-mono text-xs">{score(l.per_label[r]?.[k])}</td>
                     ))}
+                    <td className="text-xs whitespace-nowrap">{between(l.per_label[r]?.f1_interval ?? null)}</td>
                   </tr>
                 ))}
               </tbody>
@@ -123,4 +125,10 @@ export function LabelsView({ trial, onOpen }: Props) {
       )}
     </div>
   )
+}
+
+/** A 95 % interval in figures; nothing where nothing varies. */
+function between(interval: number[] | null) {
+  if (!interval) return null
+  return <span className="font-mono text-xs text-soft">{score(interval[0])}–{score(interval[1])}</span>
 }

@@ -4,7 +4,9 @@ import { useOutput } from '@/api/queries'
 import { ErrorLine, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
+import { Reference } from './CorrectReference'
 import { useTrialAction } from './HaltAndContinue'
+import { Turns } from './Turns'
 
 type Output = Schemas['OutputShape']
 
@@ -50,7 +52,7 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
           ].filter(Boolean).join(' · ')}
         </p>
       </section>
-      <Reference output={o} />
+      <Reference key={o.id} output={o} />
       <Scores output={o} />
       {o.mark && (
         <p className="text-sm">
@@ -129,24 +131,13 @@ export function AnswerText({ output }: { output: Output }) {
           <strong>{output.outcome}</strong>: {output.why}
         </p>
       )}
-      {output.text && (
+      {output.turns.length > 0 && <Turns turns={output.turns} />}
+      {output.text && output.turns.length === 0 && (
         <pre className="border-l-2 border-ink bg-sheet px-3 py-2 font-mono text-sm whitespace-pre-wrap break-words">
           {output.text}
         </pre>
       )}
     </>
-  )
-}
-
-export function Reference({ output }: { output: Output }) {
-  if (output.case.reference === null) return null
-  return (
-    <section>
-      <h2 className="mb-1 text-base">Reference</h2>
-      <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-sm whitespace-pre-wrap break-words text-soft">
-        {output.case.reference}
-      </pre>
-    </section>
   )
 }
 
@@ -191,7 +182,7 @@ function Calls({ output }: { output: Output }) {
           <div key={c.position} className="mb-3">
             {output.calls.length > 1 && (
               <p className="text-sm font-semibold">
-                {c.continues ? 'Asked to go on where it was cut' : c.step ? `Step ${c.step}` : `Call ${c.position + 1}`}
+                {titleOf(c)}{c.failure && <span className="text-harm">, failed: {c.failure.replaceAll('_', ' ')}</span>}
               </p>
             )}
             {c.messages.map((m, i) => (
@@ -202,10 +193,14 @@ function Calls({ output }: { output: Output }) {
                 </pre>
               </div>
             ))}
+            {c.part === 'judgement' && (
+              <pre className="border-l-2 border-ink bg-sheet px-3 py-1.5 font-mono text-xs break-words whitespace-pre-wrap">{c.text}</pre>
+            )}
             <p className="font-mono text-2xs break-words text-soft">{JSON.stringify(c.settings)}</p>
             <p className="text-xs text-soft">
               {c.model_identity && `answered by ${c.model_identity}`}
               {c.reused && `, from the store: had on ${new Date(c.answered_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}, not paid for again`}
+              {c.part !== 'answer' && c.cost !== null && `, ${money(c.cost)}`}
               {c.attempts > 1 && `, ${c.attempts} attempts`}
               {c.tokens_estimated && ', tokens estimated: the server reported none'}
             </p>
@@ -213,4 +208,11 @@ function Calls({ output }: { output: Output }) {
         ))}
     </section>
   )
+}
+
+function titleOf(c: Output['calls'][number]): string {
+  if (c.part === 'judgement') return `Judged for ${c.step} by ${c.model}`
+  if (c.part === 'user') return `The user played by ${c.model}`
+  if (c.continues) return 'Asked to go on where it was cut'
+  return c.step ? `Step ${c.step}` : `Call ${c.position + 1}`
 }

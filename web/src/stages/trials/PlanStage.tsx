@@ -29,6 +29,7 @@ export function PlanStage() {
   const [fresh, setFresh] = useState(false)
   const [continuations, setContinuations] = useState('0')
   const [budget, setBudget] = useState('')
+  const [userModel, setUserModel] = useState<number | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
   const all = (connections.data ?? []).flatMap((c) => c.models)
@@ -36,7 +37,7 @@ export function PlanStage() {
 
   const body: PlanBody = {
     versions, models: chosen, settings: variants, dataset_version: dataset, split,
-    repeats: Number(repeats) || 0, fresh, continuations: Number(continuations),
+    repeats: Number(repeats) || 0, fresh, continuations: Number(continuations), user_model: userModel,
   }
   const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
   const field = plan.error instanceof Problem ? plan.error.field : null
@@ -158,6 +159,12 @@ export function PlanStage() {
           <option value="3">up to three times</option>
           <option value="5">up to five times</option>
         </Choice>
+        {(userModel !== null || plan.data?.problems.some((p) => p.field === 'user_model')) && (
+          <Choice label="Who plays the user" className="w-48" value={userModel ?? ''} onChange={(e) => setUserModel(e.target.value ? Number(e.target.value) : null)}>
+            <option value="">choose a model</option>
+            {all.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}
+          </Choice>
+        )}
         <label className="flex h-8 items-center gap-2 text-sm">
           <input type="checkbox" checked={fresh} onChange={(e) => setFresh(e.target.checked)} />
           Ask again what is stored
@@ -259,6 +266,11 @@ function PlanMargin({ plan, error, stale }: { plan: Schemas['PlanShape'] | undef
               </div>
             ))}
           </dl>
+          {plan.beside_calls > 0 && (
+            <Note tone="inform" title={`${count(plan.beside_calls)} of these calls answer nothing`}>
+              They judge answers or play the user{plan.beside_cost === null ? '' : `, for about ${money(plan.beside_cost)}`}. They are no part of what an arm costs.
+            </Note>
+          )}
           {(plan.in_store ?? 0) > 0 && (
             <Note tone="action" title={`${count(plan.in_store ?? 0)} answers are in the store`}>
               The same request was answered before by the same model. They are scored again and not

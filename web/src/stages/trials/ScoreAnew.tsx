@@ -2,8 +2,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { keys, useRefreshBrief } from '@/api/queries'
-import { Button, Choice, ErrorLine, Waiting } from '@/parts/controls'
-import { plural, score, signed } from '@/parts/numbers'
+import { Button, Choice, ErrorLine, Field, Waiting } from '@/parts/controls'
+import { money, plural, score, signed } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 
 type Measure = { measure: string; name?: string; weight?: number }
@@ -21,18 +21,25 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   const [chosen, setChosen] = useState<number | null>(null)
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<unknown>(null)
+  const [budget, setBudget] = useState('')
   const [done, setDone] = useState<Schemas['RescoredShape'] | null>(null)
+  const others = (cards.data ?? []).filter((c) => c.number !== (done?.scorecard ?? trial.scorecard))
+  const number = chosen ?? others[0]?.number ?? null
+  const plan = useQuery({
+    queryKey: ['trial', trial.id, 'rescore-plan', number],
+    queryFn: () => dataOf(api.POST('/api/trials/{trial_id}/rescore/plan/', { params: { path: { trial_id: trial.id } }, body: { scorecard: number ?? 0 } })),
+    enabled: number !== null,
+    retry: false,
+  })
   if (cards.isPending) return <Waiting what="the scorecards" />
   if (cards.isError) return <ErrorLine>{inWords(cards.error)}</ErrorLine>
-  const others = cards.data.filter((c) => c.number !== (done?.scorecard ?? trial.scorecard))
-  const number = chosen ?? others[0]?.number ?? null
   const card = cards.data.find((c) => c.number === number)
   const go = async () => {
     if (number === null) return
     setBusy(true)
     setProblem(null)
     try {
-      setDone(await dataOf(api.POST('/api/trials/{trial_id}/rescore/', { params: { path: { trial_id: trial.id } }, body: { scorecard: number } })))
+      setDone(await dataOf(api.POST('/api/trials/{trial_id}/rescore/', { params: { path: { trial_id: trial.id } }, body: { scorecard: number, budget: (budget.trim() || null) as never } })))
       setChosen(null)
       await cache.invalidateQueries({ queryKey: keys.trial(trial.id) })
       await cache.invalidateQueries({ queryKey: keys.trials(brief.id) })
@@ -51,8 +58,8 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   return (
     <div className="grid gap-3 text-sm">
       <p className="text-soft">
-        Trial {trial.number} is read by scorecard {done?.scorecard ?? trial.scorecard}. Its answers are scored from what is stored; nothing is
-        asked again, and the scores by the former scorecard stay for the way back.
+        Trial {trial.number} is read by scorecard {done?.scorecard ?? trial.scorecard}. Its answers are scored from what is stored; none is
+        asked for again, and the scores by the former scorecard stay for the way back.
       </p>
       {others.length === 0 ? (
         <p>There is no other scorecard. Write one under Brief, then come back.</p>
@@ -64,14 +71,26 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
           <span className="min-w-0 flex-1 pb-1.5 text-xs text-soft">
             {((card?.document as { measures?: Measure[] } | undefined)?.measures ?? []).map((m) => `${m.name ?? m.measure} × ${m.weight ?? 1}`).join(', ')}
           </span>
-          <Button kind="main" disabled={busy} onClick={() => void go()}>{busy ? 'Scoring…' : 'Score'}</Button>
+          <Button kind="main" disabled={busy || plan.isError || !plan.data} onClick={() => void go()}>
+            {busy ? 'Scoring…' : plan.data?.calls ? `Score, with ${plural(plan.data.calls, 'call')}` : 'Score'}
+          </Button>
+        </div>
+      )}
+      {plan.isError && number !== null && <ErrorLine>{inWords(plan.error)}</ErrorLine>}
+      {plan.data && plan.data.calls > 0 && (
+        <div className="flex items-end gap-4 border-l-2 border-attention pl-3">
+          <p className="flex-1">
+            This scorecard has judges: {plan.data.judges.join(', ')} would be asked {plural(plan.data.calls, 'time')}
+            {plan.data.cost === null ? ', at a price that is not known' : `, for about ${money(plan.data.cost)}`}. The answers themselves are not asked for again.
+          </p>
+          {trial.budget !== null && <Field label="New budget of the trial" className="w-40" inputMode="decimal" value={budget} onChange={(e) => setBudget(e.target.value)} />}
         </div>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {done && (
         <table className="w-full">
           <caption className="pb-1 text-left text-xs text-soft">
-            {done.outputs ? `${plural(done.outputs, 'answer')} scored anew.` : 'All were scored by it before.'} What it changes, arm by arm:
+            {done.outputs ? `${plural(done.outputs, 'answer')} scored anew.` : 'All were scored by it before.'}{done.to_judge > 0 && ` ${plural(done.to_judge, 'answer')} go to the judge now: the board fills in as they come.`} What it changes, arm by arm:
           </caption>
           <thead>
             <tr className="border-b border-rule-strong text-left text-xs text-soft">

@@ -15,7 +15,7 @@ export function ProposalView({ proposal, place, standing, onTake, onLeave }: Pro
   const edited = { ...proposal, values, reference: reference === '' ? null : reference, tags: tags.split(';').map((t) => t.trim()).filter(Boolean) }
   const copy = proposal.near_case !== null ? `case ${proposal.near_case}` : proposal.near_proposal !== null ? `proposal ${proposal.near_proposal + 1}` : null
   return (
-    <article aria-label={`Proposal ${place}`} data-standing={standing ?? 'open'} className="grid gap-1.5 border-l-2 border-rule-strong pl-3 data-[standing=left]:opacity-60 data-[standing=taken]:border-action">
+    <article aria-label={`Proposal ${place}`} data-standing={standing ?? 'open'} className="grid gap-1.5 border-l-2 border-rule-strong pl-3 data-[standing=left]:text-soft data-[standing=taken]:border-action">
       {copy && (
         <p className="text-xs font-semibold text-attention-text">
           Nearly {copy} again{proposal.likeness !== null && ` (likeness ${proposal.likeness.toFixed(2)})`}
@@ -37,7 +37,7 @@ export function ProposalView({ proposal, place, standing, onTake, onLeave }: Pro
             </p>
           ))}
           <p className="text-xs text-soft">
-            reference <span className="font-mono text-ink">{reference || 'none'}</span>
+            reference <span className={`font-mono ${standing === 'left' ? '' : 'text-ink'}`}>{reference || 'none'}</span>
             {edited.tags.length > 0 && `, ${edited.tags.join('; ')}`}
           </p>
         </>

@@ -1,0 +1,175 @@
+"""Cases by the real interface: a messy file in, the grid by keyboard, cases proposed, the board scored anew."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from nomikon.server.briefs.models import Brief
+from nomikon.server.datasets.models import CaseRevision, ReferenceCorrection
+from nomikon.server.trials.models import Call, Trial
+from tests.browser.driver import BrowserTest
+from tests.processes import wait_until
+
+MESSY = """text;Right answer;part;tags;n
+"Third time this week the 07:15 was late; I am done.";delay;working;angry;1
+Where is my red rucksack?;lost item;held out;clear;2
+ragged;row
+Can I swap Sunday for Monday?;booking change;;clear;3
+;;;;
+The lift on the Saltwife is broken AGAIN, Malmö;accessibility;working;sarcastic;4
+"""
+
+
+class CasesTest(BrowserTest):
+    def test_a_messy_file_comes_in_and_the_grid_is_worked_by_keyboard(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+        self.open(f"/briefs/{brief.pk}/cases")
+        grid = page.get_by_role("grid", name="Cases")
+        expect(grid).to_be_visible()
+
+        # The file is in another encoding, parted by semicolons, with rows that are none.
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "messy.csv"
+            file.write_bytes(MESSY.encode("cp1252"))
+            page.get_by_role("button", name="Import cases…").click()
+            page.locator("input[type=file]").set_input_files(file)
+            expect(page.get_by_text("1 row refused, the good ones are kept")).to_be_visible()
+            expect(page.get_by_text("No column fills message")).to_be_visible()
+            page.get_by_label("Placeholder filled by text").fill("message")
+            expect(page.get_by_text("No column fills message")).not_to_be_visible()
+            page.get_by_label("What column n is").select_option("leave-out")
+            self.assertEqual(page.get_by_label("What column part is").input_value(), "split")
+            page.get_by_label("What column Right answer is").select_option("reference")
+            self.assertEqual(self.violations(), [])
+            page.get_by_role("button", name=re.compile(r"^Import \d rows")).click()
+            expect(page.get_by_text("4 cases imported as version 2")).to_be_visible()
+            expect(page.get_by_text(re.compile("every input is empty"))).to_be_visible()
+        page.keyboard.press("Escape")
+        page.get_by_label("Find in cases").fill("malmö")
+        expect(page.get_by_text("1 of 164 cases")).to_be_visible()
+
+        # Edited in place: type, keep, undo; the former text is back.
+        grid.focus()
+        page.keyboard.press("Enter")
+        page.keyboard.press("Control+a")
+        page.keyboard.type("The lift is mended")
+        page.keyboard.press("Enter")
+        expect(grid.get_by_text("The lift is mended")).to_be_visible()
+        mended = CaseRevision.objects.filter(inputs__message="The lift is mended")
+        wait_until(mended.exists, what="the edit in the database")
+        page.keyboard.press("Control+z")
+        expect(grid.get_by_text("The lift on the Saltwife is broken AGAIN, Malmö")).to_be_visible()
+
+        # Two rows laid down at the end become cases; one press takes both out again.
+        page.get_by_label("Find in cases").fill("")
+        expect(page.get_by_text("164 cases", exact=True)).to_be_visible()
+        grid.focus()
+        page.keyboard.press("Control+End")
+        page.keyboard.press("Home")
+        page.keyboard.press("ArrowDown")
+        page.evaluate(
+            """() => {
+              const data = new DataTransfer()
+              data.setData('text/plain', 'One more\\tdelay\\nAnd another\\tother')
+              document.activeElement.dispatchEvent(
+                new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true}))
+            }"""
+        )
+        expect(page.get_by_text("166 cases", exact=True)).to_be_visible()
+        expect(grid.get_by_text("And another")).to_be_visible()
+        page.get_by_role("button", name=re.compile("^Undo")).click()
+        expect(page.get_by_text("164 cases", exact=True)).to_be_visible()
+
+        # Many at once: three rows held out, then what a column may hold.
+        grid.focus()
+        page.keyboard.press("Control+Home")
+        page.keyboard.press("Shift+ArrowDown")
+        page.keyboard.press("Shift+ArrowDown")
+        page.get_by_label("Tag", exact=True).fill("read twice")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_label("Margin").get_by_text("read twice").first).to_be_visible()
+        tagged = [r for r in CaseRevision.objects.all() if "read twice" in r.tags]
+        self.assertEqual([r.case.number for r in tagged], [1, 2, 3])
+        self.assertEqual(self.violations(), [])
+        self.assertEqual(self.troubles, [])
+
+    def test_proposed_cases_are_taken_one_by_one(self):
+        page = self.page
+        brief = Brief.objects.get(name="Service notice")
+        self.open(f"/briefs/{brief.pk}/cases")
+        page.get_by_role("button", name="Have cases written…").click()
+        page.get_by_label("How many").fill("4")
+        page.get_by_text("Read or change what is asked").click()
+        asked = page.get_by_label("Instruction")
+        expect(asked).to_have_value(re.compile("You write test cases"))
+        page.get_by_role("button", name="Propose cases").click()
+        expect(page.get_by_role("heading", name="4 proposals")).to_be_visible()
+        first = page.get_by_role("article", name="Proposal 1")
+        first.get_by_role("button", name="Change it").click()
+        first.get_by_label("log").fill("12:00 Harrier: fog. Next 14:00.")
+        first.get_by_role("button", name="Take it").click()
+        expect(first.get_by_text("Taken, as a working case")).to_be_visible()
+        page.get_by_role("article", name="Proposal 2").get_by_role(
+            "button", name="Leave it"
+        ).click()
+        expect(page.get_by_text("2 to settle")).to_be_visible()
+        self.assertEqual(self.violations(), [])
+        made = CaseRevision.objects.get(inputs__log="12:00 Harrier: fog. Next 14:00.")
+        self.assertIn("proposed", made.tags)
+        self.assertEqual(self.troubles, [])
+
+    def test_a_changed_scorecard_scores_the_board_anew_and_a_reference_is_put_right(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+        self.open(f"/briefs/{brief.pk}/trials/plan")
+        page.get_by_label(re.compile("^v4 ")).uncheck()
+        for model in ("cobble", "flint", "boulder"):
+            page.get_by_label(re.compile(f"^standin-{model}")).uncheck()
+        page.get_by_role("button", name="Start 120 calls").click()
+        expect(page.get_by_text("complete")).to_be_visible(timeout=60_000)
+        calls = Call.objects.count()
+
+        # A scorecard with another measure and a threshold; a wrong field says so where it is.
+        self.open(f"/briefs/{brief.pk}/brief")
+        page.get_by_role("button", name="Change…").click()
+        page.get_by_role("button", name="Add a measure").click()
+        page.get_by_label("Measure", exact=True).last.select_option("length")
+        page.get_by_label(re.compile("^max: greatest length")).fill("many")
+        page.get_by_role("button", name="Save as a new scorecard").click()
+        expect(
+            page.get_by_text("“many” is no whole number").or_(
+                page.get_by_text("“many” is no number")
+            )
+        ).to_be_visible()
+        page.get_by_label(re.compile("^max: greatest length")).fill("5")
+        page.get_by_role("button", name="Save as a new scorecard").click()
+        expect(page.get_by_role("heading", name="Scorecard 2")).to_be_visible()
+        self.assertEqual(self.violations(), [])
+
+        trial = Trial.objects.get()
+        self.open(f"/briefs/{brief.pk}/trials/{trial.pk}")
+        page.get_by_role("button", name="Score anew…").click()
+        page.get_by_role("button", name="Score", exact=True).click()
+        expect(page.get_by_text("120 answers scored anew")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_text(re.compile("scorecard 2$"))).to_be_visible()
+        expect(page.get_by_role("cell", name=re.compile("missed|unsure|met")).first).to_be_visible()
+
+        # One key puts a reference right; nothing is asked again.
+        page.keyboard.press("j")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name="Reference")).to_be_visible()
+        page.keyboard.press("r")
+        page.get_by_role("button", name="Take this answer as the reference").click()
+        page.get_by_label("Why, kept with it").fill("the answer is right")
+        page.get_by_role("button", name=re.compile("^Put it right")).click()
+        expect(page.get_by_text("1 answer scored again without a call")).to_be_visible()
+        self.assertEqual(ReferenceCorrection.objects.get().reason, "the answer is right")
+        self.assertEqual(Call.objects.count(), calls)
+        self.assertEqual(self.violations(), [])
+        self.assertEqual(self.troubles, [])
