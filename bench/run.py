@@ -30,6 +30,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         mishaps,
         pacing,
         pages,
+        rescoring,
         scoring,
         trying,
     )
@@ -47,6 +48,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "amending": amending.measure,
         "trying": trying.measure,
         "scoring": scoring.measure,
+        "rescoring": rescoring.measure,
         "editor": editor.measure,
     }
 

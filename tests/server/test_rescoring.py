@@ -1,11 +1,14 @@
 """Another scorecard over stored answers: no call, the former scores kept, the figures new."""
 
-from django.test import TestCase, TransactionTestCase
+import json
+
+from django.test import SimpleTestCase, TestCase, TransactionTestCase
 
 from nomikon.core.cases import read_csv
 from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.datasets.actions.import_cases import ImportCases
 from nomikon.server.trials.models import Call, ScoreRow
+from nomikon.server.trials.packing import packed_text
 from tests.server.base import Api, make_brief, run, start, who
 
 CARD = {
@@ -104,3 +107,12 @@ class MeasuresListTest(TestCase):
             ],
         )
         self.assertTrue(all(r["example"]["output"] and r["description"] for r in rows))
+
+
+class PackingTest(SimpleTestCase):
+    def test_it_is_the_json_that_json_would_write(self):
+        rows = [("a", 1.0, 'say "hi"\n'), ("ö", None, "Malmö \u2028 \x00"), ("c", 1 / 3, "")]
+        told = packed_text(rows)
+        self.assertEqual(told, json.dumps({n: [v, w] for n, v, w in rows}))
+        self.assertEqual(packed_text([]), "{}")
+        self.assertEqual(json.loads(packed_text([("n", 1, "whole")])), {"n": [1.0, "whole"]})

@@ -201,7 +201,8 @@ class ScoreRow(models.Model):
     """
 
     output = models.ForeignKey(Output, on_delete=models.CASCADE, related_name="scores")
-    scorecard = models.ForeignKey("briefs.Scorecard", on_delete=models.PROTECT)
+    # Always asked for together with the output, whose index leads to the row.
+    scorecard = models.ForeignKey("briefs.Scorecard", on_delete=models.PROTECT, db_index=False)
     total = models.FloatField(null=True)
     total_why = models.TextField(blank=True)
     ungated = models.FloatField(null=True)

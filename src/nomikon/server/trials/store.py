@@ -34,6 +34,7 @@ from nomikon.server.trials.calibrating import learn_from
 from nomikon.server.trials.callees import callee_of, callees_of
 from nomikon.server.trials.judged import had_output, unjudged_outputs
 from nomikon.server.trials.models import COMPLETE, PAUSED, Call, Output, ScoreRow, Trial
+from nomikon.server.trials.packing import packed_text
 from nomikon.server.trials.rescoring import regroup
 
 WORKER = "worker"
@@ -207,8 +208,8 @@ class DatabaseStore:
                         "total": r.total,
                         "total_why": r.total_why,
                         "ungated": r.ungated,
-                        "packed": json.dumps(
-                            {name: [value, why] for name, (value, why) in r.scores.items()}
+                        "packed": packed_text(
+                            (name, value, why) for name, (value, why) in r.scores.items()
                         ),
                         "replaced": False,
                     }

@@ -106,7 +106,7 @@ class Migration(migrations.Migration):
                 ('packed', models.JSONField()),
                 ('replaced', models.BooleanField(default=False)),
                 ('output', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='scores', to='trials.output')),
-                ('scorecard', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to='briefs.scorecard')),
+                ('scorecard', models.ForeignKey(db_index=False, on_delete=django.db.models.deletion.PROTECT, to='briefs.scorecard')),
             ],
         ),
         migrations.CreateModel(

@@ -1,0 +1,84 @@
+"""Stored outputs scored anew by another scorecard: read, scored, written, in one process."""
+
+from __future__ import annotations
+
+import random
+import time
+from typing import Any
+
+from bench.scoring import ANSWERED, CARD, sentence
+from bench.setting_up import make_trial
+from nomikon.core.measures import Answer, read_scorecard, score_answer
+
+OUTPUTS = 100_000
+
+
+def measure() -> list[dict[str, Any]]:
+    """100,000 stored outputs, five cheap measures; the floor is scoring them without storing."""
+    trial = make_trial("http://127.0.0.1:9/v1", OUTPUTS // 10, repeats=10)
+    texts = _store_outputs(trial)
+    card = read_scorecard(CARD)
+    began = time.perf_counter()
+    for text in texts:
+        score_answer(card, Answer(text, "delay"), ANSWERED)
+    floor = time.perf_counter() - began
+    from django.utils import timezone
+
+    from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
+    from nomikon.server.trials.rescoring import rescore
+
+    stored = SaveScorecard(trial.brief, CARD, "bench", timezone.now()).execute()
+    began = time.perf_counter()
+    assert rescore(trial, stored) == OUTPUTS
+    ours = time.perf_counter() - began
+    return [
+        {
+            "what": "100,000 outputs scored anew and stored, over scoring alone",
+            "ours": f"{OUTPUTS / ours:,.0f} /s",
+            "floor": f"{OUTPUTS / floor:,.0f} /s",
+            "ratio": ours / floor,
+            "goal": "at most 2.0; floor 20,000 /s",
+        }
+    ]
+
+
+def _store_outputs(trial: Any) -> list[str]:
+    """Outputs as the worker would have stored them, without asking anybody."""
+    from django.db import connection
+    from django.utils import timezone
+
+    from nomikon.server.rows import insert_rows, stored_time
+    from nomikon.server.trials.models import Output, Trial
+
+    arm = trial.arms.get()
+    dice = random.Random(0)
+    at = stored_time(timezone.now())
+    revisions = list(trial.dataset_version.entries.values_list("revision_id", flat=True))
+    texts: list[str] = []
+    defaults = {
+        f.attname: f.get_db_prep_save(f.get_default(), connection)
+        for f in Output._meta.concrete_fields
+        if not f.primary_key
+    }
+    for repeat in range(trial.repeats):
+        rows = []
+        for revision in revisions:
+            texts.append(sentence(dice, 20) + " Harrier.")
+            rows.append(
+                {
+                    **defaults,
+                    "arm_id": arm.pk,
+                    "revision_id": revision,
+                    "repeat": repeat,
+                    "outcome": "answered",
+                    "text": texts[-1],
+                    "turns": "[]",
+                    "tokens_in": 20,
+                    "tokens_out": 20,
+                    "latency_ms": 100.0,
+                    "created_at": at,
+                }
+            )
+        insert_rows(Output, rows)
+    Trial.objects.filter(pk=trial.pk).update(state="complete")
+    return texts
