@@ -55,3 +55,26 @@ class RubricTest(unittest.TestCase):
         self.assertEqual(len(rows), 2)
         self.assertIn("name the gift", rows[0]["prompt"])
         self.assertEqual(len(rows[0]["grades"]), 3)
+
+
+class PlayedUserTest(unittest.TestCase):
+    REQUEST = (
+        "Pretend to be a customer of a bakery.\n\nA tired baker's friend who wants to know when the "
+        "rye bread is ready.\n\nReply with the word DONE when you have what you came for.\n\n"
+        "Conversation up to now:\n"
+    )
+
+    def say(self, talk):
+        return answer([{"role": "user", "content": self.REQUEST + talk}], BOULDER, Sampling(0.0))
+
+    def test_it_asks_for_what_the_person_wants_and_comes_to_an_end(self):
+        first = self.say("(nothing)")
+        self.assertEqual(first, "Hello, can you tell me when the rye bread is ready?")
+        talk, turns = "", 0
+        while turns < 6:
+            talk += f"You: {self.say(talk)}\n\nAssistant: At ten.\n\n"
+            turns += 1
+            if self.say(talk) == "DONE":
+                break
+        self.assertLess(turns, 5)
+        self.assertNotIn("END", talk)

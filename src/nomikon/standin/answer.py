@@ -18,6 +18,7 @@ from nomikon.standin.labels import LabelSet, read_labels
 from nomikon.standin.models import Persona
 from nomikon.standin.sampling import Dice
 from nomikon.standin.subject import Split, split_request
+from nomikon.standin.talking import asks_for_a_user, spoken
 from nomikon.standin.words import GROUPS, associated, chance, sentences, stems, words
 
 _SENSITIVE = re.compile(
@@ -50,6 +51,8 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
     """The whole text of one answer, before the output limit and stop sequences."""
     if asks_for_a_prompt(messages):
         return drafted(messages, persona)
+    if asks_for_a_user(messages):
+        return spoken(messages, persona)
     if asks_for_a_list(messages):
         return invented(messages, persona, _dice(sampling, f"{persona.name}:{messages}"))
     if asks_for_judgement(messages):

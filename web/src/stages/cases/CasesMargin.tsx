@@ -113,6 +113,18 @@ function Quality({ dataset }: { dataset: Dataset }) {
         </Note>
       )}
       {Object.keys(q.tags).length > 0 && <TagCounts tags={q.tags} of={dataset.working + dataset.held_out} />}
+      {q.lengths.length > 0 && (
+        <Note title="Lengths, in characters">
+          {q.lengths.slice(0, 6).map((l) => (
+            <span key={l.column} className="block font-sans text-xs">
+              {l.column}{' '}
+              <span className="font-mono">{count(l.least)} – {count(l.greatest)}</span>, half up to{' '}
+              <span className="font-mono">{count(Math.round(l.median))}</span>
+              {l.empty > 0 && `, ${l.empty} empty`}
+            </span>
+          ))}
+        </Note>
+      )}
       {q.empty.length > 0 && <Note tone="attention" title={`${plural(q.empty.length, 'case')} with no words`}>Cases {q.empty.slice(0, 8).join(', ')}.</Note>}
       {q.outliers.length > 0 && (
         <Note title={`${plural(q.outliers.length, 'case')} far longer than the rest`}>Cases {q.outliers.slice(0, 8).join(', ')}.</Note>

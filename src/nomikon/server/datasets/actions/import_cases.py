@@ -166,7 +166,6 @@ class ImportCases:
             raise
         return Imported(version, len(places), n_refused, refused)
 
-    @transaction.atomic
     def _begin(self) -> None:
         """One import at a time into a dataset; what one left behind that died is cleared away."""
         under_way = CaseImport.objects.filter(dataset=self.dataset).first()
@@ -174,16 +173,22 @@ class ImportCases:
             if timezone.now() - under_way.beat_at < SILENCE:
                 raise DatasetError("another import into this dataset is under way: wait for it")
             self._clear_away()
-        mark = Case.objects.aggregate(last=Max("pk"))["last"] or 0
-        CaseImport.objects.create(dataset=self.dataset, mark=mark, beat_at=timezone.now())
+        with transaction.atomic():
+            if CaseImport.objects.filter(dataset=self.dataset).exists():
+                raise DatasetError("another import into this dataset is under way: wait for it")
+            mark = Case.objects.aggregate(last=Max("pk"))["last"] or 0
+            CaseImport.objects.create(dataset=self.dataset, mark=mark, beat_at=timezone.now())
 
-    @transaction.atomic
     def _clear_away(self) -> None:
-        """What was stored and is listed nowhere goes; the claim too."""
+        """What was stored and is listed nowhere goes, by batches as it came; the claim last."""
         for claim in CaseImport.objects.filter(dataset=self.dataset):
-            Case.objects.filter(
+            left = Case.objects.filter(
                 dataset=self.dataset, pk__gt=claim.mark, revisions__entries__isnull=True
-            ).delete()
+            )
+            while ids := list(left.values_list("pk", flat=True)[:BATCH]):
+                with transaction.atomic():
+                    Case.objects.filter(pk__in=ids).delete()
+                time.sleep(PAUSE_S)
             claim.delete()
 
     def _pause(self, read: int, refused: int) -> None:
