@@ -7,6 +7,7 @@ from drf_spectacular.views import SpectacularAPIView
 
 from nomikon.server import problems
 from nomikon.server.api import (
+    amending,
     briefs,
     connections,
     datasets,
@@ -111,6 +112,11 @@ urlpatterns = [
     path("api/trials/<int:trial_id>/compare/<int:arm_id>/<int:against_id>/", trials.compare),
     path("api/outputs/<int:output_id>/", trials.output),
     path("api/outputs/<int:output_id>/marks/", trials.mark),
+    path("api/outputs/<int:output_id>/marks/take-back/", trials.take_back),
+    path("api/trials/<int:trial_id>/faults/<int:number>/", amending.faults),
+    path("api/briefs/<int:brief_id>/ask-amendments/", amending.ask),
+    path("api/briefs/<int:brief_id>/read-amendments/", amending.read),
+    path("api/briefs/<int:brief_id>/apply-amendments/", amending.apply),
     path("api/briefs/<int:brief_id>/reading/", trials.reading),
     path("api/briefs/<int:brief_id>/verdicts/", trials.verdicts),
     path("api/briefs/<int:brief_id>/adopt/", trials.adopt),

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.standin import forms, prose
+from nomikon.standin.amending import amended, asks_for_amendments
 from nomikon.standin.assessing import asks_for_judgement, judged
 from nomikon.standin.drafting import asks_for_a_prompt, drafted
 from nomikon.standin.extract import table_rows, value_for
@@ -53,6 +54,8 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
         return drafted(messages, persona)
     if asks_for_a_user(messages):
         return spoken(messages, persona)
+    if asks_for_amendments(messages):
+        return amended(messages, persona)
     if asks_for_a_list(messages):
         return invented(messages, persona, _dice(sampling, f"{persona.name}:{messages}"))
     if asks_for_judgement(messages):

@@ -55,6 +55,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/apply-amendments/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The text with the proposals that are taken, edited ones checked like new; nothing is saved. */
+        post: operations["apply_amendments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/ask-amendments/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The request that has a model propose amendments for chosen faults, to be shown and changed. */
+        post: operations["ask_amendments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/ask-rubric/": {
         parameters: {
             query?: never;
@@ -220,6 +254,23 @@ export interface paths {
         put?: never;
         /** @description Calls, tokens and price of a trial, and what stands in its way; nothing is stored. */
         post: operations["plan_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/read-amendments/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A model's reply as proposals; what cannot stand is refused with its reason. */
+        post: operations["read_amendments"];
         delete?: never;
         options?: never;
         head?: never;
@@ -940,6 +991,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outputs/{output_id}/marks/take-back/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take one's own mark back; it stays in history. */
+        post: operations["take_back_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/presets/": {
         parameters: {
             query?: never;
@@ -1314,6 +1382,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/faults/{number}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What people, measures and judges say against one version's answers in a trial, grouped. */
+        get: operations["trial_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/judges/": {
         parameters: {
             query?: never;
@@ -1429,6 +1514,16 @@ export interface components {
             which: number[];
             words: components["schemas"]["WordChangeShape"][];
         };
+        AmendmentProposal: {
+            id: string;
+            kind: components["schemas"]["KindCcaEnum"];
+            clause: number;
+            text: string;
+            reason: string;
+            before: string;
+            fault: number | null;
+            repaired: string;
+        };
         AmendmentShape: {
             id: string;
             kind: components["schemas"]["AmendmentShapeKindEnum"];
@@ -1470,6 +1565,16 @@ export interface components {
             /** Format: double */
             score: number;
             mark: string;
+        };
+        AppliedShape: {
+            messages: components["schemas"]["MessageShape"][];
+            tokens_before: number;
+            tokens_after: number;
+            refused: components["schemas"]["RefusedProposal"][];
+        };
+        ApplyRequest: {
+            version: number;
+            proposals: components["schemas"]["ProposalRow"][];
         };
         ArmEstimateShape: {
             label: string;
@@ -1529,6 +1634,11 @@ export interface components {
                 [key: string]: unknown;
             };
             settings_short: string;
+        };
+        AskAmendmentsRequest: {
+            trial: number;
+            version: number;
+            faults: number[];
         };
         AskCasesRequest: {
             how_many: number;
@@ -2025,6 +2135,30 @@ export interface components {
             why_null: string | null;
             arm: components["schemas"]["ArmShape"];
         };
+        FaultKindShape: {
+            name: string;
+            n: number;
+        };
+        FaultShape: {
+            title: string;
+            label: string;
+            source: components["schemas"]["FaultShapeSourceEnum"];
+            n: number;
+            cases: number;
+            remarks: components["schemas"]["RemarkShape"][];
+        };
+        /**
+         * @description * `mark` - mark
+         *     * `span` - span
+         *     * `fault` - fault
+         *     * `better` - better
+         *     * `measure` - measure
+         * @enum {string}
+         */
+        FaultShapeSourceEnum: "mark" | "span" | "fault" | "better" | "measure";
+        FaultsShape: {
+            faults: components["schemas"]["FaultShape"][];
+        };
         FindingShape: {
             rule: string;
             severity: components["schemas"]["SeverityEnum"];
@@ -2103,6 +2237,13 @@ export interface components {
         KeptShape: {
             id: number;
         };
+        /**
+         * @description * `add` - add
+         *     * `amend` - amend
+         *     * `strike` - strike
+         * @enum {string}
+         */
+        KindCcaEnum: "add" | "amend" | "strike";
         LabelCell: {
             row: number;
             column: number;
@@ -2181,10 +2322,16 @@ export interface components {
             judgement: string;
             /** @default  */
             comment?: string;
+            spans?: components["schemas"]["SpanShape"][];
+            faults?: string[];
+            better?: string | null;
         };
         MarkShape: {
             judgement: components["schemas"]["JudgementEnum"];
             comment: string;
+            spans: components["schemas"]["SpanShape"][];
+            faults: string[];
+            better: string | null;
             reader: string;
             /** Format: date-time */
             created_at: string;
@@ -2443,6 +2590,13 @@ export interface components {
             detail: string;
             field?: string;
         };
+        ProposalRow: {
+            id: string;
+            kind: components["schemas"]["KindCcaEnum"];
+            clause: number;
+            text: string;
+            reason: string;
+        };
         ProposalShape: {
             values: {
                 [key: string]: string;
@@ -2459,6 +2613,10 @@ export interface components {
             refused: components["schemas"]["UnreadShape"][];
             before: components["schemas"]["CoverageShape"];
             after: components["schemas"]["CoverageShape"];
+        };
+        ProposedShape: {
+            proposals: components["schemas"]["AmendmentProposal"][];
+            refused: components["schemas"]["UnreadShape"][];
         };
         QualityShape: {
             near: boolean;
@@ -2478,6 +2636,12 @@ export interface components {
             /** Format: double */
             smallest_difference: number | null;
         };
+        ReadAmendmentsRequest: {
+            version: number;
+            text: string;
+            /** @default 0 */
+            n_faults?: number;
+        };
         ReadCasesRequest: {
             text: string;
             dimensions?: components["schemas"]["DimensionShape"][];
@@ -2491,6 +2655,23 @@ export interface components {
             trial_number: number | null;
             queue: components["schemas"]["ReadingRow"][];
             marked: number;
+            fault_kinds: components["schemas"]["FaultKindShape"][];
+        };
+        /** @description Why a proposed amendment was made; clause as numbered in the parent. */
+        ReasonShape: {
+            kind: components["schemas"]["KindCcaEnum"];
+            clause: number;
+            text: string;
+            reason: string;
+            /** @default  */
+            fault?: string;
+            /** @default 0 */
+            cases?: number;
+            outputs?: number[];
+        };
+        RefusedProposal: {
+            id: string;
+            reason: string;
         };
         RefusedShape: {
             line: number;
@@ -2505,6 +2686,15 @@ export interface components {
             /** Format: double */
             high: number | null;
             why_null: string | null;
+        };
+        RemarkShape: {
+            source: string;
+            text: string;
+            output: number;
+            case: number;
+            label: string;
+            quote: string;
+            wanted: string;
         };
         RenderRequest: {
             messages: components["schemas"]["MessageShape"][];
@@ -2597,7 +2787,7 @@ export interface components {
         };
         ShelfRow: {
             key: string;
-            source: components["schemas"]["SourceEnum"];
+            source: components["schemas"]["ShelfRowSourceEnum"];
             name: string;
             task: string;
             about: string;
@@ -2611,6 +2801,13 @@ export interface components {
             brief_name: string;
             number: number | null;
         };
+        /**
+         * @description * `shipped` - shipped
+         *     * `own` - own
+         *     * `version` - version
+         * @enum {string}
+         */
+        ShelfRowSourceEnum: "shipped" | "own" | "version";
         ShelfShape: {
             entries: components["schemas"]["ShelfRow"][];
             more: boolean;
@@ -2641,13 +2838,12 @@ export interface components {
             sort: string;
             options: string[];
         };
-        /**
-         * @description * `shipped` - shipped
-         *     * `own` - own
-         *     * `version` - version
-         * @enum {string}
-         */
-        SourceEnum: "shipped" | "own" | "version";
+        SpanShape: {
+            start: number;
+            end: number;
+            quote?: string;
+            comment: string;
+        };
         SpendDay: {
             day: number;
             nano: number;
@@ -2908,6 +3104,7 @@ export interface components {
             settings: {
                 [key: string]: unknown;
             };
+            reasons: components["schemas"]["ReasonShape"][];
             /** Format: date-time */
             created_at: string;
             created_by: string;
@@ -2932,6 +3129,7 @@ export interface components {
                 [key: string]: unknown;
             };
             parent?: number | null;
+            reasons?: components["schemas"]["ReasonShape"][];
             /** @default  */
             note?: string;
             second_parent?: number | null;
@@ -3050,6 +3248,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VerdictShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    apply_amendments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplyRequest"];
+                "multipart/form-data": components["schemas"]["ApplyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AppliedShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    ask_amendments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskAmendmentsRequest"];
+                "multipart/form-data": components["schemas"]["AskAmendmentsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -3407,6 +3675,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    read_amendments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadAmendmentsRequest"];
+                "multipart/form-data": components["schemas"]["ReadAmendmentsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -4757,6 +5060,36 @@ export interface operations {
             };
         };
     };
+    take_back_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingRow"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     presets: {
         parameters: {
             query?: never;
@@ -5441,6 +5774,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExtensionShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    trial_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsShape"];
                 };
             };
             /** @description what is wrong, and in which field */

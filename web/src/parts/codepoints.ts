@@ -16,3 +16,8 @@ export function codePointSplice(text: string, start: number, end: number, insert
   const at = utf16Offsets(text)
   return text.slice(0, at(start)) + insert + text.slice(at(end))
 }
+
+/** Where a UTF-16 offset lies, counted in code points. */
+export function toCodePoint(text: string, unit: number): number {
+  return [...text.slice(0, unit)].length
+}

@@ -48,6 +48,7 @@ def _version_row(v: Version) -> dict[str, object]:
         "origin": v.origin,
         "messages": v.messages,
         "settings": v.settings,
+        "reasons": v.reasons,
         "created_at": v.created_at,
         "created_by": v.created_by,
     }
@@ -75,6 +76,7 @@ def versions(request: Request, brief_id: int) -> Response:
         second_parent=version_numbered(found, data["second_parent"], "second_parent"),
         note=data["note"],
         origin=data["origin"],
+        reasons=[dict(r) for r in data["reasons"]],
         actor=actor_of(request),
         now=timezone.now(),
     ).execute()

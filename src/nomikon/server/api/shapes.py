@@ -108,7 +108,20 @@ class DraftReport(s.Serializer):
     came_from = CameFromShape(many=True)
 
 
+class ReasonShape(s.Serializer):
+    """Why a proposed amendment was made; clause as numbered in the parent."""
+
+    kind = s.ChoiceField(choices=["add", "amend", "strike"])
+    clause = s.IntegerField()
+    text = s.CharField(allow_blank=True, trim_whitespace=False)
+    reason = s.CharField(max_length=1000)
+    fault = s.CharField(allow_blank=True, max_length=400, required=False, default="")
+    cases = s.IntegerField(required=False, default=0)
+    outputs = s.ListField(child=s.IntegerField(), required=False, default=list, max_length=50)
+
+
 class VersionRequest(DraftRequest):
+    reasons = ReasonShape(many=True, required=False, default=list)
     note = s.CharField(required=False, allow_blank=True, default="", max_length=300)
     second_parent = s.IntegerField(required=False, allow_null=True, default=None)
     origin = s.ChoiceField(
@@ -148,6 +161,7 @@ class VersionDetail(s.Serializer):
     origin = s.CharField()
     messages = MessageShape(many=True)
     settings = s.DictField()
+    reasons = ReasonShape(many=True)
     created_at = s.DateTimeField()
     created_by = s.CharField()
 
@@ -670,9 +684,19 @@ class OutputCase(s.Serializer):
     tags = s.ListField(child=s.CharField())
 
 
+class SpanShape(s.Serializer):
+    start = s.IntegerField()
+    end = s.IntegerField()
+    quote = s.CharField(required=False, allow_blank=True, trim_whitespace=False)
+    comment = s.CharField(max_length=2000)
+
+
 class MarkShape(s.Serializer):
     judgement = s.ChoiceField(choices=["good", "usable", "bad"])
     comment = s.CharField(allow_blank=True)
+    spans = SpanShape(many=True)
+    faults = s.ListField(child=s.CharField())
+    better = s.CharField(allow_null=True)
     reader = s.CharField()
     created_at = s.DateTimeField()
 
@@ -717,6 +741,16 @@ class OutputShape(s.Serializer):
 class MarkRequest(s.Serializer):
     judgement = s.CharField()
     comment = s.CharField(required=False, allow_blank=True, default="")
+    spans = SpanShape(many=True, required=False, default=list)
+    faults = s.ListField(child=s.CharField(max_length=60), required=False, default=list)
+    better = s.CharField(
+        required=False, allow_null=True, allow_blank=True, trim_whitespace=False, default=None
+    )
+
+
+class FaultKindShape(s.Serializer):
+    name = s.CharField()
+    n = s.IntegerField()
 
 
 class ReadingRow(s.Serializer):
@@ -729,6 +763,7 @@ class ReadingShape(s.Serializer):
     trial_number = s.IntegerField(allow_null=True)
     queue = ReadingRow(many=True)
     marked = s.IntegerField()
+    fault_kinds = FaultKindShape(many=True)
 
 
 class CompareFigures(s.Serializer):

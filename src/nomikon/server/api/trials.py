@@ -17,6 +17,8 @@ from nomikon.server.briefs.models import Brief
 from nomikon.server.ledger.models import Event
 from nomikon.server.people import actor_of
 from nomikon.server.reviews.actions.mark_output import MarkOutput
+from nomikon.server.reviews.actions.take_back_mark import TakeBackMark
+from nomikon.server.reviews.faults import fault_kinds
 from nomikon.server.reviews.queue import reading_queue
 from nomikon.server.trials import board
 from nomikon.server.trials.labels import labels_of
@@ -96,9 +98,25 @@ def mark(request: Request, output_id: int) -> Response:
     get_object_or_404(Output, pk=output_id)
     data = taken(shapes.MarkRequest, request)
     saved = MarkOutput(
-        output_id, data["judgement"], data["comment"], actor_of(request), timezone.now()
+        output_id,
+        data["judgement"],
+        data["comment"],
+        actor_of(request),
+        timezone.now(),
+        spans=[dict(s) for s in data["spans"]],
+        faults=data["faults"],
+        better=data["better"],
     ).execute()
     return given(shapes.MarkShape, saved)
+
+
+@documented("take_back_mark", gives=shapes.ReadingRow)
+@api_view(["POST"])
+def take_back(request: Request, output_id: int) -> Response:
+    """Take one's own mark back; it stays in history."""
+    get_object_or_404(Output, pk=output_id)
+    TakeBackMark(output_id, actor_of(request), timezone.now()).execute()
+    return given(shapes.ReadingRow, {"output": output_id, "judgement": None})
 
 
 @documented("reading", gives=shapes.ReadingShape)
@@ -106,7 +124,9 @@ def mark(request: Request, output_id: int) -> Response:
 def reading(request: Request, brief_id: int) -> Response:
     """Outputs of the newest ended trial in a seeded random order, with this reader's marks."""
     brief = get_object_or_404(Brief, pk=brief_id)
-    return given(shapes.ReadingShape, reading_queue(brief, reader=actor_of(request)))
+    kinds = [{"name": name, "n": n} for name, n in fault_kinds(brief)]
+    queue = reading_queue(brief, reader=actor_of(request))
+    return given(shapes.ReadingShape, {**queue, "fault_kinds": kinds})
 
 
 @documented("compare_arms", gives=shapes.ComparisonShape)

@@ -38,6 +38,9 @@ class Version(models.Model):
     origin = models.CharField(max_length=10, choices=[(o, o) for o in ORIGINS], default="typed")
     messages = models.JSONField()
     settings = models.JSONField(default=dict)
+    # Why it differs from its parent, where proposals were taken: [{kind, clause, text, reason,
+    # fault, cases, outputs}], clause as numbered in the parent.
+    reasons = models.JSONField(default=list)
     created_at = models.DateTimeField()
     created_by = models.CharField(max_length=60)
 

@@ -9,12 +9,20 @@ JUDGEMENTS = (GOOD, USABLE, BAD)
 
 
 class Mark(models.Model):
-    """One person's judgement of one output. A change of mind is a new row; the last one counts."""
+    """One person's judgement of one output. A change of mind is a new row; the last one counts.
+
+    spans: comments on the answer's words, [{start, end, quote, comment}], offsets
+    in code points. faults: kinds of fault, by name. better: an answer that would
+    have been right, null where none was given.
+    """
 
     output = models.ForeignKey("trials.Output", on_delete=models.CASCADE, related_name="marks")
     reader = models.CharField(max_length=60)
     judgement = models.CharField(max_length=10, choices=[(j, j) for j in JUDGEMENTS])
     comment = models.TextField(blank=True)
+    spans = models.JSONField(default=list)
+    faults = models.JSONField(default=list)
+    better = models.TextField(null=True)
     current = models.BooleanField(default=True)
     created_at = models.DateTimeField()
 

@@ -392,6 +392,9 @@ def output_of(output: Output) -> dict[str, Any]:
         and {
             "judgement": mark.judgement,
             "comment": mark.comment,
+            "spans": mark.spans,
+            "faults": mark.faults,
+            "better": mark.better,
             "reader": mark.reader,
             "created_at": mark.created_at,
         },

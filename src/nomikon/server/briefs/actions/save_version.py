@@ -46,6 +46,7 @@ class SaveVersion:
     origin: str = "typed"
     allow_same: bool = field(default=False)
     second_parent: Version | None = None
+    reasons: list[dict[str, Any]] = field(default_factory=list)
 
     @transaction.atomic
     def execute(self) -> Version:
@@ -69,6 +70,7 @@ class SaveVersion:
             origin=self.origin,
             messages=rows,
             settings=settings,
+            reasons=self.reasons,
             created_at=self.now,
             created_by=self.actor,
         )

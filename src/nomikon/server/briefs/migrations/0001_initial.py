@@ -52,6 +52,7 @@ class Migration(migrations.Migration):
                 ('origin', models.CharField(choices=[('typed', 'typed'), ('drafted', 'drafted'), ('amended', 'amended'), ('imported', 'imported'), ('trimmed', 'trimmed')], default='typed', max_length=10)),
                 ('messages', models.JSONField()),
                 ('settings', models.JSONField(default=dict)),
+                ('reasons', models.JSONField(default=list)),
                 ('created_at', models.DateTimeField()),
                 ('created_by', models.CharField(max_length=60)),
                 ('brief', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='versions', to='briefs.brief')),

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from django.db import transaction
 
@@ -21,13 +23,20 @@ class MarkError(DomainError):
 
 @dataclass
 class MarkOutput:
-    """judgement: good, usable or bad; the comment says what is wrong, or nothing."""
+    """judgement: good, usable or bad; the comment says what is wrong, or nothing.
+
+    spans: [{start, end, comment}] over the answer's text; what they quote is kept
+    with them. faults: names of kinds of fault. better: a better answer.
+    """
 
     output_id: int
     judgement: str
     comment: str
     actor: str
     now: datetime
+    spans: Sequence[Mapping[str, Any]] = ()
+    faults: Sequence[str] = ()
+    better: str | None = None
 
     @transaction.atomic
     def execute(self) -> Mark:
@@ -37,12 +46,18 @@ class MarkOutput:
                 field="judgement",
             )
         output = Output.objects.select_related("arm__trial__brief").get(pk=self.output_id)
+        spans = [_span(place, s, output.text) for place, s in enumerate(self.spans)]
+        faults = list(dict.fromkeys(f.strip()[:60] for f in self.faults if f.strip()))
+        better = self.better if self.better and self.better.strip() else None
         Mark.objects.filter(output=output, reader=self.actor, current=True).update(current=False)
         mark = Mark.objects.create(
             output=output,
             reader=self.actor,
             judgement=self.judgement,
             comment=self.comment.strip(),
+            spans=spans,
+            faults=faults,
+            better=better,
             created_at=self.now,
         )
         trial = output.arm.trial
@@ -56,6 +71,22 @@ class MarkOutput:
                 "trial": trial.number,
                 "judgement": mark.judgement,
                 "comment": mark.comment[:200],
+                "faults": faults,
+                "better": better is not None,
             },
         )
         return mark
+
+
+def _span(place: int, span: Mapping[str, Any], text: str) -> dict[str, Any]:
+    """A span as it is kept: with the words it quotes, so that it can be read without its answer."""
+    start, end = span.get("start"), span.get("end")
+    if not isinstance(start, int) or not isinstance(end, int) or not 0 <= start < end <= len(text):
+        raise MarkError(
+            f"a comment is on the places {start} to {end}; the answer has {len(text)}",
+            field=f"spans.{place}",
+        )
+    comment = str(span.get("comment", "")).strip()
+    if not comment:
+        raise MarkError("a comment on words of the answer is empty", field=f"spans.{place}")
+    return {"start": start, "end": end, "quote": text[start:end], "comment": comment}

@@ -1,0 +1,219 @@
+"""Proposed amendments as data: read from a model's reply, checked one by one, applied to a text.
+
+A proposal names one clause of a version. What cannot stand is refused with its
+reason and the others are kept; what is merely untidy is put in order.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from nomikon.core.errors import AmendmentError, DomainError
+from nomikon.core.prompts.clauses import Clause, clauses_of
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.placeholders import placeholder_names
+
+ADD, AMEND, STRIKE = "add", "amend", "strike"
+PROPOSED_KINDS = (ADD, AMEND, STRIKE)
+MOST = 40
+_NUMBER = re.compile(r"^\s*(?:§+|clause|no\.?|#)?\s*(\d{1,4})\s*$", re.I)
+_MARKER = re.compile(r"^\s*(?:[-*+•]|\d{1,3}[.)])\s+")
+_FENCE = re.compile(r"^[ \t]*(?:`{3,}|~{3,})", re.M)
+# Clauses that stand on a line of their own, so that what is added after them does too.
+_LINES = ("heading", "list-item", "fenced", "quoted", "example")
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One proposed change. clause: the one it changes, or after which it adds (0: before all).
+
+    text: as it shall read, "" for strike. fault: the place from 1 of the fault it
+    answers, None where it names none. repaired: what was put in order, in words.
+    """
+
+    id: str
+    kind: str
+    clause: int
+    text: str
+    reason: str
+    fault: int | None = None
+    repaired: str = ""
+
+
+@dataclass(frozen=True)
+class ReadProposals:
+    """What a reply held. refused: by place from 1, what is wrong with it."""
+
+    proposals: list[Proposal]
+    refused: list[tuple[int, str]] = field(default_factory=list)
+
+
+def read_proposals(text: str, messages: Sequence[Message], n_faults: int) -> ReadProposals:
+    """Proposals from a model's reply, each checked against the version and those before it.
+
+    text: a JSON object with a list `amendments`, bare or in one fence; a bare list
+    is taken too. Raises AmendmentError where the whole cannot be read.
+    """
+    rows = _listed(text)
+    taken: list[Proposal] = []
+    refused: list[tuple[int, str]] = []
+    for place, row in enumerate(rows, 1):
+        try:
+            if len(taken) >= MOST:
+                raise AmendmentError(f"more than {MOST} proposals; the rest is left")
+            made = _read_one(row, f"p{place}", messages, n_faults)
+            check_proposal(made, messages, taken)
+        except DomainError as error:
+            refused.append((place, error.message))
+        else:
+            taken.append(made)
+    return ReadProposals(taken, refused)
+
+
+def _listed(text: str) -> list[Any]:
+    body = text.strip()
+    if body.startswith("```") and body.endswith("```") and body.count("```") == 2:
+        body = body[3:-3].split("\n", 1)[-1]
+    try:
+        value = json.loads(body)
+    except RecursionError as error:
+        raise AmendmentError("the reply is nested too deeply to read", field="text") from error
+    except ValueError as error:
+        raise AmendmentError(
+            f"the reply is not the JSON that was asked for: {error}", field="text"
+        ) from error
+    rows = value.get("amendments") if isinstance(value, dict) else value
+    if not isinstance(rows, list):
+        raise AmendmentError('the reply holds no list "amendments"', field="text")
+    return rows
+
+
+def _read_one(row: Any, name: str, messages: Sequence[Message], n_faults: int) -> Proposal:
+    if not isinstance(row, dict):
+        raise AmendmentError("not an object")
+    kind = str(row.get("kind", "")).strip().lower()
+    if kind not in PROPOSED_KINDS:
+        raise AmendmentError(
+            f"{row.get('kind')!r} is no kind; allowed are {', '.join(PROPOSED_KINDS)}"
+        )
+    said = _NUMBER.match(str(row.get("clause", "")))
+    if said is None:
+        raise AmendmentError(f"{row.get('clause')!r} names no clause")
+    text = row.get("text") or ""
+    if not isinstance(text, str):
+        raise AmendmentError("its text is no text")
+    reason = row.get("reason")
+    if not isinstance(reason, str) or not reason.strip():
+        raise AmendmentError("it gives no reason")
+    fault = _NUMBER.match(str(row.get("fault", "")))
+    answered = int(fault.group(1)) if fault and 1 <= int(fault.group(1)) <= n_faults else None
+    made = Proposal(name, kind, int(said.group(1)), text.strip("\n"), reason.strip(), answered)
+    return _in_order(made, messages)
+
+
+def _in_order(proposal: Proposal, messages: Sequence[Message]) -> Proposal:
+    """A list item keeps its mark; a text for a strike is left out."""
+    if proposal.kind == STRIKE:
+        return replace(proposal, text="")
+    clause = _clause(messages, proposal.clause) if proposal.clause else None
+    if clause is None or clause.kind != "list-item":
+        return proposal
+    mark = _MARKER.match(clause.text)
+    if mark and proposal.text.strip() and not _MARKER.match(proposal.text):
+        told = "the mark of a list item was put before it"
+        return replace(proposal, text=mark.group() + proposal.text.lstrip(), repaired=told)
+    return proposal
+
+
+def _clause(messages: Sequence[Message], number: int) -> Clause:
+    found = clauses_of(messages)
+    if not 1 <= number <= len(found):
+        raise AmendmentError(
+            f"there is no clause §{number}; this version has {len(found)}", field="clause"
+        )
+    return found[number - 1]
+
+
+def check_proposal(
+    proposal: Proposal, messages: Sequence[Message], beside: Collection[Proposal] = ()
+) -> None:
+    """Raises AmendmentError where the proposal cannot stand, alone or with those beside it."""
+    if proposal.kind != ADD or proposal.clause:
+        clause = _clause(messages, proposal.clause)
+        if proposal.kind == AMEND and proposal.text.strip() == clause.text.strip():
+            raise AmendmentError(f"§{clause.number} would read as it does now")
+    if proposal.kind != STRIKE and not proposal.text.strip():
+        raise AmendmentError("it has no text", field="text")
+    if proposal.kind != ADD:
+        for other in beside:
+            if other.kind != ADD and other.clause == proposal.clause:
+                raise AmendmentError(
+                    f"§{proposal.clause} is changed by another proposal ({other.id}) already"
+                )
+    if len(_FENCE.findall(proposal.text)) % 2:
+        raise AmendmentError("it opens a fence that it does not close", field="text")
+    after = apply_proposals(messages, [proposal])
+    if not any(m.content.strip() for m in after):
+        raise AmendmentError("nothing of the prompt would be left")
+    before_names, after_names = set(placeholder_names(messages)), set(placeholder_names(after))
+    if lost := sorted(before_names - after_names):
+        raise AmendmentError(f"it drops the placeholder {', '.join(lost)}")
+    if new := sorted(after_names - before_names):
+        raise AmendmentError(f"it asks for {', '.join(new)}, which no case fills")
+
+
+def apply_proposals(
+    messages: Sequence[Message], proposals: Collection[Proposal]
+) -> tuple[Message, ...]:
+    """The version's text with these proposals, in the places they name.
+
+    Raises AmendmentError for a clause that is not there.
+    """
+    clauses = clauses_of(messages)
+    texts = [m.content for m in messages]
+    # From the end, so that places further up stay where they are; additions after one
+    # clause keep their order.
+    ordered = sorted(enumerate(proposals), key=lambda p: (p[1].clause, p[1].kind == ADD, p[0]))
+    for _, proposal in reversed(ordered):
+        if proposal.clause == 0 and proposal.kind == ADD:
+            texts[0] = f"{proposal.text}\n{texts[0]}" if texts[0] else proposal.text
+            continue
+        if not 1 <= proposal.clause <= len(clauses):
+            raise AmendmentError(f"there is no clause §{proposal.clause}", field="clause")
+        clause = clauses[proposal.clause - 1]
+        text = texts[clause.message]
+        if proposal.kind == ADD:
+            texts[clause.message] = _added(text, clause, proposal.text)
+        elif proposal.kind == AMEND:
+            texts[clause.message] = text[: clause.start] + proposal.text + text[clause.end :]
+        else:
+            texts[clause.message] = _struck(text, clause)
+    return tuple(replace(m, content=t) for m, t in zip(messages, texts, strict=True))
+
+
+def _added(text: str, clause: Clause, added: str) -> str:
+    ends_line = clause.end >= len(text) or text[clause.end] == "\n"
+    alone = clause.kind in _LINES or (ends_line and _starts_line(text, clause.start))
+    gap = "\n" if alone or "\n" in added or _MARKER.match(added) else " "
+    rest = text[clause.end :]
+    closing = "\n" if gap == "\n" and rest and not rest.startswith("\n") else ""
+    return text[: clause.end] + gap + added + closing + rest.removeprefix(" " if closing else "")
+
+
+def _struck(text: str, clause: Clause) -> str:
+    before, after = text[: clause.start], text[clause.end :]
+    if _starts_line(text, clause.start) and (not after or after.startswith("\n")):
+        # It had lines of its own: they go with it.
+        before = before[: len(before) - len(before.split("\n")[-1])]
+        return before + after.removeprefix("\n") if after else before.removesuffix("\n")
+    if not after or after.startswith("\n"):
+        return before.rstrip(" ") + after
+    return before + after.lstrip(" ")
+
+
+def _starts_line(text: str, start: int) -> bool:
+    return text[:start].rsplit("\n", 1)[-1].strip() == ""

@@ -1,0 +1,77 @@
+"""Shapes of faults and of the amendments proposed to put them right."""
+
+from rest_framework import serializers as s
+
+from nomikon.server.api.shapes import MessageShape
+from nomikon.server.api.shapes_cases import UnreadShape
+
+
+class RemarkShape(s.Serializer):
+    source = s.CharField()
+    text = s.CharField(allow_blank=True)
+    output = s.IntegerField()
+    case = s.IntegerField()
+    label = s.CharField(allow_blank=True)
+    quote = s.CharField(allow_blank=True)
+    wanted = s.CharField(allow_blank=True)
+
+
+class FaultShape(s.Serializer):
+    title = s.CharField(allow_blank=True)
+    label = s.CharField(allow_blank=True)
+    source = s.ChoiceField(choices=["mark", "span", "fault", "better", "measure"])
+    n = s.IntegerField()
+    cases = s.IntegerField()
+    remarks = RemarkShape(many=True)
+
+
+class FaultsShape(s.Serializer):
+    faults = FaultShape(many=True)
+
+
+class AskAmendmentsRequest(s.Serializer):
+    trial = s.IntegerField()
+    version = s.IntegerField()
+    faults = s.ListField(child=s.IntegerField(), min_length=1, max_length=12)
+
+
+class ReadAmendmentsRequest(s.Serializer):
+    version = s.IntegerField()
+    text = s.CharField(allow_blank=True, trim_whitespace=False, max_length=500_000)
+    n_faults = s.IntegerField(required=False, default=0)
+
+
+class ProposalRow(s.Serializer):
+    id = s.CharField(max_length=20)
+    kind = s.ChoiceField(choices=["add", "amend", "strike"])
+    clause = s.IntegerField(min_value=0)
+    text = s.CharField(allow_blank=True, trim_whitespace=False, max_length=200_000)
+    reason = s.CharField()
+
+
+class AmendmentProposal(ProposalRow):
+    before = s.CharField(allow_blank=True)
+    fault = s.IntegerField(allow_null=True)
+    repaired = s.CharField(allow_blank=True)
+
+
+class ProposedShape(s.Serializer):
+    proposals = AmendmentProposal(many=True)
+    refused = UnreadShape(many=True)
+
+
+class ApplyRequest(s.Serializer):
+    version = s.IntegerField()
+    proposals = ProposalRow(many=True)
+
+
+class RefusedProposal(s.Serializer):
+    id = s.CharField()
+    reason = s.CharField()
+
+
+class AppliedShape(s.Serializer):
+    messages = MessageShape(many=True)
+    tokens_before = s.IntegerField()
+    tokens_after = s.IntegerField()
+    refused = RefusedProposal(many=True)

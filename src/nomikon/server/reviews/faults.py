@@ -1,0 +1,99 @@
+"""What marks, measures and judges say against a version in a trial, gathered into faults."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from nomikon.core.errors import PlanError
+from nomikon.core.prompts.evidence import (
+    BETTER,
+    FAULT,
+    MARK,
+    MEASURE,
+    SPAN,
+    Fault,
+    Remark,
+    gather_faults,
+)
+from nomikon.core.trials import ANSWERED
+from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.datasets.models import HELD_OUT
+from nomikon.server.reviews.models import GOOD, Mark
+from nomikon.server.trials.models import Output, ScoreRow, Trial
+
+# A measure speaks against an answer that it gives less than this.
+LOW = 0.5
+
+
+def faults_of(trial: Trial, version: Version) -> list[Fault]:
+    """Faults of one version's answers in one trial, from people first, then from measures.
+
+    Raises PlanError for a trial on held-out cases: what is tuned on them is no check.
+    """
+    if trial.split == HELD_OUT:
+        raise PlanError(
+            f"trial {trial.number} ran on held-out cases; faults are gathered from working cases only"
+        )
+    return gather_faults([*_from_people(trial, version), *_from_measures(trial, version)])
+
+
+def fault_kinds(brief: Brief) -> list[tuple[str, int]]:
+    """The kinds of fault that were named in a brief, with how often."""
+    counts: Counter[str] = Counter()
+    for faults in Mark.objects.filter(output__arm__trial__brief=brief, current=True).values_list(
+        "faults", flat=True
+    ):
+        counts.update(faults)
+    return counts.most_common()
+
+
+def _from_people(trial: Trial, version: Version) -> list[Remark]:
+    found: list[Remark] = []
+    for mark in (
+        Mark.objects.filter(output__arm__trial=trial, output__arm__version=version, current=True)
+        .select_related("output__revision__case")
+        .order_by("id")
+    ):
+        about = (mark.output_id, mark.output.revision.case.number)
+        for name in mark.faults:
+            found.append(Remark(FAULT, mark.comment or name, *about, label=name))
+        found += [Remark(SPAN, s["comment"], *about, quote=s["quote"]) for s in mark.spans]
+        if mark.comment and mark.judgement != GOOD:
+            found.append(Remark(MARK, mark.comment, *about))
+        if mark.better:
+            found.append(Remark(BETTER, mark.better, *about, quote=mark.output.text[:400]))
+    return found
+
+
+def _from_measures(trial: Trial, version: Version) -> list[Remark]:
+    """Low scores with their why, and answers that are none; a judge's reasons are its why."""
+    found: list[Remark] = []
+    outputs = Output.objects.filter(arm__trial=trial, arm__version=version)
+    for pk, case, kind, why in (
+        outputs.exclude(outcome=ANSWERED)
+        .filter(failure="")
+        .values_list("id", "revision__case__number", "outcome", "why")
+        .order_by("id")
+    ):
+        found.append(Remark(MEASURE, why or kind, pk, case, label=kind))
+    for pk, case, reference, text, packed in (
+        ScoreRow.objects.filter(
+            output__arm__trial=trial,
+            output__arm__version=version,
+            scorecard=trial.scorecard,
+            output__outcome=ANSWERED,
+        )
+        .values_list(
+            "output_id",
+            "output__revision__case__number",
+            "output__revision__reference",
+            "output__text",
+            "packed",
+        )
+        .order_by("output_id")
+    ):
+        for name, (value, why) in packed.items():
+            if value is not None and value < LOW:
+                about = {"quote": text[:200], "wanted": (reference or "")[:300]}
+                found.append(Remark(MEASURE, why, pk, case, label=name, **about))
+    return found

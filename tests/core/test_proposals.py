@@ -1,0 +1,181 @@
+"""Proposed amendments: what is taken, put in order or refused; faults gathered from remarks."""
+
+import json
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from nomikon.core.errors import AmendmentError
+from nomikon.core.prompts.amending import amend_inputs, amend_prompt
+from nomikon.core.prompts.clauses import clauses_of
+from nomikon.core.prompts.evidence import Remark, gather_faults
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.proposals import Proposal, apply_proposals, read_proposals
+from nomikon.core.prompts.rendering import render_step
+
+PROMPT = (
+    Message(
+        "system", "You sort letters. Be brief.\n\n- Use one word.\n- Never explain.\n\nThe end."
+    ),
+    Message("user", "Letter: {{letter}}"),
+)
+
+
+def read(*rows, faults=2):
+    return read_proposals(json.dumps({"amendments": list(rows)}), PROMPT, faults)
+
+
+def row(kind="amend", clause=2, text="Be very brief.", reason="so", **more):
+    return {"kind": kind, "clause": clause, "text": text, "reason": reason, **more}
+
+
+def texts(*rows):
+    return [m.content for m in apply_proposals(PROMPT, read(*rows).proposals)]
+
+
+class ApplyTest(unittest.TestCase):
+    def test_each_kind_in_its_place(self):
+        """By hand: §1 to §6 are the two sentences, two items, the closing sentence, the letter."""
+        self.assertEqual([c.number for c in clauses_of(PROMPT)], [1, 2, 3, 4, 5, 6])
+        system = PROMPT[0].content
+        for change, wanted in (
+            (row(), system.replace("Be brief.", "Be very brief.")),
+            (row("strike", 2, ""), system.replace(" Be brief.", "")),
+            (row("strike", 1, ""), system.replace("You sort letters. ", "")),
+            (row("strike", 3, ""), system.replace("- Use one word.\n", "")),
+            (row("add", 1, "Read twice."), system.replace("letters. ", "letters. Read twice. ")),
+            (row("add", 4, "Say null."), system.replace("explain.", "explain.\n- Say null.")),
+            (row("add", 0, "Mind this."), "Mind this.\n" + system),
+            (row("amend", "§ 3", "Use two words."), system.replace("one word", "two words")),
+        ):
+            with self.subTest(change=change):
+                self.assertEqual(texts(change)[0], wanted)
+
+    def test_several_at_once_and_any_of_them_alone(self):
+        rows = [
+            row("add", 2, "One."),
+            row("add", 2, "Two."),
+            row("strike", 3, ""),
+            row("amend", 5, "Done."),
+        ]
+        self.assertEqual(
+            texts(*rows)[0], "You sort letters. Be brief. One. Two.\n\n- Never explain.\n\nDone."
+        )
+
+    @given(st.lists(st.sampled_from(["add", "amend", "strike"]), min_size=1, max_size=5), st.data())
+    def test_what_is_not_named_stays_as_it_was(self, kinds, data):
+        """Any set of proposals on different clauses leaves every other clause word for word."""
+        numbers = data.draw(st.permutations(range(1, 6)))[: len(kinds)]
+        made = [
+            Proposal(f"p{i}", k, n, "" if k == "strike" else f"New words {i}.", "so")
+            for i, (k, n) in enumerate(zip(kinds, numbers, strict=False))
+        ]
+        after = apply_proposals(PROMPT, made)
+        there = [c.text for c in clauses_of(after)]
+        touched = {p.clause for p in made if p.kind != "add"}
+        for clause in clauses_of(PROMPT):
+            if clause.number not in touched:
+                self.assertTrue(any(clause.text in t for t in there), (clause, there))
+        joined = "\n".join(there)
+        for p in made:
+            if p.text:
+                self.assertIn(p.text, joined)
+
+
+class ReadTest(unittest.TestCase):
+    def test_what_cannot_stand_is_refused_with_its_reason_and_the_rest_kept(self):
+        found = read(
+            row(clause=99),
+            row(text="Be brief."),
+            row("rewrite"),
+            row(reason=" "),
+            row("strike", 6, ""),
+            row("amend", 6, "Letter: {{message}}"),
+            row("add", 2, "```\nopen"),
+            "no object",
+            row(text=""),
+            row(fault=2),
+            row("strike", 2, ""),
+        )
+        self.assertEqual([p.id for p in found.proposals], ["p10"])
+        self.assertEqual(found.proposals[0].fault, 2)
+        told = dict(found.refused)
+        for place, words in (
+            (1, "no clause §99"),
+            (2, "as it does now"),
+            (3, "no kind"),
+            (4, "no reason"),
+            (5, "drops the placeholder letter"),
+            (6, "drops the placeholder letter"),
+            (7, "a fence"),
+            (8, "not an object"),
+            (9, "no text"),
+            (11, "changed by another proposal (p10)"),
+        ):
+            with self.subTest(place=place):
+                self.assertIn(words, told[place])
+
+    def test_a_prompt_is_never_emptied(self):
+        bare = (Message("user", "Hello."),)
+        found = read_proposals(json.dumps([row("strike", 1, "")]), bare, 0)
+        self.assertIn("nothing of the prompt", found.refused[0][1])
+
+    def test_untidy_proposals_are_put_in_order(self):
+        found = read(row("AMEND", "§3", "Use two words.", fault="Fault"))
+        self.assertEqual(found.proposals[0].text, "- Use two words.")
+        self.assertIn("mark of a list item", found.proposals[0].repaired)
+        self.assertIsNone(found.proposals[0].fault)
+
+    def test_a_reply_that_is_no_list_is_refused_whole(self):
+        for text in ("I would change §2.", '{"changes": []}', "[" * 20_000):
+            with self.subTest(text=text[:15]), self.assertRaises(AmendmentError):
+                read_proposals(text, PROMPT, 0)
+
+
+class FaultsTest(unittest.TestCase):
+    def test_alike_remarks_count_together_and_kinds_apart(self):
+        remarks = [
+            Remark("mark", "The vessel is missing", 1, 1),
+            Remark("span", "vessel missing here", 2, 2, quote="Harrier"),
+            Remark("mark", "Much too long for a notice", 3, 3),
+            Remark("measure", "vessel is “Harrier”, not “Saltwife”", 4, 4, "fields"),
+            Remark("measure", "vessel is “Little Auk”, not “Harrier”", 5, 5, "fields"),
+            Remark("fault", "wrong tone", 6, 6, "tone"),
+            Remark("fault", "wrong tone", 7, 6, "tone"),
+        ]
+        found = gather_faults(remarks)
+        self.assertEqual(
+            [(f.source, f.label, f.n, f.cases) for f in found],
+            [
+                ("mark", "", 2, 2),
+                ("measure", "fields", 2, 2),
+                ("fault", "tone", 2, 1),
+                ("mark", "", 1, 1),
+            ],
+        )
+        self.assertEqual(found[1].remarks[0].case, 4)
+
+    def test_five_thousand_remarks_on_five_matters_are_five_faults(self):
+        topics = [
+            "vessel missing",
+            "time is wrong",
+            "too long by far",
+            "tone is cold",
+            "label invented",
+        ]
+        remarks = [Remark("mark", f"{topics[i % 5]} in answer {i % 97}", i, i) for i in range(5000)]
+        self.assertEqual([f.n for f in gather_faults(remarks)], [1000] * 5)
+
+    def test_the_request_tells_clauses_and_faults_and_fills_nothing_twice(self):
+        faults = gather_faults([Remark("mark", "it says {{letter}}", 1, 3, quote="Dear {{x}}")])
+        inputs = amend_inputs(PROMPT, faults, "Sort letters.")
+        asked = render_step(amend_prompt(), None, inputs, {})[1].content
+        for words in (
+            "§3 (system) - Use one word.",
+            "Letter: {{letter}}",
+            "Fault 1, in 1 cases",
+            "Dear {{x}}",
+        ):
+            with self.subTest(words=words):
+                self.assertIn(words, asked)

@@ -1,0 +1,131 @@
+import { useState } from 'react'
+import type { Schemas } from '@/api/client'
+import { Area, Button, ErrorLine, Key, TextAction } from '@/parts/controls'
+import { Note } from '@/parts/Margin'
+import type { MarkDraft } from './draft'
+
+export type Judgement = 'good' | 'usable' | 'bad'
+export const MARKS: { judgement: Judgement; key: string; words: string }[] = [
+  { judgement: 'good', key: 'G', words: 'send it as it is' },
+  { judgement: 'usable', key: 'U', words: 'after a small change' },
+  { judgement: 'bad', key: 'B', words: 'not usable' },
+]
+
+type Props = {
+  draft: MarkDraft
+  mine: Judgement | undefined
+  stored: Schemas['MarkShape'] | null
+  kinds: string[]
+  place: { quote: string } | null
+  problem: string | null
+  onChange: (d: MarkDraft) => void
+  onMark: (j: Judgement) => void
+  onComment: (text: string) => void
+  onUndo: (() => void) | null
+}
+
+/** Everything a reader can say of an answer, beside it. */
+export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange, onMark, onComment, onUndo }: Props) {
+  const [words, setWords] = useState('')
+  const [fault, setFault] = useState('')
+  const toggle = (name: string) =>
+    onChange({ ...draft, faults: draft.faults.includes(name) ? draft.faults.filter((f) => f !== name) : [...draft.faults, name] })
+  return (
+    <>
+      <div className="grid gap-1.5">
+        {MARKS.map((m) => (
+          <button
+            key={m.judgement}
+            type="button"
+            aria-pressed={mine === m.judgement}
+            onClick={() => onMark(m.judgement)}
+            className="flex items-baseline gap-3 rounded-sm border border-rule-strong bg-sheet px-3 py-1.5 text-left hover:border-ink aria-pressed:border-2 aria-pressed:border-ink"
+          >
+            <Key>{m.key}</Key>
+            <span className="font-serif text-base font-semibold">{m.judgement}</span>
+            <span className="text-xs text-soft">{m.words}</span>
+          </button>
+        ))}
+      </div>
+      {problem && <ErrorLine>The mark was not stored, what you said is still here. {problem}</ErrorLine>}
+      {place && (
+        <form className="border-l-2 border-inform pl-2.5" onSubmit={(e) => {
+          e.preventDefault()
+          if (words.trim()) onComment(words.trim())
+          setWords('')
+        }}>
+          <p className="mb-1 line-clamp-2 font-mono text-xs break-words">“{place.quote}”</p>
+          <label className="block text-xs text-soft">
+            About these words; Enter keeps it
+            <input data-span-comment className="mt-1 h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm text-ink" value={words} onChange={(e) => setWords(e.target.value)} />
+          </label>
+        </form>
+      )}
+      {draft.spans.map((s, i) => (
+        <Note key={i} tone="attention" title={`“${s.quote.length > 40 ? `${s.quote.slice(0, 39)}…` : s.quote}”`}>
+          {s.comment} <TextAction light className="font-sans text-xs" onClick={() => onChange({ ...draft, spans: draft.spans.filter((_, j) => j !== i) })}>Take out</TextAction>
+        </Note>
+      ))}
+      <Area
+        label="Comment on the whole; kept with the mark"
+        data-comment
+        rows={3}
+        value={draft.comment}
+        onChange={(e) => onChange({ ...draft, comment: e.target.value })}
+        onKeyDown={leave}
+      />
+      <div>
+        <p className="text-xs text-soft">Kinds of fault</p>
+        <div className="mt-1 flex flex-wrap gap-1">
+          {[...new Set([...kinds, ...draft.faults])].slice(0, 12).map((name, i) => (
+            <button
+              key={name}
+              type="button"
+              aria-pressed={draft.faults.includes(name)}
+              className="rounded-sm border border-rule-strong bg-sheet px-1.5 py-0.5 text-xs hover:border-ink aria-pressed:border-attention aria-pressed:bg-wash-attention aria-pressed:text-attention-text"
+              onClick={() => toggle(name)}
+            >
+              {i < 9 && <span className="mr-1 font-mono text-2xs text-soft">{i + 1}</span>}{name}
+            </button>
+          ))}
+          <form onSubmit={(e) => {
+            e.preventDefault()
+            if (fault.trim()) toggle(fault.trim())
+            setFault('')
+          }}>
+            <input data-fault aria-label="New kind of fault" placeholder="new kind" maxLength={60} className="h-6 w-24 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs" value={fault} onChange={(e) => setFault(e.target.value)} onKeyDown={leave} />
+          </form>
+        </div>
+      </div>
+      <Area
+        label="A better answer, where you know one"
+        data-better
+        rows={draft.better ? 5 : 2}
+        className="[&_textarea]:font-mono [&_textarea]:text-xs"
+        value={draft.better}
+        onChange={(e) => onChange({ ...draft, better: e.target.value })}
+        onKeyDown={leave}
+      />
+      {stored && mine && (
+        <Note title={`Marked ${stored.judgement}`}>
+          {[stored.comment, stored.faults.join(', '), ...stored.spans.map((s) => `“${s.quote}”: ${s.comment}`)].filter(Boolean).join('. ') || 'No comment.'} A new mark replaces it; this
+          one stays in history.
+        </Note>
+      )}
+      <div className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
+        <span><Key>J</Key> <Key>K</Key> next, before</span>
+        <span><Key>[</Key> <Key>]</Key> choose words</span>
+        <span><Key>C</Key> comment</span>
+        <span><Key>F</Key> fault</span>
+        <span><Key>E</Key> better answer</span>
+        <span><Key>Z</Key> undo</span>
+      </div>
+      {onUndo && <div><Button small onClick={onUndo}>Take the last mark back</Button></div>}
+    </>
+  )
+}
+
+/** Out of a field and back to the keys. */
+function leave(e: React.KeyboardEvent<HTMLElement>) {
+  if (e.key === 'Escape' || (e.key === 'Enter' && (e.ctrlKey || e.metaKey))) e.currentTarget.blur()
+}

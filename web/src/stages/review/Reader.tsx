@@ -1,0 +1,208 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { keys, useOutput } from '@/api/queries'
+import { Button, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { Note } from '@/parts/Margin'
+import { count, plural } from '@/parts/numbers'
+import { isTyping } from '@/parts/TopBar'
+import { utf16Offsets } from '@/parts/codepoints'
+import { useFrame } from '../BriefFrame'
+import { StageGrid } from '../StageGrid'
+import { Reference } from '../trials/CorrectReference'
+import { Inputs, Scores } from '../trials/OutputView'
+import { Turns } from '../trials/Turns'
+import { AnswerToMark } from './AnswerToMark'
+import { EMPTY, isEmpty, stops, type MarkDraft } from './draft'
+import { MarkPanel, MARKS, type Judgement } from './MarkPanel'
+
+type Place = { start: number; end: number }
+
+/** One answer at a time, the arm hidden, marked by keyboard; what is typed stays with its answer. */
+export function Reader({ reading, onFaults }: { reading: Schemas['ReadingShape']; onFaults: () => void }) {
+  const { brief } = useFrame()
+  const cache = useQueryClient()
+  const [marks, setMarks] = useState<Record<number, Judgement>>(() =>
+    Object.fromEntries(reading.queue.flatMap((r) => (r.judgement ? [[r.output, r.judgement as Judgement]] : []))),
+  )
+  const [at, setAt] = useState(() => Math.max(0, reading.queue.findIndex((r) => r.judgement === null)))
+  const [drafts, setDrafts] = useState<Record<number, MarkDraft>>({})
+  const [kinds, setKinds] = useState(() => reading.fault_kinds.map((k) => k.name))
+  const [place, setPlace] = useState<Place | null>(null)
+  const [open, setOpen] = useState(false)
+  // Outputs in the order they were marked in, for the way back.
+  const [trail, setTrail] = useState<number[]>([])
+  const [problem, setProblem] = useState<unknown>(null)
+  const box = useRef<HTMLDivElement>(null)
+  const current = reading.queue[at]?.output ?? null
+  const output = useOutput(current)
+  // The next answer is there before it is asked for.
+  useOutput(reading.queue[at + 1]?.output ?? null)
+  const text = output.data?.text ?? ''
+  const draft = (current !== null && drafts[current]) || EMPTY
+  const change = (d: MarkDraft) => current !== null && setDrafts((all) => ({ ...all, [current]: d }))
+  const quoteOf = (p: Place) => {
+    const unit = utf16Offsets(text)
+    return text.slice(unit(p.start), unit(p.end))
+  }
+
+  const go = (to: number) => {
+    setAt(Math.min(Math.max(to, 0), reading.queue.length - 1))
+    setPlace(null)
+    setOpen(false)
+  }
+  const mark = async (judgement: Judgement) => {
+    if (current === null) return
+    const marked = current
+    const said = draft
+    const before = marks[marked]
+    setMarks({ ...marks, [marked]: judgement })
+    setDrafts((all) => ({ ...all, [marked]: EMPTY }))
+    setKinds((all) => [...new Set([...all, ...said.faults])])
+    setProblem(null)
+    go(at + 1)
+    try {
+      await dataOf(
+        api.POST('/api/outputs/{output_id}/marks/', {
+          params: { path: { output_id: marked } },
+          body: { judgement, comment: said.comment, spans: said.spans, faults: said.faults, better: said.better || null },
+        }),
+      )
+      setTrail((all) => [...all, marked])
+      void cache.invalidateQueries({ queryKey: keys.output(marked) })
+      void cache.invalidateQueries({ queryKey: keys.brief(brief.id), exact: true })
+    } catch (error) {
+      // The mark is taken back and what was said returned, so that nothing typed is lost.
+      setMarks((m) => {
+        const rest = { ...m }
+        if (before) rest[marked] = before
+        else delete rest[marked]
+        return rest
+      })
+      setDrafts((all) => ({ ...all, [marked]: said }))
+      setAt(at)
+      setProblem(error)
+    }
+  }
+  const undo = async () => {
+    const last = trail.at(-1)
+    if (last === undefined) return
+    setProblem(null)
+    try {
+      await dataOf(api.POST('/api/outputs/{output_id}/marks/take-back/', { params: { path: { output_id: last } } }))
+      setTrail((all) => all.slice(0, -1))
+      setMarks((m) => Object.fromEntries(Object.entries(m).filter(([k]) => Number(k) !== last)))
+      void cache.invalidateQueries({ queryKey: keys.output(last) })
+      go(reading.queue.findIndex((r) => r.output === last))
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  const step = (by: 1 | -1) => {
+    const parts = stops(text)
+    if (parts.length === 0) return
+    const now = place ? parts.findIndex((p) => p.start >= place.start) : by === 1 ? -1 : parts.length
+    setPlace(parts[Math.min(Math.max(now + by, 0), parts.length - 1)] ?? null)
+  }
+  const focus = (selector: string) => box.current?.querySelector<HTMLElement>(selector)?.focus()
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
+      const key = e.key.toUpperCase()
+      const found = MARKS.find((m) => m.key === key)
+      const kind = /^[1-9]$/.test(key) ? [...new Set([...kinds, ...draft.faults])][Number(key) - 1] : undefined
+      if (found) void mark(found.judgement)
+      else if (key === 'J') go(at + 1)
+      else if (key === 'K') go(at - 1)
+      else if (key === ']') step(1)
+      else if (key === '[') step(-1)
+      else if (key === 'C') focus(place ? '[data-span-comment]' : 'textarea')
+      else if (key === 'F') focus('[data-fault]')
+      else if (key === 'E') focus('textarea[data-better], [data-better] textarea')
+      else if (key === 'Z') void undo()
+      else if (kind) change({ ...draft, faults: draft.faults.includes(kind) ? draft.faults.filter((f) => f !== kind) : [...draft.faults, kind] })
+      else return
+      e.preventDefault()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  })
+
+  const done = Object.keys(marks).length
+  const mine = current === null ? undefined : marks[current]
+  return (
+    <StageGrid
+      margin={
+        <div ref={box} className="grid gap-3">
+          <h2 className="text-base">Your mark</h2>
+          <MarkPanel
+            key={current}
+            draft={draft}
+            mine={mine}
+            stored={output.data?.mark ?? null}
+            kinds={kinds}
+            place={place && { quote: quoteOf(place) }}
+            problem={problem === null ? null : inWords(problem)}
+            onChange={change}
+            onMark={(j) => void mark(j)}
+            onComment={(comment) => {
+              if (place) change({ ...draft, spans: [...draft.spans, { ...place, quote: quoteOf(place), comment }] })
+              setPlace(null)
+              if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+            }}
+            onUndo={trail.length ? () => void undo() : null}
+          />
+          <Note title="Read blind">
+            The arm stays hidden until you have marked, and the order is drawn at random, so that
+            marks say something about an arm as a whole.
+          </Note>
+        </div>
+      }
+    >
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b border-rule pb-2">
+        <h1 className="text-xl">Reading trial {reading.trial_number}</h1>
+        <span className="text-sm text-soft">
+          answer {count(at + 1)} of {count(reading.queue.length)}, {plural(done, 'mark')}
+          {!isEmpty(draft) && mine === undefined && ', not marked yet: what you said is kept here'}
+        </span>
+        <span className="ml-auto flex items-baseline gap-2">
+          <TextAction className="mr-2 text-sm" onClick={onFaults}>Faults and amendments</TextAction>
+          <Button onClick={() => go(at - 1)} disabled={at === 0}>Before</Button>
+          <Button onClick={() => go(at + 1)} disabled={at >= reading.queue.length - 1}>Next</Button>
+        </span>
+      </div>
+      {output.isPending && <Waiting what="the answer" />}
+      {output.isError && <ErrorLine>{inWords(output.error)}</ErrorLine>}
+      {output.data && (
+        <article className="mt-4 grid max-w-3xl gap-5" aria-live="polite">
+          <Inputs inputs={output.data.case.inputs} />
+          <section>
+            <h2 className="mb-1 text-base">Answer</h2>
+            {output.data.turns.length > 0 && <div className="mb-3"><Turns turns={output.data.turns.slice(0, -1)} /></div>}
+            <AnswerToMark output={output.data} spans={draft.spans.length || !mine ? draft.spans : spansOf(output.data)} chosen={place} onChoose={setPlace} />
+          </section>
+          {open || mine ? (
+            <>
+              <Reference key={output.data.id} output={output.data} />
+              <Scores output={output.data} />
+              {mine && (
+                <p className="text-sm text-soft">
+                  This was {output.data.arm.letter}: v{output.data.arm.version} on {output.data.arm.model}, {output.data.arm.settings_short}.
+                </p>
+              )}
+            </>
+          ) : (
+            <p className="text-sm">
+              <TextAction onClick={() => setOpen(true)}>Show reference and scores</TextAction>
+            </p>
+          )}
+        </article>
+      )}
+    </StageGrid>
+  )
+}
+
+function spansOf(output: Schemas['OutputShape']) {
+  return (output.mark?.spans ?? []).map((s) => ({ ...s, quote: s.quote ?? '' }))
+}

@@ -1,0 +1,132 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { useTrial, useTrials } from '@/api/queries'
+import { Button, Choice, Empty, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { Note } from '@/parts/Margin'
+import { plural } from '@/parts/numbers'
+import { Overlay } from '@/parts/overlay'
+import { useFrame } from '../../BriefFrame'
+import { StageGrid } from '../../StageGrid'
+import { OutputView } from '../../trials/OutputView'
+import { Proposing } from './Proposing'
+
+type Fault = Schemas['FaultShape']
+
+const SOURCES: Record<Fault['source'], string> = {
+  mark: 'said by readers', span: 'said of single words', fault: 'named by readers', better: 'better answers', measure: 'found by a measure',
+}
+
+/** What speaks against a version, grouped and counted, and the amendments that would put it right. */
+export function AmendView({ onRead }: { onRead: () => void }) {
+  const { brief, inHand } = useFrame()
+  const trials = useTrials(brief.id)
+  const [chosenTrial, setTrial] = useState<number | null>(null)
+  const usable = (trials.data ?? []).filter((t) => t.split === 'working' && t.done > 0)
+  const trialId = chosenTrial ?? usable[0]?.id ?? null
+  const trial = useTrial(trialId)
+  const [chosenVersion, setVersion] = useState<number | null>(null)
+  const versions = [...new Set((trial.data?.arms ?? []).map((a) => a.version))].sort((a, b) => b - a)
+  const version = chosenVersion !== null && versions.includes(chosenVersion) ? chosenVersion : inHand !== null && versions.includes(inHand) ? inHand : (versions[0] ?? null)
+  const found = useQuery({
+    queryKey: ['trial', trialId, 'faults', version],
+    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/faults/{number}/', { params: { path: { trial_id: trialId ?? 0, number: version ?? 0 } } })),
+    enabled: trialId !== null && version !== null,
+    staleTime: 0,
+  })
+  const [ticked, setTicked] = useState<number[] | null>(null)
+  const [shown, setShown] = useState<number | null>(null)
+  const faults = found.data?.faults ?? []
+  // The commonest are what is worth a clause; the person changes the choice.
+  const picked = (ticked ?? faults.slice(0, 5).map((_, i) => i)).filter((i) => i < faults.length)
+  if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
+  if (usable.length === 0) {
+    return (
+      <div className="px-6">
+        <Empty title="No answers to learn from yet.">Run a trial on working cases; then read some of its answers and mark them.</Empty>
+      </div>
+    )
+  }
+  return (
+    <StageGrid
+      margin={
+        <div className="grid gap-4">
+          <Note title="Where faults come from">
+            Marks with a comment, comments on words, kinds of fault, better answers, and scores under 0.5 with their why.
+            Working cases only: a fault found on a held-out case would spoil it.
+          </Note>
+          <Note title="What a model is shown">
+            The clauses of v{version}, and of each ticked fault up to eight examples. You read and change the request before it goes.
+          </Note>
+        </div>
+      }
+    >
+      <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
+        <h1 className="mr-2 text-xl">Faults of v{version}</h1>
+        <Choice label="In trial" className="w-44" value={trialId ?? ''} onChange={(e) => {
+          setTrial(Number(e.target.value))
+          setTicked(null)
+        }}>
+          {usable.map((t) => <option key={t.id} value={t.id}>trial {t.number}{t.question ? `: ${t.question}` : ''}</option>)}
+        </Choice>
+        <Choice label="Version" className="w-24" value={version ?? ''} onChange={(e) => {
+          setVersion(Number(e.target.value))
+          setTicked(null)
+        }}>
+          {versions.map((v) => <option key={v} value={v}>v{v}</option>)}
+        </Choice>
+        <Button className="ml-auto" onClick={onRead}>Read answers</Button>
+      </div>
+      {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
+      {found.isPending && <Waiting what="the faults" />}
+      {found.data && faults.length === 0 && <Empty title="Nothing speaks against this version here.">No mark says so, and no measure gave less than 0.5.</Empty>}
+      {faults.length > 0 && (
+        <ul className="mt-2" aria-label="Faults">
+          {faults.map((f, i) => (
+            <FaultRow
+              key={i}
+              fault={f}
+              ticked={picked.includes(i)}
+              onTick={(on) => setTicked(on ? [...picked, i] : picked.filter((p) => p !== i))}
+              onOpen={setShown}
+            />
+          ))}
+        </ul>
+      )}
+      {trialId !== null && version !== null && picked.length > 0 && (
+        <Proposing key={`${trialId} ${version}`} trial={trialId} version={version} picked={[...picked].sort((a, b) => a - b)} faults={faults} onOpen={setShown} />
+      )}
+      <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
+        {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}
+      </Overlay>
+    </StageGrid>
+  )
+}
+
+function FaultRow({ fault, ticked, onTick, onOpen }: { fault: Fault; ticked: boolean; onTick: (on: boolean) => void; onOpen: (output: number) => void }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <li className="border-b border-rule py-1.5">
+      <div className="flex items-baseline gap-2.5">
+        <input type="checkbox" aria-label={`Answer this fault: ${fault.title}`} checked={ticked} onChange={(e) => onTick(e.target.checked)} />
+        <div className="min-w-0 flex-1">
+          <p className="font-serif text-base break-words">{fault.label && fault.source !== 'fault' && <span className="font-sans text-sm font-semibold">{fault.label}: </span>}{fault.title}</p>
+          <p className="text-xs text-soft">
+            {SOURCES[fault.source]}, {plural(fault.cases, 'case')}{fault.n !== fault.cases && `, ${fault.n} answers`}{' '}
+            <TextAction light onClick={() => setOpen(!open)}>{open ? 'Hide the evidence' : 'Evidence'}</TextAction>
+          </p>
+        </div>
+      </div>
+      {open && (
+        <ul className="mt-1 ml-7 grid gap-1">
+          {fault.remarks.map((r, i) => (
+            <li key={i} className="text-sm">
+              <TextAction light onClick={() => onOpen(r.output)}>case {r.case}</TextAction> {r.text}
+              {r.quote && <span className="block truncate font-mono text-2xs text-soft">“{r.quote}”</span>}
+            </li>
+          ))}
+        </ul>
+      )}
+    </li>
+  )
+}
