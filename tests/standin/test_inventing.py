@@ -78,3 +78,35 @@ class PlayedUserTest(unittest.TestCase):
                 break
         self.assertLess(turns, 5)
         self.assertNotIn("END", talk)
+
+
+class AmenderTest(unittest.TestCase):
+    REQUEST = """\
+Improve the prompt below clause by clause. Give JSON: a list under the key "changes", each with \
+"what" ("amend", "add" or "strike"), "at" (the number of the clause), "wording" (how it shall \
+read), "problem" (the number of the problem) and "why" (one sentence).
+
+Clause 1 (system) You sort orders for a bakery.
+Clause 2 (user) Order: {{order}}
+
+Problem 1, in 12 cases: not JSON: Expecting value
+- case 1, said: not JSON; wanted: {"goods": "bread", "day": "Monday"}
+- case 2, said: not JSON; wanted: {"goods": "cake", "day": null}
+- case 3, said: not JSON; wanted: {"goods": "bread", "day": "Friday"}
+- case 4, said: not JSON; wanted: {"goods": "cake", "day": null}
+
+Problem 2, in 3 cases: 210 words, at most 60 allowed"""
+
+    def test_each_problem_becomes_a_clause_before_the_input(self):
+        rows = ask(self.REQUEST)["changes"]
+        told = [r["wording"] for r in rows]
+        self.assertIn("goods, day", told[0])
+        self.assertIn("goods is one of: bread, cake.", told)
+        self.assertIn("Write at most 60 words.", told)
+        self.assertEqual({(r["what"], r["at"]) for r in rows}, {("add", 1)})
+        self.assertEqual(rows[-1]["problem"], 2)
+
+    def test_without_problems_it_is_no_such_request(self):
+        text = self.REQUEST.split("Problem 1")[0]
+        told = answer([{"role": "user", "content": text}], BOULDER, Sampling(0.0))
+        self.assertNotIn("is one of", told)

@@ -31,6 +31,8 @@ const VIEWS = ['Clauses', 'As sent', 'Try', 'Pinned', 'Sweep', 'Beside'] as cons
 type View = (typeof VIEWS)[number]
 const KEPT = { kept: 'kept', keeping: 'keeping…', waiting: 'not kept yet' } as const
 
+const NO_REASONS: Schemas['ReasonShape'][] = []
+
 /** Draft: the version in hand as a statute, with what is said about it beside each line. */
 export function DraftStage() {
   const { brief, inHand } = useFrame()
@@ -127,6 +129,7 @@ function Draft({ version, work, copy }: DraftProps) {
   const errors = settingsErrors(report)
   const { views, holder, aside, notes, height } = usePlacedNotes({
     briefId: brief.id, report, ids: copy.messages.map((m) => m.id), settingsAmiss: Object.keys(errors).length > 0,
+    reasons: version && version.parent === report?.parent ? version.reasons : NO_REASONS,
     onFix: fix, onPutBack: (ids) => void putBack(ids), onSideBySide: () => setView('Beside'),
   })
   const valueOf = (name: string): string => {

@@ -13,24 +13,37 @@ const TONES = { add: 'action', amend: 'attention', strike: 'harm', move: 'inform
 type Run = [Amendment, ...Amendment[]]
 
 /** Changes in order; clauses added one after the other are told in one note. */
-export function runsOf(amendments: Amendment[]): Run[] {
+export function runsOf(amendments: Amendment[], reasons: Reason[] = []): Run[] {
   const runs: Run[] = []
+  // What has a reason of its own is a note of its own.
+  const own = (a: Amendment) => reasonOf(a, reasons) !== undefined
   for (const a of amendments) {
     const last = runs.at(-1)
     const end = last?.at(-1)
     const follows =
       a.kind === 'add' && end?.kind === 'add' && a.after?.number === (end.after?.number ?? 0) + 1 &&
       a.after.message === end.after?.message
-    if (last && follows) last.push(a)
+    if (last && follows && !own(a) && !(end && own(end))) last.push(a)
     else runs.push([a])
   }
   return runs
 }
 
-type AmendmentProps = { run: Run; all: Amendment[]; parent: number; putBack: () => void }
+export type Reason = Schemas['ReasonShape']
+
+/** Why a change was made, where it was proposed and taken; told by its clause and its words. */
+export function reasonOf(a: Amendment, reasons: Reason[]): Reason | undefined {
+  return reasons.find((r) => {
+    if (r.kind === 'add') return a.kind === 'add' && a.after !== null && r.text.includes(a.after.text.trim())
+    if (a.before?.number !== r.clause) return false
+    return r.kind === 'strike' ? a.kind === 'strike' : a.after !== null && r.text.includes(a.after.text.trim())
+  })
+}
+
+type AmendmentProps = { run: Run; all: Amendment[]; parent: number; reason?: Reason | undefined; putBack: () => void }
 
 /** A change against the parent, as a note beside its clause; one press puts the clause back. */
-export function AmendmentNote({ run, all, parent, putBack }: AmendmentProps) {
+export function AmendmentNote({ run, all, parent, reason, putBack }: AmendmentProps) {
   const { kind, before, after, detail, words } = run[0]
   const end = run.at(-1)?.after?.number
   const span = after && end !== after.number ? `${after.number}–${end}` : after?.number
@@ -44,6 +57,12 @@ export function AmendmentNote({ run, all, parent, putBack }: AmendmentProps) {
       {kind === 'move' && before && `It was § ${before.number}. `}
       {kind === 'move' && before?.text !== after?.text && <WordChanges words={words} />}
       {kind === 'layout' && `${detail[0]?.toUpperCase()}${detail.slice(1)}.`}{' '}
+      {reason && (
+        <>
+          {reason.reason}
+          {reason.fault && <span className="block font-sans text-xs text-soft">Answers “{short(reason.fault, 90)}”{(reason.cases ?? 0) > 0 && `, ${reason.cases} cases`}.</span>}
+        </>
+      )}{' '}
       <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={putBack}>
         Put back{dependants ? `, with ${dependants} more that need it` : ''}
       </button>

@@ -4,7 +4,7 @@ import { sentence } from '@/api/client'
 import { utf16Offsets } from '@/parts/codepoints'
 import { TextAction } from '@/parts/controls'
 import { Note, type PlacedNote } from '@/parts/Margin'
-import { AmendmentNote, FindingNote, runsOf, SilencedNote } from './notes'
+import { AmendmentNote, FindingNote, reasonOf, runsOf, SilencedNote, type Reason } from './notes'
 import type { Report } from './useReport'
 
 const MOST_OF_A_RULE = 4
@@ -15,6 +15,8 @@ type Given = {
   /** The messages in order, by the ids of their editors. */
   ids: string[]
   settingsAmiss: boolean
+  /** Why the version in hand differs from the one compared with, where that is known. */
+  reasons: Reason[]
   /** Put a text in the place of a stretch of a message; code points. */
   onFix: (message: number, start: number, end: number, text: string) => void
   /** Put amendments back as they were in the version compared with. */
@@ -23,7 +25,7 @@ type Given = {
 }
 
 /** Where each note belongs: beside the line it speaks of, measured once the text is laid out. */
-export function usePlacedNotes({ briefId, report, ids, settingsAmiss, onFix, onPutBack, onSideBySide }: Given) {
+export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, onFix, onPutBack, onSideBySide }: Given) {
   // A report that is a moment old still speaks of the version it was compared with.
   const against = report?.parent ?? null
   const views = useRef(new Map<string, EditorView>())
@@ -97,7 +99,7 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, onFix, onP
       })
     } else if (against !== null) {
       let last = { message: 0, at: 0 }
-      for (const run of runsOf(report?.amendments ?? [])) {
+      for (const run of runsOf(report?.amendments ?? [], reasons)) {
         const first = run[0]
         const { after } = first
         const place = after ? { message: after.message, at: after.start } : last
@@ -107,7 +109,7 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, onFix, onP
         const putBack = () => acts.current.onPutBack(run.map((a) => a.id))
         list.push({
           key: `a${first.id}`, ...(setting ? { message: count - 1, at: Number.MAX_SAFE_INTEGER } : place),
-          note: <AmendmentNote run={run} all={report?.amendments ?? []} parent={against} putBack={putBack} />,
+          note: <AmendmentNote run={run} all={report?.amendments ?? []} parent={against} reason={reasonOf(first, reasons)} putBack={putBack} />,
         })
       }
     }
@@ -118,7 +120,7 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, onFix, onP
       })
     }
     return list
-  }, [briefId, report, count, against])
+  }, [briefId, report, count, against, reasons])
 
   useLayoutEffect(() => {
     // A frame later the editor has drawn its new marks.

@@ -15,6 +15,10 @@ describe('comments on words of an answer', () => {
   test('places are code points', () => {
     expect(toCodePoint('🚢b', 2)).toBe(1)
   })
+  test('of a JSON answer, through its keys with their values', () => {
+    const text = '{"category": "lost item", "vessel": null, "n": [1, "a"]}'
+    expect(stops(text).map((s) => text.slice(s.start, s.end))).toEqual(['"category": "lost item"', '"vessel": null', '"n"', '"a"'])
+  })
   test('keys step through sentences and lines', () => {
     const text = 'One. “Two!” three\n{"a": 1}\n\n Four'
     expect(stops(text).map((s) => text.slice(s.start, s.end))).toEqual(['One.', '“Two!”', 'three', '{"a": 1}', 'Four'])

@@ -37,7 +37,8 @@ export function segments(text: string, spans: { start: number; end: number }[], 
 /** The parts of an answer that the keys step through: sentences, and lines of what is no prose. */
 export function stops(text: string): { start: number; end: number }[] {
   const found: { start: number; end: number }[] = []
-  const parts = /[^\n.!?…]*[.!?…]+["'”’)\]]*|[^\n]+/gu
+  const json = /^\s*[{[]/.test(text)
+  const parts = json ? /"[^"\n]*"\s*:\s*(?:"(?:[^"\\]|\\.)*"|[^,{}[\]\s]+)|"(?:[^"\\]|\\.)*"/gu : /[^\n.!?…]*[.!?…]+["'”’)\]]*|[^\n]+/gu
   for (const m of text.matchAll(parts)) {
     const lead = m[0].length - m[0].trimStart().length
     const body = m[0].trim()

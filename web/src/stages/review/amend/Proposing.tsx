@@ -63,7 +63,9 @@ export function Proposing({ trial, version, picked, faults, onOpen }: Props) {
       {reading && request.data && (
         <>
           <Area label="Instruction" rows={9} className="[&_textarea]:font-serif" value={instruction ?? request.data.messages[0]?.content ?? ''} onChange={(e) => setInstruction(e.target.value)} />
-          <pre className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap">
+          {/* A scrolling region must be reachable by keyboard. */}
+          {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
+          <pre tabIndex={0} className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap">
             {String(request.data.inputs['clauses'] ?? '')}{'\n\n'}{String(request.data.inputs['faults'] ?? '')}
           </pre>
         </>

@@ -10,7 +10,7 @@ import { useFrame } from '../../BriefFrame'
 type Proposal = Schemas['AmendmentProposal']
 type Props = { version: number; proposed: Schemas['ProposedShape']; faults: Schemas['FaultShape'][]; onOpen: (output: number) => void }
 
-const KINDS: Record<Proposal['kind'], string> = { add: 'added after', amend: 'amended', strike: 'struck' }
+const KINDS: Record<Proposal['kind'], string> = { add: 'added', amend: 'amended', strike: 'struck' }
 
 /** Each proposal is taken or left on its own, changed if need be; the text and its length follow at once. */
 export function TakeOrLeave({ version, proposed, faults, onOpen }: Props) {
@@ -75,7 +75,7 @@ export function TakeOrLeave({ version, proposed, faults, onOpen }: Props) {
         return (
           <article key={p.id} aria-label={`Proposal ${p.id}`} className={`grid grid-cols-[minmax(0,1fr)_15rem] gap-4 border-b border-rule pb-3 ${out ? 'text-soft' : ''}`}>
             <div className="min-w-0">
-              <p className="text-xs text-soft">§{p.clause} {KINDS[p.kind]}{p.repaired && `; ${p.repaired}`}</p>
+              <p className="text-xs text-soft">{p.kind === 'add' && p.clause === 0 ? 'added before §1' : p.kind === 'add' ? `added after §${p.clause}` : `§${p.clause} ${KINDS[p.kind]}`}{p.repaired && `; ${p.repaired}`}</p>
               {p.kind !== 'add' && <p className="font-serif text-base break-words line-through decoration-harm">{p.before}</p>}
               {editing === p.id ? (
                 <Area label="As it shall read" rows={3} className="[&_textarea]:font-serif [&_textarea]:text-base" value={text} onChange={(e) => setTexts({ ...texts, [p.id]: e.target.value })} />
