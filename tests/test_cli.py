@@ -127,6 +127,50 @@ class CliTest(unittest.TestCase):
             "unknown measure", self.refused("score", "--scorecard", worse, "--outputs", outputs)
         )
 
+    def test_pairs(self):
+        table = (
+            "left,right,outcome,case\n" + "a,b,left,1\nb,a,right,2\na,b,right,3\nb,a,tie,4\n" * 3
+        )
+        status, got = self.json_of("pairs", self.file("p.csv", table))
+        self.assertEqual((status, [i["item"] for i in got["items"]]), (0, ["a", "b"]))
+        self.assertAlmostEqual(sum(i["strength"] for i in got["items"]), 0.0)
+        self.assertGreater(got["items"][0]["strength"], 0)
+        self.assertIsNotNone(got["side_bias"])
+        for text, words in (
+            ("left,right\na,b\n", "no column outcome"),
+            ("left,right,outcome\na,b,both\n", "line 2"),
+            ("left,right,outcome\na,a,tie\n", "itself"),
+            ("left,right,outcome\n", "no pairs"),
+        ):
+            with self.subTest(text=text):
+                self.assertIn(words, self.refused("pairs", self.file("x.csv", text)))
+
+    def test_agree(self):
+        """Cohen (1960): 20 yes-yes, 5 yes-no, 10 no-yes, 15 no-no give a kappa of 0.4."""
+        cells = [("y", "y")] * 20 + [("y", "n")] * 5 + [("n", "y")] * 10 + [("n", "n")] * 15
+        rows = [f"{i},A,{a}\n{i},B,{b}" for i, (a, b) in enumerate(cells)]
+        table = self.file("r.csv", "unit,reader,value\n" + "\n".join(rows) + "\n")
+        status, got = self.json_of("agree", table, "--scale", "nominal")
+        self.assertAlmostEqual(got["kappa"][0]["kappa"], 0.4)
+        self.assertLess(got["low"], got["alpha"])
+        same = self.file("s.csv", "unit,reader,value\n1,A,y\n1,B,y\n2,A,y\n2,B,y\n")
+        status, got = self.json_of("agree", same, "--scale", "nominal")
+        self.assertEqual((status, got["alpha"]), (0, None))
+        self.assertIn("the same", got["why_null"])
+        self.assertIn("number", self.refused("agree", same, "--scale", "interval"))
+
+    def test_power(self):
+        """By hand: differences 1, 0, 1, 0 have s 0.5774; (2.8016 · 0.5774 ÷ 0.2)² = 65.4."""
+        table = "arm,case,score\n" + "".join(f"a,{i},{1 - i % 2}\nb,{i},0\n" for i in range(4))
+        scores = self.file("s.csv", table)
+        status, got = self.json_of("power", scores, "--a", "a", "--b", "b", "--difference", "0.2")
+        self.assertEqual((status, got["cases_needed"]), (0, 66))
+        self.assertAlmostEqual(got["smallest_difference"], 2.801585 * 0.577350 / 2, places=4)
+        for more in (("--a", "z", "--b", "b"), ("--a", "a", "--b", "b", "--difference", "-1")):
+            asked = [*more, *([] if "--difference" in more else ["--difference", "0.1"])]
+            with self.subTest(asked=asked):
+                self.refused("power", scores, *asked)
+
     def test_compare(self):
         rows = ["arm,case,repeat,score"]
         rows += [f"a,c{i},0,{1 if i < 9 else 0}" for i in range(12)]

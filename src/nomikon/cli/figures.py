@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 import math
 from pathlib import Path
 from typing import Any
 
 import click
+import numpy as np
 import yaml
 
 from nomikon.cli.common import FILE, Unusable, answer_with, ask_json, no_constant, read_text, refuse
+from nomikon.cli.tables import csv_rows
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import Answer, read_scorecard, score_answer
 from nomikon.core.stats import ScoreRow, compare
+from nomikon.core.stats.power import cases_needed, smallest_difference
 from nomikon.core.trials import NANO
 
 
@@ -130,33 +131,54 @@ def compare_command(
     answer_with(document, as_json, [*_arm_lines(result), "", *_pair_lines(result)])
 
 
+@click.command("power")
+@click.argument("scores", type=FILE)
+@click.option("--a", "a", required=True, help="one arm")
+@click.option("--b", "b", required=True, help="the other")
+@click.option("--difference", type=float, required=True, help="what is to be found, above 0")
+@ask_json
+def power_command(scores: Path, a: str, b: str, difference: float, as_json: bool) -> None:
+    """How many cases find a difference between two arms, and what those there are can find."""
+    if not (math.isfinite(difference) and difference > 0):
+        raise Unusable(f"--difference is {difference}; it must be above 0")
+    means: dict[str, dict[str, list[float]]] = {}
+    for row in _score_rows(scores):
+        if row.score is not None:
+            means.setdefault(row.arm, {}).setdefault(row.case, []).append(row.score)
+    for arm in (a, b):
+        if arm not in means:
+            refuse(scores, f"there is no arm {arm!r} with a score; there are {', '.join(means)}")
+    both = sorted(set(means[a]) & set(means[b]))
+    if len(both) < 2:
+        refuse(scores, f"{a} and {b} have {len(both)} cases in common; 2 at least are needed")
+    apart = [float(np.mean(means[a][c]) - np.mean(means[b][c])) for c in both]
+    s_d = float(np.std(apart, ddof=1))
+    needed = cases_needed(s_d, difference)
+    document = {
+        "cases_needed": needed,
+        "smallest_difference": smallest_difference(s_d, len(both)),
+        "why_null": None if needed else "every case differs by the same: no number of them tells",
+    }
+    told = "no number of such cases tells" if needed is None else f"{needed} cases are needed"
+    answer_with(
+        document,
+        as_json,
+        [
+            f"to find {difference:g} between {a} and {b}: {told} (80 % power, two-sided 5 %)",
+            f"the {len(both)} cases there are find {document['smallest_difference']:.3f}",
+        ],
+    )
+
+
 def _without(row: dict[str, Any], *names: str) -> dict[str, Any]:
     return {k: v for k, v in row.items() if k not in names}
 
 
 def _score_rows(path: Path) -> list[ScoreRow]:
-    reader = csv.reader(io.StringIO(read_text(path), newline=""), strict=True)
-    rows: list[ScoreRow] = []
-    header: list[str] = []
-    try:
-        for fields in reader:
-            line = reader.line_num
-            if not any(f.strip() for f in fields):
-                continue
-            if not header:
-                header = [f.strip().lower() for f in fields]
-                absent = [n for n in ("arm", "case", "score") if n not in header]
-                if absent:
-                    refuse(
-                        path, f"no column {absent[0]}; needed are arm, case, repeat, score", line
-                    )
-                continue
-            if len(fields) != len(header):
-                refuse(path, f"{len(fields)} fields where the header has {len(header)}", line)
-            rows.append(_score_row(path, line, dict(zip(header, fields, strict=True))))
-    except csv.Error as error:
-        refuse(path, f"not valid CSV: {error}", reader.line_num)
-    return rows
+    return [
+        _score_row(path, line, row)
+        for line, row in csv_rows(path, ("arm", "case", "score"), "arm, case, repeat, score")
+    ]
 
 
 def _score_row(path: Path, line: int, row: dict[str, str]) -> ScoreRow:

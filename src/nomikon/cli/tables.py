@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import csv
+import io
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
-from nomikon.cli.common import refuse
+from nomikon.cli.common import read_text, refuse
 from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx
 from nomikon.core.errors import DomainError
 
@@ -30,3 +32,30 @@ def read_cases(path: Path) -> Table:
         refuse(path, f"cannot be read: {error.strerror}")
     except DomainError as error:
         refuse(path, error.message, error.facts.get("line"))
+
+
+def csv_rows(
+    path: Path, needed: Sequence[str], allowed: str
+) -> Iterator[tuple[int, dict[str, str]]]:
+    """Rows of a CSV file of figures with their lines, columns by lower-case name.
+
+    Refused, with its line, where a needed column is absent or a row is ragged.
+    """
+    reader = csv.reader(io.StringIO(read_text(path), newline=""), strict=True)
+    header: list[str] = []
+    try:
+        for fields in reader:
+            line = reader.line_num
+            if not any(f.strip() for f in fields):
+                continue
+            if not header:
+                header = [f.strip().lower() for f in fields]
+                absent = [n for n in needed if n not in header]
+                if absent:
+                    refuse(path, f"no column {absent[0]}; needed are {allowed}", line)
+                continue
+            if len(fields) != len(header):
+                refuse(path, f"{len(fields)} fields where the header has {len(header)}", line)
+            yield line, dict(zip(header, fields, strict=True))
+    except csv.Error as error:
+        refuse(path, f"not valid CSV: {error}", reader.line_num)
