@@ -138,7 +138,7 @@ class CliTest(unittest.TestCase):
         self.assertIsNotNone(got["side_bias"])
         for text, words in (
             ("left,right\na,b\n", "no column outcome"),
-            ("left,right,outcome\na,b,both\n", "line 2"),
+            ("left,right,outcome\na,b,both\n", "x.csv:2"),
             ("left,right,outcome\na,a,tie\n", "itself"),
             ("left,right,outcome\n", "no pairs"),
         ):

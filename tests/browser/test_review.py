@@ -70,7 +70,7 @@ class ReviewTest(BrowserTest):
         self.assertEqual(self.violations(), [])
 
         # The faults, the request as it goes, proposals: one left, one changed, saved with reasons.
-        page.get_by_role("button", name="Faults and amendments").click()
+        page.get_by_role("navigation", name="Review").get_by_text("Faults and amendments").click()
         faults = page.get_by_role("list", name="Faults")
         expect(faults.get_by_text("no JSON").first).to_be_visible()
         page.get_by_text("Read or change what is asked").click()

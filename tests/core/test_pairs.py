@@ -94,6 +94,19 @@ class ByHandTest(unittest.TestCase):
         self.assertTrue(found.ridge)
         self.assertIn("ridge", found.why)
         self.assertTrue(all(np.isfinite(s.strength) for s in found.items))
+        self.assertEqual({s.low for s in found.items}, {None})
+
+    def test_intervals_stay_finite_where_few_pairs_can_be_explained_by_the_side_alone(self):
+        pairs = [
+            Pair("a", "b", outcome, str(i))
+            for i, outcome in enumerate(["left"] * 5 + ["right"] * 2 + ["tie"] * 2)
+        ] + [
+            Pair("b", "a", outcome, f"r{i}") for i, outcome in enumerate(["left", "right", "right"])
+        ]
+        found = strengths(pairs, n_resamples=400)
+        self.assertFalse(found.ridge)
+        self.assertLess(max(abs(s.high) for s in found.items), 8.0)
+        self.assertLess(abs(found.side_low), 8.0)
 
     def test_cases_are_resampled_whole(self):
         """Ten readers of one case are one case: without a second there is no interval."""

@@ -62,6 +62,60 @@ class MarkTest(ReviewingTest):
         self.assertEqual(self.api.post(back).status_code, 422)
 
 
+class ReadersTest(ReviewingTest):
+    def test_readers_are_told_apart_by_name_and_their_agreement_is_alpha(self):
+        """By hand: 8 answers, one of them marked otherwise; alpha as nominal with two values."""
+        other = Api()
+        other.client.cookies["nomikon-name"] = "Ann%20Tolley"
+        outputs = list(Output.objects.order_by("id"))
+        for i, output in enumerate(outputs):
+            judgement = "good" if i % 2 else "bad"
+            self.mark(output, judgement=judgement, comment=f"c{i}")
+            said = "bad" if i == 1 else judgement
+            other.post(f"outputs/{output.pk}/marks/", {"judgement": said})
+        found = self.api.get(f"trials/{self.trial.pk}/readers/").json()
+        self.assertEqual({r["name"] for r in found["readers"]}, {"you", "Ann Tolley"})
+        n, goods = 2 * len(outputs), len(outputs) - 1
+        expected = 2 * goods * (n - goods) / (n * (n - 1))
+        self.assertAlmostEqual(found["alpha"], 1 - (2 / n) / expected)
+        self.assertEqual([a["output"] for a in found["apart"]], [outputs[1].pk])
+        self.assertEqual({m["reader"] for m in found["apart"][0]["marks"]}, {"you", "Ann Tolley"})
+
+    def test_only_marks_drawn_by_chance_tell_of_agreement(self):
+        other = Api()
+        other.client.cookies["nomikon-name"] = "Ann"
+        for api in (self.api, other):
+            body = {"judgement": "bad", "drawn": False}
+            api.post(f"outputs/{self.output.pk}/marks/", body)
+        found = self.api.get(f"trials/{self.trial.pk}/readers/").json()
+        self.assertEqual((found["n_units"], found["alpha"]), (0, None))
+
+    def test_other_orders_lead_to_what_wants_reading_and_say_they_are_not_drawn(self):
+        run(start(self.brief), Scripted(lambda b: "yes" if "Say yes" in str(b) else "no"))
+        url = f"{self.url}/reading/"
+        drawn = self.api.get(url).json()
+        self.assertEqual(
+            (drawn["drawn"], len(drawn["trials"]), drawn["trial_number"]), (True, 2, 2)
+        )
+        for order, first in (("low", 0.0), ("arms-apart", None)):
+            found = self.api.client.get(f"/api/{url}", {"order": order}).json()
+            self.assertFalse(found["drawn"])
+            self.assertEqual(len(found["queue"]), len(drawn["queue"]))
+            if first is not None:
+                top = Output.objects.get(pk=found["queue"][0]["output"])
+                self.assertEqual(top.scores.get().total, first)
+        apart = self.api.client.get(f"/api/{url}", {"order": "arms-apart"}).json()["queue"]
+        cases = [Output.objects.get(pk=r["output"]).revision_id for r in apart]
+        self.assertEqual(cases, sorted(cases), "answers to one case stand together")
+        arm = Output.objects.last().arm_id
+        of_arm = self.api.client.get(f"/api/{url}", {"arm": arm}).json()
+        self.assertFalse(of_arm["drawn"])
+        self.assertEqual(
+            {Output.objects.get(pk=r["output"]).arm_id for r in of_arm["queue"]}, {arm}
+        )
+        self.assertEqual(self.api.client.get(f"/api/{url}", {"order": "x"}).status_code, 422)
+
+
 class FaultTest(ReviewingTest):
     def test_marks_and_measures_of_one_version_are_gathered(self):
         others = Output.objects.filter(arm__version__number=1).exclude(pk=self.output.pk)
@@ -145,3 +199,60 @@ class AmendTest(ReviewingTest):
     def test_faults_that_are_not_there_are_refused(self):
         body = {"trial": self.trial.pk, "version": 1, "faults": [99]}
         self.assertEqual(self.api.post(f"{self.url}/ask-amendments/", body).status_code, 422)
+
+
+class PairsTest(TransactionTestCase):
+    def setUp(self):
+        self.brief = make_brief(9)
+        self.api = Api()
+        self.trial = start(self.brief)
+        run(self.trial, Scripted(lambda body: body["messages"][0]["content"] + body["model"]))
+        self.arms = list(self.trial.arms.values_list("pk", flat=True))
+        self.url = f"trials/{self.trial.pk}"
+
+    def pairs(self, arms):
+        return self.api.post(f"{self.url}/pairs/", {"arms": arms}).json()
+
+    def test_pairs_are_blind_the_same_each_time_and_of_one_case(self):
+        first = self.pairs(self.arms)
+        self.assertEqual(first, self.pairs(self.arms))
+        self.assertEqual(len(first["pairs"]), 6)
+        self.assertNotIn("arm", json.dumps(first["pairs"][0]))
+        for p in first["pairs"]:
+            both = Output.objects.in_bulk([p["left"], p["right"]])
+            self.assertEqual(len({o.revision_id for o in both.values()}), 1)
+            self.assertEqual(len({o.arm_id for o in both.values()}), 2)
+        sides = {
+            Output.objects.get(pk=p["left"]).arm_id for p in self.pairs(self.arms[:2])["pairs"]
+        }
+        self.assertEqual(sides, set(self.arms[:2]), "sides are drawn by chance")
+
+    def test_preferences_give_strengths_and_a_change_of_mind_is_kept(self):
+        a, b = self.arms[:2]
+        for p in self.pairs([a, b])["pairs"]:
+            outcome = "left" if Output.objects.get(pk=p["left"]).arm_id == b else "right"
+            body = {"left": p["left"], "right": p["right"], "outcome": outcome}
+            self.assertEqual(self.api.post(f"{self.url}/prefer/", body).status_code, 200)
+        got = self.api.get(f"{self.url}/preferences/").json()
+        items = {i["arm"]: i for i in got["result"]["items"]}
+        self.assertGreater(items[b]["strength"], items[a]["strength"])
+        self.assertEqual((items[b]["wins"], items[b]["losses"]), (6, 0))
+        self.assertIn("ridge", got["result"]["why"])
+        self.api.post(f"{self.url}/prefer/", {**body, "outcome": "tie", "reason": "much the same"})
+        again = self.api.get(f"{self.url}/preferences/").json()["result"]
+        self.assertEqual((again["n"], {i["arm"]: i["ties"] for i in again["items"]}[b]), (6, 1))
+        self.assertEqual(self.pairs([a, b])["settled"], 6)
+
+    def test_what_is_no_pair_is_refused(self):
+        one, other = Output.objects.order_by("id")[:2]
+        far = Output.objects.exclude(revision=one.revision_id).first()
+        for body in (
+            {"left": one.pk, "right": far.pk, "outcome": "left"},
+            {"left": one.pk, "right": 10**6, "outcome": "left"},
+            {"left": one.pk, "right": other.pk, "outcome": "both"},
+        ):
+            with self.subTest(body=body):
+                self.assertEqual(self.api.post(f"{self.url}/prefer/", body).status_code, 422)
+        self.assertEqual(
+            self.api.post(f"{self.url}/pairs/", {"arms": self.arms[:1]}).status_code, 422
+        )

@@ -1,8 +1,9 @@
-"""Who acts. One installation serves one person at their own machine; several readers come later."""
+"""Who acts: a name that a browser says, kept in a cookie. It tells readers apart, it protects nothing."""
 
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import unquote
 
 from django.http import HttpRequest
 from drf_spectacular.extensions import OpenApiAuthenticationExtension
@@ -10,6 +11,8 @@ from rest_framework.authentication import SessionAuthentication
 from rest_framework.request import Request
 
 ACTOR = "you"
+COOKIE = "nomikon-name"
+LONGEST_NAME = 60
 
 
 class LocalPerson(SessionAuthentication):
@@ -31,5 +34,6 @@ class LocalPersonInDocument(OpenApiAuthenticationExtension):
 
 
 def actor_of(request: Request | HttpRequest) -> str:
-    """The name that goes into the ledger."""
-    return ACTOR
+    """The name that goes into the ledger and stands at a mark."""
+    said = unquote(request.COOKIES.get(COOKIE, "")).strip()
+    return said[:LONGEST_NAME] if said.isprintable() and said else ACTOR

@@ -19,7 +19,7 @@ export const keys = {
   cells: (id: number) => ['trial', id, 'cells'] as const,
   output: (id: number) => ['output', id] as const,
   compare: (trial: number, a: number, b: number) => ['trial', trial, 'compare', a, b] as const,
-  reading: (id: number) => ['brief', id, 'reading'] as const,
+  reading: (id: number, wanted: Wanted) => ['brief', id, 'reading', wanted] as const,
   verdicts: (id: number) => ['brief', id, 'verdicts'] as const,
   measures: ['measures'] as const,
   ledger: (brief: number | null) => ['ledger', brief] as const,
@@ -136,11 +136,19 @@ export function useComparison(trial: number | null, a: number | null, b: number 
   })
 }
 
-export function useReading(id: number) {
+/** What is to be read: a trial (the newest for null), one arm of it or all, in which order. */
+export type Wanted = { trial: number | null; arm: number | null; order: string }
+
+export function useReading(id: number, wanted: Wanted) {
   return useQuery({
-    queryKey: keys.reading(id),
+    queryKey: keys.reading(id, wanted),
     queryFn: () =>
-      dataOf(api.GET('/api/briefs/{brief_id}/reading/', { params: { path: { brief_id: id } } })),
+      dataOf(api.GET('/api/briefs/{brief_id}/reading/', {
+        params: {
+          path: { brief_id: id },
+          query: { order: wanted.order, ...(wanted.trial ? { trial: wanted.trial } : {}), ...(wanted.arm ? { arm: wanted.arm } : {}) } as never,
+        },
+      })),
     // The order is fixed; a refetch in mid-reading must not move the place.
     staleTime: Infinity,
   })

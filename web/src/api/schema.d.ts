@@ -284,7 +284,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Outputs of the newest ended trial in a seeded random order, with this reader's marks. */
+        /** @description Outputs to read with this reader's marks; `trial`, `arm` and `order` choose, random by default. */
         get: operations["reading"];
         put?: never;
         post?: never;
@@ -1433,6 +1433,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/pairs/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Pairs of answers of the chosen arms, in seeded order with sides by chance. */
+        post: operations["pairs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/pause/": {
         parameters: {
             query?: never;
@@ -1444,6 +1461,57 @@ export interface paths {
         put?: never;
         /** @description Ask a trial to pause: no new calls, and those under way come in. */
         post: operations["pause_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/prefer/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Prefer the left one, the right one or neither. */
+        post: operations["prefer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/preferences/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Strengths of a trial's arms from all preferences. */
+        get: operations["preferences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/readers/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the readers of a trial agree, and what they have to settle. */
+        get: operations["trial_readers"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1996,6 +2064,11 @@ export interface components {
             name: string;
             values: string[];
         };
+        DisagreementShape: {
+            output: number;
+            case: number;
+            marks: components["schemas"]["NamedMark"][];
+        };
         DocketEntry: {
             id: number;
             name: string;
@@ -2225,6 +2298,13 @@ export interface components {
          * @enum {string}
          */
         JudgementEnum: "good" | "usable" | "bad";
+        KappaShape: {
+            a: string;
+            b: string;
+            /** Format: double */
+            kappa: number | null;
+            n: number;
+        };
         KeepCaseRequest: {
             inputs: {
                 [key: string]: unknown;
@@ -2324,6 +2404,8 @@ export interface components {
             comment?: string;
             spans?: components["schemas"]["SpanShape"][];
             faults?: string[];
+            /** @default true */
+            drawn?: boolean;
             better?: string | null;
         };
         MarkShape: {
@@ -2408,12 +2490,19 @@ export interface components {
             /** Format: double */
             error_out: number | null;
         };
+        NamedMark: {
+            reader: string;
+            judgement: string;
+            comment: string;
+        };
         NearPairShape: {
             a: number;
             b: number;
             /** Format: double */
             likeness: number;
         };
+        /** @enum {unknown} */
+        NullEnum: null;
         /**
          * @description * `answers` - answers
          *     * `criteria` - criteria
@@ -2451,6 +2540,13 @@ export interface components {
          * @enum {string}
          */
         OriginEnum: "typed" | "drafted" | "amended" | "imported";
+        /**
+         * @description * `left` - left
+         *     * `right` - right
+         *     * `tie` - tie
+         * @enum {string}
+         */
+        OutcomeEnum: "left" | "right" | "tie";
         OutputCase: {
             number: number;
             revision: number;
@@ -2490,6 +2586,26 @@ export interface components {
             current: boolean;
             former: components["schemas"]["FormerShape"][];
             mark: components["schemas"]["MarkShape"] | null;
+        };
+        PairShape: {
+            left: number;
+            right: number;
+            case: number;
+            number: number;
+            inputs: {
+                [key: string]: unknown;
+            };
+            left_text: string;
+            right_text: string;
+            outcome: (components["schemas"]["OutcomeEnum"] | components["schemas"]["NullEnum"]) | null;
+        };
+        PairsRequest: {
+            arms: number[];
+        };
+        PairsShape: {
+            pairs: components["schemas"]["PairShape"][];
+            n_same: number;
+            settled: number;
         };
         /**
          * @description * `answer` - answer
@@ -2542,6 +2658,27 @@ export interface components {
             beside_cost: number | null;
             arms: components["schemas"]["ArmEstimateShape"][];
             problems: components["schemas"]["ProblemRow"][];
+        };
+        PreferRequest: {
+            left: number;
+            right: number;
+            outcome: string;
+            /** @default  */
+            reason?: string;
+        };
+        PreferenceResult: {
+            items: components["schemas"]["StrengthShape"][];
+            /** Format: double */
+            side_bias: number | null;
+            /** Format: double */
+            side_low: number | null;
+            /** Format: double */
+            side_high: number | null;
+            n: number;
+            why: string;
+        };
+        PreferencesShape: {
+            result: components["schemas"]["PreferenceResult"] | null;
         };
         PresetRequest: {
             name: string;
@@ -2646,6 +2783,29 @@ export interface components {
             text: string;
             dimensions?: components["schemas"]["DimensionShape"][];
         };
+        ReadableTrial: {
+            id: number;
+            number: number;
+            question: string;
+        };
+        ReaderCount: {
+            name: string;
+            n: number;
+        };
+        ReadersShape: {
+            readers: components["schemas"]["ReaderCount"][];
+            n_units: number;
+            /** Format: double */
+            alpha: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            why_null: string;
+            kappa: components["schemas"]["KappaShape"][];
+            n_apart: number;
+            apart: components["schemas"]["DisagreementShape"][];
+        };
         ReadingRow: {
             output: number;
             judgement: string | null;
@@ -2656,6 +2816,9 @@ export interface components {
             queue: components["schemas"]["ReadingRow"][];
             marked: number;
             fault_kinds: components["schemas"]["FaultKindShape"][];
+            trials: components["schemas"]["ReadableTrial"][];
+            order: string;
+            drawn: boolean;
         };
         /** @description Why a proposed amendment was made; clause as numbered in the parent. */
         ReasonShape: {
@@ -2919,6 +3082,18 @@ export interface components {
          * @enum {string}
          */
         StateB94Enum: "queued" | "running" | "complete" | "paused" | "cancelled" | "failed";
+        StrengthShape: {
+            arm: number;
+            /** Format: double */
+            strength: number;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            wins: number;
+            losses: number;
+            ties: number;
+        };
         TablePreview: {
             columns: components["schemas"]["PreviewColumn"][];
             rows: number;
@@ -5879,6 +6054,41 @@ export interface operations {
             };
         };
     };
+    pairs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairsRequest"];
+                "multipart/form-data": components["schemas"]["PairsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     pause_trial: {
         parameters: {
             query?: never;
@@ -5896,6 +6106,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialRow"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    prefer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreferRequest"];
+                "multipart/form-data": components["schemas"]["PreferRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferRequest"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    trial_readers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadersShape"];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -61,6 +61,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'trial.ended': (f) =>
     `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}`,
   'output.marked': (f) => marked(f),
+  'output.preferred': (f) => `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
   'mark.taken_back': (f) => `A mark of trial ${f['trial']} taken back (it was ${f['judgement']})`,
   'arm.adopted': (f) => `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
 }

@@ -50,9 +50,21 @@ const SHEET: { where: string; rows: [string[], string][] }[] = [
       [['G'], 'good'],
       [['U'], 'usable'],
       [['B'], 'bad'],
-      [['C'], 'comment; Ctrl Enter leaves it'],
+      [['[', ']'], 'choose words of the answer'],
+      [['C'], 'comment, on the words chosen or the whole'],
+      [['F'], 'name a kind of fault; 1 to 9 the known ones'],
+      [['E'], 'write a better answer'],
+      [['Z'], 'take the last mark back'],
       [['J'], 'next answer'],
       [['K'], 'answer before'],
+    ],
+  },
+  {
+    where: 'Pairs',
+    rows: [
+      [['←'], 'the left one is better'],
+      [['→'], 'the right one is better'],
+      [['↓'], 'they are alike'],
     ],
   },
 ]

@@ -22,6 +22,9 @@ OUTCOMES = (LEFT, RIGHT, TIE)
 # Where some item never lost, or never won, against a group of others, no finite strength fits
 # best; this much is then added to the sum of squared strengths ÷ 2.
 RIDGE = 0.1
+# With a term for the side a fit can run away although the items are connected; beyond these odds
+# (e⁸ : 1) it is taken to have no finite value.
+RUNAWAY = 8.0
 _STEPS = 60
 _CLOSE = 1e-10
 
@@ -60,7 +63,8 @@ class PairsResult:
     """side_bias: what standing on the left adds to the log-odds, None where it has no finite value.
 
     ridge: the strengths were held together by a ridge, because the pairs do not
-    connect all items in both directions; why says so.
+    connect all items in both directions; there are no intervals then, and why
+    says so.
     """
 
     items: list[Strength]
@@ -93,9 +97,9 @@ def strengths(
     names = sorted({n for p in pairs for n in (p.left, p.right)})
     table = _Table.of(pairs, names)
     counts = table.by_cluster.sum(axis=0)
-    ridge = not table.connected(counts)
-    fitted = table.fit(counts, RIDGE if ridge else 0.0)
-    spread = table.resampled(n_resamples, seed)
+    fitted, ridge = table.finite_fit(counts)
+    # A ridge gives an order, no measure of how sure it is.
+    spread = np.empty((0, 0)) if ridge else table.resampled(n_resamples, seed)
     tail = (1 - level) / 2
     bounds = np.quantile(spread, [tail, 1 - tail], axis=0) if len(spread) else None
     one_sided = not (counts[:, 0].sum() and counts[:, 2].sum())
@@ -118,8 +122,8 @@ def strengths(
         float(bounds[1, k]) if known and bounds is not None else None,
         len(pairs),
         ridge,
-        "some item never lost or never won against the others, so a ridge holds the strengths "
-        "together"
+        "some item never lost or never won against the others: a ridge holds the strengths "
+        "together, and how sure they are cannot be told"
         if ridge
         else "",
     )
@@ -177,6 +181,14 @@ class _Table:
         n, _ = connected_components(graph, directed=True, connection="strong")
         return bool(n == 1)
 
+    def finite_fit(self, counts: Floats) -> tuple[Floats, bool]:
+        """The best fit, or the one a ridge holds where that has no finite value; and which."""
+        if self.connected(counts):
+            found = self.fit(counts, 0.0)
+            if np.abs(found[: self.k + 1]).max() < RUNAWAY:
+                return found, False
+        return self.fit(counts, RIDGE), True
+
     def fit(self, counts: Floats, ridge: float) -> Floats:
         """Strengths (sum 0), side and log ν, by Newton's method on a concave likelihood."""
         k = self.k
@@ -189,7 +201,7 @@ class _Table:
         design[np.arange(len(n)), self.right] -= 0.5
         design[:, k] = 0.5 if sided else 0.0
         theta = np.zeros(k + 2)
-        penalty = np.append(np.full(k, ridge), [0.0, 0.0])
+        penalty = np.append(np.full(k + 1, ridge), 0.0)
 
         def value(at: Floats) -> tuple[float, Floats]:
             u = design @ at[: k + 1]
@@ -237,5 +249,5 @@ class _Table:
         found = []
         for draws in resample_counts(clusters, n_resamples=n_resamples, seed=seed):
             for counts in (draws @ flat).reshape(len(draws), -1, 3):
-                found.append(self.fit(counts, 0.0 if self.connected(counts) else RIDGE))
+                found.append(self.finite_fit(counts)[0])
         return np.array(found)

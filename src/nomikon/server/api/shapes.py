@@ -743,6 +743,7 @@ class MarkRequest(s.Serializer):
     comment = s.CharField(required=False, allow_blank=True, default="")
     spans = SpanShape(many=True, required=False, default=list)
     faults = s.ListField(child=s.CharField(max_length=60), required=False, default=list)
+    drawn = s.BooleanField(required=False, default=True)
     better = s.CharField(
         required=False, allow_null=True, allow_blank=True, trim_whitespace=False, default=None
     )
@@ -751,6 +752,48 @@ class MarkRequest(s.Serializer):
 class FaultKindShape(s.Serializer):
     name = s.CharField()
     n = s.IntegerField()
+
+
+class ReadableTrial(s.Serializer):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    question = s.CharField(allow_blank=True)
+
+
+class NamedMark(s.Serializer):
+    reader = s.CharField()
+    judgement = s.CharField()
+    comment = s.CharField(allow_blank=True)
+
+
+class DisagreementShape(s.Serializer):
+    output = s.IntegerField()
+    case = s.IntegerField()
+    marks = NamedMark(many=True)
+
+
+class ReaderCount(s.Serializer):
+    name = s.CharField()
+    n = s.IntegerField()
+
+
+class KappaShape(s.Serializer):
+    a = s.CharField()
+    b = s.CharField()
+    kappa = s.FloatField(allow_null=True)
+    n = s.IntegerField()
+
+
+class ReadersShape(s.Serializer):
+    readers = ReaderCount(many=True)
+    n_units = s.IntegerField()
+    alpha = s.FloatField(allow_null=True)
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+    why_null = s.CharField(allow_blank=True)
+    kappa = KappaShape(many=True)
+    n_apart = s.IntegerField()
+    apart = DisagreementShape(many=True)
 
 
 class ReadingRow(s.Serializer):
@@ -764,6 +807,9 @@ class ReadingShape(s.Serializer):
     queue = ReadingRow(many=True)
     marked = s.IntegerField()
     fault_kinds = FaultKindShape(many=True)
+    trials = ReadableTrial(many=True)
+    order = s.CharField()
+    drawn = s.BooleanField()
 
 
 class CompareFigures(s.Serializer):

@@ -18,8 +18,9 @@ from nomikon.server.ledger.models import Event
 from nomikon.server.people import actor_of
 from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.reviews.actions.take_back_mark import TakeBackMark
+from nomikon.server.reviews.agreeing import readers_of
 from nomikon.server.reviews.faults import fault_kinds
-from nomikon.server.reviews.queue import reading_queue
+from nomikon.server.reviews.queue import RANDOM, reading_queue
 from nomikon.server.trials import board
 from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
@@ -106,6 +107,7 @@ def mark(request: Request, output_id: int) -> Response:
         spans=[dict(s) for s in data["spans"]],
         faults=data["faults"],
         better=data["better"],
+        drawn=data["drawn"],
     ).execute()
     return given(shapes.MarkShape, saved)
 
@@ -122,11 +124,29 @@ def take_back(request: Request, output_id: int) -> Response:
 @documented("reading", gives=shapes.ReadingShape)
 @api_view(["GET"])
 def reading(request: Request, brief_id: int) -> Response:
-    """Outputs of the newest ended trial in a seeded random order, with this reader's marks."""
+    """Outputs to read with this reader's marks; `trial`, `arm` and `order` choose, random by default."""
     brief = get_object_or_404(Brief, pk=brief_id)
     kinds = [{"name": name, "n": n} for name, n in fault_kinds(brief)]
-    queue = reading_queue(brief, reader=actor_of(request))
+    query = request.query_params
+    queue = reading_queue(
+        brief,
+        reader=actor_of(request),
+        trial=_number(query.get("trial")),
+        arm=_number(query.get("arm")),
+        order=query.get("order") or RANDOM,
+    )
     return given(shapes.ReadingShape, {**queue, "fault_kinds": kinds})
+
+
+def _number(text: str | None) -> int | None:
+    return int(text) if text and text.isdigit() and len(text) < 12 else None
+
+
+@documented("trial_readers", gives=shapes.ReadersShape)
+@api_view(["GET"])
+def readers(request: Request, trial_id: int) -> Response:
+    """How far the readers of a trial agree, and what they have to settle."""
+    return given(shapes.ReadersShape, readers_of(trial_or_404(trial_id)))
 
 
 @documented("compare_arms", gives=shapes.ComparisonShape)

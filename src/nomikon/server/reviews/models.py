@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from django.db import models
 
+from nomikon.core.stats.pairs import OUTCOMES
+
 GOOD, USABLE, BAD = "good", "usable", "bad"
 JUDGEMENTS = (GOOD, USABLE, BAD)
 
@@ -23,6 +25,8 @@ class Mark(models.Model):
     spans = models.JSONField(default=list)
     faults = models.JSONField(default=list)
     better = models.TextField(null=True)
+    # Whether the output came up by chance; others say nothing about an arm as a whole.
+    drawn = models.BooleanField(default=True)
     current = models.BooleanField(default=True)
     created_at = models.DateTimeField()
 
@@ -31,5 +35,27 @@ class Mark(models.Model):
         constraints = [
             models.UniqueConstraint(
                 fields=["output", "reader"], condition=models.Q(current=True), name="mark_current"
+            ),
+        ]
+
+
+class Preference(models.Model):
+    """Which of two answers to one case a reader preferred, shown blind; the last one counts."""
+
+    left = models.ForeignKey("trials.Output", on_delete=models.CASCADE, related_name="+")
+    right = models.ForeignKey("trials.Output", on_delete=models.CASCADE, related_name="+")
+    reader = models.CharField(max_length=60)
+    outcome = models.CharField(max_length=5, choices=[(o, o) for o in OUTCOMES])
+    reason = models.TextField(blank=True)
+    current = models.BooleanField(default=True)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["left", "right", "reader"],
+                condition=models.Q(current=True),
+                name="preference_current",
             ),
         ]

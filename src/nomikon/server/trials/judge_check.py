@@ -34,7 +34,7 @@ def judges_of(trial: Trial) -> list[dict[str, Any]]:
     )
     marks: dict[int, list[tuple[str, str]]] = {}
     for output, reader, judgement in Mark.objects.filter(
-        output__arm__trial=trial, current=True
+        output__arm__trial=trial, current=True, drawn=True
     ).values_list("output_id", "reader", "judgement"):
         marks.setdefault(output, []).append((reader, judgement))
     return [_row(trial, name, measure, rows, marks) for name, measure in card.judged]

@@ -1,8 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys, useOutput } from '@/api/queries'
-import { Button, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { keys, useOutput, type Wanted } from '@/api/queries'
+import { Button, Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { count, plural } from '@/parts/numbers'
 import { isTyping } from '@/parts/TopBar'
@@ -10,16 +10,24 @@ import { utf16Offsets } from '@/parts/codepoints'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { Reference } from '../trials/CorrectReference'
-import { Inputs, Scores } from '../trials/OutputView'
+import { Inputs, OutputView, Scores } from '../trials/OutputView'
 import { Turns } from '../trials/Turns'
 import { AnswerToMark } from './AnswerToMark'
 import { EMPTY, isEmpty, stops, type MarkDraft } from './draft'
+import { Overlay } from '@/parts/overlay'
+import { ReadersNote } from './ReadersNote'
 import { MarkPanel, MARKS, type Judgement } from './MarkPanel'
 
 type Place = { start: number; end: number }
+type Props = { reading: Schemas['ReadingShape']; wanted: Wanted; onWanted: (w: Wanted) => void; nav: ReactNode }
+
+const ORDERS: [string, string][] = [
+  ['random', 'by chance'], ['low', 'lowest scores first'], ['unsure', 'scores in the middle first'],
+  ['arms-apart', 'where arms differ most'], ['measures-apart', 'where measures disagree'],
+]
 
 /** One answer at a time, the arm hidden, marked by keyboard; what is typed stays with its answer. */
-export function Reader({ reading, onFaults }: { reading: Schemas['ReadingShape']; onFaults: () => void }) {
+export function Reader({ reading, wanted, onWanted, nav }: Props) {
   const { brief } = useFrame()
   const cache = useQueryClient()
   const [marks, setMarks] = useState<Record<number, Judgement>>(() =>
@@ -32,6 +40,7 @@ export function Reader({ reading, onFaults }: { reading: Schemas['ReadingShape']
   const [open, setOpen] = useState(false)
   // Outputs in the order they were marked in, for the way back.
   const [trail, setTrail] = useState<number[]>([])
+  const [shown, setShown] = useState<number | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
   const box = useRef<HTMLDivElement>(null)
   const current = reading.queue[at]?.output ?? null
@@ -65,7 +74,7 @@ export function Reader({ reading, onFaults }: { reading: Schemas['ReadingShape']
       await dataOf(
         api.POST('/api/outputs/{output_id}/marks/', {
           params: { path: { output_id: marked } },
-          body: { judgement, comment: said.comment, spans: said.spans, faults: said.faults, better: said.better || null },
+          body: { judgement, comment: said.comment, spans: said.spans, faults: said.faults, better: said.better || null, drawn: reading.drawn },
         }),
       )
       setTrail((all) => [...all, marked])
@@ -108,7 +117,7 @@ export function Reader({ reading, onFaults }: { reading: Schemas['ReadingShape']
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
+      if (shown !== null || isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
       const key = e.key.toUpperCase()
       const found = MARKS.find((m) => m.key === key)
       const kind = /^[1-9]$/.test(key) ? [...new Set([...kinds, ...draft.faults])][Number(key) - 1] : undefined
@@ -153,21 +162,31 @@ export function Reader({ reading, onFaults }: { reading: Schemas['ReadingShape']
             }}
             onUndo={trail.length ? () => void undo() : null}
           />
-          <Note title="Read blind">
-            The arm stays hidden until you have marked, and the order is drawn at random, so that
-            marks say something about an arm as a whole.
+          {reading.trial !== null && <ReadersNote trial={reading.trial} onOpen={setShown} />}
+          <Note title={reading.drawn ? 'Read blind' : 'Not drawn by chance'} tone={reading.drawn ? 'plain' : 'attention'}>
+            {reading.drawn
+              ? 'The arm stays hidden until you have marked, and the order is drawn at random, so that marks say something about an arm as a whole.'
+              : 'Marks from this order find faults; they are left out of agreement and of what is said about an arm or a judge as a whole.'}
           </Note>
         </div>
       }
     >
+      {nav}
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b border-rule pb-2">
         <h1 className="text-xl">Reading trial {reading.trial_number}</h1>
         <span className="text-sm text-soft">
           answer {count(at + 1)} of {count(reading.queue.length)}, {plural(done, 'mark')}
           {!isEmpty(draft) && mine === undefined && ', not marked yet: what you said is kept here'}
         </span>
-        <span className="ml-auto flex items-baseline gap-2">
-          <TextAction className="mr-2 text-sm" onClick={onFaults}>Faults and amendments</TextAction>
+        <span className="ml-auto flex items-center gap-2">
+          {reading.trials.length > 1 && (
+            <Choice label="Trial read" hideLabel className="w-24" value={reading.trial ?? ''} onChange={(e) => onWanted({ ...wanted, trial: Number(e.target.value), arm: null })}>
+              {reading.trials.map((t) => <option key={t.id} value={t.id}>trial {t.number}</option>)}
+            </Choice>
+          )}
+          <Choice label="Order" hideLabel className="w-48" value={wanted.order} onChange={(e) => onWanted({ ...wanted, order: e.target.value })}>
+            {ORDERS.map(([key, words]) => <option key={key} value={key}>{words}</option>)}
+          </Choice>
           <Button onClick={() => go(at - 1)} disabled={at === 0}>Before</Button>
           <Button onClick={() => go(at + 1)} disabled={at >= reading.queue.length - 1}>Next</Button>
         </span>
@@ -199,6 +218,9 @@ export function Reader({ reading, onFaults }: { reading: Schemas['ReadingShape']
           )}
         </article>
       )}
+      <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
+        {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}
+      </Overlay>
     </StageGrid>
   )
 }

@@ -27,6 +27,7 @@ class MarkOutput:
 
     spans: [{start, end, comment}] over the answer's text; what they quote is kept
     with them. faults: names of kinds of fault. better: a better answer.
+    drawn: whether the output came up by chance.
     """
 
     output_id: int
@@ -37,6 +38,7 @@ class MarkOutput:
     spans: Sequence[Mapping[str, Any]] = ()
     faults: Sequence[str] = ()
     better: str | None = None
+    drawn: bool = True
 
     @transaction.atomic
     def execute(self) -> Mark:
@@ -58,6 +60,7 @@ class MarkOutput:
             spans=spans,
             faults=faults,
             better=better,
+            drawn=self.drawn,
             created_at=self.now,
         )
         trial = output.arm.trial

@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { useTrial, useTrials } from '@/api/queries'
-import { Button, Choice, Empty, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { Choice, Empty, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
@@ -18,7 +18,7 @@ const SOURCES: Record<Fault['source'], string> = {
 }
 
 /** What speaks against a version, grouped and counted, and the amendments that would put it right. */
-export function AmendView({ onRead }: { onRead: () => void }) {
+export function AmendView({ nav }: { nav: ReactNode }) {
   const { brief, inHand } = useFrame()
   const trials = useTrials(brief.id)
   const [chosenTrial, setTrial] = useState<number | null>(null)
@@ -42,7 +42,8 @@ export function AmendView({ onRead }: { onRead: () => void }) {
   if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
   if (usable.length === 0) {
     return (
-      <div className="px-6">
+      <div className="px-6 pt-4">
+        {nav}
         <Empty title="No answers to learn from yet.">Run a trial on working cases; then read some of its answers and mark them.</Empty>
       </div>
     )
@@ -61,6 +62,7 @@ export function AmendView({ onRead }: { onRead: () => void }) {
         </div>
       }
     >
+      {nav}
       <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
         <h1 className="mr-2 text-xl">Faults of v{version}</h1>
         <Choice label="In trial" className="w-44" value={trialId ?? ''} onChange={(e) => {
@@ -75,7 +77,6 @@ export function AmendView({ onRead }: { onRead: () => void }) {
         }}>
           {versions.map((v) => <option key={v} value={v}>v{v}</option>)}
         </Choice>
-        <Button className="ml-auto" onClick={onRead}>Read answers</Button>
       </div>
       {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
       {found.isPending && <Waiting what="the faults" />}

@@ -1,0 +1,56 @@
+"""How far the readers of a trial agree, and on which answers they do not."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nomikon.core.stats.agreement import ORDINAL, Rating, agreement
+from nomikon.server.reviews.models import BAD, GOOD, USABLE, Mark
+from nomikon.server.trials.models import Trial
+
+PLACES = {BAD: 0, USABLE: 1, GOOD: 2}
+MOST = 50
+RESAMPLES = 2000
+
+
+def readers_of(trial: Trial) -> dict[str, Any]:
+    """Readers with their counts, agreement on answers drawn by chance, and what is to be settled.
+
+    Disagreements are told for every answer that two read, the widest first.
+    """
+    marks = list(
+        Mark.objects.filter(output__arm__trial=trial, current=True)
+        .select_related("output__revision__case")
+        .order_by("id")
+    )
+    counts: dict[str, int] = {}
+    by_output: dict[int, list[Mark]] = {}
+    for mark in marks:
+        counts[mark.reader] = counts.get(mark.reader, 0) + 1
+        by_output.setdefault(mark.output_id, []).append(mark)
+    ratings = [Rating(str(m.output_id), m.reader, PLACES[m.judgement]) for m in marks if m.drawn]
+    found = agreement(ratings, ORDINAL, n_resamples=RESAMPLES)
+    apart = [
+        {
+            "output": pk,
+            "case": rows[0].output.revision.case.number,
+            "gap": max(places) - min(places),
+            "marks": [
+                {"reader": m.reader, "judgement": m.judgement, "comment": m.comment} for m in rows
+            ],
+        }
+        for pk, rows in by_output.items()
+        if len(rows) > 1 and len(set(places := [PLACES[m.judgement] for m in rows])) > 1
+    ]
+    apart.sort(key=lambda row: -row["gap"])
+    return {
+        "readers": [{"name": name, "n": n} for name, n in counts.items()],
+        "n_units": found.n_units,
+        "alpha": found.alpha,
+        "low": found.low,
+        "high": found.high,
+        "why_null": found.why_null or "",
+        "kappa": [k.__dict__ for k in found.kappa],
+        "n_apart": len(apart),
+        "apart": apart[:MOST],
+    }
