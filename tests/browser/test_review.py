@@ -7,7 +7,7 @@ import re
 from playwright.sync_api import expect
 
 from nomikon.server.briefs.models import Brief, Version
-from nomikon.server.reviews.models import Mark
+from nomikon.server.reviews.models import Mark, Preference
 from nomikon.server.trials.models import Trial
 from tests.browser.driver import BrowserTest
 from tests.processes import wait_until
@@ -104,6 +104,16 @@ class ReviewTest(BrowserTest):
         self.assertEqual(set(means), {1, 7})
         first = page.get_by_role("row").nth(1)
         expect(first).to_contain_text("v7")
+
+        # Two by two, blind: the arrows choose, the strengths follow.
+        self.open(f"/briefs/{brief.pk}/review?view=pairs")
+        expect(page.get_by_label("The left answer")).to_be_visible()
+        for key in ("ArrowLeft", "ArrowRight", "ArrowDown", "ArrowRight"):
+            page.keyboard.press(key)
+        wait_until(lambda: Preference.objects.count() == 4, what="four preferences")
+        expect(page.get_by_role("heading", name="Strengths from 4 pairs")).to_be_visible()
+        self.assertEqual(self.violations(), [])
+        self.open(f"/briefs/{brief.pk}/trials")
         page.get_by_role("link", name="How sure is that?").click()
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         self.assertEqual(self.troubles, [])

@@ -16,6 +16,7 @@ from nomikon.core.cases.near import near_duplicates
 from nomikon.core.errors import TableError
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.rendering import value_as_text
+from nomikon.core.replies import listed
 
 MOST_AT_ONCE = 100
 MOST_DIMENSIONS = 8
@@ -179,7 +180,12 @@ def read_proposals(
     item that is no case is refused with its reason, the others are kept. Raises
     TableError where the whole cannot be read.
     """
-    rows = _listed(text)
+    try:
+        rows = listed(text, "cases")
+    except ValueError as error:
+        raise TableError(str(error), field="text") from error
+    if not rows:
+        raise TableError('the list "cases" of the reply is empty', field="text")
     cases: list[Proposal] = []
     refused: list[tuple[int, str]] = []
     for place, row in enumerate(rows, 1):
@@ -188,26 +194,6 @@ def read_proposals(
         except TableError as error:
             refused.append((place, error.message))
     return Proposals(_held_against(cases, columns, existing), refused)
-
-
-def _listed(text: str) -> list[Any]:
-    body = text.strip()
-    if body.startswith("```") and body.endswith("```") and body.count("```") == 2:
-        body = body[3:-3].split("\n", 1)[-1]
-    try:
-        value = json.loads(body, parse_constant=_no_constant)
-    except RecursionError as error:
-        raise TableError("the reply is nested too deeply to read", field="text") from error
-    except ValueError as error:
-        raise TableError(f"the reply is not the JSON that was asked for: {error}") from error
-    rows = value.get("cases") if isinstance(value, dict) else value
-    if not isinstance(rows, list) or not rows:
-        raise TableError('the reply holds no list "cases"', field="text")
-    return rows
-
-
-def _no_constant(name: str) -> Any:
-    raise ValueError(f"{name} is no JSON value")
 
 
 def _read_one(row: Any, columns: Sequence[str], dimensions: Sequence[Dimension]) -> Proposal:

@@ -6,7 +6,6 @@ reason and the others are kept; what is merely untidy is put in order.
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field, replace
@@ -16,6 +15,7 @@ from nomikon.core.errors import AmendmentError, DomainError
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
+from nomikon.core.replies import listed
 
 ADD, AMEND, STRIKE = "add", "amend", "strike"
 PROPOSED_KINDS = (ADD, AMEND, STRIKE)
@@ -58,7 +58,10 @@ def read_proposals(text: str, messages: Sequence[Message], n_faults: int) -> Rea
     text: a JSON object with a list `amendments`, bare or in one fence; a bare list
     is taken too. Raises AmendmentError where the whole cannot be read.
     """
-    rows = _listed(text)
+    try:
+        rows = listed(text, "amendments")
+    except ValueError as error:
+        raise AmendmentError(str(error), field="text") from error
     taken: list[Proposal] = []
     refused: list[tuple[int, str]] = []
     for place, row in enumerate(rows, 1):
@@ -72,24 +75,6 @@ def read_proposals(text: str, messages: Sequence[Message], n_faults: int) -> Rea
         else:
             taken.append(made)
     return ReadProposals(taken, refused)
-
-
-def _listed(text: str) -> list[Any]:
-    body = text.strip()
-    if body.startswith("```") and body.endswith("```") and body.count("```") == 2:
-        body = body[3:-3].split("\n", 1)[-1]
-    try:
-        value = json.loads(body)
-    except RecursionError as error:
-        raise AmendmentError("the reply is nested too deeply to read", field="text") from error
-    except ValueError as error:
-        raise AmendmentError(
-            f"the reply is not the JSON that was asked for: {error}", field="text"
-        ) from error
-    rows = value.get("amendments") if isinstance(value, dict) else value
-    if not isinstance(rows, list):
-        raise AmendmentError('the reply holds no list "amendments"', field="text")
-    return rows
 
 
 def _read_one(row: Any, name: str, messages: Sequence[Message], n_faults: int) -> Proposal:

@@ -5,10 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from nomikon.core.stats.agreement import ORDINAL, Rating, agreement
-from nomikon.server.reviews.models import BAD, GOOD, USABLE, Mark
+from nomikon.server.reviews.models import PLACES, Mark
 from nomikon.server.trials.models import Trial
 
-PLACES = {BAD: 0, USABLE: 1, GOOD: 2}
 MOST = 50
 RESAMPLES = 2000
 

@@ -8,6 +8,8 @@ from nomikon.core.stats.pairs import OUTCOMES
 
 GOOD, USABLE, BAD = "good", "usable", "bad"
 JUDGEMENTS = (GOOD, USABLE, BAD)
+# A mark as a place on an ordinal scale.
+PLACES = {BAD: 0, USABLE: 1, GOOD: 2}
 
 
 class Mark(models.Model):

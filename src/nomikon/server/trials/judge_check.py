@@ -14,11 +14,10 @@ from nomikon.core.measures.rubric import Rubric, read_judgement
 from nomikon.core.stats.agreement import ORDINAL, Rating, agreement
 from nomikon.core.stats.judges import order_probe, relation
 from nomikon.engine.units import JUDGEMENT
-from nomikon.server.reviews.models import BAD, GOOD, USABLE, Mark
+from nomikon.server.reviews.models import PLACES, Mark
 from nomikon.server.trials.models import Call, ScoreRow, Trial
 
-# A mark as a place on the scale of scores, and where a judge's score stands for it.
-PLACES = {BAD: 0, USABLE: 1, GOOD: 2}
+# Where a judge's score stands for a mark.
 CUTS = (1 / 3, 2 / 3)
 
 

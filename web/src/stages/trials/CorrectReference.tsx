@@ -106,6 +106,7 @@ function CorrectForm({ output, onDone }: { output: Output; onDone: (made: Schema
       <div className="flex flex-wrap items-center gap-2">
         <Button kind="main" type="submit" disabled={busy || text === (before ?? '')}>{busy ? 'Scoring…' : 'Put it right'} <span className="font-normal">Ctrl ↵</span></Button>
         {output.outcome === 'answered' && output.text !== text && <Button onClick={() => setText(output.text)}>Take this answer as the reference</Button>}
+        {output.mark?.better && output.mark.better !== text && <Button onClick={() => setText(output.mark?.better ?? '')}>Take the better answer</Button>}
         <Button kind="quiet" onClick={() => onDone(null)}>Leave it</Button>
       </div>
       <p className="text-xs text-soft">Every stored answer to this case is scored by it, in every trial, without a call. What the reference and the scores were before is kept.</p>

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { Area, Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { AnswerView } from '@/stages/draft/try/AnswerView'
-import { useModels } from '@/stages/draft/try/ModelPicks'
-import { useTries } from '@/stages/draft/try/useTries'
+import { AskedModel } from '@/stages/draft/try/AskedModel'
+import { useAsk } from '@/stages/draft/try/useAsk'
 import { useFrame } from '../../BriefFrame'
 import type { GridData } from '../grid/useGrid'
 import { CoverageTable } from './CoverageTable'
@@ -20,18 +20,14 @@ const FIRST: Dimension[] = [{ name: 'length', values: 'short, long' }, { name: '
 /** A model proposes cases from the brief; each is read, changed, taken or left. */
 export function WriteCases({ dataset, data }: Props) {
   const { brief } = useFrame()
-  const models = useModels()
+  const asking = useAsk(brief.id, 'cases')
   const [howMany, setHowMany] = useState('12')
   const [dimensions, setDimensions] = useState(FIRST)
   const [hard, setHard] = useState('two matters in one\nno facts at all')
-  const [model, setModel] = useState<number | null>(null)
-  const [instruction, setInstruction] = useState<string | null>(null)
   const [reading, setReading] = useState(false)
-  const [asked, setAsked] = useState(0)
   const [found, setFound] = useState<Proposals | null>(null)
   const [standing, setStanding] = useState<Record<number, Standing>>({})
   const [problem, setProblem] = useState<unknown>(null)
-  const { answers, run, running, stop } = useTries(brief.id)
   const body = { how_many: Number(howMany) || 0, dimensions: usable(dimensions), hard: hard.split('\n') }
   const path = { params: { path: { dataset_id: dataset.id } } }
   const request = useQuery({
@@ -40,11 +36,6 @@ export function WriteCases({ dataset, data }: Props) {
     placeholderData: (former) => former,
     retry: false,
   })
-  const chosen = model ?? models.at(-1)?.id ?? null
-  const messages = (request.data?.messages ?? []).map((m) =>
-    m.role === 'system' && instruction !== null ? { ...m, content: instruction } : m)
-  const key = `cases${asked}`
-  const answer = answers[key]
   const take = async (text: string) => {
     setProblem(null)
     try {
@@ -57,13 +48,10 @@ export function WriteCases({ dataset, data }: Props) {
     }
   }
   const go = async () => {
-    if (chosen === null || !request.data) return
+    if (!request.data) return
     setFound(null)
     setProblem(null)
-    setAsked(asked + 1)
-    const next = `cases${asked + 1}`
-    const done = await run([{ key: next, model: chosen, messages, settings: { temperature: 0.8, max_tokens: 8000 }, inputs: request.data.inputs, reference: null, repeat: asked }])
-    const result = done[next]?.result
+    const result = await asking.ask(request.data, { temperature: 0.8, max_tokens: 8000 })
     if (result) await take(result.text)
   }
   const open = (found?.cases ?? []).map((_, i) => i).filter((i) => !standing[i])
@@ -75,7 +63,7 @@ export function WriteCases({ dataset, data }: Props) {
     try {
       await data.change(
         cases.map((c) => ({ values: c.values, reference: c.reference, tags: [...c.tags, 'proposed'], split: 'working' })),
-        { why: `proposed by ${models.find((m) => m.id === chosen)?.name ?? 'a model'}` },
+        { why: `proposed by ${asking.modelName}` },
       )
       places.forEach((i) => put(i, 'taken'))
     } catch (error) {
@@ -91,23 +79,21 @@ export function WriteCases({ dataset, data }: Props) {
         <Field label="How many" inputMode="numeric" value={howMany} onChange={(e) => setHowMany(e.target.value)} />
       </div>
       <div className="flex items-end gap-3">
-        <Choice label="Model that writes them" value={chosen ?? ''} onChange={(e) => setModel(Number(e.target.value))}>
-          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
-        </Choice>
-        <Button kind="main" disabled={running || chosen === null || !request.data || request.isError} onClick={() => void go()}>
-          {asked ? 'Propose others' : 'Propose cases'}
+        <AskedModel label="Model that writes them" asking={asking} />
+        <Button kind="main" disabled={asking.running || asking.chosen === null || !request.data || request.isError} onClick={() => void go()}>
+          {asking.asked ? 'Propose others' : 'Propose cases'}
         </Button>
-        {running && <Button kind="harm" onClick={stop}>Stop</Button>}
+        {asking.running && <Button kind="harm" onClick={asking.stop}>Stop</Button>}
         <TextAction light className="ml-auto pb-1.5 text-sm" onClick={() => setReading(!reading)}>{reading ? 'Hide what is asked' : 'Read or change what is asked…'}</TextAction>
       </div>
       {request.isError && <ErrorLine>{inWords(request.error)}</ErrorLine>}
       {reading && request.data && (
         <div className="grid gap-2">
-          <Area label="Instruction" rows={11} className="[&_textarea]:font-serif" value={instruction ?? request.data.messages[0]?.content ?? ''} onChange={(e) => setInstruction(e.target.value)} />
+          <Area label="Instruction" rows={11} className="[&_textarea]:font-serif" value={asking.told(request.data)} onChange={(e) => asking.setInstruction(e.target.value)} />
           <p className="text-xs text-soft">Then the job, the dimensions, the hard kinds, and some working cases as examples; never a held-out one.</p>
         </div>
       )}
-      {answer && !found && <AnswerView answer={answer} />}
+      {asking.answer && !found && <AnswerView answer={asking.answer} />}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {found && (
         <>
@@ -130,7 +116,7 @@ export function WriteCases({ dataset, data }: Props) {
           />
           {found.cases.map((c, i) => (
             <ProposalView
-              key={`${key} ${i}`}
+              key={`${asking.asked} ${i}`}
               proposal={c}
               place={i + 1}
               standing={standing[i] ?? null}

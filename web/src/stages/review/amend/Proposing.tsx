@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { Area, Button, Choice, ErrorLine, TextAction } from '@/parts/controls'
+import { Area, Button, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { AnswerView } from '../../draft/try/AnswerView'
-import { useModels } from '../../draft/try/ModelPicks'
-import { useTries } from '../../draft/try/useTries'
+import { AskedModel } from '../../draft/try/AskedModel'
+import { useAsk } from '../../draft/try/useAsk'
 import { useFrame } from '../../BriefFrame'
 import { TakeOrLeave } from './TakeOrLeave'
 
@@ -14,31 +14,22 @@ type Props = { trial: number; version: number; picked: number[]; faults: Schemas
 /** A model proposes amendments for the ticked faults; the request is read and changed before it goes. */
 export function Proposing({ trial, version, picked, faults, onOpen }: Props) {
   const { brief } = useFrame()
-  const models = useModels()
-  const [model, setModel] = useState<number | null>(null)
-  const [instruction, setInstruction] = useState<string | null>(null)
+  const asking = useAsk(brief.id, 'amend')
   const [reading, setReading] = useState(false)
-  const [asked, setAsked] = useState(0)
   const [found, setFound] = useState<{ proposed: Schemas['ProposedShape']; of: Schemas['FaultShape'][] } | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
-  const { answers, run, running, stop } = useTries(brief.id)
   const body = { trial, version, faults: picked }
   const request = useQuery({
     queryKey: ['ask-amendments', brief.id, body],
     queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/ask-amendments/', { params: { path: { brief_id: brief.id } }, body })),
     placeholderData: (former) => former,
   })
-  const chosen = model ?? models.at(-1)?.id ?? null
-  const answer = answers[`amend${asked}`]
   const go = async () => {
-    if (chosen === null || !request.data) return
+    if (!request.data) return
     setProblem(null)
     setFound(null)
-    setAsked(asked + 1)
-    const key = `amend${asked + 1}`
     const of = picked.map((i) => faults[i]).filter((f) => f !== undefined)
-    const messages = request.data.messages.map((m) => (m.role === 'system' && instruction !== null ? { ...m, content: instruction } : m))
-    const result = (await run([{ key, model: chosen, messages, settings: { temperature: 0.2, max_tokens: 4000 }, inputs: request.data.inputs, reference: null, repeat: asked }]))[key]?.result
+    const result = await asking.ask(request.data, { temperature: 0.2, max_tokens: 4000 })
     if (!result) return
     try {
       const proposed = await dataOf(api.POST('/api/briefs/{brief_id}/read-amendments/', { params: { path: { brief_id: brief.id } }, body: { version, text: result.text, n_faults: of.length } }))
@@ -50,19 +41,17 @@ export function Proposing({ trial, version, picked, faults, onOpen }: Props) {
   return (
     <section className="mt-5 grid gap-3">
       <div className="flex flex-wrap items-end gap-3">
-        <Choice label="Model that proposes" value={chosen ?? ''} onChange={(e) => setModel(Number(e.target.value))}>
-          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
-        </Choice>
-        <Button kind="main" disabled={running || chosen === null || !request.data} onClick={() => void go()}>
+        <AskedModel label="Model that proposes" asking={asking} />
+        <Button kind="main" disabled={asking.running || asking.chosen === null || !request.data} onClick={() => void go()}>
           {found ? 'Propose again' : `Propose amendments for ${plural(picked.length, 'fault')}`}
         </Button>
-        {running && <Button kind="harm" onClick={stop}>Stop</Button>}
+        {asking.running && <Button kind="harm" onClick={asking.stop}>Stop</Button>}
         <TextAction light className="ml-auto pb-1.5 text-sm" onClick={() => setReading(!reading)}>{reading ? 'Hide what is asked' : 'Read or change what is asked…'}</TextAction>
       </div>
       {request.isError && <ErrorLine>{inWords(request.error)}</ErrorLine>}
       {reading && request.data && (
         <>
-          <Area label="Instruction" rows={9} className="[&_textarea]:font-serif" value={instruction ?? request.data.messages[0]?.content ?? ''} onChange={(e) => setInstruction(e.target.value)} />
+          <Area label="Instruction" rows={9} className="[&_textarea]:font-serif" value={asking.told(request.data)} onChange={(e) => asking.setInstruction(e.target.value)} />
           {/* A scrolling region must be reachable by keyboard. */}
           {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
           <pre tabIndex={0} className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap">
@@ -71,8 +60,8 @@ export function Proposing({ trial, version, picked, faults, onOpen }: Props) {
         </>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      {answer && !found && <AnswerView answer={answer} />}
-      {found && <TakeOrLeave key={asked} version={version} proposed={found.proposed} faults={found.of} onOpen={onOpen} />}
+      {asking.answer && !found && <AnswerView answer={asking.answer} />}
+      {found && <TakeOrLeave key={asking.asked} version={version} proposed={found.proposed} faults={found.of} onOpen={onOpen} />}
     </section>
   )
 }
