@@ -97,6 +97,15 @@ class CasesTest(TestCase):
         self.edit(kinds={"depth": "colour"}, status=422)
         self.edit(columns=["a}}"], status=422)
 
+    def test_the_kind_of_a_column_makes_no_further_version(self):
+        trial = start(self.brief)
+        made = self.edit(kinds={"sea": "label"})
+        self.assertEqual(
+            (made["version"], made["open"], made["kinds"]), (1, False, {"sea": "label"})
+        )
+        self.assertEqual(trial.dataset_version.entries.count(), 6)
+        self.assertEqual(self.edit(columns=["depth"])["version"], 2)
+
     def test_sorted_and_narrowed_by_a_column(self):
         for case, depth in zip(self.cases(), ["10", "9", "", "-2", "deep", "9"], strict=True):
             self.edit({"revision": case["revision"], "values": {"depth": depth}})

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from rest_framework import serializers as s
 
+from nomikon.server.api.shapes_review import MarkShape
+
 
 class MessageShape(s.Serializer):
     role = s.CharField()
@@ -684,23 +686,6 @@ class OutputCase(s.Serializer):
     tags = s.ListField(child=s.CharField())
 
 
-class SpanShape(s.Serializer):
-    start = s.IntegerField()
-    end = s.IntegerField()
-    quote = s.CharField(required=False, allow_blank=True, trim_whitespace=False)
-    comment = s.CharField(max_length=2000)
-
-
-class MarkShape(s.Serializer):
-    judgement = s.ChoiceField(choices=["good", "usable", "bad"])
-    comment = s.CharField(allow_blank=True)
-    spans = SpanShape(many=True)
-    faults = s.ListField(child=s.CharField())
-    better = s.CharField(allow_null=True)
-    reader = s.CharField()
-    created_at = s.DateTimeField()
-
-
 class FormerShape(s.Serializer):
     id = s.IntegerField()
     outcome = s.CharField()
@@ -736,80 +721,6 @@ class OutputShape(s.Serializer):
     current = s.BooleanField()
     former = FormerShape(many=True)
     mark = MarkShape(allow_null=True)
-
-
-class MarkRequest(s.Serializer):
-    judgement = s.CharField()
-    comment = s.CharField(required=False, allow_blank=True, default="")
-    spans = SpanShape(many=True, required=False, default=list)
-    faults = s.ListField(child=s.CharField(max_length=60), required=False, default=list)
-    drawn = s.BooleanField(required=False, default=True)
-    better = s.CharField(
-        required=False, allow_null=True, allow_blank=True, trim_whitespace=False, default=None
-    )
-
-
-class FaultKindShape(s.Serializer):
-    name = s.CharField()
-    n = s.IntegerField()
-
-
-class ReadableTrial(s.Serializer):
-    id = s.IntegerField()
-    number = s.IntegerField()
-    question = s.CharField(allow_blank=True)
-
-
-class NamedMark(s.Serializer):
-    reader = s.CharField()
-    judgement = s.CharField()
-    comment = s.CharField(allow_blank=True)
-
-
-class DisagreementShape(s.Serializer):
-    output = s.IntegerField()
-    case = s.IntegerField()
-    marks = NamedMark(many=True)
-
-
-class ReaderCount(s.Serializer):
-    name = s.CharField()
-    n = s.IntegerField()
-
-
-class KappaShape(s.Serializer):
-    a = s.CharField()
-    b = s.CharField()
-    kappa = s.FloatField(allow_null=True)
-    n = s.IntegerField()
-
-
-class ReadersShape(s.Serializer):
-    readers = ReaderCount(many=True)
-    n_units = s.IntegerField()
-    alpha = s.FloatField(allow_null=True)
-    low = s.FloatField(allow_null=True)
-    high = s.FloatField(allow_null=True)
-    why_null = s.CharField(allow_blank=True)
-    kappa = KappaShape(many=True)
-    n_apart = s.IntegerField()
-    apart = DisagreementShape(many=True)
-
-
-class ReadingRow(s.Serializer):
-    output = s.IntegerField()
-    judgement = s.CharField(allow_null=True)
-
-
-class ReadingShape(s.Serializer):
-    trial = s.IntegerField(allow_null=True)
-    trial_number = s.IntegerField(allow_null=True)
-    queue = ReadingRow(many=True)
-    marked = s.IntegerField()
-    fault_kinds = FaultKindShape(many=True)
-    trials = ReadableTrial(many=True)
-    order = s.CharField()
-    drawn = s.BooleanField()
 
 
 class CompareFigures(s.Serializer):

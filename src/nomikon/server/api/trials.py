@@ -12,6 +12,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.server.api import shapes
+from nomikon.server.api import shapes_review as sr
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.models import Brief
 from nomikon.server.ledger.models import Event
@@ -92,12 +93,12 @@ def output(request: Request, output_id: int) -> Response:
     return given(shapes.OutputShape, board.output_of(found))
 
 
-@documented("mark_output", takes=shapes.MarkRequest, gives=shapes.MarkShape)
+@documented("mark_output", takes=sr.MarkRequest, gives=sr.MarkShape)
 @api_view(["POST"])
 def mark(request: Request, output_id: int) -> Response:
     """Mark an output good, usable or bad."""
     get_object_or_404(Output, pk=output_id)
-    data = taken(shapes.MarkRequest, request)
+    data = taken(sr.MarkRequest, request)
     saved = MarkOutput(
         output_id,
         data["judgement"],
@@ -109,19 +110,19 @@ def mark(request: Request, output_id: int) -> Response:
         better=data["better"],
         drawn=data["drawn"],
     ).execute()
-    return given(shapes.MarkShape, saved)
+    return given(sr.MarkShape, saved)
 
 
-@documented("take_back_mark", gives=shapes.ReadingRow)
+@documented("take_back_mark", gives=sr.ReadingRow)
 @api_view(["POST"])
 def take_back(request: Request, output_id: int) -> Response:
     """Take one's own mark back; it stays in history."""
     get_object_or_404(Output, pk=output_id)
     TakeBackMark(output_id, actor_of(request), timezone.now()).execute()
-    return given(shapes.ReadingRow, {"output": output_id, "judgement": None})
+    return given(sr.ReadingRow, {"output": output_id, "judgement": None})
 
 
-@documented("reading", gives=shapes.ReadingShape)
+@documented("reading", gives=sr.ReadingShape)
 @api_view(["GET"])
 def reading(request: Request, brief_id: int) -> Response:
     """Outputs to read with this reader's marks; `trial`, `arm` and `order` choose, random by default."""
@@ -135,18 +136,18 @@ def reading(request: Request, brief_id: int) -> Response:
         arm=_number(query.get("arm")),
         order=query.get("order") or RANDOM,
     )
-    return given(shapes.ReadingShape, {**queue, "fault_kinds": kinds})
+    return given(sr.ReadingShape, {**queue, "fault_kinds": kinds})
 
 
 def _number(text: str | None) -> int | None:
     return int(text) if text and text.isdigit() and len(text) < 12 else None
 
 
-@documented("trial_readers", gives=shapes.ReadersShape)
+@documented("trial_readers", gives=sr.ReadersShape)
 @api_view(["GET"])
 def readers(request: Request, trial_id: int) -> Response:
     """How far the readers of a trial agree, and what they have to settle."""
-    return given(shapes.ReadersShape, readers_of(trial_or_404(trial_id)))
+    return given(sr.ReadersShape, readers_of(trial_or_404(trial_id)))
 
 
 @documented("compare_arms", gives=shapes.ComparisonShape)

@@ -68,7 +68,12 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
     Call inside the transaction of the change.
     """
     before = newest_version(dataset)
-    if before is None or not is_open(before) or (change.apart and before.entries.exists()):
+    columns = list(change.columns)
+    # What kind of values a column holds changes nothing that a trial ran on.
+    kinds_only = not (change.swapped or change.removed or change.added or columns)
+    if before is not None and before.number > 0 and kinds_only:
+        version = before
+    elif before is None or not is_open(before) or (change.apart and before.entries.exists()):
         version = _next_version(dataset, before, now)
     else:
         version = before
@@ -97,7 +102,7 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
             for i, p in enumerate(change.added)
         ],
     )
-    version.columns = list(dict.fromkeys([*version.columns, *change.columns]))
+    version.columns = list(dict.fromkeys([*version.columns, *columns]))
     version.kinds = {**version.kinds, **change.kinds}
     version.note = note[:300]
     version.changed += 1

@@ -76,6 +76,11 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
         else {
           refresh()
           void cache.invalidateQueries({ queryKey: ['case-at'] })
+          // Other views of the same cases are read again when they are next looked at.
+          void cache.invalidateQueries({
+            queryKey: ['cases', dataset.id], refetchType: 'none',
+            predicate: (q) => JSON.stringify(q.queryKey[2]) !== JSON.stringify(view),
+          })
         }
         return done.rows
       } catch (error) {
