@@ -26,6 +26,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         dispatch,
         editor,
         findings,
+        gathering,
         memory,
         mishaps,
         pacing,
@@ -49,6 +50,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "trying": trying.measure,
         "scoring": scoring.measure,
         "rescoring": rescoring.measure,
+        "gathering": gathering.measure,
         "editor": editor.measure,
     }
 
