@@ -96,6 +96,7 @@ class CasesTest(TestCase):
         self.assertEqual(self.cases()[0]["inputs"]["depth"], "3.50")
         self.edit(kinds={"depth": "colour"}, status=422)
         self.edit(columns=["a}}"], status=422)
+        self.edit({"values": {"b{{": "x"}}, status=422)
 
     def test_the_kind_of_a_column_makes_no_further_version(self):
         trial = start(self.brief)

@@ -80,7 +80,7 @@ class EditCases:
                     f"{kind!r} is no kind of column; allowed are {', '.join(KINDS)}",
                     field=f"kinds.{name}",
                 )
-        for name in self.columns:
+        for name in {*self.columns, *(n for edit in self.edits for n in edit.values)}:
             if not name.strip() or "{" in name or "}" in name:
                 raise DatasetError(
                     f"{name!r} cannot be the name of a column: a placeholder must be able to name it",
