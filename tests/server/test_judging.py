@@ -196,6 +196,9 @@ class CorrectionTest(TransactionTestCase):
 
     def test_every_stored_output_is_scored_by_it_without_a_call_and_nothing_is_lost(self):
         calls = Call.objects.count()
+        dataset = self.brief.datasets.get()
+        found = self.api.client.get(f"/api/datasets/{dataset.pk}/cases/", {"q": "no"}).json()
+        self.assertEqual(found["total"], 0)
         told = self.correct(before="yes", reference="no", reason="it is dry")
         self.assertEqual(Call.objects.count(), calls)
         rows = ScoreRow.objects.filter(output__revision=self.output.revision_id)
@@ -208,6 +211,9 @@ class CorrectionTest(TransactionTestCase):
         self.assertEqual((arm["before"], arm["after"]), (0.0, 0.25))
         means = [a["mean"] for a in self.api.get(f"trials/{self.trial.pk}/").json()["arms"]]
         self.assertEqual(means, [0.25] * 4)
+        # The grid and what is said of the cases follow, too.
+        found = self.api.client.get(f"/api/datasets/{dataset.pk}/cases/", {"q": "no"}).json()
+        self.assertEqual(found["total"], 1)
         kept = ReferenceCorrection.objects.get()
         self.assertEqual((kept.before, kept.after, kept.reason), ("yes", "no", "it is dry"))
         entry = Line.objects.get(what="reference.corrected")

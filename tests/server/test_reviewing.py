@@ -242,6 +242,9 @@ class PairsTest(TransactionTestCase):
         again = self.api.get(f"{self.url}/preferences/").json()["result"]
         self.assertEqual((again["n"], {i["arm"]: i["ties"] for i in again["items"]}[b]), (6, 1))
         self.assertEqual(self.pairs([a, b])["settled"], 6)
+        turned = {"left": body["right"], "right": body["left"], "outcome": "left"}
+        self.api.post(f"{self.url}/prefer/", turned)
+        self.assertEqual(self.api.get(f"{self.url}/preferences/").json()["result"]["n"], 6)
 
     def test_what_is_no_pair_is_refused(self):
         one, other = Output.objects.order_by("id")[:2]

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from django.db import transaction
+from django.db.models import Q
 
 from nomikon.core.stats.pairs import OUTCOMES
 from nomikon.server.ledger.write import write_ledger
@@ -38,9 +39,9 @@ class PreferOutput:
         left, right = found[self.left], found[self.right]
         if (left.arm.trial_id, left.revision_id) != (right.arm.trial_id, right.revision_id):
             raise MarkError("these are not two answers to one case of one trial", field="right")
-        Preference.objects.filter(left=left, right=right, reader=self.actor, current=True).update(
-            current=False
-        )
+        # The same two the other way round are the same question.
+        same = Q(left=left, right=right) | Q(left=right, right=left)
+        Preference.objects.filter(same, reader=self.actor, current=True).update(current=False)
         made = Preference.objects.create(
             left=left,
             right=right,

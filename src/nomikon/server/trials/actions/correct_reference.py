@@ -7,10 +7,11 @@ from datetime import datetime
 from typing import Any
 
 from django.db import transaction
+from django.db.models import F
 
 from nomikon.core.trials import OPEN_STATES, TrialStateError
 from nomikon.server.datasets.actions.create_dataset import DatasetError
-from nomikon.server.datasets.models import CaseRevision, ReferenceCorrection
+from nomikon.server.datasets.models import CaseRevision, DatasetVersion, ReferenceCorrection
 from nomikon.server.ledger.write import emit, write_ledger
 from nomikon.server.trials.models import Trial
 from nomikon.server.trials.rescoring import changes_of, means_by, rescore_revision
@@ -79,6 +80,8 @@ class CorrectReference:
         )
         revision.reference = after
         revision.save(update_fields=["reference"])
+        # What was worked out from these versions by the former reference is worked out anew.
+        DatasetVersion.objects.filter(entries__revision=revision).update(changed=F("changed") + 1)
         counts = rescore_revision(revision.pk)
         for trial in Trial.objects.filter(pk__in=counts):
             trial.scores_changed += 1
