@@ -62,6 +62,8 @@ class CasesTest(BrowserTest):
         expect(grid.get_by_text("The lift is mended")).to_be_visible()
         mended = CaseRevision.objects.filter(inputs__message="The lift is mended")
         wait_until(mended.exists, what="the edit in the database")
+        expect(page.get_by_role("button", name=re.compile("^Undo"))).to_be_enabled()
+        grid.focus()
         page.keyboard.press("Control+z")
         expect(grid.get_by_text("The lift on the Saltwife is broken AGAIN, Malmö")).to_be_visible()
 

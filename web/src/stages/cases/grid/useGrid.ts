@@ -18,8 +18,11 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
   const cache = useQueryClient()
   const refresh = useRefreshBrief(brief)
   const [pages, setPages] = useState([0])
-  const [undo, setUndo] = useState<EditBody[][]>([])
-  const [redo, setRedo] = useState<EditBody[][]>([])
+  // Held outside of rendering: an undo that follows an edit at once must find it.
+  const past = useRef<EditBody[][]>([])
+  const future = useRef<EditBody[][]>([])
+  const [depth, setDepth] = useState({ undo: 0, redo: 0 })
+  const count = () => setDepth({ undo: past.current.length, redo: future.current.length })
   const [busy, setBusy] = useState(false)
   // Changes are sent one after the other: each names what the one before it made.
   const queue = useRef<Promise<unknown>>(Promise.resolve())
@@ -96,25 +99,34 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
   const change = async (edits: EditBody[], more: More = {}): Promise<Done[]> => {
     const done = await send(edits, more)
     if (edits.length) {
-      setUndo((all) => [...all.slice(-99), undoOf(done)])
-      setRedo([])
+      past.current = [...past.current.slice(-99), undoOf(done)]
+      future.current = []
+      count()
     }
     return done
   }
-  const step = async (from: EditBody[][], setFrom: typeof setUndo, setTo: typeof setUndo, why: string) => {
-    const edits = from.at(-1)
+  const step = async (from: typeof past, to: typeof past, why: string) => {
+    // What is still on its way comes first.
+    await queue.current
+    const edits = from.current.at(-1)
     if (!edits) return
-    const done = await send(edits, { why })
-    setFrom((all) => all.slice(0, -1))
-    setTo((all) => [...all, undoOf(done)])
+    from.current = from.current.slice(0, -1)
+    try {
+      to.current = [...to.current, undoOf(await send(edits, { why }))]
+    } catch (error) {
+      from.current = [...from.current, edits]
+      throw error
+    } finally {
+      count()
+    }
   }
   return {
     rows, total, busy, show, reload, change,
     error: found.find((f) => f.isError)?.error ?? null,
     waiting: found.every((f) => f.isPending),
-    canUndo: undo.length > 0, canRedo: redo.length > 0,
-    undo: () => step(undo, setUndo, setRedo, 'undone'),
-    redo: () => step(redo, setRedo, setUndo, 'done again'),
+    canUndo: depth.undo > 0, canRedo: depth.redo > 0,
+    undo: () => step(past, future, 'undone'),
+    redo: () => step(future, past, 'done again'),
   }
 }
 
