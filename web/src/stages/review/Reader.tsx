@@ -39,7 +39,10 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   const [place, setPlace] = useState<Place | null>(null)
   const [open, setOpen] = useState(false)
   // Outputs in the order they were marked in, for the way back.
-  const [trail, setTrail] = useState<number[]>([])
+  const trail = useRef<number[]>([])
+  const [canUndo, setCanUndo] = useState(false)
+  // A mark on its way: an undo pressed at once waits for it.
+  const sending = useRef<Promise<unknown>>(Promise.resolve())
   const [shown, setShown] = useState<number | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
   const box = useRef<HTMLDivElement>(null)
@@ -71,13 +74,17 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     setProblem(null)
     go(at + 1)
     try {
-      await dataOf(
+      const sent = dataOf(
         api.POST('/api/outputs/{output_id}/marks/', {
           params: { path: { output_id: marked } },
           body: { judgement, comment: said.comment, spans: said.spans, faults: said.faults, better: said.better || null, drawn: reading.drawn },
         }),
-      )
-      setTrail((all) => [...all, marked])
+      ).then(() => {
+        trail.current = [...trail.current, marked]
+        setCanUndo(true)
+      })
+      sending.current = sent.catch(() => undefined)
+      await sent
       void cache.invalidateQueries({ queryKey: keys.output(marked) })
       void cache.invalidateQueries({ queryKey: keys.brief(brief.id), exact: true })
     } catch (error) {
@@ -94,12 +101,14 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     }
   }
   const undo = async () => {
-    const last = trail.at(-1)
+    await sending.current
+    const last = trail.current.at(-1)
     if (last === undefined) return
     setProblem(null)
     try {
       await dataOf(api.POST('/api/outputs/{output_id}/marks/take-back/', { params: { path: { output_id: last } } }))
-      setTrail((all) => all.slice(0, -1))
+      trail.current = trail.current.slice(0, -1)
+      setCanUndo(trail.current.length > 0)
       setMarks((m) => Object.fromEntries(Object.entries(m).filter(([k]) => Number(k) !== last)))
       void cache.invalidateQueries({ queryKey: keys.output(last) })
       go(reading.queue.findIndex((r) => r.output === last))
@@ -160,7 +169,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
               setPlace(null)
               if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
             }}
-            onUndo={trail.length ? () => void undo() : null}
+            onUndo={canUndo ? () => void undo() : null}
           />
           {reading.trial !== null && <ReadersNote trial={reading.trial} onOpen={setShown} />}
           <Note title={reading.drawn ? 'Read blind' : 'Not drawn by chance'} tone={reading.drawn ? 'plain' : 'attention'}>
