@@ -98,6 +98,14 @@ class CasesTest(TestCase):
         self.edit(columns=["a}}"], status=422)
         self.edit({"values": {"b{{": "x"}}, status=422)
 
+    def test_one_case_twice_in_a_request_is_refused_and_nothing_is_changed(self):
+        before = self.cases()
+        first = {"revision": before[0]["revision"]}
+        for again in ({**first, "values": {"sea": "lake"}}, {**first, "out": True}):
+            with self.subTest(again=again):
+                self.edit({**first, "out": True}, again, status=422)
+        self.assertEqual(self.cases(), before)
+
     def test_the_kind_of_a_column_makes_no_further_version(self):
         trial = start(self.brief)
         made = self.edit(kinds={"sea": "label"})

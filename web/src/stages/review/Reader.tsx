@@ -41,7 +41,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   // Outputs in the order they were marked in, for the way back.
   const trail = useRef<number[]>([])
   const [canUndo, setCanUndo] = useState(false)
-  // A mark on its way: an undo pressed at once waits for it.
+  // Marks on their way: an undo pressed at once waits for all of them.
   const sending = useRef<Promise<unknown>>(Promise.resolve())
   const [shown, setShown] = useState<number | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
@@ -83,7 +83,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
         trail.current = [...trail.current, marked]
         setCanUndo(true)
       })
-      sending.current = sent.catch(() => undefined)
+      sending.current = Promise.allSettled([sending.current, sent])
       await sent
       void cache.invalidateQueries({ queryKey: keys.output(marked) })
       void cache.invalidateQueries({ queryKey: keys.brief(brief.id), exact: true })

@@ -101,7 +101,8 @@ class EditCases:
         names: dict[str, None] = dict.fromkeys(self.columns)
         for place, edit in enumerate(self.edits):
             now = None if edit.revision is None else there.get(edit.revision)
-            if edit.revision is not None and (now is None or edit.revision in swapped):
+            twice = edit.revision in swapped or edit.revision in removed
+            if edit.revision is not None and (now is None or twice):
                 raise DatasetError(
                     "this case was changed meanwhile: look at it again, then change it",
                     field=f"edits.{place}",
