@@ -11,6 +11,7 @@ from collections.abc import (
     AsyncIterator,
     Awaitable,
     Callable,
+    Collection,
     Iterator,
     Mapping,
     Sequence,
@@ -24,6 +25,7 @@ from nomikon.core.trials import CANCELLED, COMPLETE, PAUSED, case_order, cells_i
 from nomikon.engine.asking import next_ask
 from nomikon.engine.executors import Executor
 from nomikon.engine.purse import Purse
+from nomikon.engine.race import Race
 from nomikon.engine.store import PAUSE, STOP, StoreBusyError, TrialStore
 from nomikon.engine.units import CellKey, HadOutput, StoredAnswer, TrialSpec, Unit, UnitResult
 
@@ -146,7 +148,8 @@ async def run_trial(
         wanted = itertools.chain(
             units_to_judge(spec, unjudged), remaining_units(spec, done, generations)
         )
-        units = _with_known(wanted, look_up, card)
+        race = Race(spec, done) if spec.racing else None
+        units = _with_known(wanted, look_up, card, lambda: race.left if race else set())
         purse = Purse(spec.budget, spec.spent)
         results = executor.run(purse.hand_out(units), spec.scorecard, _at_once(spec))
         state = COMPLETE
@@ -154,6 +157,10 @@ async def run_trial(
             async for batch in batches:
                 if batch:
                     await patiently(store.save, batch)
+                if race and (cases := race.came_in(r.key for r in batch)):
+                    left = race.look(cases, await patiently(store.totals, cases))
+                    if left:
+                        await patiently(store.drop, left)
                 wish = await patiently(store.asked)
                 if wish == STOP:
                     state = CANCELLED
@@ -179,13 +186,15 @@ async def _with_known(
     units: Iterator[Unit],
     look_up: Callable[[Sequence[str]], Awaitable[dict[str, StoredAnswer]]],
     card: Scorecard,
+    left: Callable[[], Collection[str]] = tuple,
 ) -> AsyncIterator[Unit]:
     """Units with what the store already knows of their calls, looked up some at a time.
 
-    A later request depends on an earlier answer, so the store is asked again
+    left: arms that are out of the race by now; their units are passed over. A later request depends on an earlier answer, so the store is asked again
     for those that found one, until nothing more is found.
     """
-    while some := list(itertools.islice(units, LOOK_UP)):
+    running = (u for u in units if u.arm.key not in left())
+    while some := list(itertools.islice(running, LOOK_UP)):
         open_places = list(range(len(some)))
         while open_places:
             asks = {place: ask for place in open_places if (ask := next_ask(some[place], card))}
@@ -200,7 +209,9 @@ async def _with_known(
                 elif not unit.known and unit.had is None and unit.case.conversation is None:
                     some[place] = replace(unit, first=ask)
         for unit in some:
-            yield unit
+            # It may have left since these were looked up.
+            if unit.arm.key not in left():
+                yield unit
 
 
 async def _batches(results: AsyncIterator[UnitResult]) -> AsyncGenerator[list[UnitResult], None]:

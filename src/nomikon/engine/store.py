@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Protocol
 
+from nomikon.engine.race import Left
 from nomikon.engine.units import CellKey, HadOutput, StoredAnswer, TrialSpec, UnitResult
 
 # What a person may ask of a running trial.
@@ -44,6 +45,12 @@ class TrialStore(Protocol):
 
         A result of an output that was only judged adds its judgements and scores.
         """
+
+    def totals(self, cases: Sequence[str]) -> Mapping[CellKey, float | None]:
+        """Totals of the stored outputs of these cases; None for a missing one."""
+
+    def drop(self, left: Sequence[Left]) -> None:
+        """Record which arms left the race and why; they are not loaded any more."""
 
     def asked(self) -> str | None:
         """What somebody asked of the trial meanwhile: STOP, PAUSE or nothing."""

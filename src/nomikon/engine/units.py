@@ -61,7 +61,8 @@ class TrialSpec:
     budget: billionths of the currency, None for no limit; spent: what it has
     newly cost so far. concurrency: outputs under way at a time. continuations:
     how often an answer that was cut is continued. judges: by the name of their
-    measure. user: the model that plays the user in conversations.
+    measure. user: the model that plays the user in conversations. racing: with how
+    many arms the race began whose losers are dropped, None where none is run.
     """
 
     key: str
@@ -77,6 +78,7 @@ class TrialSpec:
     continuations: int = 0
     judges: Mapping[str, Callee] = field(default_factory=dict)
     user: Callee | None = None
+    racing: int | None = None
 
 
 @dataclass(frozen=True)

@@ -50,6 +50,7 @@ INSTALLED_APPS = [
     "nomikon.server.connections",
     "nomikon.server.trials",
     "nomikon.server.reviews",
+    "nomikon.server.rounds",
     "nomikon.server.verdicts",
     "nomikon.server.ledger",
 ]

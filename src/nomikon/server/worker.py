@@ -33,6 +33,9 @@ from nomikon.server.connections.recording import (
     record_standing,
 )
 from nomikon.server.ledger.write import emit
+from nomikon.server.rounds.asking import drive
+from nomikon.server.rounds.driving import end_rounds, open_rounds
+from nomikon.server.rounds.models import FAILED as ROUNDS_FAILED
 from nomikon.server.trials.models import FAILED, OPEN_STATES, Trial, Worker
 from nomikon.server.trials.store import DatabaseStore, may_pass
 from nomikon.server.worker_link import Link
@@ -104,6 +107,7 @@ class Workroom:
         self.executor = executor_for(self.client)
         self.link = Link(self.client, self.keyring)
         self.running: dict[int, asyncio.Task[None]] = {}
+        self.rounds: dict[int, asyncio.Task[None]] = {}
         self._started_at = timezone.now()
         self._beaten = 0.0
         self._tallies: list[dict[str, Tally]] = []
@@ -116,6 +120,8 @@ class Workroom:
         """
         try:
             await self._note()
+            for rounds_id in await sync_to_async(open_rounds)(set(self.rounds)):
+                self.rounds[rounds_id] = asyncio.create_task(self._drive(rounds_id))
             trial_id = await sync_to_async(next_trial)(set(self.running))
         except OperationalError as error:
             if not may_pass(error):
@@ -130,9 +136,10 @@ class Workroom:
         return True
 
     async def clear(self) -> None:
-        """Let go of the trials that have ended."""
-        for ended in [t for t, task in self.running.items() if task.done()]:
-            await self.running.pop(ended)
+        """Let go of the trials and rounds that have ended."""
+        for tasks in (self.running, self.rounds):
+            for ended in [key for key, task in tasks.items() if task.done()]:
+                await tasks.pop(ended)
 
     async def _note(self) -> None:
         while self._changed:
@@ -151,6 +158,18 @@ class Workroom:
                 # Only once it is written; a refusal leaves it for the next turn.
                 del self._tallies[0]
             self._beaten = time.monotonic()
+
+    async def _drive(self, rounds_id: int) -> None:
+        try:
+            await sync_to_async(self.keyring.refresh)()
+            await drive(rounds_id, self.client, clock=timezone.now)
+        except Exception as error:
+            # As with a trial: what is broken is recorded, and the others go on.
+            log.exception("rounds %s stopped", rounds_id)
+            told = f"{type(error).__name__}: {error}"[:500]
+            await sync_to_async(end_rounds)(rounds_id, ROUNDS_FAILED, told, timezone.now())
+        finally:
+            await sync_to_async(close_old_connections)()
 
     async def _run_one(self, trial_id: int) -> None:
         def on_trouble(reason: str | None) -> None:
@@ -194,14 +213,15 @@ async def work(*, until_idle: bool = False) -> None:
             if await room.turn():
                 continue
             await room.clear()
-            if until_idle and not room.running:
+            if until_idle and not room.running and not room.rounds:
                 return
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(stopping.wait(), IDLE_S)
         # What is under way is dropped, not waited for: the next worker asks again.
-        for task in room.running.values():
+        tasks = [*room.running.values(), *room.rounds.values()]
+        for task in tasks:
             task.cancel()
-        await asyncio.gather(*room.running.values(), return_exceptions=True)
+        await asyncio.gather(*tasks, return_exceptions=True)
 
 
 def transport_for(keys: Keyring) -> CallProcess | None:

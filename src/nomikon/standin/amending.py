@@ -28,6 +28,7 @@ _HOLDS = re.compile(r"\b(?:contains|holds|uses|says)\b:?\s*[“\"'](.+?)[”\"']
 _LACKS = re.compile(
     r"\b(?:missing|lacks|does not (?:contain|name|say))\b:?\s*[“\"'](.+?)[”\"']", re.I
 )
+_QUOTED = re.compile(r"\((?:of|in) the words\b.*?[”\"']\)", re.I | re.S)
 _ONE_OF = re.compile(r"(?<![\w:])(\w+):\s*[\w './-]{0,40}?\s+is not one of\s+([^;\n]+)", re.I)
 _GIVEN_FOR = re.compile(r"(?<![\w:])(\w+) is ([\w -]+?), not ([\w -]+?)(?=[;\n]|$| \(of)", re.I)
 
@@ -105,10 +106,12 @@ def _rules(fault: str) -> list[str]:
             found.append(f"Always choose a {key}; it is never null.")
     for _, unit, bound, n in _UNIT.findall(fault):
         found.append(f"Write at {bound.lower()} {n} {unit.lower()}.")
-    held = list(dict.fromkeys(_HOLDS.findall(fault)))
+    # Words of the answer are shown as evidence; what is said of them stands outside.
+    said_of_it = _QUOTED.sub("", fault)
+    held = list(dict.fromkeys(_HOLDS.findall(said_of_it)))
     if held:
         found.append(f"Never use the words {', '.join(held)}.")
-    lacking = list(dict.fromkeys(_LACKS.findall(fault)))
+    lacking = list(dict.fromkeys(_LACKS.findall(said_of_it)))
     if lacking:
         found.append(f"Always name {', '.join(lacking)}.")
     if re.search(r"\bdeclined\b|begins with .I'm sorry", fault, re.I):

@@ -294,6 +294,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/rounds/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A brief's runs of rounds, newest first. */
+        get: operations["rounds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/rounds/plan/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What automatic rounds take at most, and what stands in their way; nothing is stored. */
+        post: operations["plan_rounds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/rounds/start/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Start automatic rounds; the worker takes them up within a second. */
+        post: operations["start_rounds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/scorecards/": {
         parameters: {
             query?: never;
@@ -1144,6 +1195,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rounds/{rounds_id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One run of rounds whole: the course of the score, candidates, the held-out check. */
+        get: operations["course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{rounds_id}/stop/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask running rounds to stop; what they have made stays. */
+        post: operations["stop_rounds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/": {
         parameters: {
             query?: never;
@@ -1567,6 +1652,20 @@ export interface components {
             arm?: number | null;
             output?: number | null;
         };
+        AgainstParent: {
+            /** Format: double */
+            mean: number | null;
+            /** Format: double */
+            difference: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            /** Format: double */
+            p: number | null;
+            n_cases: number;
+            left_after: number | null;
+        };
         AlikeRequest: {
             examples: components["schemas"]["ExampleTexts"][];
             job: string;
@@ -1689,6 +1788,7 @@ export interface components {
             cost_per_1000: number | null;
             tokens_in: number;
             tokens_out: number;
+            dropped: components["schemas"]["DroppedShape"] | null;
             thresholds: components["schemas"]["ThresholdShape"][];
         };
         ArmShape: {
@@ -1783,6 +1883,17 @@ export interface components {
         CameFromShape: {
             number: number;
             parent: number;
+        };
+        CandidateShape: {
+            place: number;
+            faults: number[];
+            answered: boolean;
+            why: string;
+            refused: components["schemas"]["RoundRefusal"][];
+            version: number | null;
+            reasons: components["schemas"]["RoundReason"][];
+            cost: number | null;
+            figures: components["schemas"]["AgainstParent"] | null;
         };
         CasePage: {
             total: number;
@@ -2010,6 +2121,34 @@ export interface components {
             /** Format: double */
             mean: number;
         };
+        CourseShape: {
+            id: number;
+            number: number;
+            state: components["schemas"]["State9d1Enum"];
+            stopping: boolean;
+            message: string;
+            start: number;
+            best: number;
+            model: string;
+            simulated: boolean;
+            settings_short: string;
+            amender: string;
+            most_rounds: number;
+            candidates: number;
+            budget: number | null;
+            spent: number;
+            scorecard: number;
+            dataset_version: number;
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            ended_at: string | null;
+            instruction: string;
+            points: components["schemas"]["CoursePoint"][];
+            rounds: components["schemas"]["RoundShape"][];
+            held_out: components["schemas"]["HeldOutShape"] | null;
+            looks: number;
+        };
         CoverageRequest: {
             dimensions?: components["schemas"]["DimensionShape"][];
             tags?: string[][];
@@ -2083,7 +2222,7 @@ export interface components {
         DraftProblemShape: {
             field: string;
             text: string;
-            severity: components["schemas"]["SeverityEnum"];
+            severity: components["schemas"]["SeverityDbbEnum"];
         };
         DraftReport: {
             clauses: components["schemas"]["ClauseShape"][];
@@ -2115,6 +2254,12 @@ export interface components {
             text: string;
             /** @default  */
             finish_reason?: string;
+        };
+        DroppedShape: {
+            cases: number;
+            against: string;
+            /** Format: double */
+            p: number;
         };
         EditRequest: {
             edits?: components["schemas"]["EditShape"][];
@@ -2234,7 +2379,7 @@ export interface components {
         };
         FindingShape: {
             rule: string;
-            severity: components["schemas"]["SeverityEnum"];
+            severity: components["schemas"]["SeverityDbbEnum"];
             text: string;
             message: number | null;
             clause: number | null;
@@ -2256,6 +2401,22 @@ export interface components {
             /** Format: date-time */
             created_at: string;
         };
+        GapShape: {
+            /** Format: double */
+            working: number | null;
+            /** Format: double */
+            held_out: number | null;
+            /** Format: double */
+            gap: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            reading: components["schemas"]["ReadingEnum"];
+            why_null: string | null;
+            n_working: number;
+            n_held_out: number;
+        };
         HealthHour: {
             /** Format: date-time */
             hour: string;
@@ -2265,6 +2426,26 @@ export interface components {
             };
             /** Format: double */
             latency_ms: number | null;
+        };
+        HeldDifference: {
+            /** Format: double */
+            difference: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            /** Format: double */
+            p: number | null;
+            n_cases: number;
+        };
+        HeldOutShape: {
+            trial: number;
+            trial_number: number;
+            state: string;
+            start: components["schemas"]["MeasuredShape"];
+            best: components["schemas"]["MeasuredShape"];
+            difference: components["schemas"]["HeldDifference"] | null;
+            gap: components["schemas"]["GapShape"] | null;
         };
         ImportedVersions: {
             versions: number[];
@@ -2441,6 +2622,15 @@ export interface components {
             family: string;
             example: components["schemas"]["MeasureExample"];
         };
+        MeasuredShape: {
+            /** Format: double */
+            mean: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            cost_per_1000: number | null;
+        };
         MergeChoiceShape: {
             amendment: components["schemas"]["AmendmentShape"];
             side: components["schemas"]["SideEnum"];
@@ -2614,6 +2804,14 @@ export interface components {
          * @enum {string}
          */
         PartEnum: "answer" | "user" | "judgement";
+        /**
+         * @description * `measuring` - measuring
+         *     * `asking` - asking
+         *     * `testing` - testing
+         *     * `decided` - decided
+         * @enum {string}
+         */
+        PhaseEnum: "measuring" | "asking" | "testing" | "decided";
         PinRequest: {
             revision: number;
             pinned: boolean;
@@ -2644,6 +2842,8 @@ export interface components {
             /** @default 0 */
             continuations?: number;
             user_model?: number | null;
+            /** @default false */
+            racing?: boolean;
         };
         PlanShape: {
             outputs: number;
@@ -2806,6 +3006,13 @@ export interface components {
             n_apart: number;
             apart: components["schemas"]["DisagreementShape"][];
         };
+        /**
+         * @description * `too closely` - too closely
+         *     * `not too closely` - not too closely
+         *     * `cannot tell` - cannot tell
+         * @enum {string}
+         */
+        ReadingEnum: "too closely" | "not too closely" | "cannot tell";
         ReadingRow: {
             output: number;
             judgement: string | null;
@@ -2900,6 +3107,96 @@ export interface components {
             to_judge: number;
             arms: components["schemas"]["RescoredArm"][];
         };
+        RoundFault: {
+            title: string;
+            label: string;
+            source: string;
+            n: number;
+            cases: number;
+        };
+        RoundReason: {
+            kind: string;
+            clause: number;
+            text: string;
+            reason: string;
+        };
+        RoundRefusal: {
+            place: number;
+            reason: string;
+        };
+        RoundShape: {
+            number: number;
+            phase: components["schemas"]["PhaseEnum"];
+            parent: number;
+            kept: number | null;
+            why: string;
+            measured: number | null;
+            tested: number | null;
+            spared: number;
+            faults: components["schemas"]["RoundFault"][];
+            candidates: components["schemas"]["CandidateShape"][];
+        };
+        RoundsPlanShape: {
+            calls: number;
+            cost: number | null;
+            n_working: number;
+            n_held_out: number;
+            looks: number;
+            instruction: string;
+            unpriced: string[];
+            problems: components["schemas"]["RoundsProblem"][];
+        };
+        RoundsProblem: {
+            severity: components["schemas"]["RoundsProblemSeverityEnum"];
+            arm: string;
+            text: string;
+        };
+        /**
+         * @description * `warning` - warning
+         *     * `error` - error
+         * @enum {string}
+         */
+        RoundsProblemSeverityEnum: "warning" | "error";
+        RoundsRequest: {
+            version: number;
+            model: number;
+            settings?: {
+                [key: string]: unknown;
+            };
+            dataset_version: number;
+            amender: number;
+            /** @default  */
+            instruction?: string;
+            /** @default 2 */
+            rounds?: number;
+            /** @default 3 */
+            candidates?: number;
+            /** @default 1 */
+            repeats?: number;
+        };
+        RoundsRow: {
+            id: number;
+            number: number;
+            state: components["schemas"]["State9d1Enum"];
+            stopping: boolean;
+            message: string;
+            start: number;
+            best: number;
+            model: string;
+            simulated: boolean;
+            settings_short: string;
+            amender: string;
+            most_rounds: number;
+            candidates: number;
+            budget: number | null;
+            spent: number;
+            scorecard: number;
+            dataset_version: number;
+            /** Format: date-time */
+            created_at: string;
+            /** Format: date-time */
+            ended_at: string | null;
+        };
         ScoreShape: {
             measure: string;
             /** Format: double */
@@ -2935,7 +3232,7 @@ export interface components {
          *     * `note` - note
          * @enum {string}
          */
-        SeverityEnum: "error" | "warning" | "note";
+        SeverityDbbEnum: "error" | "warning" | "note";
         ShelfRequest: {
             name: string;
             /** @default other */
@@ -3072,6 +3369,33 @@ export interface components {
          * @enum {string}
          */
         StandingShapeStateEnum: "steady" | "slowed" | "resting" | "probing" | "given-up";
+        StartRoundsRequest: {
+            version: number;
+            model: number;
+            settings?: {
+                [key: string]: unknown;
+            };
+            dataset_version: number;
+            amender: number;
+            /** @default  */
+            instruction?: string;
+            /** @default 2 */
+            rounds?: number;
+            /** @default 3 */
+            candidates?: number;
+            /** @default 1 */
+            repeats?: number;
+            /** Format: decimal */
+            budget?: string | null;
+        };
+        /**
+         * @description * `running` - running
+         *     * `ended` - ended
+         *     * `stopped` - stopped
+         *     * `failed` - failed
+         * @enum {string}
+         */
+        State9d1Enum: "running" | "ended" | "stopped" | "failed";
         /**
          * @description * `queued` - queued
          *     * `running` - running
@@ -3175,6 +3499,8 @@ export interface components {
             /** @default 0 */
             continuations?: number;
             user_model?: number | null;
+            /** @default false */
+            racing?: boolean;
             /** Format: decimal */
             budget?: string | null;
             /** @default  */
@@ -3191,6 +3517,7 @@ export interface components {
             split: string;
             repeats: number;
             continuations: number;
+            racing: boolean;
             extensions: number;
             n_cases: number;
             n_outputs: number;
@@ -3217,6 +3544,7 @@ export interface components {
             split: string;
             repeats: number;
             continuations: number;
+            racing: boolean;
             extensions: number;
             n_cases: number;
             n_outputs: number;
@@ -3238,6 +3566,7 @@ export interface components {
             trouble: string;
             reused: number;
             unjudged: number;
+            spared: number;
             judges: string[];
             arms: components["schemas"]["ArmOnBoard"][];
         };
@@ -3915,6 +4244,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    rounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundsRow"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    plan_rounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundsRequest"];
+                "multipart/form-data": components["schemas"]["RoundsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundsPlanShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    start_rounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartRoundsRequest"];
+                "multipart/form-data": components["schemas"]["StartRoundsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundsRow"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -5507,6 +5936,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CorrectionShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    course: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rounds_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    stop_rounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rounds_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundsRow"];
                 };
             };
             /** @description what is wrong, and in which field */

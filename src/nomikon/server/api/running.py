@@ -41,6 +41,7 @@ _PLANNED = (
     "fresh",
     "continuations",
     "user_model",
+    "racing",
 )
 _ADDED = ("versions", "models", "settings", "dataset_version", "repeats")
 

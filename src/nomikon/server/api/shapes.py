@@ -469,6 +469,7 @@ class PlanRequest(s.Serializer):
     fresh = s.BooleanField(required=False, default=False)
     continuations = s.IntegerField(required=False, default=0)
     user_model = s.IntegerField(required=False, allow_null=True, default=None)
+    racing = s.BooleanField(required=False, default=False)
 
 
 class BudgetRequest(s.Serializer):
@@ -598,6 +599,7 @@ class TrialFacts(s.Serializer):
     split = s.CharField()
     repeats = s.IntegerField()
     continuations = s.IntegerField()
+    racing = s.BooleanField()
     extensions = s.IntegerField()
     n_cases = s.IntegerField()
     n_outputs = s.IntegerField()
@@ -614,7 +616,14 @@ class TrialRow(TrialFacts):
     done = s.IntegerField()
 
 
+class DroppedShape(s.Serializer):
+    cases = s.IntegerField()
+    against = s.CharField()
+    p = s.FloatField()
+
+
 class ArmOnBoard(ArmFigures):
+    dropped = DroppedShape(allow_null=True)
     thresholds = ThresholdShape(many=True)
 
 
@@ -627,6 +636,7 @@ class TrialSummary(TrialFacts):
     trouble = s.CharField(allow_blank=True)
     reused = s.IntegerField()
     unjudged = s.IntegerField()
+    spared = s.IntegerField()
     judges = s.ListField(child=s.CharField())
     arms = ArmOnBoard(many=True)
 

@@ -20,6 +20,7 @@ from nomikon.server.reviews.models import Mark
 from nomikon.server.trials.judged import count_unjudged
 from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, Trial
 from nomikon.server.trials.models import ScoreRow as StoredScore
+from nomikon.server.trials.racing import spared_outputs
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
@@ -48,7 +49,7 @@ def arm_facts(arm: Arm) -> dict[str, Any]:
     }
 
 
-def _score_rows(trial: Trial, measure: str = TOTAL) -> list[ScoreRow]:
+def score_rows(trial: Trial, measure: str = TOTAL) -> list[ScoreRow]:
     """Scores by the trial's own scorecard; failures are missing, not zero."""
     stored = StoredScore.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
     scored: dict[int, float | None]
@@ -79,7 +80,7 @@ def _figures(
 ) -> ComparisonResult | None:
     """The comparison at one state of a trial, which the other parameters tell."""
     trial = Trial.objects.get(pk=trial_id)
-    rows = _score_rows(trial, measure)
+    rows = score_rows(trial, measure)
     if not rows:
         return None
     margin = float(trial.scorecard.document.get("margin", 0.05))
@@ -168,8 +169,10 @@ def _summary(trial: Trial) -> dict[str, Any]:
     for arm_id, *rest in rows.iterator():
         per_arm[arm_id].append(tuple(rest))
     done = sum(len(r) for r in per_arm.values())
+    letters = {a.pk: letter(a.position) for a in arms}
     return {
         **trial_facts(trial),
+        "spared": spared_outputs(trial) if trial.racing else 0,
         "done": done,
         "reused": Call.objects.filter(output__arm__trial=trial, reused_from__isnull=False).count(),
         "spent": trial.spent_nano if any(a.price_in_nano is not None for a in arms) else None,
@@ -185,6 +188,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
             {
                 **arm_facts(a),
                 **_arm_figures(per_arm[a.pk], means.get(str(a.pk))),
+                "dropped": a.dropped and {**a.dropped, "against": letters[a.dropped["against"]]},
                 "thresholds": held.get(a.pk, []),
             }
             for a in arms
@@ -226,6 +230,7 @@ def trial_facts(trial: Trial) -> dict[str, Any]:
         "split": trial.split,
         "repeats": trial.repeats,
         "continuations": trial.continuations,
+        "racing": trial.racing,
         "extensions": trial.extensions,
         "n_cases": trial.n_cases,
         "n_outputs": trial.n_outputs,

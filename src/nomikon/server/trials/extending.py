@@ -10,7 +10,7 @@ from nomikon.core.errors import PlanError
 from nomikon.core.prompts import merge_settings
 from nomikon.core.trials import Estimate
 from nomikon.server.datasets.models import DatasetVersion, Entry
-from nomikon.server.trials.models import Arm, Trial
+from nomikon.server.trials.models import Arm, Output, Trial
 from nomikon.server.trials.planning import (
     ArmChoice,
     arms_of_choice,
@@ -82,10 +82,14 @@ def plan_extension(
     data, entries, added_cases = _cases(trial, dataset_version)
     present = [
         ArmChoice(a.version, a.model, merge_settings({}, a.settings))
-        for a in trial.arms.select_related("version", "model__connection")
+        for a in trial.arms.filter(dropped__isnull=True).select_related(
+            "version", "model__connection"
+        )
     ]
     n_arms = len(present) + len(chosen)
     check_outputs(n_arms, len(entries), whole)
+    # Arms that left the race stay as they are.
+    left = Output.objects.filter(arm__trial=trial, arm__dropped__isnull=False).count()
     parts: list[tuple[list[ArmChoice], list[Entry], range]] = [
         # New arms on everything, former arms on new cases, and on former cases in new repeats.
         (chosen, entries, range(whole)),
@@ -110,7 +114,14 @@ def plan_extension(
     ]
     in_store = None if any(n is None for n in stored) else sum(n or 0 for n in stored)
     return Extension(
-        trial, chosen, data, entries, whole, n_arms * len(entries) * whole, estimates, in_store
+        trial,
+        chosen,
+        data,
+        entries,
+        whole,
+        n_arms * len(entries) * whole + left,
+        estimates,
+        in_store,
     )
 
 

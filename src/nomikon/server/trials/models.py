@@ -65,6 +65,8 @@ class Trial(models.Model):
     user_model = models.ForeignKey(
         "connections.Model", null=True, on_delete=models.PROTECT, related_name="+"
     )
+    # Arms that are losing are dropped at five looks.
+    racing = models.BooleanField(default=False)
     # How often cases, arms or repeats were added after the start.
     extensions = models.PositiveIntegerField(default=0)
     # Raised whenever stored scores change without a new output: figures kept before are stale.
@@ -91,6 +93,8 @@ class Arm(models.Model):
     settings = models.JSONField()
     price_in_nano = models.PositiveBigIntegerField(null=True)
     price_out_nano = models.PositiveBigIntegerField(null=True)
+    # Where it left the race: {cases, against: id of the arm that beat it, p}.
+    dropped = models.JSONField(null=True)
 
     class Meta:
         ordering = ["trial", "position"]

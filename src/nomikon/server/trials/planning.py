@@ -70,6 +70,7 @@ class Plan:
     estimate: Estimate
     beside: Beside
     in_store: int | None
+    racing: bool = False
 
 
 # Above this many outputs the store is not asked before the start: it would keep a person waiting.
@@ -90,6 +91,7 @@ def make_plan(
     fresh: bool = False,
     continuations: int = 0,
     user_model: int | None = None,
+    racing: bool = False,
 ) -> Plan:
     """Check every choice and estimate the trial.
 
@@ -97,7 +99,8 @@ def make_plan(
     mapping per variant, an empty one stands for the version's own. seed: the
     trial's, where settings name none. fresh: ask again even where an answer to
     the same request is stored. continuations: how often a cut answer is continued.
-    user_model: the model that plays the user where cases describe one.
+    user_model: the model that plays the user where cases describe one. racing:
+    whether arms that are losing are dropped.
     Raises PlanError or SettingsError with the field (`settings.1.temperature`).
     """
     arms = arms_of_choice(brief, versions, models, settings)
@@ -139,6 +142,7 @@ def make_plan(
         figures,
         beside,
         in_store,
+        racing,
     )
 
 

@@ -14,6 +14,7 @@ from django.db.models import Count, F, Max
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import check_messages
 from nomikon.core.trials import OPEN_STATES, next_state, read_conversation
+from nomikon.engine.race import Left
 from nomikon.engine.store import StoreBusyError
 from nomikon.engine.units import (
     ANSWER,
@@ -33,8 +34,9 @@ from nomikon.server.trials.answers import stored_answers
 from nomikon.server.trials.calibrating import learn_from
 from nomikon.server.trials.callees import callee_of, callees_of
 from nomikon.server.trials.judged import had_output, unjudged_outputs
-from nomikon.server.trials.models import COMPLETE, PAUSED, Call, Output, ScoreRow, Trial
+from nomikon.server.trials.models import COMPLETE, PAUSED, Arm, Call, Output, ScoreRow, Trial
 from nomikon.server.trials.packing import packed_text
+from nomikon.server.trials.racing import wanted_outputs
 from nomikon.server.trials.rescoring import regroup
 
 WORKER = "worker"
@@ -90,6 +92,7 @@ class DatabaseStore:
         arms = list(trial.arms.select_related("version", "model__connection"))
         self._arms = {str(a.pk): a.pk for a in arms}
         self._positions = {str(a.pk): a.position for a in arms}
+        running = [a for a in arms if a.dropped is None]
         entries = trial.dataset_version.entries.filter(split=trial.split).select_related("revision")
         spec = TrialSpec(
             key=str(trial.pk),
@@ -104,7 +107,7 @@ class DatabaseStore:
                     a.price_out_nano,
                     tuple(a.model.unsupported),
                 )
-                for a in arms
+                for a in running
             ),
             cases=tuple(
                 CaseSpec(
@@ -121,7 +124,7 @@ class DatabaseStore:
             scorecard=trial.scorecard.document,
             # Each connection has its own limit; the trial may use all of them at once.
             concurrency=sum(
-                {a.model.connection_id: a.model.connection.concurrency for a in arms}.values()
+                {a.model.connection_id: a.model.connection.concurrency for a in running}.values()
             ),
             generation=trial.generation,
             budget=trial.budget_nano,
@@ -129,6 +132,7 @@ class DatabaseStore:
             continuations=trial.continuations,
             judges=callees_of(card),
             user=trial.user_model and callee_of(trial.user_model),
+            racing=len(arms) if trial.racing and len(arms) > 1 else None,
         )
         with transaction.atomic():
             now = self._clock()
@@ -323,6 +327,43 @@ class DatabaseStore:
         }
 
     @patient
+    def totals(self, cases: Sequence[str]) -> Mapping[CellKey, float | None]:
+        rows = Output.objects.filter(
+            arm__trial_id=self._trial_id, revision__in=[int(c) for c in cases]
+        ).values_list("id", "arm_id", "revision_id", "repeat")
+        scored = ScoreRow.objects.filter(
+            output__arm__trial_id=self._trial_id,
+            output__revision__in=[int(c) for c in cases],
+            scorecard_id=Trial.objects.values_list("scorecard_id", flat=True).get(
+                pk=self._trial_id
+            ),
+        )
+        known = dict(scored.values_list("output_id", "total"))
+        return {(str(a), str(r), n): known.get(pk) for pk, a, r, n in rows}
+
+    @patient
+    def drop(self, left: Sequence[Left]) -> None:
+        now = self._clock()
+        with transaction.atomic():
+            for gone in left:
+                Arm.objects.filter(pk=self._arms[gone.arm]).update(
+                    dropped={
+                        "cases": gone.cases,
+                        "against": self._arms[gone.against],
+                        "p": gone.p,
+                    }
+                )
+            trial = Trial.objects.get(pk=self._trial_id)
+            trial.n_outputs = wanted_outputs(trial)
+            trial.save(update_fields=["n_outputs"])
+            emit(
+                f"trial:{self._trial_id}",
+                "dropped",
+                {"arms": [self._positions[gone.arm] for gone in left], "of": trial.n_outputs},
+                now=now,
+            )
+
+    @patient
     def asked(self) -> str | None:
         return Trial.objects.values_list("asked", flat=True).get(pk=self._trial_id) or None
 
@@ -332,6 +373,8 @@ class DatabaseStore:
         with transaction.atomic():
             trial = Trial.objects.select_related("brief").get(pk=self._trial_id)
             outputs = Output.objects.filter(arm__trial=trial)
+            # What was under way when an arm was dropped has come in since.
+            trial.n_outputs = wanted_outputs(trial)
             if outputs.count() == trial.n_outputs:
                 # A wish to stop that came after the last answer changes nothing.
                 state = COMPLETE
@@ -341,7 +384,16 @@ class DatabaseStore:
                 trial.message = BUDGET_SPENT
             trial.state, trial.finished_at = next_state(trial.state, ENDED_BY[state]), now
             trial.asked, trial.ledgered_nano = "", trial.spent_nano
-            trial.save(update_fields=["state", "finished_at", "message", "asked", "ledgered_nano"])
+            trial.save(
+                update_fields=[
+                    "state",
+                    "finished_at",
+                    "message",
+                    "asked",
+                    "ledgered_nano",
+                    "n_outputs",
+                ]
+            )
             write_ledger(
                 "trial.ended",
                 trial,

@@ -12,6 +12,7 @@ from nomikon.core.errors import PlanError
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.trials.models import Output, Trial
 from nomikon.server.trials.planning import next_generation
+from nomikon.server.trials.racing import wanted_outputs
 from nomikon.server.trials.reopening import check_ended, check_purse, reopen, supersede
 
 
@@ -43,6 +44,15 @@ class AskAfresh:
         if not outputs.exists():
             raise PlanError(
                 "there is no answer to ask for again; it may have been replaced", field=what
+            )
+        left = outputs.filter(arm__dropped__isnull=False)
+        if self.arm is None and self.output is None:
+            # All of a trial is asked anew: then the race is run anew too.
+            trial.arms.update(dropped=None)
+            trial.n_outputs = wanted_outputs(trial)
+        elif left.exists():
+            raise PlanError(
+                "this arm left the race: start a trial with it to ask it again", field=what
             )
         check_purse(trial, self.budget)
         count = supersede(outputs, next_generation())

@@ -53,6 +53,7 @@ class StartTrial:
             seed=plan.seed,
             generation=plan.generation,
             continuations=plan.continuations,
+            racing=plan.racing and len(plan.arms) > 1,
             user_model=plan.user_model,
             budget_nano=budget_nano(self.budget),
             n_cases=len(plan.entries),

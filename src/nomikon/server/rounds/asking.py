@@ -1,0 +1,82 @@
+"""Driving rounds in the worker: step by step, and the calls that a step asks for."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any
+
+from asgiref.sync import sync_to_async
+from django.db import OperationalError
+
+from nomikon.core.prompts import Message
+from nomikon.core.trials import cost_nano
+from nomikon.models import CallFailure, Connection, ModelClient
+from nomikon.models.protocols import never_sent, request_body
+from nomikon.models.types import SINGLE
+from nomikon.server.connections.models import Model
+from nomikon.server.connections.spec import connection_spec
+from nomikon.server.rounds.building import record_reply
+from nomikon.server.rounds.driving import advance
+from nomikon.server.rounds.models import Candidate
+from nomikon.server.trials.store import may_pass
+
+PAUSE_S = 0.3
+# After a database that took nothing.
+LATER_S = 2.0
+
+Clock = Callable[[], datetime]
+
+
+async def drive(rounds_id: int, client: ModelClient, *, clock: Clock) -> None:
+    """Go on until the rounds are over; a database that is busy is waited for."""
+    while True:
+        try:
+            step = await sync_to_async(advance)(rounds_id, clock())
+            if step.over:
+                return
+            await asyncio.gather(*(_ask(c, client, clock) for c in step.ask))
+            wait = PAUSE_S
+        except OperationalError as error:
+            if not may_pass(error):
+                raise
+            wait = LATER_S
+        await asyncio.sleep(wait)
+
+
+async def _ask(candidate_id: int, client: ModelClient, clock: Clock) -> None:
+    asked = await sync_to_async(_request)(candidate_id)
+    connection, model, body = asked
+    told: dict[str, Any] = {"tokens_in": None, "tokens_out": None, "cost_nano": None}
+    try:
+        answer = await client.call(connection, model.name, body, priority=SINGLE)
+    except CallFailure as failure:
+        told |= {"text": "", "failure": f"the model gave no answer: {failure}"}
+    else:
+        used = answer.usage
+        told |= {"text": answer.text, "failure": ""}
+        if used.tokens_in is not None and used.tokens_out is not None:
+            told |= {"tokens_in": used.tokens_in, "tokens_out": used.tokens_out}
+            told["cost_nano"] = cost_nano(
+                used.tokens_in, used.tokens_out, model.price_in_nano, model.price_out_nano
+            )
+    await sync_to_async(record_reply)(candidate_id, **told, now=clock())
+
+
+def _request(candidate_id: int) -> tuple[Connection, Model, dict[str, Any]]:
+    candidate = Candidate.objects.select_related("round__rounds__amender__connection").get(
+        pk=candidate_id
+    )
+    rounds = candidate.round.rounds
+    model = rounds.amender
+    connection = connection_spec(model.connection, model)
+    body = request_body(
+        connection.protocol,
+        model.name,
+        [Message(**m) for m in candidate.asked],
+        rounds.amender_settings,
+        seed=candidate.place,
+        unsupported=(*model.unsupported, *never_sent(connection.protocol)),
+    )
+    return connection, model, body
