@@ -14,7 +14,14 @@ from rest_framework.views import exception_handler as drf_handler
 from nomikon.core.errors import DomainError
 
 MEDIA_TYPE = "application/problem+json"
-CONFLICTS = ("version_conflict", "trial_state", "in_use", "worker_away", "copy_changed")
+CONFLICTS = (
+    "version_conflict",
+    "trial_state",
+    "in_use",
+    "worker_away",
+    "copy_changed",
+    "rounds_running",
+)
 
 
 class ConflictError(DomainError):

@@ -2144,7 +2144,7 @@ export interface components {
             /** Format: date-time */
             ended_at: string | null;
             instruction: string;
-            points: components["schemas"]["CoursePoint"][];
+            points: components["schemas"]["RoundPoint"][];
             rounds: components["schemas"]["RoundShape"][];
             held_out: components["schemas"]["HeldOutShape"] | null;
             looks: number;
@@ -3113,6 +3113,18 @@ export interface components {
             source: string;
             n: number;
             cases: number;
+        };
+        RoundPoint: {
+            /** Format: double */
+            mean: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            cost_per_1000: number | null;
+            round: number;
+            version: number;
+            tokens: number;
         };
         RoundReason: {
             kind: string;

@@ -63,6 +63,10 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'output.marked': (f) => marked(f),
   'output.preferred': (f) => `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
   'mark.taken_back': (f) => `A mark of trial ${f['trial']} taken back (it was ${f['judgement']})`,
+  'rounds.started': (f) => `Rounds ${f['rounds']} started from v${f['version']} on ${f['model']}: at most ${plural(f['most'], 'round')}, ${plural(f['candidates'], 'candidate')} each`,
+  'rounds.asked': (f) => `Rounds ${f['rounds']}, round ${f['round']}: ${f['model']} ${f['failure'] ? `gave no proposals (${f['failure']})` : `proposed candidate ${f['candidate']}`}`,
+  'rounds.stop_asked': (f) => `Rounds ${f['rounds']} asked to stop`,
+  'rounds.ended': (f) => `Rounds ${f['rounds']} ${f['state']}: ${f['best'] === f['start'] ? `nothing beats v${f['start']}` : `v${f['best']} beats v${f['start']}`} (${f['why']})`,
   'arm.adopted': (f) => `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
 }
 

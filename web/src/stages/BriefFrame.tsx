@@ -35,7 +35,9 @@ export function BriefFrame() {
   }
   const asked = Number(search.get('v'))
   const numbers = brief.data.versions.map((v) => v.number)
-  const inHand = numbers.includes(asked) ? asked : (numbers.at(-1) ?? null)
+  // Without a choice the newest one; what is archived is out of the way.
+  const standing = brief.data.versions.filter((v) => !v.archived).map((v) => v.number)
+  const inHand = numbers.includes(asked) ? asked : (standing.at(-1) ?? numbers.at(-1) ?? null)
   const setInHand = (n: number) => {
     search.set('v', String(n))
     setSearch(search)

@@ -37,7 +37,7 @@ export function Spine({ frame }: { frame: Frame }) {
             : 'not measured'}
         </p>
       </div>
-      <div className="relative" style={{ height: rows.length * ROW + 12 }}>
+      <div className="relative shrink-0" style={{ height: rows.length * ROW + 12 }}>
         <svg className="absolute inset-0" width="176" height={rows.length * ROW + 12} aria-hidden="true">
           {rows.map((v, i) => {
             const parent = v.parent === null ? undefined : place.get(v.parent)

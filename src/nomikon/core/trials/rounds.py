@@ -30,17 +30,17 @@ def deal_faults(n_faults: int, n_candidates: int) -> list[list[int]]:
     """Which faults each candidate answers, as places from 0.
 
     The first answers all of them; the others share them out one by one, so that
-    what one change does can be told from what all do together. As many lists as
-    differ from each other, at most n_candidates.
+    what one change does can be told from what all do together. Where there are
+    fewer faults than candidates, the rest answers all of them again: another
+    answer, or another part of it, is another candidate. Always n_candidates lists,
+    none where there is no fault.
     """
     faults = list(range(min(n_faults, FAULTS_SHOWN)))
     if not faults:
         return []
-    dealt = [faults]
-    others = min(n_candidates - 1, len(faults))
-    if len(faults) > 1:
-        dealt += [faults[place::others] for place in range(others)]
-    return [part for i, part in enumerate(dealt) if part not in dealt[:i]]
+    others = min(n_candidates - 1, len(faults)) if len(faults) > 1 else 0
+    dealt = [faults, *(faults[place::others] for place in range(others) if others > 1)]
+    return dealt + [faults] * (n_candidates - len(dealt))
 
 
 @dataclass(frozen=True)

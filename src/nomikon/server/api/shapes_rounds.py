@@ -67,7 +67,7 @@ class MeasuredShape(s.Serializer):
     cost_per_1000 = s.IntegerField(allow_null=True)
 
 
-class CoursePoint(MeasuredShape):
+class RoundPoint(MeasuredShape):
     round = s.IntegerField()
     version = s.IntegerField()
     tokens = s.IntegerField()
@@ -160,7 +160,7 @@ class HeldOutShape(s.Serializer):
 
 class CourseShape(RoundsRow):
     instruction = s.CharField()
-    points = CoursePoint(many=True)
+    points = RoundPoint(many=True)
     rounds = RoundShape(many=True)
     held_out = HeldOutShape(allow_null=True)
     looks = s.IntegerField()

@@ -60,7 +60,10 @@ def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[st
     which most versions were measured, then the best. Others read *not measured*.
     """
     arms = list(
-        Arm.objects.filter(trial__brief=brief, trial__state=COMPLETE, trial__split=WORKING)
+        # An arm that left a race was scored on some of the cases only: not side by side with the rest.
+        Arm.objects.filter(
+            trial__brief=brief, trial__state=COMPLETE, trial__split=WORKING, dropped__isnull=True
+        )
         .select_related("trial__scorecard", "model", "version")
         .order_by("-trial__number", "position")
     )

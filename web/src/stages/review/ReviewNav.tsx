@@ -1,7 +1,7 @@
-export type View = 'reading' | 'pairs' | 'faults'
-const VIEWS: [View, string][] = [['reading', 'Reading'], ['pairs', 'Pairs'], ['faults', 'Faults and amendments']]
+export type View = 'reading' | 'pairs' | 'faults' | 'rounds'
+const VIEWS: [View, string][] = [['reading', 'Reading'], ['pairs', 'Pairs'], ['faults', 'Faults and amendments'], ['rounds', 'Automatic rounds']]
 
-/** The three ways of working with answers: one by one, two by two, and all that was said of them. */
+/** The ways of working with answers: one by one, two by two, all that was said of them, and by itself. */
 export function ReviewNav({ view, show }: { view: View; show: (v: View) => void }) {
   return (
     <nav aria-label="Review" className="mb-3 flex gap-5 border-b border-rule text-sm">

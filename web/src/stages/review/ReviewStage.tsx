@@ -6,6 +6,7 @@ import { Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { useFrame } from '../BriefFrame'
 import { AmendView } from './amend/AmendView'
 import { PairsView } from './pairs/PairsView'
+import { RoundsView } from './rounds/RoundsView'
 import { Reader } from './Reader'
 import { ReviewNav, type View } from './ReviewNav'
 
@@ -14,7 +15,7 @@ export function ReviewStage() {
   const { brief } = useFrame()
   const [search, setSearch] = useSearchParams()
   const asked = search.get('view')
-  const view: View = asked === 'faults' || asked === 'pairs' ? asked : 'reading'
+  const view: View = asked === 'faults' || asked === 'pairs' || asked === 'rounds' ? asked : 'reading'
   const show = (next: View) => {
     if (next === 'reading') search.delete('view')
     else search.set('view', next)
@@ -23,6 +24,7 @@ export function ReviewStage() {
   const nav = <ReviewNav view={view} show={show} />
   if (view === 'faults') return <AmendView nav={nav} />
   if (view === 'pairs') return <PairsView nav={nav} />
+  if (view === 'rounds') return <RoundsView nav={nav} />
   return <Reading brief={brief.id} nav={nav} />
 }
 

@@ -58,7 +58,7 @@ export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
               )}
             </td>
             {judged && <td className="text-xs"><Enough thresholds={arm.thresholds} /></td>}
-            <td className="text-xs">{noAnswers(arm)}</td>
+            <td className="text-xs">{noAnswers(arm)}{arm.dropped && <span className="block whitespace-nowrap text-soft" title={`one-sided p ${arm.dropped.p.toPrecision(2)}`}>lost to {arm.dropped.against}, {arm.dropped.cases} cases</span>}</td>
             <td className="text-right font-mono text-xs">{money(arm.cost_per_1000, 3)}</td>
             <td className="text-right font-mono text-xs">{seconds(arm.latency_ms)}</td>
           </tr>

@@ -121,6 +121,7 @@ function Progress({ trial, done }: { trial: Trial; done: number }) {
     `${count(done)} of ${count(trial.n_outputs)}`,
     trial.asked === 'stop' ? 'stopping' : trial.asked === 'pause' ? 'pausing when the calls under way are in' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
     trial.extensions > 0 && 'extended after it had ended',
+    trial.spared > 0 && `${count(trial.spared)} spared by dropping losers`,
     trial.judges.length > 0 && `judged by ${trial.judges.join(', ')}`,
     trial.reused > 0 && `${count(trial.reused)} from the store`,
     `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}${trial.budget === null ? '' : `, budget ${money(trial.budget)}`}`,

@@ -27,6 +27,7 @@ export function PlanStage() {
   const [repeats, setRepeats] = useState('1')
   const [question, setQuestion] = useState('')
   const [fresh, setFresh] = useState(false)
+  const [racing, setRacing] = useState(false)
   const [continuations, setContinuations] = useState('0')
   const [budget, setBudget] = useState('')
   const [userModel, setUserModel] = useState<number | null>(null)
@@ -37,7 +38,7 @@ export function PlanStage() {
 
   const body: PlanBody = {
     versions, models: chosen, settings: variants, dataset_version: dataset, split,
-    repeats: Number(repeats) || 0, fresh, continuations: Number(continuations), user_model: userModel,
+    repeats: Number(repeats) || 0, fresh, continuations: Number(continuations), user_model: userModel, racing,
   }
   const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
   const field = plan.error instanceof Problem ? plan.error.field : null
@@ -168,6 +169,10 @@ export function PlanStage() {
         <label className="flex h-8 items-center gap-2 text-sm">
           <input type="checkbox" checked={fresh} onChange={(e) => setFresh(e.target.checked)} />
           Ask again what is stored
+        </label>
+        <label className="flex h-8 items-center gap-2 text-sm" title="At five looks on complete rows; together they drop the truly best arm in at most 5 % of trials">
+          <input type="checkbox" checked={racing} onChange={(e) => setRacing(e.target.checked)} />
+          Drop arms that are losing
         </label>
       </section>
     </StageGrid>

@@ -1,0 +1,124 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { useRefreshBrief } from '@/api/queries'
+import { Area, Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { count, money, plural } from '@/parts/numbers'
+import { useModels } from '../../draft/try/ModelPicks'
+import { useFrame } from '../../BriefFrame'
+
+type Body = Schemas['RoundsRequest']
+
+/** What rounds begin with and may take; their price at most is told before they start. */
+export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) {
+  const { brief, inHand } = useFrame()
+  const models = useModels()
+  const refresh = useRefreshBrief(brief.id)
+  const usable = brief.datasets.filter((d) => d.working > 0)
+  const [version, setVersion] = useState(inHand ?? 0)
+  const [model, setModel] = useState<number | null>(null)
+  const [amender, setAmender] = useState<number | null>(null)
+  const [dataset, setDataset] = useState(usable[0]?.version_id ?? 0)
+  const [rounds, setRounds] = useState('2')
+  const [candidates, setCandidates] = useState('3')
+  const [repeats, setRepeats] = useState('1')
+  const [budget, setBudget] = useState('')
+  const [instruction, setInstruction] = useState<string | null>(null)
+  const [reading, setReading] = useState(false)
+  const [problem, setProblem] = useState<unknown>(null)
+  const [busy, setBusy] = useState(false)
+  const target = model ?? models[0]?.id ?? 0
+  const proposer = amender ?? models.at(-1)?.id ?? 0
+  const body: Body = {
+    version, model: target, amender: proposer, dataset_version: dataset, settings: {}, instruction: instruction ?? '',
+    rounds: Number(rounds) || 0, candidates: Number(candidates) || 0, repeats: Number(repeats) || 0,
+  }
+  const plan = useQuery({
+    queryKey: ['plan-rounds', brief.id, body],
+    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/rounds/plan/', { params: { path: { brief_id: brief.id } }, body })),
+    enabled: version > 0 && target > 0 && dataset > 0,
+    placeholderData: (former) => former,
+  })
+  if (brief.versions.length === 0) return <Empty title="There is no version yet to begin with.">Write and save one under Draft.</Empty>
+  if (usable.length === 0) return <Empty title="There are no working cases yet.">Import cases under Cases; rounds run on them.</Empty>
+  if (models.length === 0) return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
+  const fieldOf = (error: unknown) => (error instanceof Problem ? error.field : null)
+  const wrong = (name: string) => {
+    const found = [problem, plan.error].find((e) => fieldOf(e) === name)
+    return found ? inWords(found) : null
+  }
+  const placed = ['rounds', 'candidates', 'repeats', 'budget', 'instruction']
+  const elsewhere = [problem, plan.error].find((e) => e && !placed.includes(fieldOf(e) ?? ''))
+  const start = async () => {
+    setBusy(true)
+    setProblem(null)
+    try {
+      const made = await dataOf(
+        api.POST('/api/briefs/{brief_id}/rounds/start/', {
+          params: { path: { brief_id: brief.id } }, body: { ...body, budget: (budget.trim() || null) as never },
+        }),
+      )
+      refresh()
+      onStarted(made.id)
+    } catch (error) {
+      setProblem(error)
+      setBusy(false)
+    }
+  }
+  const blocked = !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
+  return (
+    <div className="mt-3 grid max-w-3xl gap-4">
+      <div className="grid grid-cols-[1fr_1fr_1fr] gap-4">
+        <Choice label="Begin with" value={version} onChange={(e) => setVersion(Number(e.target.value))}>
+          {[...brief.versions].reverse().filter((v) => !v.archived).map((v) => <option key={v.number} value={v.number}>v{v.number}{v.note ? `: ${v.note}` : ''}</option>)}
+        </Choice>
+        <Choice label="The model it is for" value={target} onChange={(e) => setModel(Number(e.target.value))}>
+          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        </Choice>
+        <Choice label="The model that proposes" value={proposer} onChange={(e) => setAmender(Number(e.target.value))}>
+          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        </Choice>
+      </div>
+      <div className="flex flex-wrap items-start gap-4">
+        {usable.length > 1 && (
+          <Choice label="Cases" className="w-48" value={dataset} onChange={(e) => setDataset(Number(e.target.value))}>
+            {usable.map((d) => <option key={d.version_id} value={d.version_id}>{d.name}, version {d.version}</option>)}
+          </Choice>
+        )}
+        <Field label="Rounds at most" className="w-28" inputMode="numeric" value={rounds} error={wrong('rounds')} onChange={(e) => setRounds(e.target.value)} />
+        <Field label="Candidates a round" className="w-32" inputMode="numeric" value={candidates} error={wrong('candidates')} onChange={(e) => setCandidates(e.target.value)} />
+        <Field label="Repeats" className="w-24" inputMode="numeric" value={repeats} error={wrong('repeats')} onChange={(e) => setRepeats(e.target.value)} />
+        <Field label="Budget for all of it, if any" className="w-44" inputMode="decimal" value={budget} error={wrong('budget')} onChange={(e) => setBudget(e.target.value)} />
+      </div>
+      <div>
+        <TextAction light className="text-sm" onClick={() => setReading(!reading)}>{reading ? 'Hide what is asked' : 'Read or change what the proposing model is asked…'}</TextAction>
+        {reading && (
+          <Area
+            label="Instruction; the clauses and their faults follow it"
+            rows={10}
+            className="mt-2 [&_textarea]:font-serif"
+            value={instruction ?? plan.data?.instruction ?? ''}
+            error={wrong('instruction')}
+            onChange={(e) => setInstruction(e.target.value)}
+          />
+        )}
+      </div>
+      {elsewhere !== undefined && elsewhere !== null && <ErrorLine>{inWords(elsewhere)}</ErrorLine>}
+      {plan.data?.problems.map((p) => (
+        <p key={p.arm + p.text} className={`border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}>{p.arm && `${p.arm}: `}{p.text}.</p>
+      ))}
+      <div className="flex items-baseline gap-4 border-t border-rule pt-3">
+        <Button kind="main" disabled={busy || blocked || plan.isFetching} onClick={() => void start()}>Start {plural(body.rounds ?? 0, 'round')}</Button>
+        {plan.data && !plan.isError && <p className="text-sm text-soft">{atMost(plan.data)}</p>}
+      </div>
+    </div>
+  )
+}
+
+function atMost(plan: Schemas['RoundsPlanShape']): string {
+  const price = plan.cost === null ? `price unknown: ${plan.unpriced.join(', ')} has none` : `about ${money(plan.cost)}`
+  const held = plan.n_held_out === 0
+    ? 'There are no held-out cases, so a gain cannot be checked at the end.'
+    : `${plural(plan.n_held_out, 'held-out case')} for the check at the end, looked at ${plan.looks === 0 ? 'never' : plan.looks === 1 ? 'once' : `${plan.looks} times`} so far.`
+  return `At most ${count(plan.calls)} calls on ${plural(plan.n_working, 'working case')}, ${price}; losing candidates are dropped early. ${held}`
+}
