@@ -23,6 +23,7 @@ from nomikon.server.api import (
     shelf,
     trials,
     trying,
+    writing,
 )
 from nomikon.server.events import stream
 
@@ -128,6 +129,13 @@ urlpatterns = [
     path("api/briefs/<int:brief_id>/rounds/start/", rounds.start),
     path("api/rounds/<int:rounds_id>/", rounds.course),
     path("api/rounds/<int:rounds_id>/stop/", rounds.stop),
+    path("api/briefs/<int:brief_id>/ask-first-version/", writing.ask_first),
+    path("api/briefs/<int:brief_id>/read-first-version/", writing.read_first),
+    path("api/briefs/<int:brief_id>/compose/", writing.compose),
+    path("api/briefs/<int:brief_id>/questions/", writing.questions),
+    path("api/briefs/<int:brief_id>/questions/settle/", writing.settle),
+    path("api/briefs/<int:brief_id>/ask-questions/", writing.ask),
+    path("api/briefs/<int:brief_id>/read-questions/", writing.read),
     path("api/briefs/<int:brief_id>/reading/", trials.reading),
     path("api/briefs/<int:brief_id>/verdicts/", trials.verdicts),
     path("api/briefs/<int:brief_id>/adopt/", trials.adopt),

@@ -10,9 +10,15 @@ from typing import Any
 from nomikon.standin import forms, prose
 from nomikon.standin.amending import amended, asks_for_amendments
 from nomikon.standin.assessing import asks_for_judgement, judged
-from nomikon.standin.drafting import asks_for_a_prompt, drafted
+from nomikon.standin.drafting import (
+    asks_for_a_prompt,
+    asks_for_clauses,
+    drafted,
+    drafted_clauses,
+)
 from nomikon.standin.extract import table_rows, value_for
 from nomikon.standin.forms import Key
+from nomikon.standin.interviewing import asks_for_questions, interviewed
 from nomikon.standin.inventing import asks_for_a_list, invented
 from nomikon.standin.judging import choose_label, is_true, label_evidence
 from nomikon.standin.labels import LabelSet, read_labels
@@ -50,6 +56,10 @@ class Sampling:
 
 def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling) -> str:
     """The whole text of one answer, before the output limit and stop sequences."""
+    if asks_for_questions(messages):
+        return interviewed(messages, persona)
+    if asks_for_clauses(messages):
+        return drafted_clauses(messages, persona)
     if asks_for_a_prompt(messages):
         return drafted(messages, persona)
     if asks_for_a_user(messages):

@@ -89,6 +89,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/ask-first-version/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The request that has a model write the first version from the brief. */
+        get: operations["ask_first_version"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/ask-questions/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The request that has a model ask what is still open. */
+        post: operations["ask_questions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/ask-rubric/": {
         parameters: {
             query?: never;
@@ -117,6 +151,23 @@ export interface paths {
         /** @description Change a brief's name, job or task. */
         put: operations["change_brief"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/compose/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The text that the clauses taken make, with the reason of each; nothing is saved. */
+        post: operations["compose_version"];
         delete?: never;
         options?: never;
         head?: never;
@@ -260,6 +311,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/questions/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What the brief and the text under work leave open, and what was settled. */
+        post: operations["questions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/questions/settle/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Answer, skip or wave a question; an answer comes back as a clause to take or leave. */
+        post: operations["settle_question"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/read-amendments/": {
         parameters: {
             query?: never;
@@ -271,6 +356,40 @@ export interface paths {
         put?: never;
         /** @description A model's reply as proposals; what cannot stand is refused with its reason. */
         post: operations["read_amendments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/read-first-version/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A model's reply as clauses with their reasons; what cannot stand is refused. */
+        post: operations["read_first_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/read-questions/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A model's questions, kept open; what cannot be read or was asked before is left out. */
+        post: operations["read_questions"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1820,6 +1939,10 @@ export interface components {
          * @enum {string}
          */
         AskedEnum: "stop" | "pause";
+        AskedShape: {
+            questions: components["schemas"]["QuestionShape"][];
+            refused: components["schemas"]["WrittenRefusal"][];
+        };
         /** @description A message of a working copy: kept as typed, whether it can be sent or not. */
         BareMessage: {
             role: string;
@@ -2018,6 +2141,20 @@ export interface components {
             complete: boolean;
             figures: components["schemas"]["CompareFigures"] | null;
             changed: components["schemas"]["ChangedCase"][];
+        };
+        ComposeRequest: {
+            clauses: components["schemas"]["WrittenClauseShape"][];
+        };
+        ComposedReason: {
+            kind: string;
+            clause: number;
+            text: string;
+            reason: string;
+        };
+        ComposedShape: {
+            messages: components["schemas"]["MessageShape"][];
+            reasons: components["schemas"]["ComposedReason"][];
+            tokens: number;
         };
         ConnectionRequest: {
             name: string;
@@ -2973,6 +3110,32 @@ export interface components {
             /** Format: double */
             smallest_difference: number | null;
         };
+        QuestionAmendment: {
+            clause: number;
+            text: string;
+            reason: string;
+            messages: components["schemas"]["MessageShape"][];
+        };
+        QuestionShape: {
+            key: string;
+            text: string;
+            why: string;
+            answers: string[];
+            asked_by: string;
+            state: components["schemas"]["QuestionShapeStateEnum"];
+            answer: string;
+        };
+        /**
+         * @description * `open` - open
+         *     * `answered` - answered
+         *     * `skipped` - skipped
+         *     * `indifferent` - indifferent
+         * @enum {string}
+         */
+        QuestionShapeStateEnum: "open" | "answered" | "skipped" | "indifferent";
+        QuestionsShape: {
+            questions: components["schemas"]["QuestionShape"][];
+        };
         ReadAmendmentsRequest: {
             version: number;
             text: string;
@@ -2982,6 +3145,11 @@ export interface components {
         ReadCasesRequest: {
             text: string;
             dimensions?: components["schemas"]["DimensionShape"][];
+        };
+        ReadQuestionsRequest: {
+            text: string;
+            model: string;
+            messages: components["schemas"]["MessageShape"][];
         };
         ReadableTrial: {
             id: number;
@@ -3238,6 +3406,17 @@ export interface components {
             spent_month: number;
             month: string;
         };
+        SettleRequest: {
+            messages: components["schemas"]["MessageShape"][];
+            key: string;
+            state: string;
+            /** @default  */
+            answer?: string;
+        };
+        SettledShape: {
+            questions: components["schemas"]["QuestionShape"][];
+            proposed: components["schemas"]["QuestionAmendment"] | null;
+        };
         /**
          * @description * `error` - error
          *     * `warning` - warning
@@ -3467,6 +3646,9 @@ export interface components {
             answer: components["schemas"]["AnswerShape"] | null;
             failure: components["schemas"]["FailureShape"] | null;
         };
+        TextRequest: {
+            messages: components["schemas"]["MessageShape"][];
+        };
         ThresholdShape: {
             measure: string;
             rule: string;
@@ -3670,6 +3852,24 @@ export interface components {
          * @enum {string}
          */
         WorkerEnum: "running" | "idle" | "stopped";
+        WrittenClauseShape: {
+            role: string;
+            part: string;
+            text: string;
+            reason: string;
+        };
+        WrittenRefusal: {
+            place: number;
+            reason: string;
+        };
+        WrittenRequest: {
+            text: string;
+        };
+        WrittenShape: {
+            clauses: components["schemas"]["WrittenClauseShape"][];
+            refused: components["schemas"]["WrittenRefusal"][];
+            repaired: string[];
+        };
     };
     responses: never;
     parameters: never;
@@ -3847,6 +4047,71 @@ export interface operations {
             };
         };
     };
+    ask_first_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    ask_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextRequest"];
+                "multipart/form-data": components["schemas"]["TextRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     ask_rubric: {
         parameters: {
             query?: never;
@@ -3899,6 +4164,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BriefMade"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    compose_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComposeRequest"];
+                "multipart/form-data": components["schemas"]["ComposeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComposedShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -4204,6 +4504,76 @@ export interface operations {
             };
         };
     };
+    questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextRequest"];
+                "multipart/form-data": components["schemas"]["TextRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionsShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    settle_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleRequest"];
+                "multipart/form-data": components["schemas"]["SettleRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettledShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     read_amendments: {
         parameters: {
             query?: never;
@@ -4226,6 +4596,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProposedShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    read_first_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WrittenRequest"];
+                "multipart/form-data": components["schemas"]["WrittenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    read_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadQuestionsRequest"];
+                "multipart/form-data": components["schemas"]["ReadQuestionsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedShape"];
                 };
             };
             /** @description what is wrong, and in which field */

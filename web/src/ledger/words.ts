@@ -63,6 +63,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'output.marked': (f) => marked(f),
   'output.preferred': (f) => `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
   'mark.taken_back': (f) => `A mark of trial ${f['trial']} taken back (it was ${f['judgement']})`,
+  'question.settled': (f) => f['state'] === 'answered' ? `Settled: ${f['question']} ${f['answer']}` : `${f['state'] === 'open' ? 'Open again' : f['state'] === 'skipped' ? 'Skipped' : 'Does not matter'}: ${f['question']}`,
+  'questions.asked': (f) => `${f['model']} asked ${plural(f['questions'], 'open question')}`,
   'rounds.started': (f) => `Rounds ${f['rounds']} started from v${f['version']} on ${f['model']}: at most ${plural(f['most'], 'round')}, ${plural(f['candidates'], 'candidate')} each`,
   'rounds.asked': (f) => `Rounds ${f['rounds']}, round ${f['round']}: ${f['model']} ${f['failure'] ? `gave no proposals (${f['failure']})` : `proposed candidate ${f['candidate']}`}`,
   'rounds.stop_asked': (f) => `Rounds ${f['rounds']} asked to stop`,

@@ -27,6 +27,7 @@ from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.drafts import version_numbered
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.briefs.questions import job_of
 from nomikon.server.reviews.faults import faults_of
 from nomikon.server.trials.models import Trial
 
@@ -62,7 +63,7 @@ def ask(request: Request, brief_id: int) -> Response:
     if any(not 0 <= i < len(found) for i in data["faults"]):
         raise PromptError("these faults have changed meanwhile: look at them again", field="faults")
     chosen = [found[i] for i in data["faults"]]
-    inputs = amend_inputs(check_messages(version.messages), chosen, brief.job or brief.name)
+    inputs = amend_inputs(check_messages(version.messages), chosen, job_of(brief))
     return given(ds.AlikeShape, {"messages": as_rows(amend_prompt()), "inputs": inputs})
 
 

@@ -23,6 +23,7 @@ from nomikon.server.api import shapes_cases as sc
 from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.importing import placeholders_of
+from nomikon.server.briefs.questions import job_of
 from nomikon.server.datasets.models import WORKING, Dataset
 from nomikon.server.datasets.versioning import newest_version
 
@@ -41,7 +42,7 @@ def ask_cases(request: Request, dataset_id: int) -> Response:
     dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
     data = taken(sc.AskCasesRequest, request)
     inputs = case_inputs(
-        job=dataset.brief.job or dataset.brief.name,
+        job=job_of(dataset.brief),
         how_many=data["how_many"],
         columns=_columns(dataset),
         dimensions=check_dimensions(data["dimensions"]),

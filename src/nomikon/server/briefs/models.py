@@ -95,6 +95,29 @@ class CopyState(models.Model):
         ]
 
 
+OPEN, ANSWERED, SKIPPED, INDIFFERENT = "open", "answered", "skipped", "indifferent"
+QUESTION_STATES = (OPEN, ANSWERED, SKIPPED, INDIFFERENT)
+
+
+class AskedQuestion(models.Model):
+    """Something the brief left open, and what was said about it; an answer is a fact of the brief."""
+
+    brief = models.ForeignKey(Brief, on_delete=models.CASCADE, related_name="questions")
+    key = models.CharField(max_length=80)
+    text = models.CharField(max_length=300)
+    why = models.CharField(max_length=300, blank=True)
+    answers = models.JSONField(default=list)
+    clause = models.CharField(max_length=400)
+    asked_by = models.CharField(max_length=120)
+    state = models.CharField(max_length=12, choices=[(s, s) for s in QUESTION_STATES], default=OPEN)
+    answer = models.TextField(blank=True)
+    settled_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["brief", "id"]
+        constraints = [models.UniqueConstraint(fields=["brief", "key"], name="question_once")]
+
+
 class OwnPreset(models.Model):
     """Settings a person keeps under a name, beside those that ship."""
 

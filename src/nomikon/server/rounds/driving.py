@@ -20,6 +20,7 @@ from nomikon.core.trials.estimates import estimate_messages
 from nomikon.core.trials.rounds import FAULTS_SHOWN, best_credible, deal_faults
 from nomikon.engine.store import STOP
 from nomikon.server.briefs.models import Version
+from nomikon.server.briefs.questions import job_of
 from nomikon.server.datasets.models import HELD_OUT, WORKING
 from nomikon.server.ledger.write import emit, write_ledger
 from nomikon.server.reviews.faults import faults_of
@@ -164,7 +165,7 @@ class _Driver:
         part.faults = [_stored(f) for f in found]
         part.phase = ASKING
         part.save()
-        job = self.rounds.brief.job or self.rounds.brief.name
+        job = job_of(self.rounds.brief)
         messages = check_messages(part.parent.messages)
         for place, faults in enumerate(deal_faults(len(found), self.rounds.candidates), 1):
             inputs = amend_inputs(messages, [found[i] for i in faults], job)

@@ -17,6 +17,10 @@ import { ClausesView } from './ClausesView'
 import { ClauseStory } from './ClauseStory'
 import { CopyConflict } from './CopyConflict'
 import { FilesSheet } from './FilesSheet'
+import { DraftFromBrief } from './open/DraftFromBrief'
+import { OpenQuestionNote } from './open/OpenQuestionNote'
+import { QuestionsSheet } from './open/QuestionsSheet'
+import { useQuestions } from './open/useQuestions'
 import { SaveVersion } from './SaveVersion'
 import { PinnedView } from './try/PinnedView'
 import { SweepView } from './try/SweepView'
@@ -62,6 +66,8 @@ function Draft({ version, work, copy }: DraftProps) {
   const [saving, setSaving] = useState(false)
   const [pressed, setPressed] = useState(0)
   const [files, setFiles] = useState(false)
+  const [sheet, setSheet] = useState<'questions' | 'drafting' | null>(null)
+  const asking = useQuestions(brief.id, copy)
   const [story, setStory] = useState<number[] | null>(null)
   const cases = useCaseAt(brief)
   const changed = !sameText(copy, work.saved)
@@ -132,6 +138,14 @@ function Draft({ version, work, copy }: DraftProps) {
     reasons: version && version.parent === report?.parent ? version.reasons : NO_REASONS,
     onFix: fix, onPutBack: (ids) => void putBack(ids), onSideBySide: () => setView('Beside'),
   })
+  const take = (messages: Schemas['MessageShape'][]) => change((c) => ({ ...c, messages: fromRows(messages, c.messages) }))
+  // What is left open speaks of the whole text, so it stands above what speaks of single lines.
+  const placed = [
+    ...(asking.questions.length > 0
+      ? [{ key: 'question', at: 0, note: <OpenQuestionNote asking={asking} take={take} onAll={() => setSheet('questions')} /> }]
+      : []),
+    ...notes,
+  ]
   const valueOf = (name: string): string => {
     if (name.startsWith('steps.')) return `what step ${name.slice(6)} answers`
     const value = cases.chosen?.inputs[name]
@@ -185,6 +199,7 @@ function Draft({ version, work, copy }: DraftProps) {
             ))}
           </div>
           <button type="button" className="hover:text-ink" onClick={() => setFiles(true)}>Files…</button>
+          <button type="button" className="whitespace-nowrap hover:text-ink" onClick={() => setSheet('drafting')}>Draft from brief…</button>
           <span className="ml-auto truncate text-xs" role="status">
             {copiedWords || (changed ? `${KEPT[work.keeping]} · ` : '')}
             {!copiedWords && report ? `${report.clauses.length ? `${plural(report.clauses.length, 'clause')}, ` : ''}about ${count(report.tokens)} tokens` : ''}
@@ -242,7 +257,7 @@ function Draft({ version, work, copy }: DraftProps) {
         )}
       </div>
       <aside ref={aside} aria-label="Margin" className="border-l border-rule px-4 py-4">
-        {view === 'Clauses' ? <AlignedNotes notes={notes} minHeight={height} /> : <Aside view={view} />}
+        {view === 'Clauses' ? <AlignedNotes notes={placed} minHeight={height} /> : <Aside view={view} />}
       </aside>
       <Overlay open={saving} onOpenChange={setSaving} title={`Save as v${next}`}>
         <SaveVersion
@@ -259,6 +274,15 @@ function Draft({ version, work, copy }: DraftProps) {
       <Overlay open={files} onOpenChange={setFiles} title="Files and requests">
         <FilesSheet copy={copy} unsaved={changed} cases={cases} onDone={(made) => {
           setFiles(false)
+          setInHand(made)
+        }} />
+      </Overlay>
+      <Overlay open={sheet === 'questions'} onOpenChange={(open) => !open && setSheet(null)} title="What is left open" side>
+        <QuestionsSheet asking={asking} take={take} />
+      </Overlay>
+      <Overlay open={sheet === 'drafting'} onOpenChange={(open) => !open && setSheet(null)} title="Draft from the brief">
+        <DraftFromBrief onDone={(made) => {
+          setSheet(null)
           setInHand(made)
         }} />
       </Overlay>

@@ -113,6 +113,16 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, o
         })
       }
     }
+    if (against === null) {
+      // A first version has no parent to differ from: each clause tells why it is there.
+      const told = new Set<string>()
+      for (const c of report?.clauses ?? []) {
+        const why = reasons.find((r) => r.kind === 'add' && r.text.includes(c.text.trim()))
+        if (!why || told.has(why.text)) continue
+        told.add(why.text)
+        list.push({ key: `w${c.number}`, message: c.message, at: c.start, note: <Note title={`§ ${c.number} why`}>{why.reason}</Note> })
+      }
+    }
     if (report?.silenced.length) {
       list.push({
         key: 'silenced', message: count - 1, at: Number.MAX_SAFE_INTEGER,

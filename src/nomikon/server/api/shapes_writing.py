@@ -1,0 +1,89 @@
+"""Shapes of a first version from the brief, and of open questions."""
+
+from rest_framework import serializers as s
+
+from nomikon.server.api.shapes import MessageShape
+
+
+class WrittenRequest(s.Serializer):
+    text = s.CharField(trim_whitespace=False, max_length=400_000)
+
+
+class WrittenClauseShape(s.Serializer):
+    role = s.CharField()
+    part = s.CharField()
+    text = s.CharField()
+    reason = s.CharField()
+
+
+class WrittenRefusal(s.Serializer):
+    place = s.IntegerField()
+    reason = s.CharField()
+
+
+class WrittenShape(s.Serializer):
+    clauses = WrittenClauseShape(many=True)
+    refused = WrittenRefusal(many=True)
+    repaired = s.ListField(child=s.CharField())
+
+
+class ComposeRequest(s.Serializer):
+    clauses = WrittenClauseShape(many=True)
+
+
+class ComposedReason(s.Serializer):
+    kind = s.CharField()
+    clause = s.IntegerField()
+    text = s.CharField()
+    reason = s.CharField()
+
+
+class ComposedShape(s.Serializer):
+    messages = MessageShape(many=True)
+    reasons = ComposedReason(many=True)
+    tokens = s.IntegerField()
+
+
+class TextRequest(s.Serializer):
+    messages = MessageShape(many=True)
+
+
+class QuestionShape(s.Serializer):
+    key = s.CharField()
+    text = s.CharField()
+    why = s.CharField(allow_blank=True)
+    answers = s.ListField(child=s.CharField())
+    asked_by = s.CharField()
+    state = s.ChoiceField(choices=["open", "answered", "skipped", "indifferent"])
+    answer = s.CharField(allow_blank=True)
+
+
+class QuestionsShape(s.Serializer):
+    questions = QuestionShape(many=True)
+
+
+class SettleRequest(TextRequest):
+    key = s.CharField(max_length=80)
+    state = s.CharField()
+    answer = s.CharField(required=False, allow_blank=True, default="")
+
+
+class QuestionAmendment(s.Serializer):
+    clause = s.IntegerField()
+    text = s.CharField()
+    reason = s.CharField()
+    messages = MessageShape(many=True)
+
+
+class SettledShape(s.Serializer):
+    questions = QuestionShape(many=True)
+    proposed = QuestionAmendment(allow_null=True)
+
+
+class ReadQuestionsRequest(WrittenRequest):
+    model = s.CharField(max_length=120)
+    messages = MessageShape(many=True)
+
+
+class AskedShape(QuestionsShape):
+    refused = WrittenRefusal(many=True)

@@ -1,0 +1,177 @@
+"""A first version from the brief, and the questions the brief leaves open."""
+
+from __future__ import annotations
+
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.errors import DomainError, PromptError
+from nomikon.core.prompts import as_rows, check_messages
+from nomikon.core.prompts.clauses import clauses_of
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.proposals import apply_proposals, check_proposal
+from nomikon.core.prompts.questions import (
+    Question,
+    open_questions,
+    proposed_for,
+    question_inputs,
+    question_prompt,
+    read_questions,
+)
+from nomikon.core.prompts.writing import (
+    WrittenClause,
+    as_messages,
+    read_written,
+    write_inputs,
+    write_prompt,
+)
+from nomikon.core.trials.estimates import estimate_messages
+from nomikon.server.api import shapes_draft as ds
+from nomikon.server.api import shapes_writing as sw
+from nomikon.server.api.common import documented, given, taken
+from nomikon.server.briefs.actions.settle_question import KeepQuestions, SettleQuestion
+from nomikon.server.briefs.models import ANSWERED, AskedQuestion, Brief
+from nomikon.server.briefs.questions import as_question, facts_of, job_of, questions_of
+from nomikon.server.datasets.versioning import newest_version
+from nomikon.server.people import actor_of
+
+
+def _columns(brief: Brief) -> list[str]:
+    """What cases fill, by the brief's datasets; none where there is no case yet."""
+    newest = [newest_version(d) for d in brief.datasets.all()]
+    return list(dict.fromkeys(c for v in newest if v is not None for c in v.columns))
+
+
+def _text(data: dict[str, list[dict[str, str]]]) -> tuple[Message, ...]:
+    """The text under work as far as it can be read: an empty one has no message yet."""
+    try:
+        return check_messages([dict(m) for m in data["messages"]])
+    except DomainError:
+        return ()
+
+
+@documented("ask_first_version", gives=ds.AlikeShape)
+@api_view(["GET"])
+def ask_first(request: Request, brief_id: int) -> Response:
+    """The request that has a model write the first version from the brief."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    if not brief.job.strip():
+        raise PromptError("the brief does not say what the job is yet", field="job")
+    inputs = write_inputs(job_of(brief), _columns(brief))
+    return given(ds.AlikeShape, {"messages": as_rows(write_prompt()), "inputs": inputs})
+
+
+@documented("read_first_version", takes=sw.WrittenRequest, gives=sw.WrittenShape)
+@api_view(["POST"])
+def read_first(request: Request, brief_id: int) -> Response:
+    """A model's reply as clauses with their reasons; what cannot stand is refused."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    found = read_written(taken(sw.WrittenRequest, request)["text"], _columns(brief))
+    return given(
+        sw.WrittenShape,
+        {
+            "clauses": [c.__dict__ for c in found.clauses],
+            "refused": [{"place": place, "reason": why} for place, why in found.refused],
+            "repaired": found.repaired,
+        },
+    )
+
+
+@documented("compose_version", takes=sw.ComposeRequest, gives=sw.ComposedShape)
+@api_view(["POST"])
+def compose(request: Request, brief_id: int) -> Response:
+    """The text that the clauses taken make, with the reason of each; nothing is saved."""
+    get_object_or_404(Brief, pk=brief_id)
+    rows = taken(sw.ComposeRequest, request)["clauses"]
+    clauses = [WrittenClause(r["role"], r["part"], r["text"], r["reason"]) for r in rows]
+    messages = check_messages(as_rows(as_messages(clauses)))
+    numbered = clauses_of(messages)
+    reasons = []
+    for clause in clauses:
+        first = clause.text.strip().split("\n")[0]
+        at = next((c.number for c in numbered if first.startswith(c.text.split("\n")[0])), 0)
+        reasons.append({"kind": "add", "clause": at, "text": clause.text, "reason": clause.reason})
+    return given(
+        sw.ComposedShape,
+        {
+            "messages": as_rows(messages),
+            "reasons": reasons,
+            "tokens": estimate_messages([m.content for m in messages]),
+        },
+    )
+
+
+@documented("questions", takes=sw.TextRequest, gives=sw.QuestionsShape)
+@api_view(["POST"])
+def questions(request: Request, brief_id: int) -> Response:
+    """What the brief and the text under work leave open, and what was settled."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    messages = _text(taken(sw.TextRequest, request))
+    return given(sw.QuestionsShape, {"questions": questions_of(brief, messages)})
+
+
+def _question(brief: Brief, key: str, messages: tuple[Message, ...]) -> Question:
+    row = AskedQuestion.objects.filter(brief=brief, key=key).first()
+    if row is not None:
+        return as_question(row)
+    found = next((q for q in open_questions(brief.job, brief.task, messages) if q.key == key), None)
+    if found is None:
+        raise PromptError("this question is not open any more", field="key")
+    return found
+
+
+@documented("settle_question", takes=sw.SettleRequest, gives=sw.SettledShape)
+@api_view(["POST"])
+def settle(request: Request, brief_id: int) -> Response:
+    """Answer, skip or wave a question; an answer comes back as a clause to take or leave."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    data = taken(sw.SettleRequest, request)
+    messages = _text(data)
+    question = _question(brief, data["key"], messages)
+    SettleQuestion(
+        brief, question, data["state"], data["answer"], actor_of(request), timezone.now()
+    ).execute()
+    proposed = None
+    if data["state"] == ANSWERED and messages:
+        made = proposed_for(question, data["answer"], messages)
+        check_proposal(made, messages)
+        proposed = {
+            "clause": made.clause,
+            "text": made.text,
+            "reason": made.reason,
+            "messages": as_rows(apply_proposals(messages, [made])),
+        }
+    found = {"questions": questions_of(brief, messages), "proposed": proposed}
+    return given(sw.SettledShape, found)
+
+
+@documented("ask_questions", takes=sw.TextRequest, gives=ds.AlikeShape)
+@api_view(["POST"])
+def ask(request: Request, brief_id: int) -> Response:
+    """The request that has a model ask what is still open."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    messages = _text(taken(sw.TextRequest, request))
+    inputs = question_inputs(brief.job or brief.name, facts_of(brief), messages)
+    return given(ds.AlikeShape, {"messages": as_rows(question_prompt()), "inputs": inputs})
+
+
+@documented("read_questions", takes=sw.ReadQuestionsRequest, gives=sw.AskedShape)
+@api_view(["POST"])
+def read(request: Request, brief_id: int) -> Response:
+    """A model's questions, kept open; what cannot be read or was asked before is left out."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    data = taken(sw.ReadQuestionsRequest, request)
+    messages = _text(data)
+    known = [q["text"] for q in questions_of(brief, messages)]
+    found = read_questions(data["text"], data["model"], known)
+    KeepQuestions(brief, found.questions, actor_of(request), timezone.now()).execute()
+    return given(
+        sw.AskedShape,
+        {
+            "questions": questions_of(brief, messages),
+            "refused": [{"place": place, "reason": why} for place, why in found.refused],
+        },
+    )

@@ -1,0 +1,118 @@
+"""Open questions and first versions through the API: settled, taken back, told to models, saved."""
+
+import json
+
+from django.test import TestCase
+
+from nomikon.server.briefs.models import AskedQuestion, Version
+from nomikon.server.ledger.models import Line
+from tests.server.base import Api, make_brief
+
+TEXT = [{"role": "user", "content": "Is {{sea}} wet?"}]
+
+
+class QuestionsTest(TestCase):
+    def setUp(self):
+        self.brief = make_brief(3)
+        self.api = Api()
+        self.url = f"briefs/{self.brief.pk}"
+
+    def settle(self, status=200, **body):
+        got = self.api.post(f"{self.url}/questions/settle/", {"messages": TEXT, **body})
+        self.assertEqual(got.status_code, status, got.content[:300])
+        return got.json()
+
+    def questions(self):
+        return self.api.post(f"{self.url}/questions/", {"messages": TEXT}).json()["questions"]
+
+    def test_an_answer_becomes_a_fact_and_a_clause_to_take(self):
+        first = self.questions()[0]
+        self.assertEqual((first["state"], first["asked_by"]), ("open", "check"))
+        made = self.settle(key=first["key"], state="answered", answer="at most 5 words")
+        self.assertIn("at most 5 words", made["proposed"]["messages"][0]["content"])
+        self.assertIn("{{sea}}", made["proposed"]["messages"][0]["content"])
+        stored = next(q for q in self.questions() if q["key"] == first["key"])
+        self.assertEqual((stored["state"], stored["answer"]), ("answered", "at most 5 words"))
+        # Every model that helps is told.
+        asked = self.api.get(f"{self.url}/ask-first-version/").json()["inputs"]["job"]
+        self.assertIn(f"- {first['text']} at most 5 words", asked)
+        dataset = self.brief.datasets.first().pk
+        wanted = {"how_many": 2, "dimensions": [], "hard": []}
+        cases = self.api.post(f"datasets/{dataset}/ask-cases/", wanted).json()["inputs"]["job"]
+        self.assertIn("at most 5 words", cases)
+        self.assertEqual(Line.objects.get(what="question.settled").facts["state"], "answered")
+
+    def test_skipped_or_indifferent_is_not_asked_again_until_it_is_opened(self):
+        first, second = self.questions()[:2]
+        self.assertIsNone(self.settle(key=first["key"], state="skipped")["proposed"])
+        self.settle(key=second["key"], state="indifferent")
+        is_open = [q["key"] for q in self.questions() if q["state"] == "open"]
+        self.assertNotIn(first["key"], is_open)
+        self.assertNotIn(second["key"], is_open)
+        self.settle(key=first["key"], state="open")
+        self.assertIn(first["key"], [q["key"] for q in self.questions() if q["state"] == "open"])
+        self.assertEqual(AskedQuestion.objects.count(), 2)
+
+    def test_what_is_no_answer_is_refused_where_it_stands(self):
+        first = self.questions()[0]
+        got = self.settle(422, key=first["key"], state="answered", answer=" ")
+        self.assertEqual(got["field"], "answer")
+        self.assertEqual(self.settle(422, key=first["key"], state="maybe")["field"], "state")
+        self.assertEqual(self.settle(422, key="nobody-asked", state="skipped")["field"], "key")
+        self.assertFalse(AskedQuestion.objects.exists())
+
+    def test_a_models_questions_are_kept_open_and_not_twice(self):
+        reply = json.dumps({"questions": [{"question": "Salt or fresh?", "answers": ["salt"]}]})
+        body = {"text": reply, "model": "large", "messages": TEXT}
+        made = self.api.post(f"{self.url}/read-questions/", body).json()
+        self.assertEqual(made["refused"], [])
+        again = self.api.post(f"{self.url}/read-questions/", body).json()
+        self.assertEqual(again["refused"][0]["reason"], "it was asked before")
+        self.assertEqual(AskedQuestion.objects.get().asked_by, "large")
+        key = AskedQuestion.objects.get().key
+        self.assertIn(
+            "salt", self.settle(key=key, state="answered", answer="salt")["proposed"]["text"]
+        )
+        bad = self.api.post(f"{self.url}/read-questions/", {**body, "text": "sorry"})
+        self.assertEqual(bad.status_code, 422)
+
+
+class FirstVersionTest(TestCase):
+    def test_read_composed_and_saved_with_a_reason_for_each_clause(self):
+        brief = make_brief(3)
+        api, url = Api(), f"briefs/{brief.pk}"
+        reply = json.dumps(
+            {
+                "clauses": [
+                    {"role": "system", "part": "role", "text": "You know seas.", "reason": "Job."},
+                    {"role": "system", "part": "limits", "text": "- One word.", "reason": "Short."},
+                    {"role": "system", "part": "task", "text": "Ask {{wind}}.", "reason": "No."},
+                ]
+            }
+        )
+        found = api.post(f"{url}/read-first-version/", {"text": reply}).json()
+        self.assertEqual(found["refused"][0]["place"], 3)
+        self.assertEqual(len(found["repaired"]), 1)
+        made = api.post(f"{url}/compose/", {"clauses": found["clauses"]}).json()
+        self.assertEqual([r["clause"] for r in made["reasons"]], [1, 2, 3])
+        reasons = [{**r, "fault": "", "cases": 0, "outputs": []} for r in made["reasons"]]
+        body = {
+            "messages": made["messages"],
+            "settings": {},
+            "parent": None,
+            "second_parent": None,
+            "origin": "drafted",
+            "note": "from the brief",
+            "reasons": reasons,
+        }
+        number = api.post(f"{url}/versions/", body).json()["number"]
+        saved = Version.objects.get(brief=brief, number=number)
+        self.assertEqual((saved.origin, saved.parent), ("drafted", None))
+        self.assertEqual(saved.reasons[1]["reason"], "Short.")
+
+    def test_without_a_job_there_is_nothing_to_write_from(self):
+        brief = make_brief(0)
+        brief.job = ""
+        brief.save()
+        got = Api().get(f"briefs/{brief.pk}/ask-first-version/")
+        self.assertEqual((got.status_code, got.json()["field"]), (422, "job"))

@@ -1,0 +1,67 @@
+"""The stand-in as drafter and interviewer, asked in our words and in others, for another scenario."""
+
+import json
+import unittest
+
+from nomikon.core.prompts.questions import question_inputs, question_prompt, read_questions
+from nomikon.core.prompts.rendering import render
+from nomikon.core.prompts.writing import read_written, write_inputs, write_prompt
+from nomikon.standin.answer import Sampling, answer
+from nomikon.standin.models import PERSONAS
+
+JOB = "A recipe becomes a shopping list for the kitchen. Never name a shop. Reply as JSON."
+
+
+def said(messages, model="standin-boulder"):
+    rows = [m if isinstance(m, dict) else {"role": m.role, "content": m.content} for m in messages]
+    return answer(rows, PERSONAS[model], Sampling())
+
+
+class DrafterTest(unittest.TestCase):
+    def test_our_request_gives_clauses_for_what_the_job_says(self):
+        facts = f"{JOB}\n\nFacts:\n- Who buys? the apprentice"
+        sent = render(write_prompt(), write_inputs(facts, ["recipe", "guests"]))
+        found = read_written(said(sent.messages), ["recipe", "guests"])
+        self.assertEqual((found.refused, found.repaired), ([], []))
+        texts = " | ".join(c.text for c in found.clauses)
+        for part in ("Never name a shop.", "Reply as JSON.", "apprentice", "{{recipe}}"):
+            self.assertIn(part, texts)
+
+    def test_other_words_and_other_keys(self):
+        asked = (
+            "Compose the instructions a model will get, clause by clause.\n\n"
+            'Return JSON: a list under "rules" of objects with "message" (system or user), '
+            '"kind" (what the clause is for), "wording" and "because" (the reason).\n\n'
+            f"The task: {JOB}\n\nWhat comes in: {{{{recipe}}}}"
+        )
+        rows = json.loads(said([{"role": "user", "content": asked}]))["rules"]
+        self.assertEqual(set(rows[0]), {"message", "kind", "wording", "because"})
+        self.assertEqual(rows[-1]["wording"], "Recipe: {{recipe}}")
+        self.assertEqual(rows[-1]["message"], "user")
+
+
+class InterviewerTest(unittest.TestCase):
+    def test_it_asks_what_is_open_and_not_what_the_job_says(self):
+        sent = render(question_prompt(), question_inputs(JOB, [], ()))
+        found = read_questions(said(sent.messages), "standin-boulder")
+        self.assertEqual(found.refused, [])
+        texts = " ".join(q.text for q in found.questions)
+        self.assertIn("misspelt", texts)
+        self.assertNotIn("never", texts)
+        self.assertTrue(all(q.answers for q in found.questions))
+
+    def test_a_weak_model_thinks_of_fewer_and_other_words_are_understood(self):
+        asked = (
+            "Interview the author: find out what the job leaves unclear.\n\n"
+            'Give a JSON array of objects with the keys "question", "reason", '
+            '"options" (a list) and "sentence" (the rule).\n\nThe job: A recipe becomes a list.'
+        )
+        many = json.loads(said([{"role": "user", "content": asked}]))
+        few = json.loads(said([{"role": "user", "content": asked}], "standin-pebble"))
+        self.assertLess(len(few), len(many))
+        self.assertIsInstance(many[0]["options"], list)
+        self.assertIn("{answer}", many[0]["sentence"])
+
+
+if __name__ == "__main__":
+    unittest.main()

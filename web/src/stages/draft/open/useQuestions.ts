@@ -1,0 +1,46 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { api, dataOf, type Schemas } from '@/api/client'
+import { toRows, type WorkingCopy } from '../workingCopy'
+
+export type Question = Schemas['QuestionShape']
+export type Proposed = Schemas['QuestionAmendment']
+
+// Questions change less often than findings: asked for when typing rests.
+const PAUSE_MS = 900
+
+/** What brief and text leave open, and how each question is settled. */
+export function useQuestions(brief: number, copy: WorkingCopy) {
+  const cache = useQueryClient()
+  const rows = toRows(copy)
+  const text = JSON.stringify(rows)
+  const [settled, setSettled] = useState(text)
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(text), PAUSE_MS)
+    return () => window.clearTimeout(timer)
+  }, [text])
+  const key = ['questions', brief, settled]
+  const found = useQuery({
+    queryKey: key,
+    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/questions/', { params: { path: { brief_id: brief } }, body: { messages: JSON.parse(settled) as typeof rows } })),
+    placeholderData: (former) => former,
+    gcTime: 60_000,
+  })
+  const settle = async (question: Question, state: Question['state'], answer = ''): Promise<Proposed | null> => {
+    const made = await dataOf(
+      api.POST('/api/briefs/{brief_id}/questions/settle/', { params: { path: { brief_id: brief } }, body: { key: question.key, state, answer, messages: rows } }),
+    )
+    cache.setQueryData(key, { questions: made.questions })
+    return made.proposed
+  }
+  const read = async (reply: string, model: string) => {
+    const made = await dataOf(
+      api.POST('/api/briefs/{brief_id}/read-questions/', { params: { path: { brief_id: brief } }, body: { text: reply, model, messages: rows } }),
+    )
+    cache.setQueryData(key, { questions: made.questions })
+    return made.refused
+  }
+  return { questions: found.data?.questions ?? [], settle, read, rows }
+}
+
+export type Questions = ReturnType<typeof useQuestions>
