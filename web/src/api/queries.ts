@@ -136,7 +136,7 @@ export function useComparison(trial: number | null, a: number | null, b: number 
   })
 }
 
-/** What is to be read: a trial (the newest for null), one arm of it or all, in which order. */
+/** What is to be read: a trial (the newest for null), one arm of it or all, in which order ('' lets the server choose). */
 export type Wanted = { trial: number | null; arm: number | null; order: string }
 
 export function useReading(id: number, wanted: Wanted) {
@@ -146,7 +146,7 @@ export function useReading(id: number, wanted: Wanted) {
       dataOf(api.GET('/api/briefs/{brief_id}/reading/', {
         params: {
           path: { brief_id: id },
-          query: { order: wanted.order, ...(wanted.trial ? { trial: wanted.trial } : {}), ...(wanted.arm ? { arm: wanted.arm } : {}) } as never,
+          query: { ...(wanted.order ? { order: wanted.order } : {}), ...(wanted.trial ? { trial: wanted.trial } : {}), ...(wanted.arm ? { arm: wanted.arm } : {}) } as never,
         },
       })),
     // The order is fixed; a refetch in mid-reading must not move the place.

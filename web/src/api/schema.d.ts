@@ -311,6 +311,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/precedents/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A brief's precedents, the newest first. */
+        get: operations["precedents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/questions/": {
         parameters: {
             query?: never;
@@ -403,7 +420,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Outputs to read with this reader's marks; `trial`, `arm` and `order` choose, random by default. */
+        /** @description Outputs to read with this reader's marks; `trial`, `arm` and `order` choose; by chance unless marked answers have changed. */
         get: operations["reading"];
         put?: never;
         post?: never;
@@ -1161,6 +1178,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outputs/{output_id}/marks/inherit/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take over the mark of an identical answer to the same case. */
+        post: operations["inherit_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{output_id}/marks/take-back/": {
         parameters: {
             query?: never;
@@ -1172,6 +1206,57 @@ export interface paths {
         put?: never;
         /** @description Take one's own mark back; it stays in history. */
         post: operations["take_back_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs/{output_id}/precedents/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a precedent of an answer: every version is held to it from now on. */
+        post: operations["keep_precedent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs/{output_id}/precedents/propose/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Checks that would catch again what is said of an answer; nothing is stored. */
+        post: operations["propose_precedents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/precedents/{precedent_id}/retire/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Retire a precedent: it is kept, and no version is held to it any more. */
+        post: operations["retire_precedent"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1671,6 +1756,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/precedents/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Which arm of a trial holds how many precedents, and where it breaks one. */
+        get: operations["trial_precedents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/precedents/ask/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What judges have still to be asked about a trial's answers. */
+        get: operations["ask_precedents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/precedents/rule/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep what judges said of a trial's answers. */
+        post: operations["keep_rulings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/prefer/": {
         parameters: {
             query?: never;
@@ -1910,6 +2046,13 @@ export interface components {
             dropped: components["schemas"]["DroppedShape"] | null;
             thresholds: components["schemas"]["ThresholdShape"][];
         };
+        ArmPrecedents: {
+            arm: components["schemas"]["ArmShape"];
+            held: number;
+            broken: number;
+            open: number;
+            rows: components["schemas"]["BrokenPrecedent"][];
+        };
         ArmShape: {
             id: number;
             position: number;
@@ -1939,6 +2082,10 @@ export interface components {
          * @enum {string}
          */
         AskedEnum: "stop" | "pause";
+        AskedMessage: {
+            role: string;
+            content: string;
+        };
         AskedShape: {
             questions: components["schemas"]["QuestionShape"][];
             refused: components["schemas"]["WrittenRefusal"][];
@@ -1973,6 +2120,19 @@ export interface components {
             job?: string;
             /** @default other */
             task?: string;
+        };
+        BrokenPrecedent: {
+            id: number;
+            case: number;
+            kind: components["schemas"]["Kind586Enum"];
+            text: string;
+            judge: string;
+            created_by: string;
+            /** Format: date-time */
+            created_at: string;
+            retired: boolean;
+            output: number;
+            why: string;
         };
         BudgetRequest: {
             /** Format: decimal */
@@ -2529,6 +2689,17 @@ export interface components {
             end: number;
             text: string;
         };
+        FormerSaid: {
+            mark: number;
+            output: number;
+            trial_number: number;
+            judgement: string;
+            comment: string;
+            spans: components["schemas"]["SpanShape"][];
+            faults: string[];
+            better: string | null;
+            reader: string;
+        };
         FormerShape: {
             id: number;
             outcome: string;
@@ -2587,6 +2758,11 @@ export interface components {
         ImportedVersions: {
             versions: number[];
         };
+        InheritRequest: {
+            from_output: number;
+            /** @default true */
+            drawn?: boolean;
+        };
         InstructionShape: {
             measure: string;
             text: string;
@@ -2632,9 +2808,22 @@ export interface components {
             /** @default working */
             split?: string;
         };
+        KeepPrecedentRequest: {
+            kind: string;
+            text: string;
+            judge?: number | null;
+        };
         KeptShape: {
             id: number;
         };
+        /**
+         * @description * `must-say` - must-say
+         *     * `must-not-say` - must-not-say
+         *     * `equals` - equals
+         *     * `question` - question
+         * @enum {string}
+         */
+        Kind586Enum: "must-say" | "must-not-say" | "equals" | "question";
         /**
          * @description * `add` - add
          *     * `amend` - amend
@@ -2724,6 +2913,9 @@ export interface components {
             faults?: string[];
             /** @default true */
             drawn?: boolean;
+            former?: number | null;
+            /** @default  */
+            since?: string;
             better?: string | null;
         };
         MarkShape: {
@@ -2996,6 +3188,22 @@ export interface components {
             arms: components["schemas"]["ArmEstimateShape"][];
             problems: components["schemas"]["ProblemRow"][];
         };
+        PrecedentBoard: {
+            n: number;
+            to_ask: number;
+            arms: components["schemas"]["ArmPrecedents"][];
+        };
+        PrecedentShape: {
+            id: number;
+            case: number;
+            kind: components["schemas"]["Kind586Enum"];
+            text: string;
+            judge: string;
+            created_by: string;
+            /** Format: date-time */
+            created_at: string;
+            retired: boolean;
+        };
         PreferRequest: {
             left: number;
             right: number;
@@ -3088,6 +3296,17 @@ export interface components {
             before: components["schemas"]["CoverageShape"];
             after: components["schemas"]["CoverageShape"];
         };
+        ProposePrecedents: {
+            /** @default  */
+            comment?: string;
+            spans?: components["schemas"]["SpanShape"][];
+            better?: string | null;
+        };
+        ProposedPrecedent: {
+            kind: components["schemas"]["Kind586Enum"];
+            text: string;
+            why: string;
+        };
         ProposedShape: {
             proposals: components["schemas"]["AmendmentProposal"][];
             refused: components["schemas"]["UnreadShape"][];
@@ -3133,6 +3352,18 @@ export interface components {
          * @enum {string}
          */
         QuestionShapeStateEnum: "open" | "answered" | "skipped" | "indifferent";
+        QuestionToAsk: {
+            precedent: number;
+            output: number;
+            model: number;
+            messages: components["schemas"]["AskedMessage"][];
+            inputs: {
+                [key: string]: string;
+            };
+            settings: {
+                [key: string]: unknown;
+            };
+        };
         QuestionsShape: {
             questions: components["schemas"]["QuestionShape"][];
         };
@@ -3184,8 +3415,12 @@ export interface components {
         ReadingRow: {
             output: number;
             judgement: string | null;
+            same?: number;
+            inherits?: number | null;
+            former?: components["schemas"]["FormerSaid"] | null;
         };
         ReadingShape: {
+            changed: number;
             trial: number | null;
             trial_number: number | null;
             queue: components["schemas"]["ReadingRow"][];
@@ -3376,6 +3611,16 @@ export interface components {
             created_at: string;
             /** Format: date-time */
             ended_at: string | null;
+        };
+        RulingRequest: {
+            precedent: number;
+            output: number;
+            text: string;
+            /** @default  */
+            failure?: string;
+        };
+        RulingsRequest: {
+            rulings: components["schemas"]["RulingRequest"][];
         };
         ScoreShape: {
             measure: string;
@@ -4491,6 +4736,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    precedents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrecedentShape"][];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -6116,6 +6391,41 @@ export interface operations {
             };
         };
     };
+    inherit_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InheritRequest"];
+                "multipart/form-data": components["schemas"]["InheritRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     take_back_mark: {
         parameters: {
             query?: never;
@@ -6133,6 +6443,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingRow"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    keep_precedent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepPrecedentRequest"];
+                "multipart/form-data": components["schemas"]["KeepPrecedentRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrecedentShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    propose_precedents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ProposePrecedents"];
+                "multipart/form-data": components["schemas"]["ProposePrecedents"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedPrecedent"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    retire_precedent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                precedent_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrecedentShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -7047,6 +7457,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialRow"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    trial_precedents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrecedentBoard"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    ask_precedents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionToAsk"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    keep_rulings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulingsRequest"];
+                "multipart/form-data": components["schemas"]["RulingsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrecedentBoard"];
                 };
             };
             /** @description what is wrong, and in which field */

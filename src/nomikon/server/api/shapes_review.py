@@ -26,9 +26,28 @@ class MarkRequest(s.Serializer):
     spans = SpanShape(many=True, required=False, default=list)
     faults = s.ListField(child=s.CharField(max_length=60), required=False, default=list)
     drawn = s.BooleanField(required=False, default=True)
+    former = s.IntegerField(required=False, allow_null=True, default=None)
+    since = s.CharField(required=False, allow_blank=True, default="")
     better = s.CharField(
         required=False, allow_null=True, allow_blank=True, trim_whitespace=False, default=None
     )
+
+
+class InheritRequest(s.Serializer):
+    from_output = s.IntegerField()
+    drawn = s.BooleanField(required=False, default=True)
+
+
+class FormerSaid(s.Serializer):
+    mark = s.IntegerField()
+    output = s.IntegerField()
+    trial_number = s.IntegerField()
+    judgement = s.CharField()
+    comment = s.CharField(allow_blank=True)
+    spans = SpanShape(many=True)
+    faults = s.ListField(child=s.CharField())
+    better = s.CharField(allow_null=True)
+    reader = s.CharField()
 
 
 class FaultKindShape(s.Serializer):
@@ -81,9 +100,14 @@ class ReadersShape(s.Serializer):
 class ReadingRow(s.Serializer):
     output = s.IntegerField()
     judgement = s.CharField(allow_null=True)
+    # Answers to one case that read the same share a number.
+    same = s.IntegerField(required=False)
+    inherits = s.IntegerField(required=False, allow_null=True)
+    former = FormerSaid(required=False, allow_null=True)
 
 
 class ReadingShape(s.Serializer):
+    changed = s.IntegerField()
     trial = s.IntegerField(allow_null=True)
     trial_number = s.IntegerField(allow_null=True)
     queue = ReadingRow(many=True)

@@ -21,7 +21,7 @@ from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.reviews.actions.take_back_mark import TakeBackMark
 from nomikon.server.reviews.agreeing import readers_of
 from nomikon.server.reviews.faults import fault_kinds
-from nomikon.server.reviews.queue import RANDOM, reading_queue
+from nomikon.server.reviews.queue import CHANGED, RANDOM, reading_queue
 from nomikon.server.trials import board
 from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
@@ -109,6 +109,8 @@ def mark(request: Request, output_id: int) -> Response:
         faults=data["faults"],
         better=data["better"],
         drawn=data["drawn"],
+        former=data["former"],
+        since=data["since"],
     ).execute()
     return given(sr.MarkShape, saved)
 
@@ -125,17 +127,19 @@ def take_back(request: Request, output_id: int) -> Response:
 @documented("reading", gives=sr.ReadingShape)
 @api_view(["GET"])
 def reading(request: Request, brief_id: int) -> Response:
-    """Outputs to read with this reader's marks; `trial`, `arm` and `order` choose, random by default."""
+    """Outputs to read with this reader's marks; `trial`, `arm` and `order` choose; by chance unless marked answers have changed."""
     brief = get_object_or_404(Brief, pk=brief_id)
     kinds = [{"name": name, "n": n} for name, n in fault_kinds(brief)]
     query = request.query_params
-    queue = reading_queue(
-        brief,
-        reader=actor_of(request),
-        trial=_number(query.get("trial")),
-        arm=_number(query.get("arm")),
-        order=query.get("order") or RANDOM,
-    )
+    chosen = {
+        "reader": actor_of(request),
+        "trial": _number(query.get("trial")),
+        "arm": _number(query.get("arm")),
+    }
+    queue = reading_queue(brief, order=query.get("order") or RANDOM, **chosen)
+    if not query.get("order") and queue["changed"]:
+        # Answers that were complained of and have changed since come first.
+        queue = reading_queue(brief, order=CHANGED, **chosen)
     return given(sr.ReadingShape, {**queue, "fault_kinds": kinds})
 
 

@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from django.db import models
 
+from nomikon.core.measures.precedents import KINDS
 from nomikon.core.stats.pairs import OUTCOMES
 
 GOOD, USABLE, BAD = "good", "usable", "bad"
 JUDGEMENTS = (GOOD, USABLE, BAD)
+# What became of what was said of a former answer.
+FIXED, STILL, WORSE = "fixed", "still", "worse"
+SINCE = (FIXED, STILL, WORSE)
 # A mark as a place on an ordinal scale.
 PLACES = {BAD: 0, USABLE: 1, GOOD: 2}
 
@@ -30,6 +34,13 @@ class Mark(models.Model):
     # Whether the output came up by chance; others say nothing about an arm as a whole.
     drawn = models.BooleanField(default=True)
     current = models.BooleanField(default=True)
+    # The mark of an identical answer that this one was taken over from.
+    inherited_from = models.ForeignKey(
+        "self", null=True, on_delete=models.SET_NULL, related_name="inherited"
+    )
+    # The mark of a former answer to the same case, and what became of what it said.
+    former = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="later")
+    since = models.CharField(max_length=5, blank=True, choices=[(s, s) for s in SINCE])
     created_at = models.DateTimeField()
 
     class Meta:
@@ -38,6 +49,42 @@ class Mark(models.Model):
             models.UniqueConstraint(
                 fields=["output", "reader"], condition=models.Q(current=True), name="mark_current"
             ),
+        ]
+
+
+class Precedent(models.Model):
+    """A check on one case that a person confirmed from a mark; every later version is held to it."""
+
+    brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="precedents")
+    case = models.ForeignKey("datasets.Case", on_delete=models.CASCADE, related_name="precedents")
+    kind = models.CharField(max_length=12, choices=[(k, k) for k in KINDS])
+    text = models.TextField()
+    # Who answers a question; null for the other kinds.
+    judge = models.ForeignKey(
+        "connections.Model", null=True, on_delete=models.PROTECT, related_name="+"
+    )
+    mark = models.ForeignKey(Mark, null=True, on_delete=models.SET_NULL, related_name="precedents")
+    retired = models.BooleanField(default=False)
+    created_at = models.DateTimeField()
+    created_by = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["brief", "id"]
+
+
+class Ruling(models.Model):
+    """What a judge said of one answer under a precedent; null where its reply could not be read."""
+
+    precedent = models.ForeignKey(Precedent, on_delete=models.CASCADE, related_name="rulings")
+    output = models.ForeignKey("trials.Output", on_delete=models.CASCADE, related_name="rulings")
+    holds = models.BooleanField(null=True)
+    why = models.TextField(blank=True)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["precedent", "output"], name="ruling_once"),
         ]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any
 
 import numpy as np
@@ -9,20 +10,26 @@ import numpy as np
 from nomikon.core.errors import PlanError
 from nomikon.core.trials import COMPLETE, FAILED
 from nomikon.server.briefs.models import Brief
-from nomikon.server.reviews.models import Mark
+from nomikon.server.reviews.former import said_before, standing_of
+from nomikon.server.reviews.models import PLACES, Mark
 from nomikon.server.trials.models import Output, ScoreRow, Trial
 
 # Nobody reads more in one sitting; the next reload brings further ones.
 QUEUE = 300
 
-RANDOM, LOW, UNSURE, ARMS_APART, MEASURES_APART = (
+RANDOM, LOW, UNSURE, ARMS_APART, MEASURES_APART, CHANGED, PEOPLE_APART, SPREAD = (
     "random",
     "low",
     "unsure",
     "arms-apart",
     "measures-apart",
+    "changed",
+    "people-apart",
+    "spread",
 )
-ORDERS = (RANDOM, LOW, UNSURE, ARMS_APART, MEASURES_APART)
+ORDERS = (RANDOM, SPREAD, LOW, UNSURE, ARMS_APART, MEASURES_APART, PEOPLE_APART, CHANGED)
+# What chance alone has ordered says something about an arm; with strata each has its share.
+BY_CHANCE = (RANDOM, SPREAD)
 
 
 def reading_queue(
@@ -36,7 +43,10 @@ def reading_queue(
     """Outputs of a trial (the newest complete one) in an order that its seed fixes.
 
     A random order is the default because only randomly drawn marks say
-    anything about an arm as a whole; `drawn` tells whether this one is.
+    anything about an arm as a whole; `drawn` tells whether this one is. Orders:
+    spread draws so that arms and tags come in turn; changed holds only answers
+    whose former one was marked; people-apart begins where scores and marks part.
+    An answer that reads as a marked one to the same case inherits its mark.
     Failures hold nothing to read. Raises PlanError for an unknown order.
     """
     if order not in ORDERS:
@@ -44,30 +54,45 @@ def reading_queue(
     trials = brief.trials.filter(state=COMPLETE).order_by("-number")
     chosen = trials.filter(pk=trial).first() if trial is not None else trials.first()
     listed = [{"id": t.pk, "number": t.number, "question": t.question} for t in trials]
-    drawn = order == RANDOM and arm is None
+    drawn = order in BY_CHANCE and arm is None
     head = {"trials": listed, "order": order, "drawn": drawn}
     if chosen is None:
-        return {"trial": None, "trial_number": None, "queue": [], "marked": 0, **head}
+        return {"trial": None, "trial_number": None, "queue": [], "marked": 0, "changed": 0, **head}
     outputs = Output.objects.filter(arm__trial=chosen).exclude(outcome=FAILED)
     if arm is not None:
         outputs = outputs.filter(arm=arm)
-    rows = list(outputs.order_by("id").values_list("id", "revision_id"))
+    rows = list(outputs.order_by("id").values_list("id", "revision_id", "text"))
     marks = dict(
         Mark.objects.filter(output__arm__trial=chosen, reader=reader, current=True).values_list(
             "output_id", "judgement"
         )
     )
-    told = [
-        {"output": rows[i][0], "judgement": marks.get(rows[i][0])}
-        for i in _ordered(chosen, rows, order)
-    ]
-    unread = [r for r in told if r["judgement"] is None]
-    read = [r for r in told if r["judgement"] is not None]
+    before = said_before(chosen, list({revision for _, revision, _ in rows}))
+    same: dict[tuple[int, str], int] = {}
+    told = []
+    for pk, revision, text in rows:
+        inherits, former = standing_of(text, before.get(revision, []), reader)
+        told.append(
+            {
+                "output": pk,
+                "judgement": marks.get(pk),
+                "same": same.setdefault((revision, text.strip()), len(same)),
+                "inherits": inherits,
+                "former": former,
+            }
+        )
+    changed = [r for r in told if r["former"] and r["judgement"] is None]
+    ordered = [told[i] for i in _ordered(chosen, [(pk, rev) for pk, rev, _ in rows], order)]
+    if order == CHANGED:
+        ordered = [r for r in ordered if r["former"]]
+    unread = [r for r in ordered if r["judgement"] is None]
+    read = [r for r in ordered if r["judgement"] is not None]
     return {
         "trial": chosen.pk,
         "trial_number": chosen.number,
         "queue": [*read, *unread][: len(read) + QUEUE],
         "marked": len(read),
+        "changed": len(changed),
         **head,
     }
 
@@ -75,8 +100,10 @@ def reading_queue(
 def _ordered(trial: Trial, rows: list[tuple[int, int]], order: str) -> list[int]:
     """Positions of the rows in the order asked for; chance decides among equals."""
     shuffled = [int(i) for i in np.random.default_rng(trial.seed).permutation(len(rows))]
-    if order == RANDOM:
+    if order in (RANDOM, CHANGED):
         return shuffled
+    if order == SPREAD:
+        return _in_turn(trial, rows, shuffled)
     totals: dict[int, float] = {}
     spread: dict[int, float] = {}
     for pk, total, packed in ScoreRow.objects.filter(
@@ -94,9 +121,43 @@ def _ordered(trial: Trial, rows: list[tuple[int, int]], order: str) -> list[int]
         apart = {c: float(np.ptp(v)) for c, v in cases.items()}
         # The answers to one case stand together, the case that parts the arms most first.
         return sorted(shuffled, key=lambda i: (-apart.get(rows[i][1], 0.0), rows[i][1]))
+    if order == PEOPLE_APART:
+        apart_by = _apart_from_people(trial, totals)
+        return sorted(shuffled, key=lambda i: -apart_by.get(rows[i][0], -1.0))
     key = {
         LOW: lambda pk: totals.get(pk, 2.0),
         UNSURE: lambda pk: abs(totals.get(pk, 2.0) - 0.5),
         MEASURES_APART: lambda pk: -spread.get(pk, 0.0),
     }[order]
     return sorted(shuffled, key=lambda i: key(rows[i][0]))
+
+
+def _in_turn(trial: Trial, rows: list[tuple[int, int]], shuffled: list[int]) -> list[int]:
+    """By chance within arm and first tag, which come in turn: each has its share of any beginning."""
+    arms = dict(Output.objects.filter(arm__trial=trial).values_list("id", "arm_id"))
+    tags = {
+        rev: (tags or [""])[0]
+        for rev, tags in trial.dataset_version.entries.values_list("revision_id", "revision__tags")
+    }
+    size: Counter[tuple[int, str]] = Counter()
+    strata = [(arms[pk], tags.get(rev, "")) for pk, rev in rows]
+    whole = Counter(strata)
+    place: dict[int, float] = {}
+    for i in shuffled:
+        size[strata[i]] += 1
+        # The middle of its share: strata of any size run out together.
+        place[i] = (size[strata[i]] - 0.5) / whole[strata[i]]
+    return sorted(shuffled, key=lambda i: place[i])
+
+
+def _apart_from_people(trial: Trial, totals: dict[int, float]) -> dict[int, float]:
+    """How far an answer's total is from what people marked it as: a mark is 0, a half or 1."""
+    marks = Mark.objects.filter(output__arm__trial=trial, current=True)
+    said: dict[int, list[float]] = {}
+    for output, judgement in marks.values_list("output_id", "judgement"):
+        said.setdefault(output, []).append(PLACES[judgement] / 2)
+    return {
+        pk: abs(totals[pk] - sum(values) / len(values))
+        for pk, values in said.items()
+        if pk in totals
+    }

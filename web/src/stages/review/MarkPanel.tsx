@@ -22,10 +22,13 @@ type Props = {
   onMark: (j: Judgement) => void
   onComment: (text: string) => void
   onUndo: (() => void) | null
+  onPrecedent: (() => void) | null
+  /** The precedent is of the answer marked last, not of this one. */
+  ofLast: boolean
 }
 
 /** Everything a reader can say of an answer, beside it. */
-export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange, onMark, onComment, onUndo }: Props) {
+export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange, onMark, onComment, onUndo, onPrecedent, ofLast }: Props) {
   const [words, setWords] = useState('')
   const [fault, setFault] = useState('')
   const toggle = (name: string) =>
@@ -118,9 +121,15 @@ export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange
         <span><Key>C</Key> comment</span>
         <span><Key>F</Key> fault</span>
         <span><Key>E</Key> better answer</span>
+        <span><Key>P</Key> precedent</span>
         <span><Key>Z</Key> undo</span>
       </div>
-      {onUndo && <div><Button small onClick={onUndo}>Take the last mark back</Button></div>}
+      {(onUndo ?? onPrecedent) && (
+        <div className="flex flex-wrap gap-2">
+          {onPrecedent && <Button small onClick={onPrecedent} title="P">Precedent from {ofLast ? 'the last mark' : 'this mark'}…</Button>}
+          {onUndo && <Button small onClick={onUndo}>Take the last mark back</Button>}
+        </div>
+      )}
     </>
   )
 }

@@ -15,6 +15,8 @@ import { Turns } from '../trials/Turns'
 import { AnswerToMark } from './AnswerToMark'
 import { EMPTY, isEmpty, stops, type MarkDraft } from './draft'
 import { Overlay } from '@/parts/overlay'
+import { FormerNote, type Since } from './FormerNote'
+import { MakePrecedent } from './precedents/MakePrecedent'
 import { ReadersNote } from './ReadersNote'
 import { MarkPanel, MARKS, type Judgement } from './MarkPanel'
 
@@ -22,8 +24,9 @@ type Place = { start: number; end: number }
 type Props = { reading: Schemas['ReadingShape']; wanted: Wanted; onWanted: (w: Wanted) => void; nav: ReactNode }
 
 const ORDERS: [string, string][] = [
-  ['random', 'by chance'], ['low', 'lowest scores first'], ['unsure', 'scores in the middle first'],
+  ['random', 'by chance'], ['spread', 'by chance, arms and tags in turn'], ['changed', 'changed since they were marked'], ['low', 'lowest scores first'], ['unsure', 'scores in the middle first'],
   ['arms-apart', 'where arms differ most'], ['measures-apart', 'where measures disagree'],
+  ['people-apart', 'where scores and marks part'],
 ]
 
 /** One answer at a time, the arm hidden, marked by keyboard; what is typed stays with its answer. */
@@ -44,6 +47,8 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   // Marks on their way: an undo pressed at once waits for all of them.
   const sending = useRef<Promise<unknown>>(Promise.resolve())
   const [shown, setShown] = useState<number | null>(null)
+  const [making, setMaking] = useState<number | null>(null)
+  const [inherited, setInherited] = useState(0)
   const [problem, setProblem] = useState<unknown>(null)
   const box = useRef<HTMLDivElement>(null)
   const current = reading.queue[at]?.output ?? null
@@ -58,32 +63,71 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     return text.slice(unit(p.start), unit(p.end))
   }
 
+  const row = reading.queue[at]
+  const former = row?.former ?? null
+  const since = async (what: Since) => {
+    if (!former) return
+    // Still so: what was said of the former answer is said of this one, unless something else was.
+    const said = what === 'still' && isEmpty(draft) ? { ...draft, comment: former.comment || former.spans.map((s) => s.comment).join('; '), faults: former.faults } : draft
+    await mark(what === 'fixed' ? 'good' : what === 'worse' ? 'bad' : (former.judgement as Judgement), said, what)
+  }
+  /** The next answer that is not marked already by having been read before; those are taken over on the way. */
+  const onward = (from: number, known: Record<number, Judgement>): number => {
+    const taken: Record<number, Judgement> = {}
+    const seen = new Map(reading.queue.flatMap((r) => (known[r.output] && r.same !== undefined ? [[r.same, r.output] as const] : [])))
+    let to = from
+    for (; to < reading.queue.length - 1; to++) {
+      const r = reading.queue[to]
+      if (!r || known[r.output]) break
+      const twin = r.same === undefined ? undefined : seen.get(r.same)
+      const source = twin ?? r.inherits ?? null
+      if (source === null) break
+      const judgement = known[source]
+      taken[r.output] = judgement ?? 'usable'
+      void inherit(r.output, source)
+    }
+    if (Object.keys(taken).length) setMarks((m) => ({ ...taken, ...m }))
+    return to
+  }
+  const inherit = async (to: number, source: number) => {
+    // The mark it is taken over from may still be on its way.
+    await sending.current
+    try {
+      const made = await dataOf(api.POST('/api/outputs/{output_id}/marks/inherit/', { params: { path: { output_id: to } }, body: { from_output: source, drawn: reading.drawn } }))
+      setMarks((m) => ({ ...m, [to]: made.judgement }))
+      setInherited((n) => n + 1)
+    } catch (error) {
+      setMarks((m) => Object.fromEntries(Object.entries(m).filter(([k]) => Number(k) !== to)))
+      setProblem(error)
+    }
+  }
+
   const go = (to: number) => {
     setAt(Math.min(Math.max(to, 0), reading.queue.length - 1))
     setPlace(null)
     setOpen(false)
   }
-  const mark = async (judgement: Judgement) => {
+  const mark = async (judgement: Judgement, said = draft, since?: Since) => {
     if (current === null) return
     const marked = current
-    const said = draft
     const before = marks[marked]
-    setMarks({ ...marks, [marked]: judgement })
+    const known = { ...marks, [marked]: judgement }
+    setMarks(known)
     setDrafts((all) => ({ ...all, [marked]: EMPTY }))
     setKinds((all) => [...new Set([...all, ...said.faults])])
     setProblem(null)
-    go(at + 1)
     try {
       const sent = dataOf(
         api.POST('/api/outputs/{output_id}/marks/', {
           params: { path: { output_id: marked } },
-          body: { judgement, comment: said.comment, spans: said.spans, faults: said.faults, better: said.better || null, drawn: reading.drawn },
+          body: { judgement, comment: said.comment, spans: said.spans, faults: said.faults, better: said.better || null, drawn: reading.drawn, former: former?.mark ?? null, since: since ?? '' },
         }),
       ).then(() => {
         trail.current = [...trail.current, marked]
         setCanUndo(true)
       })
       sending.current = Promise.allSettled([sending.current, sent])
+      go(onward(at + 1, known))
       await sent
       void cache.invalidateQueries({ queryKey: keys.output(marked) })
       void cache.invalidateQueries({ queryKey: keys.brief(brief.id), exact: true })
@@ -126,7 +170,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (shown !== null || isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
+      if (shown !== null || making !== null || isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
       const key = e.key.toUpperCase()
       const found = MARKS.find((m) => m.key === key)
       const kind = /^[1-9]$/.test(key) ? [...new Set([...kinds, ...draft.faults])][Number(key) - 1] : undefined
@@ -139,6 +183,10 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
       else if (key === 'F') focus('[data-fault]')
       else if (key === 'E') focus('textarea[data-better], [data-better] textarea')
       else if (key === 'Z') void undo()
+      else if (key === 'P') setMaking(mine ? current : (trail.current.at(-1) ?? null))
+      else if (former && key === 'X') void since('fixed')
+      else if (former && key === 'S') void since('still')
+      else if (former && key === 'W') void since('worse')
       else if (kind) change({ ...draft, faults: draft.faults.includes(kind) ? draft.faults.filter((f) => f !== kind) : [...draft.faults, kind] })
       else return
       e.preventDefault()
@@ -153,6 +201,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     <StageGrid
       margin={
         <div ref={box} className="grid gap-3">
+          {former && <FormerNote former={former} text={text} onSince={(what) => void since(what)} onOpen={setShown} />}
           <h2 className="text-base">Your mark</h2>
           <MarkPanel
             key={current}
@@ -170,6 +219,8 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
               if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
             }}
             onUndo={canUndo ? () => void undo() : null}
+            onPrecedent={mine ? () => setMaking(current) : canUndo ? () => setMaking(trail.current.at(-1) ?? null) : null}
+            ofLast={!mine}
           />
           {reading.trial !== null && <ReadersNote trial={reading.trial} onOpen={setShown} />}
           <Note title={reading.drawn ? 'Read blind' : 'Not drawn by chance'} tone={reading.drawn ? 'plain' : 'attention'}>
@@ -184,7 +235,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b border-rule pb-2">
         <h1 className="text-xl">Reading trial {reading.trial_number}</h1>
         <span className="text-sm text-soft">
-          answer {count(at + 1)} of {count(reading.queue.length)}, {plural(done, 'mark')}
+          answer {count(at + 1)} of {count(reading.queue.length)}, {plural(done, 'mark')}{inherited > 0 && `, ${inherited} taken over from the same answers`}
           {!isEmpty(draft) && mine === undefined && ', not marked yet: what you said is kept here'}
         </span>
         <span className="ml-auto flex items-center gap-2">
@@ -193,13 +244,18 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
               {reading.trials.map((t) => <option key={t.id} value={t.id}>trial {t.number}</option>)}
             </Choice>
           )}
-          <Choice label="Order" hideLabel className="w-48" value={wanted.order} onChange={(e) => onWanted({ ...wanted, order: e.target.value })}>
+          <Choice label="Order" hideLabel className="w-48" value={reading.order} onChange={(e) => onWanted({ ...wanted, order: e.target.value })}>
             {ORDERS.map(([key, words]) => <option key={key} value={key}>{words}</option>)}
           </Choice>
           <Button onClick={() => go(at - 1)} disabled={at === 0}>Before</Button>
           <Button onClick={() => go(at + 1)} disabled={at >= reading.queue.length - 1}>Next</Button>
         </span>
       </div>
+      {reading.order === 'changed' && (
+        <p className="mt-2 border-l-2 border-inform pl-3 text-sm">
+          {plural(reading.changed, 'answer')} to cases where a former answer was complained of. <TextAction onClick={() => onWanted({ ...wanted, order: 'random' })}>Read by chance instead</TextAction>
+        </p>
+      )}
       {output.isPending && <Waiting what="the answer" />}
       {output.isError && <ErrorLine>{inWords(output.error)}</ErrorLine>}
       {output.data && (
@@ -227,6 +283,9 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
           )}
         </article>
       )}
+      <Overlay open={making !== null} onOpenChange={(o) => !o && setMaking(null)} title="Make it a precedent">
+        {making !== null && <MakePrecedent key={making} output={making} close={() => setMaking(null)} />}
+      </Overlay>
       <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
         {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}
       </Overlay>

@@ -10,6 +10,7 @@ import { StandingNote } from '@/parts/StandingNote'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { ArmsTable } from './ArmsTable'
+import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { JudgesNote } from './JudgesNote'
 import { LabelsView } from './LabelsView'
 import { ScoreAnew } from './ScoreAnew'
@@ -207,6 +208,7 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
           The judge gave none that could be read, so their total is missing, not 0.
         </Note>
       )}
+      <PrecedentsNote trial={trial} brief={brief.id} onOpen={onOpen} />
       <JudgesNote trial={trial} onOpen={onOpen} />
       <Standings ids={trial.connections} open={trial.state === 'running'} />
       {cut.length > 0 && (

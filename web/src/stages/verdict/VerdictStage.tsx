@@ -10,6 +10,7 @@ import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { short } from '../trials/Board'
+import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { OutputView } from '../trials/OutputView'
 import { Forest } from './Forest'
 import { inPlainWords } from './words'
@@ -74,6 +75,7 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
       margin={
         <div className="grid gap-4">
           <h2 className="text-base">Before you decide</h2>
+          <PrecedentsNote trial={trial} brief={brief.id} arms={[a.id, rival.id]} onOpen={setOpened} />
           <BeforeDeciding trial={trial} a={a} b={rival} comparison={c} />
           <Adopt trial={trial} arm={a} against={rival} />
           <Former verdicts={verdicts.data ?? []} />

@@ -11,7 +11,7 @@ from django.db import transaction
 
 from nomikon.core.errors import DomainError
 from nomikon.server.ledger.write import write_ledger
-from nomikon.server.reviews.models import JUDGEMENTS, Mark
+from nomikon.server.reviews.models import JUDGEMENTS, SINCE, Mark
 from nomikon.server.trials.models import Output
 
 
@@ -27,7 +27,9 @@ class MarkOutput:
 
     spans: [{start, end, comment}] over the answer's text; what they quote is kept
     with them. faults: names of kinds of fault. better: a better answer.
-    drawn: whether the output came up by chance.
+    drawn: whether the output came up by chance. former: the mark of a former
+    answer to the same case that was shown beside it; since: what became of what that
+    said (fixed, still, worse), "" where nothing is said of it.
     """
 
     output_id: int
@@ -39,6 +41,8 @@ class MarkOutput:
     faults: Sequence[str] = ()
     better: str | None = None
     drawn: bool = True
+    former: int | None = None
+    since: str = ""
 
     @transaction.atomic
     def execute(self) -> Mark:
@@ -48,6 +52,7 @@ class MarkOutput:
                 field="judgement",
             )
         output = Output.objects.select_related("arm__trial__brief").get(pk=self.output_id)
+        former = self._former(output)
         spans = [_span(place, s, output.text) for place, s in enumerate(self.spans)]
         faults = list(dict.fromkeys(f.strip()[:60] for f in self.faults if f.strip()))
         better = self.better if self.better and self.better.strip() else None
@@ -61,6 +66,8 @@ class MarkOutput:
             faults=faults,
             better=better,
             drawn=self.drawn,
+            former=former,
+            since=self.since,
             created_at=self.now,
         )
         trial = output.arm.trial
@@ -76,9 +83,25 @@ class MarkOutput:
                 "comment": mark.comment[:200],
                 "faults": faults,
                 "better": better is not None,
+                "since": mark.since,
             },
         )
         return mark
+
+    def _former(self, output: Output) -> Mark | None:
+        if self.since and self.since not in SINCE:
+            raise MarkError(
+                f"{self.since!r} is not what became of it; allowed are {', '.join(SINCE)}",
+                field="since",
+            )
+        if self.former is None:
+            if self.since:
+                raise MarkError("there is no former answer to compare with", field="since")
+            return None
+        found = Mark.objects.filter(pk=self.former, output__revision=output.revision_id).first()
+        if found is None:
+            raise MarkError("the former mark is on another case", field="former")
+        return found
 
 
 def _span(place: int, span: Mapping[str, Any], text: str) -> dict[str, Any]:

@@ -9,7 +9,9 @@ from django.db import transaction
 
 from nomikon.core.errors import DomainError
 from nomikon.server.ledger.write import write_ledger
+from nomikon.server.reviews.precedents import standing_in_short
 from nomikon.server.trials.board import comparison_of, summary_of
+from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, Arm
 from nomikon.server.verdicts.models import Verdict
 
@@ -56,6 +58,8 @@ class AdoptArm:
             "repeats": arm.trial.repeats,
             "arm": own,
             "comparison": None,
+            "precedents": standing_in_short(arm.trial, arm.pk),
+            "held_out_looks": held_out_looks(arm.trial.dataset_version.dataset),
         }
         if against is not None:
             evidence["comparison"] = comparison_of(arm.trial, arm, against)["figures"]

@@ -1,0 +1,121 @@
+"""Precedents: proposed from a mark, kept, held against every trial, answered by judges."""
+
+from __future__ import annotations
+
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.measures.precedents import propose_precedents
+from nomikon.server.api import shapes_precedents as sp
+from nomikon.server.api import shapes_review as sr
+from nomikon.server.api.common import documented, given, taken
+from nomikon.server.api.trials import trial_or_404
+from nomikon.server.briefs.models import Brief
+from nomikon.server.people import actor_of
+from nomikon.server.reviews.actions.inherit_mark import InheritMark
+from nomikon.server.reviews.actions.keep_precedent import (
+    KeepPrecedent,
+    KeepRulings,
+    RetirePrecedent,
+)
+from nomikon.server.reviews.models import Precedent
+from nomikon.server.reviews.precedents import (
+    board_of,
+    precedent_row,
+    questions_to_ask,
+    ruling_from,
+)
+from nomikon.server.trials.models import Output
+
+
+@documented("propose_precedents", takes=sp.ProposePrecedents, gives=sp.ProposedPrecedent(many=True))
+@api_view(["POST"])
+def propose(request: Request, output_id: int) -> Response:
+    """Checks that would catch again what is said of an answer; nothing is stored."""
+    output = get_object_or_404(Output.every, pk=output_id)
+    data = taken(sp.ProposePrecedents, request)
+    found = propose_precedents(
+        answer=output.text,
+        comment=data["comment"],
+        spans=[(output.text[s["start"] : s["end"]], s["comment"]) for s in data["spans"]],
+        better=data["better"],
+    )
+    return given(sp.ProposedPrecedent, [p.__dict__ for p in found], many=True)
+
+
+@documented("keep_precedent", takes=sp.KeepPrecedentRequest, gives=sp.PrecedentShape)
+@api_view(["POST"])
+def keep(request: Request, output_id: int) -> Response:
+    """Make a precedent of an answer: every version is held to it from now on."""
+    get_object_or_404(Output.every, pk=output_id)
+    data = taken(sp.KeepPrecedentRequest, request)
+    made = KeepPrecedent(output_id, **data, actor=actor_of(request), now=timezone.now()).execute()
+    return given(sp.PrecedentShape, precedent_row(made))
+
+
+@documented("precedents", gives=sp.PrecedentShape(many=True))
+@api_view(["GET"])
+def precedents(request: Request, brief_id: int) -> Response:
+    """A brief's precedents, the newest first."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    found = brief.precedents.select_related("case", "judge").order_by("retired", "-id")
+    return given(sp.PrecedentShape, [precedent_row(p) for p in found], many=True)
+
+
+@documented("retire_precedent", gives=sp.PrecedentShape)
+@api_view(["POST"])
+def retire(request: Request, precedent_id: int) -> Response:
+    """Retire a precedent: it is kept, and no version is held to it any more."""
+    get_object_or_404(Precedent, pk=precedent_id)
+    made = RetirePrecedent(precedent_id, actor_of(request), timezone.now()).execute()
+    return given(sp.PrecedentShape, precedent_row(made))
+
+
+@documented("trial_precedents", gives=sp.PrecedentBoard)
+@api_view(["GET"])
+def trial_precedents(request: Request, trial_id: int) -> Response:
+    """Which arm of a trial holds how many precedents, and where it breaks one."""
+    return given(sp.PrecedentBoard, board_of(trial_or_404(trial_id)))
+
+
+@documented("ask_precedents", gives=sp.QuestionToAsk(many=True))
+@api_view(["GET"])
+def ask(request: Request, trial_id: int) -> Response:
+    """What judges have still to be asked about a trial's answers."""
+    return given(sp.QuestionToAsk, questions_to_ask(trial_or_404(trial_id)), many=True)
+
+
+@documented("keep_rulings", takes=sp.RulingsRequest, gives=sp.PrecedentBoard)
+@api_view(["POST"])
+def rule(request: Request, trial_id: int) -> Response:
+    """Keep what judges said of a trial's answers."""
+    trial = trial_or_404(trial_id)
+    rows = taken(sp.RulingsRequest, request)["rulings"]
+    known = {p.pk: p for p in trial.brief.precedents.select_related("judge")}
+    outputs = {
+        o.pk: o
+        for o in Output.every.filter(
+            arm__trial=trial, pk__in=[r["output"] for r in rows]
+        ).select_related("revision")
+    }
+    rulings = [
+        ruling_from(known[r["precedent"]], outputs[r["output"]], r["text"], r["failure"])
+        for r in rows
+        if r["precedent"] in known and r["output"] in outputs
+    ]
+    KeepRulings(rulings, timezone.now()).execute()
+    return given(sp.PrecedentBoard, board_of(trial))
+
+
+@documented("inherit_mark", takes=sr.InheritRequest, gives=sr.MarkShape)
+@api_view(["POST"])
+def inherit(request: Request, output_id: int) -> Response:
+    """Take over the mark of an identical answer to the same case."""
+    get_object_or_404(Output, pk=output_id)
+    data = taken(sr.InheritRequest, request)
+    get_object_or_404(Output.every, pk=data["from_output"])
+    made = InheritMark(output_id, **data, actor=actor_of(request), now=timezone.now()).execute()
+    return given(sr.MarkShape, made)
