@@ -131,7 +131,10 @@ class FormerTest(ReviewedTest):
         )
         self.assertEqual(Mark.objects.get(output=row["output"]).since, "fixed")
         self.assertEqual(self.reading()["changed"], 1)
-        self.assertEqual(Line.objects.filter(what="output.marked").order_by("-id").first().facts["since"], "fixed")
+        self.assertEqual(
+            Line.objects.filter(what="output.marked").order_by("-id").first().facts["since"],
+            "fixed",
+        )
         # Once all are read, chance goes on.
         self.mark(Output.objects.get(pk=self.reading()["queue"][-1]["output"]), former=None)
         self.assertEqual(self.reading()["order"], "random")

@@ -259,3 +259,58 @@ class PairsTest(TransactionTestCase):
         self.assertEqual(
             self.api.post(f"{self.url}/pairs/", {"arms": self.arms[:1]}).status_code, 422
         )
+
+
+class PurposeTest(ReviewingTest):
+    """Amendments by rule, shorter ones, ones for a model; the instruction as versions."""
+
+    def ask(self, status=200, way="ask-amendments", **body):
+        chosen = {"trial": self.trial.pk, "version": 1, "faults": [], **body}
+        got = self.api.post(f"{self.url}/{way}/", chosen)
+        self.assertEqual(got.status_code, status, got.content[:300])
+        return got.json()
+
+    def test_by_rule_from_the_scorecard_without_a_model(self):
+        found = self.ask(way="amend-by-rule", faults=[0])
+        # Six answers want the same one word: it is a label.
+        self.assertIn("exactly one of these and nothing else: yes", found["proposals"][0]["text"])
+        self.assertEqual(found["proposals"][0]["fault"], 1)
+
+    def test_trimming_takes_no_fault_and_refuses_what_is_longer(self):
+        asked = self.ask(purpose="trim")
+        self.assertIn("shorter", asked["messages"][0]["content"])
+        self.assertEqual(asked["inputs"]["faults"], "")
+        longer = {"kind": "add", "clause": 1, "text": "More.", "reason": "no"}
+        body = {"version": 1, "purpose": "trim", "text": json.dumps([longer])}
+        read = self.api.post(f"{self.url}/read-amendments/", body).json()
+        self.assertEqual((read["proposals"], len(read["refused"])), ([], 1))
+        self.assertEqual(self.ask(422)["field"], "faults")
+
+    def test_adapting_looks_at_one_models_answers_only(self):
+        from nomikon.server.connections.models import Model
+
+        small, _ = Model.objects.order_by("id")
+        both = self.faults()[0]["n"]
+        url = f"trials/{self.trial.pk}/faults/1/"
+        one = self.api.get(f"{url}?model={small.pk}").json()["faults"][0]["n"]
+        self.assertEqual(one * 2, both)
+        asked = self.ask(purpose="adapt", model=small.pk, faults=[0])
+        self.assertIn("- its name is small", asked["inputs"]["model"])
+        self.assertIn("4,096 tokens", asked["inputs"]["model"])
+        self.ask(404, purpose="adapt", model=999, faults=[])
+
+    def test_a_kept_wording_is_what_models_are_told_and_the_former_ones_stay(self):
+        first = self.api.get("instructions/amend/").json()
+        self.assertEqual([r["number"] for r in first], [0])
+        keep = {"text": "You amend prompts, gently.", "note": "gently"}
+        rows = self.api.post("instructions/amend/keep/", keep).json()
+        self.assertEqual([r["number"] for r in rows], [1, 0])
+        told = self.ask(faults=[0])["messages"][0]["content"]
+        self.assertEqual(told, "You amend prompts, gently.")
+        self.assertEqual(self.api.post("instructions/amend/keep/", keep).status_code, 409)
+        for bad in ("", "x" * 20_001, "You {{amend}}."):
+            self.assertEqual(
+                self.api.post("instructions/amend/keep/", {"text": bad}).status_code, 422
+            )
+        self.assertEqual(self.api.get("instructions/nothing/").status_code, 422)
+        self.assertEqual(Line.objects.filter(what="instruction.kept").count(), 1)

@@ -3,6 +3,9 @@
 import json
 import unittest
 
+from nomikon.core.prompts.amending import INSTRUCTIONS, amend_inputs, amend_prompt
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.proposals import read_proposals
 from nomikon.core.prompts.questions import question_inputs, question_prompt, read_questions
 from nomikon.core.prompts.rendering import render
 from nomikon.core.prompts.writing import read_written, write_inputs, write_prompt
@@ -61,6 +64,41 @@ class InterviewerTest(unittest.TestCase):
         self.assertLess(len(few), len(many))
         self.assertIsInstance(many[0]["options"], list)
         self.assertIn("{answer}", many[0]["sentence"])
+
+
+class TrimmerTest(unittest.TestCase):
+    CLAUSES = (
+        "§1 (system) Please make sure that you sort the recipe.\n"
+        "§2 (system) Name the ingredients in order of use.\n"
+        "§3 (system) In the order of use name the ingredients.\n"
+        "§4 (system) Thank you very much.\n"
+        "§5 (user) Recipe: {{recipe}}"
+    )
+
+    def test_courtesy_and_repetition_go_and_the_rest_shrinks(self):
+        messages = (
+            Message("system", "Please make sure that you sort the recipe."),
+            Message("system", "Name the ingredients in order of use."),
+            Message("system", "In the order of use name the ingredients."),
+            Message("system", "Thank you very much."),
+            Message("user", "Recipe: {{recipe}}"),
+        )
+        sent = render(amend_prompt(INSTRUCTIONS["trim"]), amend_inputs(messages, [], "Recipes."))
+        found = read_proposals(said(sent.messages), messages, 0)
+        self.assertEqual(found.refused, [])
+        self.assertEqual(
+            [(p.kind, p.clause, p.text) for p in found.proposals],
+            [("amend", 1, "Sort the recipe."), ("strike", 3, ""), ("strike", 4, "")],
+        )
+
+    def test_other_words(self):
+        asked = (
+            'Condense this prompt. Give a JSON list of objects with "what" (amend or strike), '
+            f'"number" (of the clause), "wording" and "why".\n\n{self.CLAUSES}'
+        )
+        rows = json.loads(said([{"role": "user", "content": asked}]))
+        self.assertEqual([r["number"] for r in rows], [1, 3, 4])
+        self.assertEqual(set(rows[0]), {"what", "number", "wording", "why"})
 
 
 if __name__ == "__main__":

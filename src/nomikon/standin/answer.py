@@ -26,6 +26,7 @@ from nomikon.standin.models import Persona
 from nomikon.standin.sampling import Dice
 from nomikon.standin.subject import Split, split_request
 from nomikon.standin.talking import asks_for_a_user, spoken
+from nomikon.standin.trimming import asks_for_shorter, shortened
 from nomikon.standin.words import GROUPS, associated, chance, sentences, stems, words
 
 _SENSITIVE = re.compile(
@@ -58,6 +59,8 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
     """The whole text of one answer, before the output limit and stop sequences."""
     if asks_for_questions(messages):
         return interviewed(messages, persona)
+    if asks_for_shorter(messages):
+        return shortened(messages, persona)
     if asks_for_clauses(messages):
         return drafted_clauses(messages, persona)
     if asks_for_a_prompt(messages):

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/amend-by-rule/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Proposals that need no model: from findings with a fix, and from what failed measures ask for. */
+        post: operations["amend_by_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/{brief_id}/apply-amendments/": {
         parameters: {
             query?: never;
@@ -1042,6 +1059,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instructions/{purpose}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every wording of what a proposing model is told, the newest first. */
+        get: operations["instructions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instructions/{purpose}/keep/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep a wording as the next version: models are told it from now on. */
+        post: operations["keep_instruction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/judge-instructions/": {
         parameters: {
             query?: never;
@@ -1678,7 +1729,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What people, measures and judges say against one version's answers in a trial, grouped. */
+        /**
+         * @description What people, measures and judges say against one version's answers in a trial, grouped.
+         *
+         *     `model` keeps to one model's own answers.
+         */
         get: operations["trial_faults"];
         put?: never;
         post?: never;
@@ -2069,6 +2124,9 @@ export interface components {
             trial: number;
             version: number;
             faults: number[];
+            /** @default amend */
+            purpose?: string;
+            model?: number | null;
         };
         AskCasesRequest: {
             how_many: number;
@@ -2298,6 +2356,8 @@ export interface components {
             family: components["schemas"]["FamilyMember"][];
             a: components["schemas"]["ArmShape"];
             b: components["schemas"]["ArmShape"];
+            /** Format: double */
+            margin: number;
             complete: boolean;
             figures: components["schemas"]["CompareFigures"] | null;
             changed: components["schemas"]["ChangedCase"][];
@@ -2813,6 +2873,11 @@ export interface components {
             text: string;
             judge?: number | null;
         };
+        KeepWordingRequest: {
+            text: string;
+            /** @default  */
+            note?: string;
+        };
         KeptShape: {
             id: number;
         };
@@ -3056,9 +3121,10 @@ export interface components {
          *     * `drafted` - drafted
          *     * `amended` - amended
          *     * `imported` - imported
+         *     * `trimmed` - trimmed
          * @enum {string}
          */
-        OriginEnum: "typed" | "drafted" | "amended" | "imported";
+        OriginEnum: "typed" | "drafted" | "amended" | "imported" | "trimmed";
         /**
          * @description * `left` - left
          *     * `right` - right
@@ -3372,6 +3438,8 @@ export interface components {
             text: string;
             /** @default 0 */
             n_faults?: number;
+            /** @default amend */
+            purpose?: string;
         };
         ReadCasesRequest: {
             text: string;
@@ -4090,6 +4158,14 @@ export interface components {
          * @enum {string}
          */
         WordChangeShapeKindEnum: "same" | "gone" | "new";
+        WordingShape: {
+            number: number;
+            text: string;
+            note: string;
+            /** Format: date-time */
+            created_at: string | null;
+            created_by: string;
+        };
         /**
          * @description * `running` - running
          *     * `idle` - idle
@@ -4209,6 +4285,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VerdictShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    amend_by_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskAmendmentsRequest"];
+                "multipart/form-data": components["schemas"]["AskAmendmentsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -6126,6 +6237,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AlternativeShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    instructions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                purpose: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordingShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    keep_instruction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                purpose: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepWordingRequest"];
+                "multipart/form-data": components["schemas"]["KeepWordingRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordingShape"][];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -63,6 +63,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'output.marked': (f) => marked(f),
   'output.preferred': (f) => `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
   'mark.taken_back': (f) => `A mark of trial ${f['trial']} taken back (it was ${f['judgement']})`,
+  'instruction.kept': (f) => `Wording ${f['number']} of what is told to ${f['purpose']} kept${f['note'] ? `: ${f['note']}` : ''}`,
   'precedent.kept': (f) => `Precedent on case ${f['case']}: ${PRECEDENTS[f['kind']] ?? f['kind']} “${f['text']}”`,
   'precedent.retired': (f) => `Precedent on case ${f['case']} retired: ${PRECEDENTS[f['kind']] ?? f['kind']} “${f['text']}”`,
   'mark.inherited': (f) => `A mark taken over from the same answer: ${f['judgement']}, in trial ${f['trial']}`,

@@ -27,15 +27,49 @@ the keys "kind" ("amend", "add" or "strike"), "clause" (the number of the clause
 strikes, or after which it adds), "text" (the clause as it shall read; empty for a strike), \
 "fault" (the number of the fault it answers) and "reason" (one sentence)."""
 
+TRIM = """\
+You make prompts shorter. Below are the job and a prompt for it in numbered clauses. Propose \
+changes of single clauses that make it shorter and cheaper and change no answer: strike what \
+repeats another clause, what every model does anyway, and words of courtesy; say the rest in fewer \
+words. Keep every rule of form, every label, every limit and every placeholder in double braces.
+
+Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
+the keys "kind" ("amend" or "strike"), "clause" (the number of the clause), "text" (the clause as \
+it shall read, shorter than before; empty for a strike) and "reason" (one sentence: why nothing is \
+lost)."""
+
+ADAPT = """\
+You adapt prompts to a model. Below are the job, what is known of the model, a prompt for the job \
+in numbered clauses, and the faults in this model's own answers, each with examples. Propose the \
+fewest changes of single clauses that suit this model: for one that forgets, fewer and shorter \
+clauses with the most important last; for one that talks, a firm bound and the form first; for one \
+that declines, a plain leave to answer. Leave alone what works. Keep every placeholder in double \
+braces as it is, and never copy one case into the prompt.
+
+Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
+the keys "kind" ("amend", "add" or "strike"), "clause" (the number of the clause it changes or \
+strikes, or after which it adds), "text" (the clause as it shall read; empty for a strike), \
+"fault" (the number of the fault it answers) and "reason" (one sentence)."""
+
+FOR_AMENDING, FOR_TRIMMING, FOR_ADAPTING = "amend", "trim", "adapt"
+INSTRUCTIONS = {FOR_AMENDING: INSTRUCTION, FOR_TRIMMING: TRIM, FOR_ADAPTING: ADAPT}
+
 TAIL = """\
 Job:
 {{job}}
 
+{{#model}}
+Model:
+{{model}}
+
+{{/model}}
 Clauses of the prompt:
 {{clauses}}
+{{#faults}}
 
 Faults:
-{{faults}}"""
+{{faults}}
+{{/faults}}"""
 
 
 def amend_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
@@ -43,12 +77,18 @@ def amend_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
     return (Message("system", instruction), Message("user", TAIL))
 
 
-def amend_inputs(messages: Sequence[Message], faults: Sequence[Fault], job: str) -> dict[str, str]:
-    """What fills the request: the clauses by number, the faults with their examples."""
+def amend_inputs(
+    messages: Sequence[Message], faults: Sequence[Fault], job: str, model: str = ""
+) -> dict[str, str]:
+    """What fills the request: the clauses by number, the faults with their examples.
+
+    model: what is known of the model a prompt is adapted to, "" where it is for any.
+    """
     role = {i: m.role for i, m in enumerate(messages)}
     clauses = [f"§{c.number} ({role[c.message]}) {c.text}" for c in clauses_of(messages)]
     return {
         "job": job.strip() or "(not stated)",
+        "model": model,
         "clauses": "\n".join(clauses),
         "faults": "\n\n".join(_told(place, f) for place, f in enumerate(faults, 1)),
     }

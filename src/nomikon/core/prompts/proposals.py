@@ -151,6 +151,23 @@ def check_proposal(
         raise AmendmentError(f"it asks for {', '.join(new)}, which no case fills")
 
 
+def only_shorter(
+    proposals: Sequence[Proposal], messages: Sequence[Message]
+) -> tuple[list[Proposal], list[tuple[int, str]]]:
+    """Proposals that make their clause shorter; the others by place from 1, with what is wrong."""
+    kept, refused = [], []
+    for place, proposal in enumerate(proposals, 1):
+        if proposal.kind == ADD:
+            refused.append((place, "it adds a clause, which makes nothing shorter"))
+        elif proposal.kind == AMEND and len(proposal.text.strip()) >= len(
+            _clause(messages, proposal.clause).text.strip()
+        ):
+            refused.append((place, f"§{proposal.clause} would not be shorter"))
+        else:
+            kept.append(proposal)
+    return kept, refused
+
+
 def apply_proposals(
     messages: Sequence[Message], proposals: Collection[Proposal]
 ) -> tuple[Message, ...]:

@@ -127,7 +127,9 @@ class VersionRequest(DraftRequest):
     note = s.CharField(required=False, allow_blank=True, default="", max_length=300)
     second_parent = s.IntegerField(required=False, allow_null=True, default=None)
     origin = s.ChoiceField(
-        choices=["typed", "drafted", "amended", "imported"], required=False, default="typed"
+        choices=["typed", "drafted", "amended", "imported", "trimmed"],
+        required=False,
+        default="typed",
     )
 
 
@@ -774,6 +776,7 @@ class ComparisonShape(s.Serializer):
     family = FamilyMember(many=True)
     a = ArmShape()
     b = ArmShape()
+    margin = s.FloatField()
     complete = s.BooleanField()
     figures = CompareFigures(allow_null=True)
     changed = ChangedCase(many=True)

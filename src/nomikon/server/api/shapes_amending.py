@@ -32,13 +32,16 @@ class FaultsShape(s.Serializer):
 class AskAmendmentsRequest(s.Serializer):
     trial = s.IntegerField()
     version = s.IntegerField()
-    faults = s.ListField(child=s.IntegerField(), min_length=1, max_length=12)
+    faults = s.ListField(child=s.IntegerField(), max_length=12)
+    purpose = s.CharField(required=False, default="amend")
+    model = s.IntegerField(required=False, allow_null=True, default=None)
 
 
 class ReadAmendmentsRequest(s.Serializer):
     version = s.IntegerField()
     text = s.CharField(allow_blank=True, trim_whitespace=False, max_length=500_000)
     n_faults = s.IntegerField(required=False, default=0)
+    purpose = s.CharField(required=False, default="amend")
 
 
 class ProposalRow(s.Serializer):
@@ -75,3 +78,16 @@ class AppliedShape(s.Serializer):
     tokens_before = s.IntegerField()
     tokens_after = s.IntegerField()
     refused = RefusedProposal(many=True)
+
+
+class WordingShape(s.Serializer):
+    number = s.IntegerField()
+    text = s.CharField()
+    note = s.CharField(allow_blank=True)
+    created_at = s.DateTimeField(allow_null=True)
+    created_by = s.CharField(allow_blank=True)
+
+
+class KeepWordingRequest(s.Serializer):
+    text = s.CharField(allow_blank=True, trim_whitespace=False)
+    note = s.CharField(required=False, allow_blank=True, default="")

@@ -19,7 +19,7 @@ from nomikon.core.prompts import (
     placeholder_names,
     word_changes,
 )
-from nomikon.core.prompts.findings import Subject, check_prompt
+from nomikon.core.prompts.findings import Finding, Subject, check_prompt
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.server.briefs.models import Brief, Version
 from nomikon.server.connections.models import Model
@@ -118,7 +118,10 @@ def report_on(
         )
         return report
     longest = {} if newest is None else longest_inputs(state_of(newest))
-    report["findings"] = findings_of(brief, messages, clean, columns, longest)
+    report["findings"] = [
+        {**f.__dict__, "fix": None if f.fix is None else f.fix.__dict__}
+        for f in _findings(brief, messages, clean, columns, longest)
+    ]
     if parent is not None:
         found = amendments_between(
             check_messages(parent.messages), messages, parent.settings, clean
@@ -129,16 +132,23 @@ def report_on(
 
 
 def findings_of(
+    brief: Brief, messages: tuple[Message, ...], settings: dict[str, Any]
+) -> list[Finding]:
+    """Weak spots of a version, with what the brief tells of task, cases and scorecard."""
+    newest = _newest_cases(brief)
+    columns = None if newest is None else list(newest.columns)
+    longest = {} if newest is None else longest_inputs(state_of(newest))
+    return _findings(brief, messages, settings, columns, longest)
+
+
+def _findings(
     brief: Brief,
     messages: tuple[Message, ...],
     settings: dict[str, Any],
     columns: list[str] | None,
     longest: dict[str, int],
-) -> list[dict[str, Any]]:
-    """Weak spots of a draft as plain data, with what the brief tells of task and scorecard.
-
-    longest: for each input the tokens of its longest value among the cases.
-    """
+) -> list[Finding]:
+    """longest: for each input the tokens of its longest value among the cases."""
     card = brief.scorecards.order_by("-number").first()
     names = placeholder_names(messages)
     held = Model.objects.filter(context_length__isnull=False)
@@ -152,10 +162,7 @@ def findings_of(
         + sum(tokens for name, tokens in longest.items() if name in names),
         contexts=dict(held.values_list("name", "context_length")),
     )
-    return [
-        {**f.__dict__, "fix": None if f.fix is None else f.fix.__dict__}
-        for f in check_prompt(subject, without=tuple(brief.silenced))
-    ]
+    return check_prompt(subject, without=tuple(brief.silenced))
 
 
 def _newest_cases(brief: Brief) -> DatasetVersion | None:

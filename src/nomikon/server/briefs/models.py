@@ -118,6 +118,26 @@ class AskedQuestion(models.Model):
         constraints = [models.UniqueConstraint(fields=["brief", "key"], name="question_once")]
 
 
+class Instruction(models.Model):
+    """What a proposing model is told for one purpose, as a person has reworded it; the newest is used.
+
+    Number 0 is the one that ships, which is in the code.
+    """
+
+    purpose = models.CharField(max_length=12)
+    number = models.PositiveIntegerField()
+    text = models.TextField()
+    note = models.CharField(max_length=200, blank=True)
+    created_at = models.DateTimeField()
+    created_by = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["purpose", "number"]
+        constraints = [
+            models.UniqueConstraint(fields=["purpose", "number"], name="instruction_number"),
+        ]
+
+
 class OwnPreset(models.Model):
     """Settings a person keeps under a name, beside those that ship."""
 

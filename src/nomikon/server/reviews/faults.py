@@ -25,8 +25,10 @@ from nomikon.server.trials.models import Output, ScoreRow, Trial
 LOW = 0.5
 
 
-def faults_of(trial: Trial, version: Version) -> list[Fault]:
+def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[Fault]:
     """Faults of one version's answers in one trial, from people first, then from measures.
+
+    model: id, for the faults in this model's own answers only.
 
     Raises PlanError for a trial on held-out cases: what is tuned on them is no check.
     """
@@ -34,7 +36,11 @@ def faults_of(trial: Trial, version: Version) -> list[Fault]:
         raise PlanError(
             f"trial {trial.number} ran on held-out cases; faults are gathered from working cases only"
         )
-    return gather_faults([*_from_people(trial, version), *_from_measures(trial, version)])
+    arms = trial.arms.filter(version=version)
+    if model is not None:
+        arms = arms.filter(model=model)
+    chosen = list(arms.values_list("id", flat=True))
+    return gather_faults([*_from_people(chosen), *_from_measures(trial, chosen)])
 
 
 def fault_kinds(brief: Brief) -> list[tuple[str, int]]:
@@ -47,10 +53,10 @@ def fault_kinds(brief: Brief) -> list[tuple[str, int]]:
     return counts.most_common()
 
 
-def _from_people(trial: Trial, version: Version) -> list[Remark]:
+def _from_people(arms: list[int]) -> list[Remark]:
     found: list[Remark] = []
     for mark in (
-        Mark.objects.filter(output__arm__trial=trial, output__arm__version=version, current=True)
+        Mark.objects.filter(output__arm__in=arms, current=True)
         .select_related("output__revision__case")
         .order_by("id")
     ):
@@ -65,10 +71,10 @@ def _from_people(trial: Trial, version: Version) -> list[Remark]:
     return found
 
 
-def _from_measures(trial: Trial, version: Version) -> list[Remark]:
+def _from_measures(trial: Trial, arms: list[int]) -> list[Remark]:
     """Low scores with their why, and answers that are none; a judge's reasons are its why."""
     found: list[Remark] = []
-    outputs = Output.objects.filter(arm__trial=trial, arm__version=version)
+    outputs = Output.objects.filter(arm__in=arms)
     for pk, case, kind, why in (
         outputs.exclude(outcome=ANSWERED)
         .filter(failure="")
@@ -78,8 +84,7 @@ def _from_measures(trial: Trial, version: Version) -> list[Remark]:
         found.append(Remark(MEASURE, why or kind, pk, case, label=kind))
     for pk, case, reference, text, packed in (
         ScoreRow.objects.filter(
-            output__arm__trial=trial,
-            output__arm__version=version,
+            output__arm__in=arms,
             scorecard=trial.scorecard,
             output__outcome=ANSWERED,
         )

@@ -8,9 +8,10 @@ from typing import Any
 
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts import check_messages, check_settings
-from nomikon.core.prompts.amending import INSTRUCTION
+from nomikon.core.prompts.amending import FOR_AMENDING
 from nomikon.core.trials.estimates import cost_nano, estimate_messages
 from nomikon.core.trials.rounds import check_rounds
+from nomikon.server.briefs.instructions import instruction_for
 from nomikon.server.briefs.models import Brief
 from nomikon.server.connections.models import Model
 from nomikon.server.datasets.models import HELD_OUT, WORKING
@@ -62,11 +63,11 @@ def plan_rounds(
     """Check every choice and say what it takes at most.
 
     version: number of the one to begin with. model, amender: ids of whom the prompt
-    is for and of who proposes. instruction: "" for the one that ships.
+    is for and of who proposes. instruction: "" for the newest kept one.
     Raises PlanError or SettingsError with the field.
     """
     check_rounds(rounds, candidates, repeats)
-    asked = instruction.strip() or INSTRUCTION
+    asked = instruction.strip() or instruction_for(FOR_AMENDING)
     if len(asked) > LONGEST_INSTRUCTION:
         raise PlanError(
             f"the instruction has {len(asked):,} characters; at most {LONGEST_INSTRUCTION:,} are taken",

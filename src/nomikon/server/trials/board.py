@@ -464,6 +464,7 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
         "a": arm_facts(a),
         "b": arm_facts(b),
         "complete": trial.state == COMPLETE,
+        "margin": float(trial.scorecard.document.get("margin", 0.05)),
         "figures": figures and {**figures.__dict__, "a": a.pk, "b": b.pk},
         "changed": changed,
     }

@@ -13,7 +13,7 @@ import { short } from '../trials/Board'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { OutputView } from '../trials/OutputView'
 import { Forest } from './Forest'
-import { inPlainWords } from './words'
+import { inPlainWords, noWorse, noWorseInWords } from './words'
 
 type Arm = Schemas['ArmOnBoard']
 type Trial = Schemas['TrialSummary']
@@ -210,6 +210,7 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
           this trial compared {figures.n_cases}.
         </Note>
       )}
+      {figures && trial.state === 'complete' && <Note tone={noWorse(figures, comparison.margin) ? 'action' : 'plain'} title={`No worse within ${score(comparison.margin)}?`}>{noWorseInWords(figures, comparison.margin, a, b)}</Note>}
       <Note title="Price and time">
         {a.letter} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.letter} {money(b.cost_per_1000, 3)}.
       </Note>

@@ -28,6 +28,19 @@ export function inPlainWords(c: Schemas['ComparisonShape'], a: Named, b: Named):
   return `Cannot tell: ${name(a)} scores ${size} than ${name(b)}, ${span} (p ${pValue(f.p_holm)} after correction), which chance alone explains well enough. ${tally}`
 }
 
+type Figures = NonNullable<Schemas['ComparisonShape']['figures']>
+
+/** Non-inferiority: the lower end of the interval lies above minus the margin of the scorecard. */
+export function noWorse(f: Pick<Figures, 'low'>, margin: number): boolean {
+  return f.low !== null && f.low > -margin
+}
+
+export function noWorseInWords(f: Pick<Figures, 'low'>, margin: number, a: Named, b: Named): string {
+  if (f.low === null) return 'There is no interval to tell it by.'
+  if (noWorse(f, margin)) return `Yes: ${name(a)} is at most ${score(Math.max(0, -f.low), 3)} below ${name(b)} by the interval, less than the margin.`
+  return `Not shown: by the interval ${name(a)} may be ${score(-f.low, 3)} below ${name(b)}, more than the margin allows.`
+}
+
 function signedWords(v: number): string {
   return `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(3)}`
 }

@@ -7,7 +7,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('briefs', '0002_askedquestion'),
+        ('briefs', '0001_initial'),
         ('connections', '0001_initial'),
         ('datasets', '0001_initial'),
         ('reviews', '0001_initial'),

@@ -9,7 +9,8 @@ import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../../BriefFrame'
 import { StageGrid } from '../../StageGrid'
 import { OutputView } from '../../trials/OutputView'
-import { Proposing } from './Proposing'
+import { useModels } from '../../draft/try/ModelPicks'
+import { Proposing, type Purpose } from './Proposing'
 
 type Fault = Schemas['FaultShape']
 
@@ -28,9 +29,17 @@ export function AmendView({ nav }: { nav: ReactNode }) {
   const [chosenVersion, setVersion] = useState<number | null>(null)
   const versions = [...new Set((trial.data?.arms ?? []).map((a) => a.version))].sort((a, b) => b - a)
   const version = chosenVersion !== null && versions.includes(chosenVersion) ? chosenVersion : inHand !== null && versions.includes(inHand) ? inHand : (versions[0] ?? null)
+  const [purpose, setPurpose] = useState<Purpose>('amend')
+  const [target, setTarget] = useState<number | null>(null)
+  const models = useModels()
+  // A prompt is adapted to a model by that model's own failures.
+  const answering = models.filter((m) => (trial.data?.arms ?? []).some((a) => a.model === m.name && a.version === version))
+  const only = purpose === 'adapt' ? (target ?? answering[0]?.id ?? null) : null
   const found = useQuery({
-    queryKey: ['trial', trialId, 'faults', version],
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/faults/{number}/', { params: { path: { trial_id: trialId ?? 0, number: version ?? 0 } } })),
+    queryKey: ['trial', trialId, 'faults', version, only],
+    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/faults/{number}/', {
+      params: { path: { trial_id: trialId ?? 0, number: version ?? 0 }, query: (only === null ? {} : { model: only }) as never },
+    })),
     enabled: trialId !== null && version !== null,
     staleTime: 0,
   })
@@ -64,7 +73,23 @@ export function AmendView({ nav }: { nav: ReactNode }) {
     >
       {nav}
       <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
-        <h1 className="mr-2 text-xl">Faults of v{version}</h1>
+        <h1 className="mr-2 text-xl">{purpose === 'trim' ? `Make v${version} shorter` : `Faults of v${version}`}</h1>
+        <Choice label="To" className="w-48" value={purpose} onChange={(e) => {
+          setPurpose(e.target.value as Purpose)
+          setTicked(null)
+        }}>
+          <option value="amend">put faults right</option>
+          <option value="trim">make it shorter and cheaper</option>
+          <option value="adapt">suit one model</option>
+        </Choice>
+        {purpose === 'adapt' && (
+          <Choice label="Model" className="w-44" value={only ?? ''} onChange={(e) => {
+            setTarget(Number(e.target.value))
+            setTicked(null)
+          }}>
+            {answering.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}
+          </Choice>
+        )}
         <Choice label="In trial" className="w-44" value={trialId ?? ''} onChange={(e) => {
           setTrial(Number(e.target.value))
           setTicked(null)
@@ -80,8 +105,13 @@ export function AmendView({ nav }: { nav: ReactNode }) {
       </div>
       {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
       {found.isPending && <Waiting what="the faults" />}
-      {found.data && faults.length === 0 && <Empty title="Nothing speaks against this version here.">No mark says so, and no measure gave less than 0.5.</Empty>}
-      {faults.length > 0 && (
+      {purpose !== 'trim' && found.data && faults.length === 0 && <Empty title="Nothing speaks against this version here.">No mark says so, and no measure gave less than 0.5.</Empty>}
+      {purpose === 'trim' && (
+        <p className="mt-3 max-w-2xl font-serif text-base">
+          A model proposes what can go or be said in fewer words. Whether the score is no worse within the margin, a trial of both versions tells.
+        </p>
+      )}
+      {purpose !== 'trim' && faults.length > 0 && (
         <ul className="mt-2" aria-label="Faults">
           {faults.map((f, i) => (
             <FaultRow
@@ -94,8 +124,8 @@ export function AmendView({ nav }: { nav: ReactNode }) {
           ))}
         </ul>
       )}
-      {trialId !== null && version !== null && picked.length > 0 && (
-        <Proposing key={`${trialId} ${version}`} trial={trialId} version={version} picked={[...picked].sort((a, b) => a - b)} faults={faults} onOpen={setShown} />
+      {trialId !== null && version !== null && (picked.length > 0 || purpose !== 'amend') && (
+        <Proposing key={`${trialId} ${version} ${purpose} ${only ?? ''}`} trial={trialId} version={version} purpose={purpose} model={only} picked={purpose === 'trim' ? [] : [...picked].sort((a, b) => a - b)} faults={faults} onOpen={setShown} />
       )}
       <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
         {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}

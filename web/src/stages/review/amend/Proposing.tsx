@@ -1,24 +1,26 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { Area, Button, ErrorLine, TextAction } from '@/parts/controls'
+import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { Wording } from '@/parts/Wording'
 import { AnswerView } from '../../draft/try/AnswerView'
 import { AskedModel } from '../../draft/try/AskedModel'
 import { useAsk } from '../../draft/try/useAsk'
 import { useFrame } from '../../BriefFrame'
 import { TakeOrLeave } from './TakeOrLeave'
 
-type Props = { trial: number; version: number; picked: number[]; faults: Schemas['FaultShape'][]; onOpen: (output: number) => void }
+export type Purpose = 'amend' | 'trim' | 'adapt'
+type Props = { purpose: Purpose; model: number | null; trial: number; version: number; picked: number[]; faults: Schemas['FaultShape'][]; onOpen: (output: number) => void }
 
 /** A model proposes amendments for the ticked faults; the request is read and changed before it goes. */
-export function Proposing({ trial, version, picked, faults, onOpen }: Props) {
+export function Proposing({ purpose, model, trial, version, picked, faults, onOpen }: Props) {
   const { brief } = useFrame()
   const asking = useAsk(brief.id, 'amend')
   const [reading, setReading] = useState(false)
-  const [found, setFound] = useState<{ proposed: Schemas['ProposedShape']; of: Schemas['FaultShape'][] } | null>(null)
+  const [found, setFound] = useState<{ proposed: Schemas['ProposedShape']; of: Schemas['FaultShape'][]; key: string } | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
-  const body = { trial, version, faults: picked }
+  const body = { trial, version, faults: picked, purpose, model }
   const request = useQuery({
     queryKey: ['ask-amendments', brief.id, body],
     queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/ask-amendments/', { params: { path: { brief_id: brief.id } }, body })),
@@ -32,8 +34,17 @@ export function Proposing({ trial, version, picked, faults, onOpen }: Props) {
     const result = await asking.ask(request.data, { temperature: 0.2, max_tokens: 4000 })
     if (!result) return
     try {
-      const proposed = await dataOf(api.POST('/api/briefs/{brief_id}/read-amendments/', { params: { path: { brief_id: brief.id } }, body: { version, text: result.text, n_faults: of.length } }))
-      setFound({ proposed, of })
+      const proposed = await dataOf(api.POST('/api/briefs/{brief_id}/read-amendments/', { params: { path: { brief_id: brief.id } }, body: { version, text: result.text, n_faults: of.length, purpose } }))
+      setFound({ proposed, of, key: `m${asking.asked}` })
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  const byRule = async () => {
+    setProblem(null)
+    try {
+      const proposed = await dataOf(api.POST('/api/briefs/{brief_id}/amend-by-rule/', { params: { path: { brief_id: brief.id } }, body }))
+      setFound({ proposed, of: picked.flatMap((i) => faults[i] ?? []), key: `r${picked.join()}` })
     } catch (error) {
       setProblem(error)
     }
@@ -43,25 +54,26 @@ export function Proposing({ trial, version, picked, faults, onOpen }: Props) {
       <div className="flex flex-wrap items-end gap-3">
         <AskedModel label="Model that proposes" asking={asking} />
         <Button kind="main" disabled={asking.running || asking.chosen === null || !request.data} onClick={() => void go()}>
-          {found ? 'Propose again' : `Propose amendments for ${plural(picked.length, 'fault')}`}
+          {found ? 'Propose again' : purpose === 'trim' ? 'Propose what can go' : `Propose amendments for ${plural(picked.length, 'fault')}`}
         </Button>
         {asking.running && <Button kind="harm" onClick={asking.stop}>Stop</Button>}
+        {purpose !== 'trim' && <Button disabled={asking.running} onClick={() => void byRule()} title="From findings whose mending is known, and from what failed measures plainly ask for">Propose by rule, without a model</Button>}
         <TextAction light className="ml-auto pb-1.5 text-sm" onClick={() => setReading(!reading)}>{reading ? 'Hide what is asked' : 'Read or change what is asked…'}</TextAction>
       </div>
       {request.isError && <ErrorLine>{inWords(request.error)}</ErrorLine>}
       {reading && request.data && (
         <>
-          <Area label="Instruction" rows={9} className="[&_textarea]:font-serif" value={asking.told(request.data)} onChange={(e) => asking.setInstruction(e.target.value)} />
+          <Wording purpose={purpose} text={asking.told(request.data)} onText={asking.setInstruction} />
           {/* A scrolling region must be reachable by keyboard. */}
           {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
           <pre tabIndex={0} className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap">
-            {String(request.data.inputs['clauses'] ?? '')}{'\n\n'}{String(request.data.inputs['faults'] ?? '')}
+            {String(request.data.inputs['model'] ?? '') && `${String(request.data.inputs['model'])}\n\n`}{String(request.data.inputs['clauses'] ?? '')}{'\n\n'}{String(request.data.inputs['faults'] ?? '')}
           </pre>
         </>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {asking.answer && !found && <AnswerView answer={asking.answer} />}
-      {found && <TakeOrLeave key={asking.asked} version={version} proposed={found.proposed} faults={found.of} onOpen={onOpen} />}
+      {found && <TakeOrLeave key={found.key} version={version} purpose={purpose} proposed={found.proposed} faults={found.of} onOpen={onOpen} />}
     </section>
   )
 }

@@ -6,14 +6,16 @@ import { useRefreshBrief, useVersion } from '@/api/queries'
 import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
+import type { Purpose } from './Proposing'
+import { TryOnCases } from './TryOnCases'
 
 type Proposal = Schemas['AmendmentProposal']
-type Props = { version: number; proposed: Schemas['ProposedShape']; faults: Schemas['FaultShape'][]; onOpen: (output: number) => void }
+type Props = { version: number; purpose: Purpose; proposed: Schemas['ProposedShape']; faults: Schemas['FaultShape'][]; onOpen: (output: number) => void }
 
 const KINDS: Record<Proposal['kind'], string> = { add: 'added', amend: 'amended', strike: 'struck' }
 
 /** Each proposal is taken or left on its own, changed if need be; the text and its length follow at once. */
-export function TakeOrLeave({ version, proposed, faults, onOpen }: Props) {
+export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Props) {
   const { brief } = useFrame()
   const refresh = useRefreshBrief(brief.id)
   const navigate = useNavigate()
@@ -32,6 +34,9 @@ export function TakeOrLeave({ version, proposed, faults, onOpen }: Props) {
   })
   const refused = new Map((applied.data?.refused ?? []).map((r) => [r.id, r.reason]))
   const good = taken.filter((p) => !refused.has(p.id))
+  const usualNote = `${plural(good.length, 'amendment')} ${purpose === 'trim' ? `that shorten v${version}` : `from what was said of v${version}`}`
+  const seen = good.flatMap((p) => (p.fault === null ? [] : (faults[p.fault - 1]?.remarks ?? [])))
+  const tried = [...new Map((seen.length ? seen : faults.flatMap((f) => f.remarks)).map((r) => [r.case, r.output])).values()].slice(0, 3)
   const save = async () => {
     if (!applied.data || !parent.data) return
     setProblem(null)
@@ -40,8 +45,8 @@ export function TakeOrLeave({ version, proposed, faults, onOpen }: Props) {
         api.POST('/api/briefs/{brief_id}/versions/', {
           params: { path: { brief_id: brief.id } },
           body: {
-            messages: applied.data.messages, settings: parent.data.settings, parent: version, second_parent: null, origin: 'amended',
-            note: note.trim() || `${plural(good.length, 'amendment')} from what was said of v${version}`,
+            messages: applied.data.messages, settings: parent.data.settings, parent: version, second_parent: null, origin: purpose === 'trim' ? 'trimmed' : 'amended',
+            note: note.trim() || usualNote,
             reasons: good.map((p) => {
               const fault = p.fault === null ? undefined : faults[p.fault - 1]
               return {
@@ -117,9 +122,10 @@ export function TakeOrLeave({ version, proposed, faults, onOpen }: Props) {
           ))}
         </section>
       )}
+      {applied.data && parent.data && tried.length > 0 && <TryOnCases messages={applied.data.messages} settings={parent.data.settings} outputs={tried} onOpen={onOpen} />}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex items-end gap-3">
-        <Field label="Note of the new version" className="flex-1" placeholder={`${plural(good.length, 'amendment')} from what was said of v${version}`} maxLength={300} value={note} onChange={(e) => setNote(e.target.value)} />
+        <Field label="Note of the new version" className="flex-1" placeholder={usualNote} maxLength={300} value={note} onChange={(e) => setNote(e.target.value)} />
         <Button kind="main" disabled={good.length === 0 || !applied.data || applied.isFetching} onClick={() => void save()}>Save {good.length} of {proposed.proposals.length} as the next version</Button>
       </div>
     </div>

@@ -2,8 +2,9 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
-import { Area, Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
+import { Wording } from '@/parts/Wording'
 import { useModels } from '../../draft/try/ModelPicks'
 import { useFrame } from '../../BriefFrame'
 
@@ -93,14 +94,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
       <div>
         <TextAction light className="text-sm" onClick={() => setReading(!reading)}>{reading ? 'Hide what is asked' : 'Read or change what the proposing model is asked…'}</TextAction>
         {reading && (
-          <Area
-            label="Instruction; the clauses and their faults follow it"
-            rows={10}
-            className="mt-2 [&_textarea]:font-serif"
-            value={instruction ?? plan.data?.instruction ?? ''}
-            error={wrong('instruction')}
-            onChange={(e) => setInstruction(e.target.value)}
-          />
+          <div className="mt-2"><Wording purpose="amend" text={instruction ?? plan.data?.instruction ?? ''} error={wrong('instruction')} onText={setInstruction} /></div>
         )}
       </div>
       {elsewhere !== undefined && elsewhere !== null && <ErrorLine>{inWords(elsewhere)}</ErrorLine>}

@@ -1,0 +1,62 @@
+"""Keep a reworded instruction as its next version; the former ones stay."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.db import transaction
+from django.db.models import Max
+
+from nomikon.core.errors import PromptError
+from nomikon.server.briefs.instructions import check_purpose, instruction_for
+from nomikon.server.briefs.models import Instruction
+from nomikon.server.ledger.write import write_ledger
+from nomikon.server.problems import ConflictError
+
+LONGEST = 20_000
+
+
+@dataclass
+class KeepInstruction:
+    """From now on it is what a model is told for this purpose, in every brief."""
+
+    purpose: str
+    text: str
+    note: str
+    actor: str
+    now: datetime
+
+    @transaction.atomic
+    def execute(self) -> Instruction:
+        check_purpose(self.purpose)
+        text = self.text.strip()
+        if not text:
+            raise PromptError("an instruction without words asks for nothing", field="text")
+        if len(text) > LONGEST:
+            raise PromptError(
+                f"it has {len(text):,} characters; at most {LONGEST:,} are taken", field="text"
+            )
+        if "{{" in text:
+            raise PromptError(
+                "an instruction holds no placeholder: clauses and faults follow it", field="text"
+            )
+        if text == instruction_for(self.purpose).strip():
+            raise ConflictError("it reads as the newest one does", field="text")
+        last = Instruction.objects.filter(purpose=self.purpose).aggregate(n=Max("number"))["n"] or 0
+        made = Instruction.objects.create(
+            purpose=self.purpose,
+            number=last + 1,
+            text=text,
+            note=self.note.strip()[:200],
+            created_at=self.now,
+            created_by=self.actor,
+        )
+        write_ledger(
+            "instruction.kept",
+            made,
+            actor=self.actor,
+            now=self.now,
+            facts={"purpose": self.purpose, "number": made.number, "note": made.note},
+        )
+        return made
