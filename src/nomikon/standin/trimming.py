@@ -19,7 +19,8 @@ _CLAUSE = re.compile(
     r"^[ \t]*(?:§|clause|no\.)\s*(\d+)[ \t:.]*(?:\((\w+)\))?[ \t:]*(.*)$", re.I | re.M
 )
 _COURTESY = re.compile(
-    r"^\W*(?:please|thank you|thanks|many thanks|i would be grateful|it would be great)\b[^:]{0,60}$",
+    r"^\W*(?:thank you|thanks|many thanks|i would be grateful|it would be great)\b[^:]{0,60}$"
+    r"|^\W*please\W*$",
     re.I,
 )
 _TURNS = (
