@@ -27,10 +27,12 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         editor,
         findings,
         gathering,
+        marking,
         memory,
         mishaps,
         pacing,
         pages,
+        racing,
         rescoring,
         scoring,
         trying,
@@ -51,6 +53,8 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "scoring": scoring.measure,
         "rescoring": rescoring.measure,
         "gathering": gathering.measure,
+        "racing": racing.measure,
+        "marking": marking.measure,
         "editor": editor.measure,
     }
 

@@ -136,8 +136,8 @@ export function useComparison(trial: number | null, a: number | null, b: number 
   })
 }
 
-/** What is to be read: a trial (the newest for null), one arm of it or all, in which order ('' lets the server choose). */
-export type Wanted = { trial: number | null; arm: number | null; order: string }
+/** What is to be read: a trial (the newest for null), one arm of it or all, cases of one tag or all, in which order ('' lets the server choose). */
+export type Wanted = { trial: number | null; arm: number | null; tag: string; order: string }
 
 export function useReading(id: number, wanted: Wanted) {
   return useQuery({
@@ -146,7 +146,7 @@ export function useReading(id: number, wanted: Wanted) {
       dataOf(api.GET('/api/briefs/{brief_id}/reading/', {
         params: {
           path: { brief_id: id },
-          query: { ...(wanted.order ? { order: wanted.order } : {}), ...(wanted.trial ? { trial: wanted.trial } : {}), ...(wanted.arm ? { arm: wanted.arm } : {}) } as never,
+          query: { ...(wanted.order ? { order: wanted.order } : {}), ...(wanted.trial ? { trial: wanted.trial } : {}), ...(wanted.arm ? { arm: wanted.arm } : {}), ...(wanted.tag ? { tag: wanted.tag } : {}) } as never,
         },
       })),
     // The order is fixed; a refetch in mid-reading must not move the place.

@@ -437,7 +437,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Outputs to read with this reader's marks; `trial`, `arm` and `order` choose; by chance unless marked answers have changed. */
+        /** @description Outputs to read with this reader's marks; `trial`, `arm`, `tag` and `order` choose; by chance unless marked answers have changed. */
         get: operations["reading"];
         put?: never;
         post?: never;
@@ -3248,6 +3248,7 @@ export interface components {
             tokens_out: number;
             cost: number | null;
             unpriced: string[];
+            looks: number;
             in_store: number | null;
             beside_calls: number;
             beside_cost: number | null;
@@ -3450,6 +3451,10 @@ export interface components {
             model: string;
             messages: components["schemas"]["MessageShape"][];
         };
+        ReadableArm: {
+            id: number;
+            label: string;
+        };
         ReadableTrial: {
             id: number;
             number: number;
@@ -3488,6 +3493,8 @@ export interface components {
             former?: components["schemas"]["FormerSaid"] | null;
         };
         ReadingShape: {
+            arms: components["schemas"]["ReadableArm"][];
+            tags: string[];
             changed: number;
             trial: number | null;
             trial_number: number | null;
@@ -4074,6 +4081,7 @@ export interface components {
             reused: number;
             unjudged: number;
             spared: number;
+            looks: number;
             judges: string[];
             arms: components["schemas"]["ArmOnBoard"][];
         };

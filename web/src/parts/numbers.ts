@@ -65,3 +65,8 @@ export function clock(iso: string, now = new Date()): string {
 export function rampStep(value: number): number {
   return Math.min(7, Math.max(0, Math.floor(value * 8)))
 }
+
+/** How often something was done, in words. */
+export function times(n: number): string {
+  return n === 0 ? 'never' : n === 1 ? 'once' : n === 2 ? 'twice' : `${count(n)} times`
+}

@@ -26,6 +26,7 @@ from nomikon.server.trials.actions.read_by import ReadBy
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.extending import Extension, plan_extension
 from nomikon.server.trials.judged import count_unjudged, judging_plan
+from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import Output
 from nomikon.server.trials.planning import Plan, make_plan
 from nomikon.server.trials.rescoring import changes_of, means_by, rescore
@@ -74,6 +75,7 @@ def plan(request: Request, brief_id: int) -> Response:
             "cost": e.cost,
             "unpriced": e.unpriced,
             "in_store": made.in_store,
+            "looks": held_out_looks(made.dataset_version.dataset),
             "beside_calls": made.beside.calls,
             "beside_cost": made.beside.cost,
             "arms": [

@@ -534,6 +534,7 @@ class PlanShape(s.Serializer):
     tokens_out = s.IntegerField()
     cost = s.IntegerField(allow_null=True)
     unpriced = s.ListField(child=s.CharField())
+    looks = s.IntegerField()
     in_store = s.IntegerField(allow_null=True)
     beside_calls = s.IntegerField()
     beside_cost = s.IntegerField(allow_null=True)
@@ -639,6 +640,7 @@ class TrialSummary(TrialFacts):
     reused = s.IntegerField()
     unjudged = s.IntegerField()
     spared = s.IntegerField()
+    looks = s.IntegerField()
     judges = s.ListField(child=s.CharField())
     arms = ArmOnBoard(many=True)
 

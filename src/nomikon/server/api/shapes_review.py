@@ -106,7 +106,14 @@ class ReadingRow(s.Serializer):
     former = FormerSaid(required=False, allow_null=True)
 
 
+class ReadableArm(s.Serializer):
+    id = s.IntegerField()
+    label = s.CharField()
+
+
 class ReadingShape(s.Serializer):
+    arms = ReadableArm(many=True)
+    tags = s.ListField(child=s.CharField())
     changed = s.IntegerField()
     trial = s.IntegerField(allow_null=True)
     trial_number = s.IntegerField(allow_null=True)

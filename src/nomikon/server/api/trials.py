@@ -120,14 +120,15 @@ def mark(request: Request, output_id: int) -> Response:
 def take_back(request: Request, output_id: int) -> Response:
     """Take one's own mark back; it stays in history."""
     get_object_or_404(Output, pk=output_id)
-    TakeBackMark(output_id, actor_of(request), timezone.now()).execute()
-    return given(sr.ReadingRow, {"output": output_id, "judgement": None})
+    former = TakeBackMark(output_id, actor_of(request), timezone.now()).execute()
+    judgement = former.judgement if former else None
+    return given(sr.ReadingRow, {"output": output_id, "judgement": judgement})
 
 
 @documented("reading", gives=sr.ReadingShape)
 @api_view(["GET"])
 def reading(request: Request, brief_id: int) -> Response:
-    """Outputs to read with this reader's marks; `trial`, `arm` and `order` choose; by chance unless marked answers have changed."""
+    """Outputs to read with this reader's marks; `trial`, `arm`, `tag` and `order` choose; by chance unless marked answers have changed."""
     brief = get_object_or_404(Brief, pk=brief_id)
     kinds = [{"name": name, "n": n} for name, n in fault_kinds(brief)]
     query = request.query_params
@@ -135,6 +136,7 @@ def reading(request: Request, brief_id: int) -> Response:
         "reader": actor_of(request),
         "trial": _number(query.get("trial")),
         "arm": _number(query.get("arm")),
+        "tag": query.get("tag", ""),
     }
     queue = reading_queue(brief, order=query.get("order") or RANDOM, **chosen)
     if not query.get("order") and queue["changed"]:

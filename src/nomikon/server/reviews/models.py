@@ -34,6 +34,8 @@ class Mark(models.Model):
     # Whether the output came up by chance; others say nothing about an arm as a whole.
     drawn = models.BooleanField(default=True)
     current = models.BooleanField(default=True)
+    # Taken back by its reader; others that are not current were replaced by a later one.
+    taken_back = models.BooleanField(default=False)
     # The mark of an identical answer that this one was taken over from.
     inherited_from = models.ForeignKey(
         "self", null=True, on_delete=models.SET_NULL, related_name="inherited"

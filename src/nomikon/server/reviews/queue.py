@@ -16,6 +16,8 @@ from nomikon.server.trials.models import Output, ScoreRow, Trial
 
 # Nobody reads more in one sitting; the next reload brings further ones.
 QUEUE = 300
+# More than this is no list to choose from.
+MOST_TAGS = 60
 
 RANDOM, LOW, UNSURE, ARMS_APART, MEASURES_APART, CHANGED, PEOPLE_APART, SPREAD = (
     "random",
@@ -39,11 +41,13 @@ def reading_queue(
     trial: int | None = None,
     arm: int | None = None,
     order: str = RANDOM,
+    tag: str = "",
 ) -> dict[str, Any]:
     """Outputs of a trial (the newest complete one) in an order that its seed fixes.
 
     A random order is the default because only randomly drawn marks say
-    anything about an arm as a whole; `drawn` tells whether this one is. Orders:
+    anything about an arm as a whole; `drawn` tells whether this one is. arm, tag:
+    only answers of this arm, to cases with this tag. Orders:
     spread draws so that arms and tags come in turn; changed holds only answers
     whose former one was marked; people-apart begins where scores and marks part.
     An answer that reads as a marked one to the same case inherits its mark.
@@ -54,14 +58,31 @@ def reading_queue(
     trials = brief.trials.filter(state=COMPLETE).order_by("-number")
     chosen = trials.filter(pk=trial).first() if trial is not None else trials.first()
     listed = [{"id": t.pk, "number": t.number, "question": t.question} for t in trials]
-    drawn = order in BY_CHANCE and arm is None
+    drawn = order in BY_CHANCE and arm is None and not tag
     head = {"trials": listed, "order": order, "drawn": drawn}
     if chosen is None:
-        return {"trial": None, "trial_number": None, "queue": [], "marked": 0, "changed": 0, **head}
+        return {
+            "trial": None,
+            "trial_number": None,
+            "queue": [],
+            "marked": 0,
+            "changed": 0,
+            "arms": [],
+            **head,
+        }
     outputs = Output.objects.filter(arm__trial=chosen).exclude(outcome=FAILED)
     if arm is not None:
         outputs = outputs.filter(arm=arm)
-    rows = list(outputs.order_by("id").values_list("id", "revision_id", "text"))
+    tags = dict(
+        chosen.dataset_version.entries.filter(split=chosen.split).values_list(
+            "revision_id", "revision__tags"
+        )
+    )
+    rows = [
+        row
+        for row in outputs.order_by("id").values_list("id", "revision_id", "text")
+        if not tag or tag in (tags.get(row[1]) or ())
+    ]
     marks = dict(
         Mark.objects.filter(output__arm__trial=chosen, reader=reader, current=True).values_list(
             "output_id", "judgement"
@@ -93,6 +114,11 @@ def reading_queue(
         "queue": [*read, *unread][: len(read) + QUEUE],
         "marked": len(read),
         "changed": len(changed),
+        "tags": sorted({name for names in tags.values() for name in names or ()})[:MOST_TAGS],
+        "arms": [
+            {"id": a.pk, "label": f"v{a.version.number} on {a.model.name}"}
+            for a in chosen.arms.select_related("version", "model")
+        ],
         **head,
     }
 

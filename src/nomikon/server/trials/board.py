@@ -18,6 +18,7 @@ from nomikon.core.trials import FAILED
 from nomikon.engine.units import ANSWER
 from nomikon.server.reviews.models import Mark
 from nomikon.server.trials.judged import count_unjudged
+from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, Trial
 from nomikon.server.trials.models import ScoreRow as StoredScore
 from nomikon.server.trials.racing import spared_outputs
@@ -172,6 +173,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
     letters = {a.pk: letter(a.position) for a in arms}
     return {
         **trial_facts(trial),
+        "looks": held_out_looks(trial.dataset_version.dataset),
         "spared": spared_outputs(trial) if trial.racing else 0,
         "done": done,
         "reused": Call.objects.filter(output__arm__trial=trial, reused_from__isnull=False).count(),

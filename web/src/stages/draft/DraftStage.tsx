@@ -25,6 +25,7 @@ import { SaveVersion } from './SaveVersion'
 import { PinnedView } from './try/PinnedView'
 import { SweepView } from './try/SweepView'
 import { TryView } from './try/TryView'
+import { useBroughtExample } from './useBroughtExample'
 import { useCaseAt } from './useCaseAt'
 import { usePlacedNotes } from './usePlacedNotes'
 import { settingsErrors, useReport } from './useReport'
@@ -68,6 +69,7 @@ function Draft({ version, work, copy }: DraftProps) {
   const [files, setFiles] = useState(false)
   const [sheet, setSheet] = useState<'questions' | 'drafting' | null>(null)
   const asking = useQuestions(brief.id, copy)
+  const brought = useBroughtExample(copy, change)
   const [story, setStory] = useState<number[] | null>(null)
   const cases = useCaseAt(brief)
   const changed = !sameText(copy, work.saved)
@@ -211,6 +213,7 @@ function Draft({ version, work, copy }: DraftProps) {
             Not kept on the server yet: {work.trouble} The text is safe in this tab, and it is tried again.
           </p>
         )}
+        {brought && <p role="status" className="mb-3 border-l-2 border-inform bg-wash-inform px-3 py-1.5 text-sm">{brought}</p>}
         {trouble !== null && <div className="mb-3"><ErrorLine>{inWords(trouble)}</ErrorLine></div>}
         {copy.secondParent !== null && view === 'Clauses' && (
           <p className="mb-2 border-l-2 border-inform bg-wash-inform px-3 py-1.5 text-sm">

@@ -1,7 +1,10 @@
-import { useRef, type RefObject } from 'react'
+import { lazy, Suspense, useRef, type RefObject } from 'react'
 import type { Schemas } from '@/api/client'
 import { segments, type Span } from './draft'
 import { selectionIn } from './offsets'
+
+// Few answers are Markdown: what sets it is loaded when one is.
+const MarkdownView = lazy(() => import('@/parts/MarkdownView'))
 
 type Place = { start: number; end: number }
 type Props = {
@@ -28,8 +31,19 @@ export function AnswerToMark({ output, spans, chosen, onChoose }: Props) {
           <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-xs whitespace-pre-wrap break-words">{JSON.stringify(JSON.parse(output.text), null, 2)}</pre>
         </details>
       )}
+      {isMarkdown(output.text) && (
+        <details className="mt-1 text-sm">
+          <summary className="cursor-pointer text-xs text-soft">set for reading</summary>
+          <Suspense fallback={null}><MarkdownView text={output.text} /></Suspense>
+        </details>
+      )}
     </>
   )
+}
+
+/** Marks that a text uses Markdown for its form, not a stray asterisk. */
+function isMarkdown(text: string): boolean {
+  return !isJson(text) && /^#{1,6} \S|^\s*(?:[-*+]|\d+[.)]) \S.*\n\s*(?:[-*+]|\d+[.)]) \S|\*\*\S[^*\n]*\*\*|^\s*(?:```|>)|\[[^\]\n]+\]\([^)\n]+\)/m.test(text)
 }
 
 function Text({ box, text, spans, chosen, onChoose }: { box: RefObject<HTMLPreElement | null>; text: string } & Omit<Props, 'output'>) {

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { Area, Button, ErrorLine, Key, TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
@@ -25,10 +26,12 @@ type Props = {
   onPrecedent: (() => void) | null
   /** The precedent is of the answer marked last, not of this one. */
   ofLast: boolean
+  /** Where the draft takes this answer's better one as an example. */
+  exampleAt: string
 }
 
 /** Everything a reader can say of an answer, beside it. */
-export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange, onMark, onComment, onUndo, onPrecedent, ofLast }: Props) {
+export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange, onMark, onComment, onUndo, onPrecedent, ofLast, exampleAt }: Props) {
   const [words, setWords] = useState('')
   const [fault, setFault] = useState('')
   const toggle = (name: string) =>
@@ -113,6 +116,7 @@ export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange
         <Note title={`Marked ${stored.judgement}`}>
           {[stored.comment, stored.faults.join(', '), ...stored.spans.map((s) => `“${s.quote}”: ${s.comment}`)].filter(Boolean).join('. ') || 'No comment.'} A new mark replaces it; this
           one stays in history.
+          {stored.better && <Link className="mt-1 block font-sans text-xs font-semibold text-action underline" to={exampleAt}>Put the better answer into the draft as a worked example</Link>}
         </Note>
       )}
       <div className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">

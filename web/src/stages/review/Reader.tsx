@@ -31,7 +31,7 @@ const ORDERS: [string, string][] = [
 
 /** One answer at a time, the arm hidden, marked by keyboard; what is typed stays with its answer. */
 export function Reader({ reading, wanted, onWanted, nav }: Props) {
-  const { brief } = useFrame()
+  const { brief, inHand } = useFrame()
   const cache = useQueryClient()
   const [marks, setMarks] = useState<Record<number, Judgement>>(() =>
     Object.fromEntries(reading.queue.flatMap((r) => (r.judgement ? [[r.output, r.judgement as Judgement]] : []))),
@@ -56,6 +56,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   // The next answer is there before it is asked for.
   useOutput(reading.queue[at + 1]?.output ?? null)
   const text = output.data?.text ?? ''
+  const mine = current === null ? undefined : marks[current]
   const draft = (current !== null && drafts[current]) || EMPTY
   const change = (d: MarkDraft) => current !== null && setDrafts((all) => ({ ...all, [current]: d }))
   const quoteOf = (p: Place) => {
@@ -150,15 +151,23 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     if (last === undefined) return
     setProblem(null)
     try {
-      await dataOf(api.POST('/api/outputs/{output_id}/marks/take-back/', { params: { path: { output_id: last } } }))
+      const back = await dataOf(api.POST('/api/outputs/{output_id}/marks/take-back/', { params: { path: { output_id: last } } }))
       trail.current = trail.current.slice(0, -1)
       setCanUndo(trail.current.length > 0)
-      setMarks((m) => Object.fromEntries(Object.entries(m).filter(([k]) => Number(k) !== last)))
+      // A change of mind that is taken back brings the former mark back.
+      const rest = Object.fromEntries(Object.entries(marks).filter(([k]) => Number(k) !== last))
+      setMarks(back.judgement ? { ...rest, [last]: back.judgement as Judgement } : rest)
       void cache.invalidateQueries({ queryKey: keys.output(last) })
       go(reading.queue.findIndex((r) => r.output === last))
     } catch (error) {
       setProblem(error)
     }
+  }
+  const makePrecedent = async () => {
+    if (mine) return setMaking(current)
+    // The last mark may still be on its way.
+    await sending.current
+    setMaking(trail.current.at(-1) ?? null)
   }
   const step = (by: 1 | -1) => {
     const parts = stops(text)
@@ -183,7 +192,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
       else if (key === 'F') focus('[data-fault]')
       else if (key === 'E') focus('textarea[data-better], [data-better] textarea')
       else if (key === 'Z') void undo()
-      else if (key === 'P') setMaking(mine ? current : (trail.current.at(-1) ?? null))
+      else if (key === 'P') void makePrecedent()
       else if (former && key === 'X') void since('fixed')
       else if (former && key === 'S') void since('still')
       else if (former && key === 'W') void since('worse')
@@ -196,7 +205,6 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   })
 
   const done = Object.keys(marks).length
-  const mine = current === null ? undefined : marks[current]
   return (
     <StageGrid
       margin={
@@ -219,8 +227,9 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
               if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
             }}
             onUndo={canUndo ? () => void undo() : null}
-            onPrecedent={mine ? () => setMaking(current) : canUndo ? () => setMaking(trail.current.at(-1) ?? null) : null}
+            onPrecedent={mine || canUndo ? () => void makePrecedent() : null}
             ofLast={!mine}
+            exampleAt={`/briefs/${brief.id}/draft?${inHand === null ? '' : `v=${inHand}&`}example=${current ?? ''}`}
           />
           {reading.trial !== null && <ReadersNote trial={reading.trial} onOpen={setShown} />}
           <Note title={reading.drawn ? 'Read blind' : 'Not drawn by chance'} tone={reading.drawn ? 'plain' : 'attention'}>
@@ -239,17 +248,31 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
           {!isEmpty(draft) && mine === undefined && ', not marked yet: what you said is kept here'}
         </span>
         <span className="ml-auto flex items-center gap-2">
-          {reading.trials.length > 1 && (
-            <Choice label="Trial read" hideLabel className="w-24" value={reading.trial ?? ''} onChange={(e) => onWanted({ ...wanted, trial: Number(e.target.value), arm: null })}>
-              {reading.trials.map((t) => <option key={t.id} value={t.id}>trial {t.number}</option>)}
-            </Choice>
-          )}
-          <Choice label="Order" hideLabel className="w-48" value={reading.order} onChange={(e) => onWanted({ ...wanted, order: e.target.value })}>
-            {ORDERS.map(([key, words]) => <option key={key} value={key}>{words}</option>)}
-          </Choice>
           <Button onClick={() => go(at - 1)} disabled={at === 0}>Before</Button>
           <Button onClick={() => go(at + 1)} disabled={at >= reading.queue.length - 1}>Next</Button>
         </span>
+      </div>
+      <div className="mt-2 flex flex-wrap items-center gap-2">
+        {reading.trials.length > 1 && (
+          <Choice label="Trial read" hideLabel className="w-24" value={reading.trial ?? ''} onChange={(e) => onWanted({ ...wanted, trial: Number(e.target.value), arm: null, tag: '' })}>
+            {reading.trials.map((t) => <option key={t.id} value={t.id}>trial {t.number}</option>)}
+          </Choice>
+        )}
+        {reading.arms.length > 1 && (
+          <Choice label="Arm read" hideLabel className="w-32" value={wanted.arm ?? ''} onChange={(e) => onWanted({ ...wanted, trial: reading.trial, arm: e.target.value ? Number(e.target.value) : null })}>
+            <option value="">every arm</option>
+            {reading.arms.map((a) => <option key={a.id} value={a.id}>{a.label}</option>)}
+          </Choice>
+        )}
+        {reading.tags.length > 1 && (
+          <Choice label="Tag read" hideLabel className="w-32" value={wanted.tag} onChange={(e) => onWanted({ ...wanted, trial: reading.trial, tag: e.target.value })}>
+            <option value="">every tag</option>
+            {reading.tags.map((name) => <option key={name} value={name}>{name}</option>)}
+          </Choice>
+        )}
+        <Choice label="Order" hideLabel className="w-48" value={reading.order} onChange={(e) => onWanted({ ...wanted, order: e.target.value })}>
+          {ORDERS.map(([key, words]) => <option key={key} value={key}>{words}</option>)}
+        </Choice>
       </div>
       {reading.order === 'changed' && (
         <p className="mt-2 border-l-2 border-inform pl-3 text-sm">

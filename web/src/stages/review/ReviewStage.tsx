@@ -29,7 +29,7 @@ export function ReviewStage() {
 }
 
 function Reading({ brief, nav }: { brief: number; nav: ReactNode }) {
-  const [wanted, setWanted] = useState<Wanted>({ trial: null, arm: null, order: '' })
+  const [wanted, setWanted] = useState<Wanted>({ trial: null, arm: null, tag: '', order: '' })
   const reading = useReading(brief, wanted)
   if (reading.isPending) return <div className="px-6"><Waiting what="what there is to read" /></div>
   if (reading.isError) return <div className="p-6"><ErrorLine>{inWords(reading.error)}</ErrorLine></div>

@@ -5,7 +5,7 @@ import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
 import { useConnections, useRefreshBrief } from '@/api/queries'
 import { Button, Choice, Empty, ErrorLine, Field, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
-import { count, money, plural } from '@/parts/numbers'
+import { count, money, plural, times } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 import { type Settings, SettingsRow } from '../settings/SettingsRow'
 import { StageGrid } from '../StageGrid'
@@ -66,7 +66,7 @@ export function PlanStage() {
   const budgetError = problem instanceof Problem && problem.field === 'budget' ? inWords(problem) : null
   const blocked = !plan.data || plan.data.problems.some((p) => p.severity === 'error')
   return (
-    <StageGrid margin={<PlanMargin plan={plan.data} error={plan.error} stale={plan.isFetching} />}>
+    <StageGrid margin={<PlanMargin plan={plan.data} heldOut={split === 'held-out'} error={plan.error} stale={plan.isFetching} />}>
       <div className="flex items-center justify-between">
         <h1 className="text-xl">Plan a trial</h1>
         <Button kind="main" disabled={busy || blocked || plan.isFetching} onClick={() => void start()}>
@@ -246,7 +246,7 @@ function Ticks({ title, rows, chosen, onChange }: TicksProps) {
   )
 }
 
-function PlanMargin({ plan, error, stale }: { plan: Schemas['PlanShape'] | undefined; error: Error | null; stale: boolean }) {
+function PlanMargin({ plan, heldOut, error, stale }: { heldOut: boolean; plan: Schemas['PlanShape'] | undefined; error: Error | null; stale: boolean }) {
   return (
     <div className="grid gap-4" aria-busy={stale}>
       <h2 className="flex items-baseline justify-between text-base">
@@ -280,6 +280,11 @@ function PlanMargin({ plan, error, stale }: { plan: Schemas['PlanShape'] | undef
             <Note tone="action" title={`${count(plan.in_store ?? 0)} answers are in the store`}>
               The same request was answered before by the same model. They are scored again and not
               paid for again; the price above counts them as if they were.
+            </Note>
+          )}
+          {heldOut && (
+            <Note tone="attention" title={`Held-out cases: looked at ${times(plan.looks)}`}>
+              Starting this is one more look. They tell what a version is worth only while nobody chooses by them.
             </Note>
           )}
           {plan.problems.map((p) => (

@@ -1,4 +1,4 @@
-"""Take a mark back: the output is unread again for its reader; the mark stays in history."""
+"""Take a mark back: what the reader said before counts again, or nothing; the mark stays in history."""
 
 from __future__ import annotations
 
@@ -14,14 +14,14 @@ from nomikon.server.reviews.models import Mark
 
 @dataclass
 class TakeBackMark:
-    """The reader's own current mark."""
+    """The reader's own current mark; one that it had replaced counts again."""
 
     output_id: int
     actor: str
     now: datetime
 
     @transaction.atomic
-    def execute(self) -> None:
+    def execute(self) -> Mark | None:
         mark = (
             Mark.objects.filter(output=self.output_id, reader=self.actor, current=True)
             .select_related("output__arm__trial__brief")
@@ -29,8 +29,16 @@ class TakeBackMark:
         )
         if mark is None:
             raise MarkError("you have not marked this answer")
-        mark.current = False
-        mark.save(update_fields=["current"])
+        mark.current, mark.taken_back = False, True
+        mark.save(update_fields=["current", "taken_back"])
+        former = (
+            Mark.objects.filter(output=self.output_id, reader=self.actor, taken_back=False)
+            .order_by("-id")
+            .first()
+        )
+        if former is not None:
+            former.current = True
+            former.save(update_fields=["current"])
         trial = mark.output.arm.trial
         write_ledger(
             "mark.taken_back",
@@ -40,3 +48,4 @@ class TakeBackMark:
             brief=trial.brief,
             facts={"trial": trial.number, "judgement": mark.judgement},
         )
+        return former

@@ -26,18 +26,23 @@ export function useQuestions(brief: number, copy: WorkingCopy) {
     placeholderData: (former) => former,
     gcTime: 60_000,
   })
+  const told = (questions: Question[]) => {
+    cache.setQueryData(key, { questions })
+    // A list that was asked for meanwhile, for another state of the text, may be older than this.
+    void cache.invalidateQueries({ queryKey: ['questions', brief] })
+  }
   const settle = async (question: Question, state: Question['state'], answer = ''): Promise<Proposed | null> => {
     const made = await dataOf(
       api.POST('/api/briefs/{brief_id}/questions/settle/', { params: { path: { brief_id: brief } }, body: { key: question.key, state, answer, messages: rows } }),
     )
-    cache.setQueryData(key, { questions: made.questions })
+    told(made.questions)
     return made.proposed
   }
   const read = async (reply: string, model: string) => {
     const made = await dataOf(
       api.POST('/api/briefs/{brief_id}/read-questions/', { params: { path: { brief_id: brief } }, body: { text: reply, model, messages: rows } }),
     )
-    cache.setQueryData(key, { questions: made.questions })
+    told(made.questions)
     return made.refused
   }
   return { questions: found.data?.questions ?? [], settle, read, rows }

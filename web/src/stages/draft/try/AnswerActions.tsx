@@ -4,7 +4,8 @@ import { api, dataOf, inWords } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
 import { Button, TextAction } from '@/parts/controls'
 import { type Brief, useFrame } from '../../BriefFrame'
-import { type DraftMessage, newMessage, type WorkingCopy } from '../workingCopy'
+import { questionFor, withExample } from '../example'
+import type { WorkingCopy } from '../workingCopy'
 import type { Answer } from './useTries'
 
 type Props = {
@@ -48,21 +49,8 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
     })
   const keepExample = () =>
     act(async () => {
-      // The example's own turn is the last user message as this answer was given it.
-      const asked = (all: DraftMessage[]) => all.map((m) => m.role).lastIndexOf('user')
-      const last = copy.messages[asked(copy.messages)]
-      let question = ''
-      if (last) {
-        const row = { role: 'user', content: last.content, step: null }
-        const done = await dataOf(api.POST('/api/render/', { body: { messages: [row], inputs: answer.inputs } }))
-        question = done.messages[0]?.content ?? ''
-      }
-      change((c) => {
-        const at = asked(c.messages)
-        const step = c.messages[at]?.step ?? null
-        const turns = [newMessage('user', question, step), newMessage('assistant', answer.text, step)]
-        return { ...c, messages: [...c.messages.slice(0, Math.max(0, at)), ...turns, ...c.messages.slice(Math.max(0, at))] }
-      })
+      const question = await questionFor(copy, answer.inputs)
+      change((c) => withExample(c, question, answer.text))
       onExample()
       return ''
     })

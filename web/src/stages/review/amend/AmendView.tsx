@@ -74,7 +74,7 @@ export function AmendView({ nav }: { nav: ReactNode }) {
       {nav}
       <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
         <h1 className="mr-2 text-xl">{purpose === 'trim' ? `Make v${version} shorter` : `Faults of v${version}`}</h1>
-        <Choice label="To" className="w-48" value={purpose} onChange={(e) => {
+        <Choice label="To" className="w-56" value={purpose} onChange={(e) => {
           setPurpose(e.target.value as Purpose)
           setTicked(null)
         }}>

@@ -1,7 +1,7 @@
 import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { Note } from '@/parts/Margin'
-import { plural, pValue, score, signed } from '@/parts/numbers'
+import { plural, pValue, score, signed, times } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
 import { gapInWords, heldInWords } from './words'
 
@@ -45,7 +45,7 @@ export function CourseMargin({ course }: { course: Course }) {
           )}
         </Note>
       )}
-      <Note title={course.looks === 0 ? 'Held-out cases: never looked at' : `Held-out cases: looked at ${course.looks === 1 ? 'once' : `${course.looks} times`}`}>
+      <Note title={`Held-out cases: ${course.looks === 0 ? 'never looked at' : `looked at ${times(course.looks)}`}`}>
         {course.looks > 3
           ? 'With every look they are worth less: choosing among versions by them is tuning on them. Hold out new cases.'
           : 'Each trial on them counts, whoever ran it.'}
