@@ -57,7 +57,7 @@ function Mark({ x, y, figures, label, under, hollow }: MarkProps) {
       <rect x={x - 5} y={y(figures.mean) - 5} width="10" height="10" className={`stroke-ink ${hollow ? 'fill-sheet' : 'fill-action'}`} />
       {/* Set off from lines that pass behind them. */}
       <text x={x + 10} y={y(figures.mean) - 4} fontSize="12" strokeWidth="3" paintOrder="stroke" className="fill-ink stroke-paper">
-        <tspan fontWeight="600">{label}</tspan> <tspan className="font-mono">{score(figures.mean)}</tspan>
+        <tspan fontWeight="600">{label}</tspan><tspan dx="6" className="font-mono">{score(figures.mean)}</tspan>
       </text>
       {under && <text x={x} y={BOTTOM + 14} textAnchor="middle" fontSize="11" className="fill-soft">{under}</text>}
     </g>
