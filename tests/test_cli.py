@@ -171,6 +171,25 @@ class CliTest(unittest.TestCase):
             with self.subTest(asked=asked):
                 self.refused("power", scores, *asked)
 
+    def test_effects(self):
+        """Additive scores: the components are the variances that made them."""
+        rows = ["version,model,settings,case,repeat,score"]
+        for v, high in (("v1", 0.0), ("v2", 0.4)):
+            for m, more in (("m1", 0.0), ("m2", 0.1)):
+                rows += [f"{v},{m},T 0,c{c},0,{high + more + c / 20:.3f}" for c in range(5)]
+        scores = self.file("e.csv", "\n".join(rows))
+        status, got = self.json_of("effects", scores)
+        shares = {s["source"]: s for s in got["shares"]}
+        self.assertEqual((status, got["n_cases"], got["why_null"]), (0, 5, None))
+        self.assertAlmostEqual(shares["version"]["variance"], 0.08)
+        self.assertAlmostEqual(sum(s["share"] for s in got["shares"]), 1)
+        effects = {(e["factor"], e["level"]): e["effect"] for e in got["effects"]}
+        self.assertAlmostEqual(effects["version", "v2"], 0.2)
+        part = self.file("p.csv", "\n".join(rows[:-5]))
+        self.assertIn("no full crossing", self.json_of("effects", part)[1]["why_null"])
+        for bad in ("v1,m1,s,c,x,1", "v1,m1,s,c,0,7"):
+            self.refused("effects", self.file("b.csv", f"{rows[0]}\n{bad}"))
+
     def test_compare(self):
         rows = ["arm,case,repeat,score"]
         rows += [f"a,c{i},0,{1 if i < 9 else 0}" for i in range(12)]

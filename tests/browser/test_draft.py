@@ -101,6 +101,7 @@ class DraftingTest(BrowserTest):
         expect(text.get_by_text("Use null for what the message does not say.")).to_be_visible()
         expect(text.get_by_text("Never name a member of the crew.")).to_be_visible()
         page.get_by_role("tab", name="Try").click()
+        expect(page.get_by_role("checkbox", name="standin-pebble")).to_be_checked()
         page.keyboard.press("Control+Enter")
         for name in ("standin-pebble", "standin-cobble"):
             column = page.get_by_role("region", name=name, exact=True)

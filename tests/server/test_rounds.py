@@ -104,6 +104,9 @@ class RoundsTest(TransactionTestCase):
         # Every answer but the parent's second ones was paid for once, and the proposals with them.
         self.assertEqual(course["spent"], sum(t.spent_nano for t in Trial.objects.all()) + 4000)
         self.assertEqual(Line.objects.filter(what="rounds.asked").count(), 2)
+        # The month and the desk know of it, proposals included.
+        self.assertEqual(self.api.get("session/").json()["spent_month"], course["spent"])
+        self.assertEqual(self.api.get("desk/").json()["briefs"][0]["spent"], course["spent"])
 
     def test_without_a_gain_they_end_and_held_out_cases_stay_unseen(self):
         made = self.begin()

@@ -13,6 +13,7 @@ from nomikon.server.api import (
     datasets,
     desk,
     drafts,
+    exporting,
     importing,
     judges,
     lineage,
@@ -114,6 +115,15 @@ urlpatterns = [
     path("api/trials/<int:trial_id>/extension/", running.extension),
     path("api/trials/<int:trial_id>/extend/", running.extend),
     path("api/trials/<int:trial_id>/compare/<int:arm_id>/<int:against_id>/", trials.compare),
+    path("api/trials/<int:trial_id>/spread/<int:arm_id>/<int:against_id>/", trials.spread),
+    path("api/trials/<int:trial_id>/check/<int:arm_id>/<int:against_id>/", trials.check),
+    path(
+        "api/trials/<int:trial_id>/check/<int:arm_id>/<int:against_id>/start/", trials.start_check
+    ),
+    re_path(r"^api/trials/(?P<trial_id>\d+)/scores\.(?P<kind>csv|xlsx)$", exporting.scores),
+    path("api/trials/<int:trial_id>/outputs.jsonl", exporting.outputs),
+    path("api/trials/<int:trial_id>/calls.otlp.json", exporting.calls),
+    path("api/trials/<int:trial_id>/report/<int:arm_id>/<int:against_id>/", exporting.report),
     path("api/outputs/<int:output_id>/", trials.output),
     path("api/outputs/<int:output_id>/marks/", trials.mark),
     path("api/outputs/<int:output_id>/marks/take-back/", trials.take_back),

@@ -1620,6 +1620,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/calls.otlp.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Calls as OTLP JSON. */
+        get: operations["export_calls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/cancel/": {
         parameters: {
             query?: never;
@@ -1648,6 +1665,40 @@ export interface paths {
         get: operations["cells"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/check/{arm_id}/{against_id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest held-out check of two arms, and how often held-out cases were looked at. */
+        get: operations["held_out_check"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/check/{arm_id}/{against_id}/start/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Run two arms once on the held-out cases: one more look, written into the ledger. */
+        post: operations["start_check"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1769,6 +1820,23 @@ export interface paths {
         };
         /** @description An arm's answers as labels: confusion matrix, precision, recall and F1; `field` chooses. */
         get: operations["arm_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/outputs.jsonl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Outputs as JSON Lines. */
+        get: operations["export_outputs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1913,6 +1981,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/report/{arm_id}/{against_id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The report of two arms, one HTML file. */
+        get: operations["export_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/rescore/": {
         parameters: {
             query?: never;
@@ -1941,6 +2026,40 @@ export interface paths {
         put?: never;
         /** @description What reading a trial by another scorecard will cost: nothing, but for its judges' calls. */
         post: operations["plan_rescore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/scores.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Scores as CSV or XLSX, a row an output. */
+        get: operations["export_scores"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/spread/{arm_id}/{against_id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the spread of scores is due to among the arms tried, and two arms on parts of the cases. */
+        get: operations["spread"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2285,6 +2404,18 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        CheckShape: {
+            looks: number;
+            n_cases: number;
+            check: components["schemas"]["CheckedShape"] | null;
+        };
+        CheckedShape: {
+            trial: number;
+            trial_number: number;
+            state: string;
+            difference: components["schemas"]["HeldDifference"] | null;
+            gap: components["schemas"]["GapShape"] | null;
+        };
         ClauseEventShape: {
             version: number;
             kind: components["schemas"]["ClauseEventShapeKindEnum"];
@@ -2356,6 +2487,10 @@ export interface components {
             family: components["schemas"]["FamilyMember"][];
             a: components["schemas"]["ArmShape"];
             b: components["schemas"]["ArmShape"];
+            credible: number[];
+            words: string;
+            no_worse: boolean | null;
+            no_worse_words: string;
             /** Format: double */
             margin: number;
             complete: boolean;
@@ -2658,6 +2793,16 @@ export interface components {
             working: number;
             held_out: number;
             rows: components["schemas"]["EditedRow"][];
+        };
+        EffectShape: {
+            factor: string;
+            level: string;
+            /** Format: double */
+            effect: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
         };
         ExampleTexts: {
             messages: components["schemas"]["MessageShape"][];
@@ -3744,6 +3889,13 @@ export interface components {
          * @enum {string}
          */
         SeverityDbbEnum: "error" | "warning" | "note";
+        ShareShape: {
+            source: string;
+            /** Format: double */
+            variance: number;
+            /** Format: double */
+            share: number;
+        };
         ShelfRequest: {
             name: string;
             /** @default other */
@@ -3805,6 +3957,21 @@ export interface components {
             rule: string;
             reason: string;
         };
+        SliceShape: {
+            name: string;
+            n_cases: number;
+            /** Format: double */
+            difference: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            p: number;
+            /** Format: double */
+            p_holm: number;
+            look: boolean;
+        };
         SortShape: {
             sort: string;
             options: string[];
@@ -3855,6 +4022,16 @@ export interface components {
         SplitShape: {
             held_out: number;
             of: number;
+        };
+        SpreadShape: {
+            shares: components["schemas"]["ShareShape"][];
+            effects: components["schemas"]["EffectShape"][];
+            negative: string[];
+            /** Format: double */
+            repeat_sd: number | null;
+            why_null: string | null;
+            slices: components["schemas"]["SliceShape"][];
+            too_small: number;
         };
         StageShape: {
             stage: string;
@@ -7300,6 +7477,27 @@ export interface operations {
             };
         };
     };
+    export_calls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
     cancel_trial: {
         parameters: {
             query?: never;
@@ -7347,6 +7545,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellsShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    held_out_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                against_id: number;
+                arm_id: number;
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    start_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                against_id: number;
+                arm_id: number;
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -7585,6 +7847,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    export_outputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/jsonl": string;
                 };
             };
         };
@@ -7844,6 +8127,29 @@ export interface operations {
             };
         };
     };
+    export_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                against_id: number;
+                arm_id: number;
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+        };
+    };
     rescore: {
         parameters: {
             query?: never;
@@ -7901,6 +8207,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RescorePlanShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    export_scores: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+        };
+    };
+    spread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                against_id: number;
+                arm_id: number;
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpreadShape"];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.http import HttpResponse
 from drf_spectacular.utils import OpenApiResponse, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -41,3 +42,13 @@ def page_of(request: Request, *, limit: int = 200) -> tuple[int, int]:
         return min(max(int(text), 0), high) if text.isdigit() and len(text) < 12 else default
 
     return number("offset", 0, 10**9), number("limit", limit, 1000)
+
+
+XLSX_TYPE = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+
+def download(data: bytes | str, name: str, kind: str) -> HttpResponse:
+    """A file to be saved under a name."""
+    response = HttpResponse(data, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response

@@ -17,8 +17,7 @@ from nomikon.core.cases import write_csv, write_xlsx
 from nomikon.server.api import shapes
 from nomikon.server.api import shapes_cases as sc
 from nomikon.server.api import shapes_draft as ds
-from nomikon.server.api.common import documented, given, page_of, taken
-from nomikon.server.api.drafts import download
+from nomikon.server.api.common import XLSX_TYPE, documented, download, given, page_of, taken
 from nomikon.server.briefs.models import Brief
 from nomikon.server.briefs.overview import dataset_facts
 from nomikon.server.datasets.actions.add_case import AddCase
@@ -31,8 +30,6 @@ from nomikon.server.datasets.models import HELD_OUT, Dataset, Entry
 from nomikon.server.datasets.quality import MOST_AT_ONCE, quality_of
 from nomikon.server.datasets.versioning import newest_version, state_of
 from nomikon.server.people import actor_of
-
-XLSX_TYPE = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @documented("create_dataset", takes=shapes.DatasetRequest, gives=shapes.DatasetMade)

@@ -24,7 +24,7 @@ from nomikon.server.trials.models import RUNNING, Output, Trial, Worker
 from nomikon.server.worker import MISSED_AFTER
 
 # Calls outside of trials: what they cost stands on their ledger line.
-SINGLE_CALLS = ("model.tested", "draft.tried")
+SINGLE_CALLS = ("model.tested", "draft.tried", "rounds.asked")
 
 
 def _month_start(now: datetime) -> datetime:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.decorators import api_view
@@ -187,10 +186,3 @@ def open_answer(request: Request) -> Response:
     else:
         messages = check_messages([{"role": "user", "content": text}])
     return given(ds.ExampleTexts, {"messages": as_rows(messages)})
-
-
-def download(data: bytes | str, name: str, kind: str) -> HttpResponse:
-    """A file to be saved under a name."""
-    response = HttpResponse(data, content_type=kind)
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response

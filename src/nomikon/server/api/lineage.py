@@ -25,8 +25,8 @@ from nomikon.core.prompts import (
 from nomikon.core.prompts.lineage import clause_history, plan_merge
 from nomikon.server.api import shapes
 from nomikon.server.api import shapes_draft as ds
-from nomikon.server.api.common import documented, given, taken
-from nomikon.server.api.drafts import download, version_numbered
+from nomikon.server.api.common import documented, download, given, taken
+from nomikon.server.api.drafts import version_numbered
 from nomikon.server.briefs.actions.annotate_version import AnnotateVersion
 from nomikon.server.briefs.actions.import_versions import ImportVersions
 from nomikon.server.briefs.actions.save_version import SaveVersion

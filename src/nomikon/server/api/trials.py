@@ -13,6 +13,7 @@ from rest_framework.response import Response
 
 from nomikon.server.api import shapes
 from nomikon.server.api import shapes_review as sr
+from nomikon.server.api import shapes_verdict as sv
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.models import Brief
 from nomikon.server.ledger.models import Event
@@ -23,9 +24,12 @@ from nomikon.server.reviews.agreeing import readers_of
 from nomikon.server.reviews.faults import fault_kinds
 from nomikon.server.reviews.queue import CHANGED, RANDOM, reading_queue
 from nomikon.server.trials import board
+from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
+from nomikon.server.trials.spread import credible_arms, spread_of
 from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
+from nomikon.server.verdicts.checking import check_of, plan_check
 from nomikon.server.verdicts.models import Verdict
 from nomikon.server.worker_link import troubles
 
@@ -164,7 +168,43 @@ def compare(request: Request, trial_id: int, arm_id: int, against_id: int) -> Re
     arms = Arm.objects.select_related("version", "model__connection")
     a = get_object_or_404(arms, pk=arm_id, trial=found)
     b = get_object_or_404(arms, pk=against_id, trial=found)
-    return given(shapes.ComparisonShape, board.comparison_of(found, a, b))
+    told = board.comparison_of(found, a, b)
+    return given(shapes.ComparisonShape, {**told, "credible": credible_arms(found)})
+
+
+@documented("spread", gives=sv.SpreadShape)
+@api_view(["GET"])
+def spread(request: Request, trial_id: int, arm_id: int, against_id: int) -> Response:
+    """What the spread of scores is due to among the arms tried, and two arms on parts of the cases."""
+    found = trial_or_404(trial_id)
+    a = get_object_or_404(Arm, pk=arm_id, trial=found)
+    b = get_object_or_404(Arm, pk=against_id, trial=found)
+    return given(sv.SpreadShape, spread_of(found, a, b))
+
+
+def _two(trial: Trial, arm_id: int, against_id: int) -> tuple[Arm, Arm]:
+    arms = Arm.objects.select_related("version", "model__connection")
+    a = get_object_or_404(arms, pk=arm_id, trial=trial)
+    return a, get_object_or_404(arms, pk=against_id, trial=trial)
+
+
+@documented("held_out_check", gives=sv.CheckShape)
+@api_view(["GET"])
+def check(request: Request, trial_id: int, arm_id: int, against_id: int) -> Response:
+    """The newest held-out check of two arms, and how often held-out cases were looked at."""
+    found = trial_or_404(trial_id)
+    return given(sv.CheckShape, check_of(found, *_two(found, arm_id, against_id)))
+
+
+@documented("start_check", gives=sv.CheckShape)
+@api_view(["POST"])
+def start_check(request: Request, trial_id: int, arm_id: int, against_id: int) -> Response:
+    """Run two arms once on the held-out cases: one more look, written into the ledger."""
+    found = trial_or_404(trial_id)
+    a, b = _two(found, arm_id, against_id)
+    question = f"held-out check of trial {found.number}"
+    StartTrial(plan_check(found, a, b), question, actor_of(request), timezone.now()).execute()
+    return given(sv.CheckShape, check_of(found, a, b))
 
 
 def _verdict_row(v: Verdict) -> dict[str, Any]:

@@ -235,6 +235,9 @@ def docket_entry(brief: Brief) -> dict[str, Any]:
     state = _state_in_words(versions, running, adopted, best)
     waiting = waiting_to_read(brief)
     spent = Output.every.filter(arm__trial__brief=brief).aggregate(n=Sum("cost_new"))["n"] or 0
+    # Single calls stand on their own lines; what a trial's line tells is its outputs' cost.
+    single = Line.objects.filter(brief=brief).exclude(what="trial.ended")
+    spent += single.aggregate(n=Sum("cost_nano"))["n"] or 0
     return {
         "id": brief.pk,
         "name": brief.name,

@@ -7,16 +7,16 @@ from typing import Any
 import numpy as np
 
 from nomikon.core.prompts import check_messages, settings_in_short
-from nomikon.core.stats.compare import case_means
 from nomikon.core.stats.gap import gap_of_gains
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.briefs.models import Version
 from nomikon.server.rounds.driving import spent_on
 from nomikon.server.rounds.models import Candidate, Round, Rounds
-from nomikon.server.trials.board import figures_of, score_rows
+from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, Output, Trial
 from nomikon.server.trials.racing import spared_outputs
+from nomikon.server.trials.spread import scores_by_case
 
 
 def rounds_row(rounds: Rounds) -> dict[str, Any]:
@@ -205,20 +205,6 @@ def _working_gain(rounds: Rounds, parts: list[Round]) -> list[float]:
 
 
 def _gain(trial: Trial, version: Version, former: Trial, start: Version) -> list[float]:
-    after, before = _by_case(trial, version), _by_case(former, start)
+    after = scores_by_case(trial, trial.arms.get(version=version))
+    before = scores_by_case(former, former.arms.get(version=start))
     return [after[case] - before[case] for case in after if case in before]
-
-
-def _by_case(trial: Trial, version: Version) -> dict[str, float]:
-    arm = str(trial.arms.get(version=version).pk)
-    rows = [r for r in score_rows(trial) if r.arm == arm]
-    _, cases, means = case_means(rows)
-    return (
-        {
-            case: float(mean)
-            for case, mean in zip(cases, means[:, 0], strict=True)
-            if not np.isnan(mean)
-        }
-        if cases
-        else {}
-    )

@@ -12,8 +12,15 @@ from django.db.models import Count, Max, Sum
 
 from nomikon.core.measures import TOTAL, Scorecard, read_scorecard
 from nomikon.core.prompts import settings_in_short
-from nomikon.core.stats import ComparisonResult, ScoreRow, compare, threshold_state
+from nomikon.core.stats import (
+    ComparisonResult,
+    PairComparison,
+    ScoreRow,
+    compare,
+    threshold_state,
+)
 from nomikon.core.stats.signflip import TIE
+from nomikon.core.stats.words import no_worse, no_worse_in_words, verdict_in_words
 from nomikon.core.trials import FAILED
 from nomikon.engine.units import ANSWER
 from nomikon.server.reviews.models import Mark
@@ -104,7 +111,8 @@ def _complete_cases(rows: list[ScoreRow], trial: Trial) -> list[ScoreRow]:
     return [r for r in rows if have[r.arm, r.case] == trial.repeats]
 
 
-def _state_key(trial: Trial) -> tuple[int, int]:
+def state_key(trial: Trial) -> tuple[int, int]:
+    """What changes whenever an output comes in: figures worked out before are then stale."""
     found = Output.objects.filter(arm__trial=trial).aggregate(newest=Max("id"), n=Count("id"))
     return found["newest"] or 0, found["n"]
 
@@ -113,7 +121,7 @@ def figures_of(
     trial: Trial, against: Arm | None = None, measure: str = TOTAL
 ) -> ComparisonResult | None:
     """Means, intervals and comparisons of a trial's arms; None before the first score."""
-    newest, n = _state_key(trial)
+    newest, n = state_key(trial)
     # The state is part of the key: the same outputs are read otherwise once all are in.
     return _figures(
         trial.pk,
@@ -420,6 +428,7 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
     """a against b: the figures, and the cases where they differ, greatest loss first."""
     result = figures_of(trial, against=b)
     figures = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
+    told = _in_words(trial, figures, a, b)
     by_case: dict[int, dict[int, list[tuple[int, float | None, str, str]]]] = {}
     scored = dict(
         StoredScore.objects.filter(
@@ -466,9 +475,25 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
         "a": arm_facts(a),
         "b": arm_facts(b),
         "complete": trial.state == COMPLETE,
-        "margin": float(trial.scorecard.document.get("margin", 0.05)),
+        **told,
         "figures": figures and {**figures.__dict__, "a": a.pk, "b": b.pk},
         "changed": changed,
+    }
+
+
+def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> dict[str, Any]:
+    """What the figures say, by rule; no worse within the margin only once a trial is complete."""
+    margin = float(trial.scorecard.document.get("margin", 0.05))
+    names = [f"v{x.version.number} on {x.model.name.removeprefix('standin-')}" for x in (a, b)]
+    complete = trial.state == COMPLETE
+    judged = figures is not None and complete and figures.low is not None
+    return {
+        "margin": margin,
+        "words": verdict_in_words(figures, names[0], names[1], complete=complete),
+        "no_worse": no_worse(figures, margin) if figures is not None and judged else None,
+        "no_worse_words": no_worse_in_words(figures, margin, names[0], names[1])
+        if figures is not None and judged
+        else "",
     }
 
 

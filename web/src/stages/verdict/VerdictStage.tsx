@@ -13,7 +13,8 @@ import { short } from '../trials/Board'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { OutputView } from '../trials/OutputView'
 import { Forest } from './Forest'
-import { inPlainWords, noWorse, noWorseInWords } from './words'
+import { HeldOutCheck } from './HeldOutCheck'
+import { Spread } from './Spread'
 
 type Arm = Schemas['ArmOnBoard']
 type Trial = Schemas['TrialSummary']
@@ -25,7 +26,8 @@ export function VerdictStage() {
   const trials = useTrials(brief.id)
   const ended = (trials.data ?? []).filter((t) => ['complete', 'cancelled', 'paused'].includes(t.state))
   const asked = Number(search.get('trial'))
-  const chosen = ended.find((t) => t.id === asked) ?? ended[0]
+  // Newest first; a held-out check is read beside the trial that it checks.
+  const chosen = ended.find((t) => t.id === asked) ?? ended.find((t) => t.split === 'working') ?? ended[0]
   const trial = useTrial(chosen?.id ?? null)
   if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
   if (!chosen) {
@@ -76,7 +78,9 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
         <div className="grid gap-4">
           <h2 className="text-base">Before you decide</h2>
           <PrecedentsNote trial={trial} brief={brief.id} arms={[a.id, rival.id]} onOpen={setOpened} />
+          <HeldOutCheck key={`${a.id} ${rival.id}`} trial={trial} a={a} b={rival} />
           <BeforeDeciding trial={trial} a={a} b={rival} comparison={c} />
+          <Exports trial={trial.id} a={a.id} b={rival.id} />
           <Adopt trial={trial} arm={a} against={rival} />
           <Former verdicts={verdicts.data ?? []} />
         </div>
@@ -103,10 +107,12 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
       {!c && !comparison.isError && <Waiting what="the comparison" />}
       {c && (
         <>
-          <p className="mt-5 max-w-3xl font-serif text-lg">{inPlainWords(c, a, rival)}</p>
+          <p className="mt-5 max-w-3xl font-serif text-lg">{c.words}</p>
+          {c.complete && <Credible ids={c.credible} arms={trial.arms} />}
           <Forest comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
           <Changed title={`${plural(c.changed.filter((x) => x.difference < 0).length, 'case')} where ${a.letter} scored lower`} rows={c.changed.filter((x) => x.difference < 0)} a={a} b={rival} onOpen={setOpened} />
           <Changed title={`${plural(c.changed.filter((x) => x.difference > 0).length, 'case')} where ${a.letter} scored higher`} rows={c.changed.filter((x) => x.difference > 0).reverse()} a={a} b={rival} onOpen={setOpened} />
+          {c.complete && <Spread trial={trial.id} a={a} b={rival} done={trial.done} />}
         </>
       )}
       <Overlay open={opened !== null} onOpenChange={(o) => !o && setOpened(null)} title="Answer" side hideTitle>
@@ -129,6 +135,33 @@ function ArmChoice({ label, arms, value, onChange }: { label: string; arms: Arm[
         </option>
       ))}
     </Choice>
+  )
+}
+
+/** The trial in files that need nothing of ours. */
+function Exports({ trial, a, b }: { trial: number; a: number; b: number }) {
+  const files: [string, string][] = [
+    ['Report', `report/${a}/${b}/`], ['Scores, CSV', 'scores.csv'], ['XLSX', 'scores.xlsx'], ['Outputs, JSON Lines', 'outputs.jsonl'], ['Calls, OTLP', 'calls.otlp.json'],
+  ]
+  return (
+    <Note title="Take it along">
+      <span className="flex flex-wrap gap-x-3 font-sans text-xs">
+        {files.map(([words, path]) => <a key={path} className="font-semibold text-action underline" href={`/api/trials/${trial}/${path}`} download>{words}</a>)}
+      </span>
+    </Note>
+  )
+}
+
+/** The arms that no other beats, all comparisons taken at once. */
+function Credible({ ids, arms }: { ids: number[]; arms: Arm[] }) {
+  const members = arms.filter((x) => ids.includes(x.id))
+  if (members.length === 0 || arms.length < 2) return null
+  return (
+    <p className="mt-2 max-w-3xl text-sm text-soft">
+      {members.length === arms.length
+        ? `No arm beats another, all ${arms.length} taken at once.`
+        : <>Not beaten by any arm, all {arms.length} taken at once: <span className="text-ink">{members.map((x) => `${x.letter} (v${x.version} on ${short(x.model)})`).join(', ')}</span>.</>}
+    </p>
   )
 }
 
@@ -188,12 +221,6 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
   const lost = figures ? trial.n_cases - figures.n_cases : 0
   return (
     <>
-      {trial.split === 'working' && (
-        <Note tone="attention" title="Not checked on held-out cases">
-          These cases may have been tuned on. Plan a trial of both arms on the held-out cases to
-          see whether the difference holds.
-        </Note>
-      )}
       {trial.state !== 'complete' && (
         <Note tone="harm" title="The trial is not complete">
           Estimates only: no verdict can rest on part of a trial.
@@ -210,7 +237,7 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
           this trial compared {figures.n_cases}.
         </Note>
       )}
-      {figures && trial.state === 'complete' && <Note tone={noWorse(figures, comparison.margin) ? 'action' : 'plain'} title={`No worse within ${score(comparison.margin)}?`}>{noWorseInWords(figures, comparison.margin, a, b)}</Note>}
+      {comparison && comparison.no_worse !== null && <Note tone={comparison.no_worse ? 'action' : 'plain'} title={`No worse within ${score(comparison.margin)}?`}>{comparison.no_worse_words}</Note>}
       <Note title="Price and time">
         {a.letter} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.letter} {money(b.cost_per_1000, 3)}.
       </Note>

@@ -1,0 +1,105 @@
+"""The held-out check of two arms: an act of its own, on cases nobody tuned on, counted as a look."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from nomikon.core.errors import PlanError
+from nomikon.core.stats.gap import gap_of_gains
+from nomikon.server.datasets.models import HELD_OUT, WORKING
+from nomikon.server.trials.board import figures_of
+from nomikon.server.trials.looks import held_out_looks
+from nomikon.server.trials.models import COMPLETE, Arm, Trial
+from nomikon.server.trials.planning import (
+    ArmChoice,
+    Plan,
+    count_in_store,
+    entries_of,
+    estimate_of,
+)
+from nomikon.server.trials.spread import differences
+
+
+def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
+    """A trial of exactly these two arms on the held-out cases of the same dataset version.
+
+    Raises PlanError where there are none, or where this trial ran on them itself.
+    """
+    if trial.split == HELD_OUT:
+        raise PlanError(f"trial {trial.number} ran on held-out cases already", field="split")
+    entries = entries_of(trial.dataset_version, HELD_OUT)
+    if not entries:
+        raise PlanError(
+            "this dataset has no held-out cases: hold some out under Cases, and tune on the rest",
+            field="split",
+        )
+    arms = [ArmChoice(x.version, x.model, dict(x.settings)) for x in (b, a)]
+    figures, beside = estimate_of(arms, entries, trial.repeats, trial.scorecard, trial.user_model)
+    return Plan(
+        trial.brief,
+        arms,
+        trial.dataset_version,
+        HELD_OUT,
+        entries,
+        trial.scorecard,
+        trial.repeats,
+        trial.seed,
+        0,
+        trial.continuations,
+        trial.user_model,
+        figures,
+        beside,
+        count_in_store(arms, entries, range(trial.repeats), trial.seed, 0, figures.outputs),
+    )
+
+
+def _twin(check: Trial, arm: Arm) -> Arm | None:
+    """The arm of another trial that is the same version, model and settings."""
+    found = check.arms.filter(version=arm.version_id, model=arm.model_id)
+    return next((x for x in found if x.settings == arm.settings), None)
+
+
+def check_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
+    """The newest check of these two arms with its figures and the gap of the gains, if there is one."""
+    looks = held_out_looks(trial.dataset_version.dataset)
+    n_cases = trial.dataset_version.entries.filter(split=HELD_OUT).count()
+    empty: dict[str, Any] = {"looks": looks, "n_cases": n_cases, "check": None}
+    if trial.split != WORKING:
+        return empty
+    checks = Trial.objects.filter(
+        brief=trial.brief_id, dataset_version=trial.dataset_version_id, split=HELD_OUT
+    ).select_related("scorecard", "dataset_version__dataset")
+    for check in checks.order_by("-number"):
+        mine, other = _twin(check, a), _twin(check, b)
+        if mine is not None and other is not None:
+            return {**empty, "check": _told(trial, check, (a, b), (mine, other))}
+    return empty
+
+
+def _told(
+    trial: Trial, check: Trial, arms: tuple[Arm, Arm], twins: tuple[Arm, Arm]
+) -> dict[str, Any]:
+    told: dict[str, Any] = {
+        "trial": check.pk,
+        "trial_number": check.number,
+        "state": check.state,
+        "difference": None,
+        "gap": None,
+    }
+    if check.state != COMPLETE:
+        return told
+    result = figures_of(check, against=twins[1])
+    key = str(twins[0].pk)
+    found = next((c for c in result.comparisons if c.a == key), None) if result else None
+    working = np.array(list(differences(trial, *arms).values()))
+    held = np.array(list(differences(check, *twins).values()))
+    gap = gap_of_gains(working, held)
+    figures = {"n_working": working.size, "n_held_out": held.size}
+    return {
+        **told,
+        "difference": found
+        and {k: getattr(found, k) for k in ("difference", "low", "high", "p", "n_cases")},
+        "gap": {**gap.__dict__, **figures},
+    }

@@ -1,0 +1,76 @@
+"""From a finished trial to a held-out check, an adopted verdict, and a report that needs no network."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from django.utils import timezone
+from playwright.sync_api import expect
+
+from nomikon.server.briefs.models import Brief
+from nomikon.server.connections.models import Model
+from nomikon.server.trials.actions.start_trial import StartTrial
+from nomikon.server.trials.models import COMPLETE, Trial
+from nomikon.server.trials.planning import make_plan
+from nomikon.server.verdicts.models import Verdict
+from tests.browser.driver import BrowserTest
+from tests.processes import wait_until
+
+
+class VerdictTest(BrowserTest):
+    def test_checked_adopted_and_taken_along(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+        plan = make_plan(
+            brief,
+            versions=[3, 4],
+            models=[Model.objects.get(name=f"standin-{n}").pk for n in ("flint", "boulder")],
+            settings=[],
+            dataset_version=brief.datasets.first().versions.order_by("-number").first().pk,
+            split="working",
+            repeats=1,
+        )
+        trial = StartTrial(plan, "Do definitions help?", "tester", timezone.now()).execute()
+        wait_until(lambda: Trial.objects.get(pk=trial.pk).state == COMPLETE, 90, "the trial")
+        self.open(f"/briefs/{brief.pk}/verdict")
+        expect(page.get_by_text("Not beaten by any arm, all 4 taken at once:")).to_be_visible()
+        expect(page.get_by_role("heading", name="What the spread is due to")).to_be_visible()
+        expect(page.get_by_role("heading", name="Parts of the cases")).to_be_visible()
+        self.assertEqual(self.violations(), [])
+
+        # The check is asked for twice before held-out cases are looked at.
+        margin = page.get_by_label("Margin")
+        expect(margin.get_by_text("looked at never")).to_be_visible()
+        margin.get_by_role("button", name="Held-out check…").click()
+        self.assertEqual(Trial.objects.filter(split="held-out").count(), 0)
+        margin.get_by_role("button", name="Run both on 40 cases").click()
+        expect(margin.get_by_text("On held-out cases")).to_be_visible(timeout=60_000)
+        expect(margin.get_by_text("looked at once")).to_be_visible()
+        self.assertEqual(Trial.objects.filter(split="held-out").count(), 1)
+
+        margin.get_by_role("button", name="Adopt v").click()
+        page.get_by_label("Why this arm").fill(
+            "It sorts best, and the check does not contradict it."
+        )
+        page.get_by_role("button", name="Adopt it").click()
+        expect(margin.get_by_text("It sorts best")).to_be_visible()
+        self.assertEqual(Verdict.objects.get().evidence["held_out_looks"], 1)
+
+        with page.expect_download() as download:
+            margin.get_by_role("link", name="Report").click()
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "report.html"
+            download.value.save_as(file)
+            self.context.set_offline(True)
+            asked: list[str] = []
+            page.on("request", lambda r: asked.append(r.url))
+            page.goto(file.as_uri())
+            expect(
+                page.get_by_role("heading", name=f"Message triage, trial {trial.number}")
+            ).to_be_visible()
+            expect(page.get_by_role("heading", name="Held-out check")).to_be_visible()
+            expect(page.get_by_text("The models are simulated.")).to_be_visible()
+            self.assertEqual(self.violations(), [])
+            self.assertEqual([u for u in asked if not u.startswith(("file:", "data:"))], [])
+        self.assertEqual(self.troubles, [])

@@ -1,0 +1,88 @@
+"""The comparison in plain words: yes only where the corrected test says so, and no worse by the interval."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from scipy import stats
+
+from nomikon.core.stats.compare import PairComparison
+from nomikon.core.stats.slices import slices_of
+from nomikon.core.stats.words import no_worse, no_worse_in_words, verdict_in_words
+
+PAIR = PairComparison(
+    "1", "2", 120, 0.052, 0.018, 0.087, 0.004, 0.008, 31, 80, 9, 200, "bca, sign-flip grid"
+)
+
+
+def words(complete=True, **more):
+    return verdict_in_words(replace(PAIR, **more), "v7", "v5", complete=complete)
+
+
+class WordsTest(unittest.TestCase):
+    def test_yes_only_where_the_corrected_test_says_so(self):
+        self.assertTrue(
+            words().startswith(
+                "Yes: v7 scores 0.052 higher than v5, between +0.018 and +0.087 (p 0.008"
+            )
+        )
+        self.assertIn("It won 31 cases, lost 9, and 80 came out alike.", words())
+        # The verdict tests at 0.04: the last hundredth is kept for extensions.
+        self.assertTrue(words(p_holm=0.041).startswith("Cannot tell"))
+        self.assertTrue(words(p_holm=None).startswith("Cannot tell"))
+
+    def test_no_where_it_is_worse_and_the_same_where_it_is(self):
+        worse = words(difference=-0.05, low=-0.09, high=-0.01)
+        self.assertTrue(worse.startswith("No: v7 scores 0.050 lower than v5, between −0.090"))
+        self.assertIn("score the same", words(difference=0.0, p_holm=1.0))
+
+    def test_nothing_is_decided_before_the_trial_is_complete(self):
+        told = words(complete=False)
+        self.assertIn("decides nothing", told)
+        self.assertNotIn("Yes", told)
+
+    def test_why_two_arms_cannot_be_compared(self):
+        told = words(difference=None, why_null="no case was answered by both arms")
+        self.assertEqual(told, "v7 and v5 cannot be compared: no case was answered by both arms.")
+        self.assertIn("no scores yet", verdict_in_words(None, "a", "b", complete=True))
+
+    def test_no_worse_by_the_lower_end_and_not_by_the_estimate(self):
+        self.assertTrue(no_worse(replace(PAIR, low=-0.049), 0.05))
+        self.assertFalse(no_worse(replace(PAIR, low=-0.05), 0.05))
+        self.assertIn(
+            "at most 0.020 below", no_worse_in_words(replace(PAIR, low=-0.02), 0.05, "a", "b")
+        )
+        self.assertIn(
+            "may be 0.070 below", no_worse_in_words(replace(PAIR, low=-0.07), 0.05, "a", "b")
+        )
+        self.assertIn(
+            "at most 0.000 below", no_worse_in_words(replace(PAIR, low=0.3), 0.05, "a", "b")
+        )
+
+
+class SlicesTest(unittest.TestCase):
+    def test_a_part_where_it_loses_though_better_on_the_whole(self):
+        rng = np.random.default_rng(0)
+        d = {str(i): float(x) for i, x in enumerate(rng.normal(0.1, 0.1, 120))}
+        bad = [str(i) for i in range(20)]
+        d |= dict.fromkeys(bad, -0.2)
+        found, small = slices_of(
+            d, [("bad", bad), ("rest", [str(i) for i in range(20, 120)]), ("few", ["1", "2"])]
+        )
+        self.assertEqual([s.name for s in found], ["bad", "rest"])
+        self.assertEqual(small, 1)
+        self.assertTrue(found[0].look)
+        self.assertFalse(found[1].look)
+        self.assertAlmostEqual(found[0].difference, -0.2)
+        # Two parts: Holm doubles the smaller p, which a sign test gives for equal losses.
+        p = stats.binomtest(20, 20, 0.5).pvalue
+        self.assertAlmostEqual(found[0].p, p)
+        self.assertGreaterEqual(found[0].p_holm, p)
+
+    def test_a_part_that_holds_every_case_says_nothing_new(self):
+        d = {str(i): 0.1 * (i % 3) for i in range(30)}
+        self.assertEqual(slices_of(d, [("all", list(d))]), ([], 0))
+
+
+if __name__ == "__main__":
+    unittest.main()

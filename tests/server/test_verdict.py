@@ -1,0 +1,117 @@
+"""Beside a verdict: the credible set, effects, slices, the held-out check, and files to take along."""
+
+import csv
+import io
+import json
+import re
+
+from django.test import TransactionTestCase
+
+from nomikon.server.connections.models import Model
+from nomikon.server.ledger.models import Line
+from nomikon.server.trials.models import Arm, Trial
+from tests.server.base import Api, Scripted, better_second, make_brief, run, start
+
+
+class VerdictTest(TransactionTestCase):
+    def setUp(self):
+        self.brief = make_brief(60)
+        self.api = Api()
+        self.trial = start(self.brief, versions=[1, 2], repeats=2)
+        run(self.trial, Scripted(better_second))
+        self.arms = {
+            (a.version.number, a.model.name): a
+            for a in Arm.objects.filter(trial=self.trial).select_related("version", "model")
+        }
+        self.b, self.a = self.arms[1, "small"], self.arms[2, "small"]
+
+    def url(self, what):
+        return f"trials/{self.trial.pk}/{what}/{self.a.pk}/{self.b.pk}/"
+
+    def text(self, path):
+        got = self.api.get(path)
+        self.assertEqual(got.status_code, 200)
+        body = got.streaming_content if got.streaming else [got.content]
+        return b"".join(body).decode()
+
+    def test_words_and_the_arms_that_nobody_beats(self):
+        told = self.api.get(self.url("compare")).json()
+        self.assertTrue(told["words"].startswith("Yes: v2 on small scores 0.500 higher"))
+        self.assertEqual(set(told["credible"]), {self.a.pk, self.arms[2, "large"].pk})
+        self.assertEqual((told["no_worse"], told["margin"]), (True, 0.05))
+
+    def test_what_the_spread_is_due_to(self):
+        told = self.api.get(self.url("spread")).json()
+        shares = {s["source"]: s["share"] for s in told["shares"]}
+        self.assertAlmostEqual(sum(shares.values()), 1)
+        self.assertEqual(max(shares, key=shares.get), "version")
+        effect = {(e["factor"], e["level"]): e["effect"] for e in told["effects"]}
+        self.assertAlmostEqual(effect["version", "v2"], 0.25)
+        self.assertEqual(told["repeat_sd"], 0)
+        names = [s["name"] for s in told["slices"]]
+        self.assertIn("the longest third of inputs", names)
+
+    def test_the_held_out_check_is_an_act_of_its_own_and_counted(self):
+        before = self.api.get(self.url("check")).json()
+        self.assertEqual((before["looks"], before["n_cases"], before["check"]), (0, 20, None))
+        begun = self.api.post(self.url("check") + "start/").json()
+        self.assertEqual((begun["looks"], begun["check"]["state"]), (1, "queued"))
+        check = Trial.objects.get(pk=begun["check"]["trial"])
+        self.assertEqual((check.split, check.arms.count(), check.repeats), ("held-out", 2, 2))
+        run(check, Scripted(better_second))
+        done = self.api.get(self.url("check")).json()["check"]
+        self.assertGreater(done["difference"]["low"], 0)
+        self.assertEqual((done["gap"]["n_working"], done["gap"]["n_held_out"]), (40, 20))
+        self.assertEqual(done["gap"]["reading"], "cannot tell")
+        self.assertEqual(
+            Line.objects.filter(what="trial.started", facts__split="held-out").count(), 1
+        )
+        # A check is not checked again on the same cases.
+        a, b = check.arms.order_by("-position")
+        again = self.api.post(f"trials/{check.pk}/check/{a.pk}/{b.pk}/start/")
+        self.assertEqual(again.status_code, 422)
+
+    def test_without_held_out_cases_it_says_what_to_do(self):
+        brief = make_brief(2, name="Few")
+        model = Model.objects.filter(connection__name="Here Few").first()
+        trial = start(brief, versions=[1, 2], models=[model.pk])
+        run(trial, Scripted(better_second))
+        a, b = trial.arms.order_by("-position")
+        got = self.api.post(f"trials/{trial.pk}/check/{a.pk}/{b.pk}/start/")
+        self.assertEqual(got.status_code, 422)
+        self.assertIn("hold some out", got.json()["detail"])
+
+    def test_scores_and_outputs_are_what_our_own_commands_read(self):
+        rows = list(csv.DictReader(io.StringIO(self.text(f"trials/{self.trial.pk}/scores.csv"))))
+        self.assertEqual(len(rows), 320)
+        self.assertEqual({r["version"] for r in rows}, {"v1", "v2"})
+        self.assertTrue({"arm", "case", "repeat", "score", "normalised-match"} <= set(rows[0]))
+        lines = self.text(f"trials/{self.trial.pk}/outputs.jsonl").splitlines()
+        first = json.loads(lines[0])
+        self.assertEqual((len(lines), first["reference"]), (320, "yes"))
+        self.assertTrue(self.api.get(f"trials/{self.trial.pk}/scores.xlsx").content[:2] == b"PK")
+
+    def test_calls_are_spans_that_are_the_same_each_time(self):
+        text = self.text(f"trials/{self.trial.pk}/calls.otlp.json")
+        spans = json.loads(text)["resourceSpans"][0]["scopeSpans"][0]["spans"]
+        self.assertEqual(len(spans), 320)
+        span = spans[0]
+        self.assertRegex(span["traceId"], r"^[0-9a-f]{32}$")
+        self.assertRegex(span["spanId"], r"^[0-9a-f]{16}$")
+        self.assertEqual(len({s["spanId"] for s in spans}), 320)
+        self.assertLess(int(span["startTimeUnixNano"]), int(span["endTimeUnixNano"]))
+        named = {a["key"]: a["value"] for a in span["attributes"]}
+        self.assertEqual(named["gen_ai.usage.input_tokens"], {"intValue": "10"})
+        self.assertEqual(text, self.text(f"trials/{self.trial.pk}/calls.otlp.json"))
+
+    def test_the_report_holds_everything_and_asks_for_nothing(self):
+        self.brief.name = "Tides & <waves>"
+        self.brief.save()
+        text = self.text(self.url("report"))
+        self.assertIn("Tides &amp; &lt;waves&gt;", text)
+        self.assertIn("Yes: v2 on small scores 0.500 higher", text)
+        self.assertIn("These two arms were not checked on held-out cases", text)
+        self.assertIn("<pre>Is {{sea}} wet?</pre>", text)
+        self.assertIn("<pre>Say yes or no.</pre>", text)
+        # Nothing in it is fetched, run or sent anywhere.
+        self.assertIsNone(re.search(r"https?://|<script|src=|@import|url\(", text))
