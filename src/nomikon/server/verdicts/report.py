@@ -51,7 +51,7 @@ def report_of(trial: Trial, a: Arm, b: Arm, now: datetime) -> str:
     return (
         '<!doctype html><html lang="en"><head><meta charset="utf-8">'
         f'<meta name="viewport" content="width=device-width"><title>{_e(title)}</title>'
-        f"<style>{_STYLE}</style></head><body>{''.join(parts)}</body></html>"
+        f"<style>{_STYLE}</style></head><body><main>{''.join(parts)}</main></body></html>"
     )
 
 
