@@ -35,6 +35,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         racing,
         rescoring,
         scoring,
+        trust,
         trying,
     )
 
@@ -54,6 +55,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "rescoring": rescoring.measure,
         "gathering": gathering.measure,
         "racing": racing.measure,
+        "trust": trust.measure,
         "marking": marking.measure,
         "editor": editor.measure,
     }

@@ -199,3 +199,37 @@ class OrderTest(ReviewedTest):
         # Both scored 0: the good mark is the one that differs.
         self.assertEqual(reading["queue"][0]["output"], self.outputs[3].pk)
         self.assertFalse(reading["drawn"])
+
+
+class MeasuredTest(ReviewedTest):
+    def test_measures_beside_marks_and_where_they_part(self):
+        trial = self.second()
+        outputs = list(Output.objects.filter(arm__trial=trial).order_by("id"))
+        for output in outputs:
+            # Readers say what the measure says, but for one answer.
+            right = (output.text == "yes") != (output.pk == outputs[0].pk)
+            self.mark(output, judgement="good" if right else "bad")
+        url = f"trials/{trial.pk}/measures-against-marks/"
+        total, match = self.api.get(url).json()
+        self.assertEqual((total["measure"], match["measure"]), ("total", "normalised-match"))
+        # Eight answers, one mark turned: the rank correlation of two shares is that of a
+        # two-by-two table, by hand (phi).
+        self.assertEqual(total["n"], 8)
+        table = [[0, 0], [0, 0]]
+        for i, output in enumerate(outputs):
+            scored = output.text == "yes"
+            table[scored][scored != (i == 0)] += 1
+        (a, b), (c, d) = table
+        phi = (a * d - b * c) / ((a + b) * (c + d) * (a + c) * (b + d)) ** 0.5
+        self.assertAlmostEqual(total["rho"], phi)
+        self.assertEqual([r["output"] for r in total["apart"]], [outputs[0].pk])
+
+    def test_an_answer_asked_afresh_is_read_beside_the_one_it_replaced(self):
+        output = self.outputs[0]
+        self.mark(output, comment="It guesses.", spans=[{"start": 6, "end": 9, "comment": "no"}])
+        self.api.post(f"trials/{self.first.pk}/afresh/", {"output": output.pk})
+        run(self.first, Scripted(lambda body: "yes"))
+        row = self.reading(f"?trial={self.first.pk}")["queue"][0]
+        self.assertEqual(row["former"]["output"], output.pk)
+        # The words that were commented on are kept with what was said of them.
+        self.assertEqual(row["former"]["spans"][0]["quote"], "dry")

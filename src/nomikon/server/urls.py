@@ -128,6 +128,7 @@ urlpatterns = [
     path("api/outputs/<int:output_id>/marks/", trials.mark),
     path("api/outputs/<int:output_id>/marks/take-back/", trials.take_back),
     path("api/trials/<int:trial_id>/readers/", trials.readers),
+    path("api/trials/<int:trial_id>/measures-against-marks/", trials.measured),
     path("api/trials/<int:trial_id>/pairs/", pairing.pairs),
     path("api/trials/<int:trial_id>/prefer/", pairing.prefer),
     path("api/trials/<int:trial_id>/preferences/", pairing.preferences),

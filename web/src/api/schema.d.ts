@@ -1828,6 +1828,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/measures-against-marks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether a trial's measures say what readers say, and where they part. */
+        get: operations["measures_against_marks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/outputs.jsonl": {
         parameters: {
             query?: never;
@@ -3137,6 +3154,27 @@ export interface components {
             reader: string;
             /** Format: date-time */
             created_at: string;
+        };
+        MeasureAgainstMarks: {
+            measure: string;
+            n: number;
+            /** Format: double */
+            rho: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            why_null: string | null;
+            n_apart: number;
+            apart: components["schemas"]["MeasureApart"][];
+        };
+        MeasureApart: {
+            output: number;
+            case: number;
+            /** Format: double */
+            score: number;
+            /** Format: double */
+            mark: number;
         };
         MeasureExample: {
             parameters: {
@@ -7838,6 +7876,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LabelsShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    measures_against_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureAgainstMarks"][];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -97,6 +97,24 @@ class ReadersShape(s.Serializer):
     apart = DisagreementShape(many=True)
 
 
+class MeasureApart(s.Serializer):
+    output = s.IntegerField()
+    case = s.IntegerField()
+    score = s.FloatField()
+    mark = s.FloatField()
+
+
+class MeasureAgainstMarks(s.Serializer):
+    measure = s.CharField()
+    n = s.IntegerField()
+    rho = s.FloatField(allow_null=True)
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+    why_null = s.CharField(allow_null=True)
+    n_apart = s.IntegerField()
+    apart = MeasureApart(many=True)
+
+
 class ReadingRow(s.Serializer):
     output = s.IntegerField()
     judgement = s.CharField(allow_null=True)

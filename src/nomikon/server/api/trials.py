@@ -22,6 +22,7 @@ from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.reviews.actions.take_back_mark import TakeBackMark
 from nomikon.server.reviews.agreeing import readers_of
 from nomikon.server.reviews.faults import fault_kinds
+from nomikon.server.reviews.measured import measures_against_marks
 from nomikon.server.reviews.queue import CHANGED, RANDOM, reading_queue
 from nomikon.server.trials import board
 from nomikon.server.trials.actions.start_trial import StartTrial
@@ -158,6 +159,14 @@ def _number(text: str | None) -> int | None:
 def readers(request: Request, trial_id: int) -> Response:
     """How far the readers of a trial agree, and what they have to settle."""
     return given(sr.ReadersShape, readers_of(trial_or_404(trial_id)))
+
+
+@documented("measures_against_marks", gives=sr.MeasureAgainstMarks(many=True))
+@api_view(["GET"])
+def measured(request: Request, trial_id: int) -> Response:
+    """Whether a trial's measures say what readers say, and where they part."""
+    found = measures_against_marks(trial_or_404(trial_id))
+    return given(sr.MeasureAgainstMarks, found, many=True)
 
 
 @documented("compare_arms", gives=shapes.ComparisonShape)

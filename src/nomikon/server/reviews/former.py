@@ -30,7 +30,7 @@ class Said:
 
 
 def said_before(trial: Trial, revisions: Sequence[int]) -> dict[int, list[Said]]:
-    """Marks of other trials of the brief by case revision, the newest first."""
+    """Marks of other answers of the brief by case revision, the newest first."""
     found: dict[int, list[Said]] = defaultdict(list)
     marks = (
         Mark.objects.filter(
@@ -39,7 +39,8 @@ def said_before(trial: Trial, revisions: Sequence[int]) -> dict[int, list[Said]]
             output__arm__trial__brief=trial.brief_id,
             output__revision__in=revisions,
         )
-        .exclude(output__arm__trial=trial)
+        # Of this trial only what was asked afresh since: its former answer was marked.
+        .exclude(output__arm__trial=trial, output__superseded_by=None)
         .order_by("-id")
         .values_list(
             "id",

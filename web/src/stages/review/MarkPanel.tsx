@@ -17,6 +17,8 @@ type Props = {
   mine: Judgement | undefined
   stored: Schemas['MarkShape'] | null
   kinds: string[]
+  /** How often each kind was named in this brief. */
+  counts: Record<string, number>
   place: { quote: string } | null
   problem: string | null
   onChange: (d: MarkDraft) => void
@@ -31,7 +33,7 @@ type Props = {
 }
 
 /** Everything a reader can say of an answer, beside it. */
-export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange, onMark, onComment, onUndo, onPrecedent, ofLast, exampleAt }: Props) {
+export function MarkPanel({ draft, mine, stored, kinds, counts, place, problem, onChange, onMark, onComment, onUndo, onPrecedent, ofLast, exampleAt }: Props) {
   const [words, setWords] = useState('')
   const [fault, setFault] = useState('')
   const toggle = (name: string) =>
@@ -92,6 +94,7 @@ export function MarkPanel({ draft, mine, stored, kinds, place, problem, onChange
               onClick={() => toggle(name)}
             >
               {i < 9 && <span className="mr-1 font-mono text-2xs text-soft">{i + 1}</span>}{name}
+              {(counts[name] ?? 0) > 0 && <span className="ml-1 text-2xs text-soft">×{counts[name]}</span>}
             </button>
           ))}
           <form onSubmit={(e) => {

@@ -17,6 +17,7 @@ import { EMPTY, isEmpty, stops, type MarkDraft } from './draft'
 import { Overlay } from '@/parts/overlay'
 import { FormerNote, type Since } from './FormerNote'
 import { MakePrecedent } from './precedents/MakePrecedent'
+import { MeasuresNote } from './MeasuresNote'
 import { ReadersNote } from './ReadersNote'
 import { MarkPanel, MARKS, type Judgement } from './MarkPanel'
 
@@ -39,6 +40,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   const [at, setAt] = useState(() => Math.max(0, reading.queue.findIndex((r) => r.judgement === null)))
   const [drafts, setDrafts] = useState<Record<number, MarkDraft>>({})
   const [kinds, setKinds] = useState(() => reading.fault_kinds.map((k) => k.name))
+  const [counts, setCounts] = useState<Record<string, number>>(() => Object.fromEntries(reading.fault_kinds.map((k) => [k.name, k.n])))
   const [place, setPlace] = useState<Place | null>(null)
   const [open, setOpen] = useState(false)
   // Outputs in the order they were marked in, for the way back.
@@ -116,6 +118,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     setMarks(known)
     setDrafts((all) => ({ ...all, [marked]: EMPTY }))
     setKinds((all) => [...new Set([...all, ...said.faults])])
+    setCounts((all) => said.faults.reduce((n, f) => ({ ...n, [f]: (n[f] ?? 0) + 1 }), all))
     setProblem(null)
     try {
       const sent = dataOf(
@@ -217,6 +220,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
             mine={mine}
             stored={output.data?.mark ?? null}
             kinds={kinds}
+            counts={counts}
             place={place && { quote: quoteOf(place) }}
             problem={problem === null ? null : inWords(problem)}
             onChange={change}
@@ -232,6 +236,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
             exampleAt={`/briefs/${brief.id}/draft?${inHand === null ? '' : `v=${inHand}&`}example=${current ?? ''}`}
           />
           {reading.trial !== null && <ReadersNote trial={reading.trial} onOpen={setShown} />}
+          {reading.trial !== null && <MeasuresNote trial={reading.trial} marked={done} onOpen={setShown} />}
           <Note title={reading.drawn ? 'Read blind' : 'Not drawn by chance'} tone={reading.drawn ? 'plain' : 'attention'}>
             {reading.drawn
               ? 'The arm stays hidden until you have marked, and the order is drawn at random, so that marks say something about an arm as a whole.'

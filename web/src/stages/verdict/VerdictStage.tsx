@@ -13,6 +13,7 @@ import { short } from '../trials/Board'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { OutputView } from '../trials/OutputView'
 import { Forest } from './Forest'
+import { Frontier } from './Frontier'
 import { HeldOutCheck } from './HeldOutCheck'
 import { Spread } from './Spread'
 
@@ -110,6 +111,7 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
           <p className="mt-5 max-w-3xl font-serif text-lg">{c.words}</p>
           {c.complete && <Credible ids={c.credible} arms={trial.arms} />}
           <Forest comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
+          <Frontier arms={trial.arms} comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
           <Changed title={`${plural(c.changed.filter((x) => x.difference < 0).length, 'case')} where ${a.letter} scored lower`} rows={c.changed.filter((x) => x.difference < 0)} a={a} b={rival} onOpen={setOpened} />
           <Changed title={`${plural(c.changed.filter((x) => x.difference > 0).length, 'case')} where ${a.letter} scored higher`} rows={c.changed.filter((x) => x.difference > 0).reverse()} a={a} b={rival} onOpen={setOpened} />
           {c.complete && <Spread trial={trial.id} a={a} b={rival} done={trial.done} />}
