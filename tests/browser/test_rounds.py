@@ -24,7 +24,7 @@ class RoundsTest(BrowserTest):
         brief = Brief.objects.get(name="Message triage")
         self.open(f"/briefs/{brief.pk}/review?view=rounds&v=1")
         expect(page.get_by_label("Begin with")).to_have_value("1")
-        expect(page.get_by_text(re.compile("looked at never so far"))).to_be_visible()
+        expect(page.get_by_text(re.compile("never looked at so far"))).to_be_visible()
         # A number that cannot be is told where it stands, and nothing typed is lost.
         page.get_by_label("Rounds at most").fill("0")
         expect(page.get_by_text("rounds is 0; allowed is 1 to 10")).to_be_visible()

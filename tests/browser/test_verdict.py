@@ -41,7 +41,7 @@ class VerdictTest(BrowserTest):
 
         # The check is asked for twice before held-out cases are looked at.
         margin = page.get_by_label("Margin")
-        expect(margin.get_by_text("looked at never")).to_be_visible()
+        expect(margin.get_by_text("never looked at")).to_be_visible()
         margin.get_by_role("button", name="Held-out check…").click()
         self.assertEqual(Trial.objects.filter(split="held-out").count(), 0)
         margin.get_by_role("button", name="Run both on 40 cases").click()

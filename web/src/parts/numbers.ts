@@ -66,7 +66,7 @@ export function rampStep(value: number): number {
   return Math.min(7, Math.max(0, Math.floor(value * 8)))
 }
 
-/** How often something was done, in words. */
-export function times(n: number): string {
-  return n === 0 ? 'never' : n === 1 ? 'once' : n === 2 ? 'twice' : `${count(n)} times`
+/** How often something was looked at, in words. */
+export function lookedAt(n: number): string {
+  return n === 0 ? 'never looked at' : `looked at ${n === 1 ? 'once' : n === 2 ? 'twice' : `${count(n)} times`}`
 }

@@ -14,7 +14,6 @@ export function MeasuresNote({ trial, marked, onOpen }: { trial: number; marked:
   const found = useQuery({
     queryKey: ['trial', trial, 'measures-against-marks', marked],
     queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/measures-against-marks/', { params: { path: { trial_id: trial } } })),
-    enabled: marked > 0,
     placeholderData: (former) => former,
     staleTime: 20_000,
   })

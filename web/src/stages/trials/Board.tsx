@@ -4,7 +4,7 @@ import { inWords, type Schemas } from '@/api/client'
 import { useConnections, useTrial } from '@/api/queries'
 import { Button, Choice, ErrorLine, Key, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
-import { count, duration, money, plural, score, times } from '@/parts/numbers'
+import { count, duration, money, plural, score, lookedAt } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { StandingNote } from '@/parts/StandingNote'
 import { useFrame } from '../BriefFrame'
@@ -230,7 +230,7 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
         </Note>
       )}
       <Note title={trial.split === 'held-out' ? 'Held-out cases' : 'Working cases only'}>
-        {trial.split === 'held-out' ? `Every look at these is a look you cannot take back; they were looked at ${times(trial.looks)}.` : `The held-out cases are untouched by this trial; they were looked at ${times(trial.looks)} so far.`}
+        {trial.split === 'held-out' ? `Every look at these is a look you cannot take back; they were ${lookedAt(trial.looks)}.` : `The held-out cases are untouched by this trial; so far they were ${lookedAt(trial.looks)}.`}
       </Note>
       <p className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
         <span><Key>J</Key> <Key>K</Key> case</span>

@@ -5,7 +5,7 @@ import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
 import { useConnections, useRefreshBrief } from '@/api/queries'
 import { Button, Choice, Empty, ErrorLine, Field, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
-import { count, money, plural, times } from '@/parts/numbers'
+import { count, money, plural, lookedAt } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 import { type Settings, SettingsRow } from '../settings/SettingsRow'
 import { StageGrid } from '../StageGrid'
@@ -283,7 +283,7 @@ function PlanMargin({ plan, heldOut, error, stale }: { heldOut: boolean; plan: S
             </Note>
           )}
           {heldOut && (
-            <Note tone="attention" title={`Held-out cases: looked at ${times(plan.looks)}`}>
+            <Note tone="attention" title={`Held-out cases: ${lookedAt(plan.looks)}`}>
               Starting this is one more look. They tell what a version is worth only while nobody chooses by them.
             </Note>
           )}

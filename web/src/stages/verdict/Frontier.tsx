@@ -48,7 +48,7 @@ export function Frontier({ arms, comparison, reference, chosen, onChoose }: Prop
             <g key={a.id}>
               {a.low !== null && a.high !== null && <line x1={x(a.cost_per_1000 ?? 1)} x2={x(a.cost_per_1000 ?? 1)} y1={y(a.low)} y2={y(a.high)} className="stroke-soft" />}
               <rect x={x(a.cost_per_1000 ?? 1) - 4.5} y={y(a.mean ?? 0) - 4.5} width="9" height="9" className={`stroke-ink ${best.has(a.id) ? 'fill-action' : 'fill-paper'}`} strokeWidth={a.id === chosen ? 2.5 : 1} />
-              <text x={x(a.cost_per_1000 ?? 1) + 8} y={y(a.mean ?? 0) + 4} fontSize="11" strokeWidth="3" paintOrder="stroke" className="fill-ink stroke-paper font-mono">{a.letter}</text>
+              <text x={x(a.cost_per_1000 ?? 1) + 6} y={y(a.mean ?? 0) - 6} fontSize="11" strokeWidth="3" paintOrder="stroke" className="fill-ink stroke-paper font-mono">{a.letter}</text>
             </g>
           ))}
         </svg>

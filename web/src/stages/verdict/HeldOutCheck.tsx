@@ -5,7 +5,7 @@ import { api, dataOf, inWords } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
 import { Button, ErrorLine } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
-import { plural, pValue, signed, times } from '@/parts/numbers'
+import { plural, pValue, signed, lookedAt } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 import { gapInWords } from '../review/rounds/words'
 
@@ -38,7 +38,7 @@ export function HeldOutCheck({ trial, a, b }: Props) {
       setProblem(error)
     }
   }
-  const looked = `Held-out cases of this dataset were looked at ${times(looks)}.`
+  const looked = `Held-out cases of this dataset were ${lookedAt(looks)}.`
   const link = check && <Link className="font-sans text-xs font-semibold text-action underline" to={`/briefs/${brief.id}/trials/${check.trial}`}>Trial {check.trial_number}</Link>
   return (
     <>

@@ -1,7 +1,7 @@
 import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { Note } from '@/parts/Margin'
-import { plural, pValue, score, signed, times } from '@/parts/numbers'
+import { plural, pValue, score, signed, lookedAt } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
 import { gapInWords, heldInWords } from './words'
 
@@ -45,7 +45,7 @@ export function CourseMargin({ course }: { course: Course }) {
           )}
         </Note>
       )}
-      <Note title={`Held-out cases: ${course.looks === 0 ? 'never looked at' : `looked at ${times(course.looks)}`}`}>
+      <Note title={`Held-out cases: ${lookedAt(course.looks)}`}>
         {course.looks > 3
           ? 'With every look they are worth less: choosing among versions by them is tuning on them. Hold out new cases.'
           : 'Each trial on them counts, whoever ran it.'}

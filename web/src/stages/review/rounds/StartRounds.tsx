@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
-import { count, money, plural, times } from '@/parts/numbers'
+import { count, money, plural, lookedAt } from '@/parts/numbers'
 import { Wording } from '@/parts/Wording'
 import { useModels } from '../../draft/try/ModelPicks'
 import { useFrame } from '../../BriefFrame'
@@ -113,6 +113,6 @@ function atMost(plan: Schemas['RoundsPlanShape']): string {
   const price = plan.cost === null ? `price unknown: ${plan.unpriced.join(', ')} has none` : `about ${money(plan.cost)}`
   const held = plan.n_held_out === 0
     ? 'There are no held-out cases, so a gain cannot be checked at the end.'
-    : `${plural(plan.n_held_out, 'held-out case')} for the check at the end, looked at ${times(plan.looks)} so far.`
+    : `${plural(plan.n_held_out, 'held-out case')} for the check at the end, ${lookedAt(plan.looks)} so far.`
   return `At most ${count(plan.calls)} calls on ${plural(plan.n_working, 'working case')}, ${price}; losing candidates are dropped early. ${held}`
 }
