@@ -178,6 +178,14 @@ class FormerTest(ReviewedTest):
         self.assertEqual(Mark.objects.count(), 1)
 
 
+class NothingTest(TransactionTestCase):
+    def test_before_any_trial_there_is_nothing_to_read_and_nothing_breaks(self):
+        brief = make_brief(3)
+        got = Api().get(f"briefs/{brief.pk}/reading/")
+        self.assertEqual((got.status_code, got.json()["queue"]), (200, []))
+        self.assertEqual(got.json()["tags"], [])
+
+
 class OrderTest(ReviewedTest):
     def test_in_turn_every_arm_has_its_share_of_any_beginning(self):
         SaveVersion(

@@ -68,6 +68,7 @@ def reading_queue(
             "marked": 0,
             "changed": 0,
             "arms": [],
+            "tags": [],
             **head,
         }
     outputs = Output.objects.filter(arm__trial=chosen).exclude(outcome=FAILED)

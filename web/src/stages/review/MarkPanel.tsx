@@ -4,8 +4,8 @@ import type { Schemas } from '@/api/client'
 import { Area, Button, ErrorLine, Key, TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import type { MarkDraft } from './draft'
+import type { Judgement } from './passing'
 
-export type Judgement = 'good' | 'usable' | 'bad'
 export const MARKS: { judgement: Judgement; key: string; words: string }[] = [
   { judgement: 'good', key: 'G', words: 'send it as it is' },
   { judgement: 'usable', key: 'U', words: 'after a small change' },

@@ -19,7 +19,8 @@ import { FormerNote, type Since } from './FormerNote'
 import { MakePrecedent } from './precedents/MakePrecedent'
 import { MeasuresNote } from './MeasuresNote'
 import { ReadersNote } from './ReadersNote'
-import { MarkPanel, MARKS, type Judgement } from './MarkPanel'
+import { MarkPanel, MARKS } from './MarkPanel'
+import { passOver, type Judgement, type Taken } from './passing'
 
 type Place = { start: number; end: number }
 type Props = { reading: Schemas['ReadingShape']; wanted: Wanted; onWanted: (w: Wanted) => void; nav: ReactNode }
@@ -34,10 +35,13 @@ const ORDERS: [string, string][] = [
 export function Reader({ reading, wanted, onWanted, nav }: Props) {
   const { brief, inHand } = useFrame()
   const cache = useQueryClient()
-  const [marks, setMarks] = useState<Record<number, Judgement>>(() =>
-    Object.fromEntries(reading.queue.flatMap((r) => (r.judgement ? [[r.output, r.judgement as Judgement]] : []))),
-  )
-  const [at, setAt] = useState(() => Math.max(0, reading.queue.findIndex((r) => r.judgement === null)))
+  const [opening] = useState(() => {
+    const known = Object.fromEntries(reading.queue.flatMap((r) => (r.judgement ? [[r.output, r.judgement as Judgement]] : [])))
+    const first = reading.queue.findIndex((r) => r.judgement === null)
+    return { known, ...(first < 0 ? { to: 0, taken: [] } : passOver(reading.queue, known, first)) }
+  })
+  const [marks, setMarks] = useState<Record<number, Judgement>>({ ...asMarks(opening.taken), ...opening.known })
+  const [at, setAt] = useState(opening.to)
   const [drafts, setDrafts] = useState<Record<number, MarkDraft>>({})
   const [kinds, setKinds] = useState(() => reading.fault_kinds.map((k) => k.name))
   const [counts, setCounts] = useState<Record<string, number>>(() => Object.fromEntries(reading.fault_kinds.map((k) => [k.name, k.n])))
@@ -74,25 +78,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     const said = what === 'still' && isEmpty(draft) ? { ...draft, comment: former.comment || former.spans.map((s) => s.comment).join('; '), faults: former.faults } : draft
     await mark(what === 'fixed' ? 'good' : what === 'worse' ? 'bad' : (former.judgement as Judgement), said, what)
   }
-  /** The next answer that is not marked already by having been read before; those are taken over on the way. */
-  const onward = (from: number, known: Record<number, Judgement>): number => {
-    const taken: Record<number, Judgement> = {}
-    const seen = new Map(reading.queue.flatMap((r) => (known[r.output] && r.same !== undefined ? [[r.same, r.output] as const] : [])))
-    let to = from
-    for (; to < reading.queue.length - 1; to++) {
-      const r = reading.queue[to]
-      if (!r || known[r.output]) break
-      const twin = r.same === undefined ? undefined : seen.get(r.same)
-      const source = twin ?? r.inherits ?? null
-      if (source === null) break
-      const judgement = known[source]
-      taken[r.output] = judgement ?? 'usable'
-      void inherit(r.output, source)
-    }
-    if (Object.keys(taken).length) setMarks((m) => ({ ...taken, ...m }))
-    return to
-  }
-  const inherit = async (to: number, source: number) => {
+  const inherit = async ({ output: to, source }: Taken) => {
     // The mark it is taken over from may still be on its way.
     await sending.current
     try {
@@ -131,7 +117,10 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
         setCanUndo(true)
       })
       sending.current = Promise.allSettled([sending.current, sent])
-      go(onward(at + 1, known))
+      const next = passOver(reading.queue, known, at + 1)
+      if (next.taken.length) setMarks((m) => ({ ...asMarks(next.taken), ...m }))
+      next.taken.forEach((x) => void inherit(x))
+      go(next.to)
       await sent
       void cache.invalidateQueries({ queryKey: keys.output(marked) })
       void cache.invalidateQueries({ queryKey: keys.brief(brief.id), exact: true })
@@ -180,6 +169,13 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   }
   const focus = (selector: string) => box.current?.querySelector<HTMLElement>(selector)?.focus()
 
+  // What comes first may have been read before, too: its marks are stored once the page stands.
+  const begun = useRef(false)
+  useEffect(() => {
+    if (begun.current) return
+    begun.current = true
+    opening.taken.forEach((x) => void inherit(x))
+  })
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if (shown !== null || making !== null || isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
@@ -319,6 +315,11 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
       </Overlay>
     </StageGrid>
   )
+}
+
+/** Until the server says which mark was taken over, one from another trial shows as usable. */
+function asMarks(taken: Taken[]): Record<number, Judgement> {
+  return Object.fromEntries(taken.map((x) => [x.output, x.judgement ?? 'usable']))
 }
 
 function spansOf(output: Schemas['OutputShape']) {

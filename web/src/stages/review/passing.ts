@@ -1,0 +1,23 @@
+import type { Schemas } from '@/api/client'
+
+export type Judgement = 'good' | 'usable' | 'bad'
+type Row = Pick<Schemas['ReadingRow'], 'output' | 'same' | 'inherits'>
+export type Taken = { output: number; source: number; judgement: Judgement | undefined }
+
+/**
+ * From a place on, the next answer that is to be read: those that read as one that is marked take its mark over.
+ * taken: the answers passed over with the one they take it from, and its judgement where it is known here.
+ */
+export function passOver(queue: Row[], known: Record<number, Judgement>, from: number): { to: number; taken: Taken[] } {
+  const seen = new Map(queue.flatMap((r) => (known[r.output] && r.same !== undefined ? [[r.same, r.output] as const] : [])))
+  const taken: Taken[] = []
+  let to = from
+  for (; to < queue.length; to++) {
+    const row = queue[to]
+    if (!row || known[row.output]) break
+    const source = (row.same === undefined ? undefined : seen.get(row.same)) ?? row.inherits ?? null
+    if (source === null) break
+    taken.push({ output: row.output, source, judgement: known[source] })
+  }
+  return { to: Math.min(to, Math.max(0, queue.length - 1)), taken }
+}
