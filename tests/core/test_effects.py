@@ -42,18 +42,13 @@ class EffectsTest(unittest.TestCase):
         self.assertEqual(found.repeat_sd, 0)
 
     def test_a_two_way_layout_worked_by_hand(self):
-        # Two arms, three cases, one repeat: mean squares 0.06 (arms), 0.1225 (cases), 0.0175.
+        # Two arms of means 0.5 and 0.7 on three cases of means 0.45, 0.55 and 0.8, one repeat:
+        # mean squares 0.06 (arms), 0.065 (cases), 0.035 (what is left).
         table = np.array([[0.2, 0.5, 0.8], [0.7, 0.6, 0.8]])
-        found = effects_of(rows(table.reshape(2, 1, 1, 3, 1), "ab", "x"))
-        grand = table.mean()
-        ms_arm = 3 * ((table.mean(axis=1) - grand) ** 2).sum()
-        ms_case = 2 * ((table.mean(axis=0) - grand) ** 2).sum() / 2
-        rest = table - table.mean(axis=0) - table.mean(axis=1, keepdims=True) + grand
-        ms_rest = (rest**2).sum() / 2
-        by_source = self.shares(found)
-        self.assertAlmostEqual(by_source["version"], (ms_arm - ms_rest) / 3)
-        self.assertAlmostEqual(by_source["case"], (ms_case - ms_rest) / 2)
-        self.assertAlmostEqual(by_source["arm × case and repeat"], ms_rest)
+        by_source = self.shares(effects_of(rows(table.reshape(2, 1, 1, 3, 1), "ab", "x")))
+        self.assertAlmostEqual(by_source["version"], (0.06 - 0.035) / 3)
+        self.assertAlmostEqual(by_source["case"], (0.065 - 0.035) / 2)
+        self.assertAlmostEqual(by_source["arm × case and repeat"], 0.035)
 
     def test_components_are_found_again_in_made_data(self):
         # Unbiased by law: over many made blocks the mean estimate is the truth.

@@ -95,13 +95,16 @@ class QuestionTest(unittest.TestCase):
 
         def ruling(level, reason="It says sorry."):
             reply = json.dumps({"precedent": {"level": level, "reason": reason}})
-            return read_ruling("some-judge", "Is it kind?", answer, JudgeReply(reply))[0]
+            return read_ruling("some-judge", "Is it kind?", JudgeReply(reply))[0]
 
         self.assertEqual((ruling(2), ruling(1)), (True, False))
         self.assertIsNone(ruling(7))
         self.assertIsNone(ruling(2, ""))
-        failed = read_ruling("m", "Is it?", answer, JudgeReply("", None, "timeout"))
+        failed = read_ruling("m", "Is it?", JudgeReply("", None, "timeout"))
         self.assertIsNone(failed[0])
+        self.assertIn("cannot be read", failed[1])
+        reply = json.dumps({"precedent": {"level": 2, "reason": "It says sorry."}})
+        self.assertEqual(read_ruling("m", "Is it?", JudgeReply(reply)), (True, "It says sorry."))
 
 
 if __name__ == "__main__":

@@ -2509,6 +2509,8 @@ export interface components {
             no_worse: boolean | null;
             no_worse_words: string;
             /** Format: double */
+            level: number;
+            /** Format: double */
             margin: number;
             complete: boolean;
             figures: components["schemas"]["CompareFigures"] | null;

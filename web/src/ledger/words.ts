@@ -1,5 +1,6 @@
 import type { Schemas } from '@/api/client'
 import { plural, score } from '@/parts/numbers'
+import { KINDS, type Kind } from '@/stages/review/precedents/words'
 
 // Facts differ from action to action; each sentence below knows its own.
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
@@ -64,8 +65,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'output.preferred': (f) => `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
   'mark.taken_back': (f) => `A mark of trial ${f['trial']} taken back (it was ${f['judgement']})`,
   'instruction.kept': (f) => `Wording ${f['number']} of what is told to ${f['purpose']} kept${f['note'] ? `: ${f['note']}` : ''}`,
-  'precedent.kept': (f) => `Precedent on case ${f['case']}: ${PRECEDENTS[f['kind']] ?? f['kind']} “${f['text']}”`,
-  'precedent.retired': (f) => `Precedent on case ${f['case']} retired: ${PRECEDENTS[f['kind']] ?? f['kind']} “${f['text']}”`,
+  'precedent.kept': (f) => `Precedent on case ${f['case']}: ${KINDS[f['kind'] as Kind]} “${f['text']}”`,
+  'precedent.retired': (f) => `Precedent on case ${f['case']} retired: ${KINDS[f['kind'] as Kind]} “${f['text']}”`,
   'mark.inherited': (f) => `A mark taken over from the same answer: ${f['judgement']}, in trial ${f['trial']}`,
   'question.settled': (f) => f['state'] === 'answered' ? `Settled: ${f['question']} ${f['answer']}` : `${f['state'] === 'open' ? 'Open again' : f['state'] === 'skipped' ? 'Skipped' : 'Does not matter'}: ${f['question']}`,
   'questions.asked': (f) => `${f['model']} asked ${plural(f['questions'], 'open question')}`,
@@ -75,8 +76,6 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'rounds.ended': (f) => `Rounds ${f['rounds']} ${f['state']}: ${f['best'] === f['start'] ? `nothing beats v${f['start']}` : `v${f['best']} beats v${f['start']}`} (${f['why']})`,
   'arm.adopted': (f) => `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
 }
-
-const PRECEDENTS: Record<string, string> = { 'must-say': 'must say', 'must-not-say': 'must not say', equals: 'must be', question: 'a judge must say yes to' }
 
 export function lineInWords(line: Schemas['LineShape']): string {
   return WORDS[line.what]?.(line.facts as Facts) ?? line.what

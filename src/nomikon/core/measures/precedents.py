@@ -12,12 +12,11 @@ import json
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, JudgeReply
-from nomikon.core.measures.judging import JudgeRequest
-from nomikon.core.measures.rubric import Rubric
+from nomikon.core.measures.judging import JudgementError, JudgeRequest
+from nomikon.core.measures.rubric import Rubric, read_judgement
 
 MUST_SAY, MUST_NOT_SAY, EQUALS, QUESTION = "must-say", "must-not-say", "equals", "question"
 KINDS = (MUST_SAY, MUST_NOT_SAY, EQUALS, QUESTION)
@@ -169,9 +168,10 @@ def question_request(model: str, text: str, answer: Answer) -> JudgeRequest:
     return _judge(model, text).requests(answer)[0]
 
 
-def read_ruling(
-    model: str, text: str, answer: Answer, reply: JudgeReply
-) -> tuple[bool | None, str]:
+def read_ruling(model: str, text: str, reply: JudgeReply) -> tuple[bool | None, str]:
     """Whether the judge says the question holds, None where its reply cannot be read, and why."""
-    score: Any = _judge(model, text).read(answer, [reply])
-    return (None if score.value is None else score.value >= 0.5), score.why
+    try:
+        (judged,) = read_judgement(_judge(model, text).criteria, reply)
+    except JudgementError as error:
+        return None, f"the judge's reply cannot be read: {error}"
+    return judged.level == 2, judged.reason

@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts.clauses import clauses_of
-from nomikon.core.prompts.evidence import FAULT, MEASURE, SPAN, Fault
+from nomikon.core.prompts.evidence import MEASURE, SPAN, Fault
 from nomikon.core.prompts.findings import Finding
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import ADD, AMEND, Proposal, check_proposal
@@ -37,12 +37,14 @@ def propose_by_rule(
     faults: Sequence[Fault],
     measures: Sequence[Mapping[str, Any]],
     findings: Sequence[Finding],
+    columns: Collection[str] = (),
 ) -> list[Proposal]:
     """Proposals that need no model, each checked against the version and those before it.
 
     faults: those to be answered; a proposal names its fault by its place from 1.
     measures: the scorecard's rows. findings: of the same version; those with a fix
-    become amendments of their clause. What the prompt says already is not added.
+    become amendments of their clause. columns: what cases fill, where that is known.
+    What the prompt says already is not added.
     """
     wanted: list[Proposal] = []
     place = place_for(messages)
@@ -60,7 +62,7 @@ def propose_by_rule(
     for proposal in wanted:
         named = replace(proposal, id=f"r{len(taken) + 1}")
         try:
-            check_proposal(named, messages, taken)
+            check_proposal(named, messages, taken, columns)
         except DomainError:
             # Two fixes of one clause: the first stands, the other is found again afterwards.
             continue
@@ -89,9 +91,7 @@ def _asked(fault: Fault, row: Mapping[str, Any] | None) -> Iterator[str]:
         quotes = list(dict.fromkeys(r.quote.strip() for r in fault.remarks if r.quote.strip()))
         if fault.cases > 1 and len(quotes) == 1 and len(quotes[0]) <= LONGEST_LABEL:
             yield f"Never write “{quotes[0]}”."
-    elif fault.source not in (MEASURE, FAULT) or row is None:
-        return
-    else:
+    elif fault.source == MEASURE and row is not None:
         maker = _BY_MEASURE.get(str(row.get("measure")))
         if maker is not None:
             yield from maker(row, fault)

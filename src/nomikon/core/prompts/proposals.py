@@ -52,9 +52,12 @@ class ReadProposals:
     refused: list[tuple[int, str]] = field(default_factory=list)
 
 
-def read_proposals(text: str, messages: Sequence[Message], n_faults: int) -> ReadProposals:
+def read_proposals(
+    text: str, messages: Sequence[Message], n_faults: int, columns: Collection[str] = ()
+) -> ReadProposals:
     """Proposals from a model's reply, each checked against the version and those before it.
 
+    columns: what cases fill, where that is known.
     text: a JSON object with a list `amendments`, bare or in one fence; a bare list
     is taken too. Raises AmendmentError where the whole cannot be read.
     """
@@ -69,7 +72,7 @@ def read_proposals(text: str, messages: Sequence[Message], n_faults: int) -> Rea
             if len(taken) >= MOST:
                 raise AmendmentError(f"more than {MOST} proposals; the rest is left")
             made = _read_one(row, f"p{place}", messages, n_faults)
-            check_proposal(made, messages, taken)
+            check_proposal(made, messages, taken, columns)
         except DomainError as error:
             refused.append((place, error.message))
         else:
@@ -124,9 +127,16 @@ def _clause(messages: Sequence[Message], number: int) -> Clause:
 
 
 def check_proposal(
-    proposal: Proposal, messages: Sequence[Message], beside: Collection[Proposal] = ()
+    proposal: Proposal,
+    messages: Sequence[Message],
+    beside: Collection[Proposal] = (),
+    columns: Collection[str] = (),
 ) -> None:
-    """Raises AmendmentError where the proposal cannot stand, alone or with those beside it."""
+    """Raises AmendmentError where the proposal cannot stand, alone or with those beside it.
+
+    columns: what cases fill, where that is known. An input that a case fills may come
+    in, and a placeholder that none fills may go; else they stay as they are.
+    """
     if proposal.kind != ADD or proposal.clause:
         clause = _clause(messages, proposal.clause)
         if proposal.kind == AMEND and proposal.text.strip() == clause.text.strip():
@@ -145,9 +155,10 @@ def check_proposal(
     if not any(m.content.strip() for m in after):
         raise AmendmentError("nothing of the prompt would be left")
     before_names, after_names = set(placeholder_names(messages)), set(placeholder_names(after))
-    if lost := sorted(before_names - after_names):
+    lost = sorted(n for n in before_names - after_names if not columns or n in columns)
+    if lost:
         raise AmendmentError(f"it drops the placeholder {', '.join(lost)}")
-    if new := sorted(after_names - before_names):
+    if new := sorted(after_names - before_names - set(columns)):
         raise AmendmentError(f"it asks for {', '.join(new)}, which no case fills")
 
 

@@ -37,7 +37,7 @@ from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.drafts import version_numbered
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.briefs.actions.keep_instruction import KeepInstruction
-from nomikon.server.briefs.drafting import findings_of
+from nomikon.server.briefs.drafting import columns_of, findings_of
 from nomikon.server.briefs.instructions import instruction_for, wordings_of
 from nomikon.server.briefs.models import Brief, Version
 from nomikon.server.briefs.questions import job_of
@@ -112,9 +112,8 @@ def by_rule(request: Request, brief_id: int) -> Response:
     messages = check_messages(version.messages)
     findings = findings_of(version.brief, messages, version.settings)
     rows = trial.scorecard.document.get("measures", [])
-    return given(
-        sa.ProposedShape, _proposed(messages, propose_by_rule(messages, chosen, rows, findings), [])
-    )
+    proposals = propose_by_rule(messages, chosen, rows, findings, columns_of(version.brief))
+    return given(sa.ProposedShape, _proposed(messages, proposals, []))
 
 
 def _proposed(
@@ -134,7 +133,7 @@ def read(request: Request, brief_id: int) -> Response:
     brief = get_object_or_404(Brief, pk=brief_id)
     data = taken(sa.ReadAmendmentsRequest, request)
     messages = check_messages(_version(brief, data["version"]).messages)
-    found = read_proposals(data["text"], messages, data["n_faults"])
+    found = read_proposals(data["text"], messages, data["n_faults"], columns_of(brief))
     kept, refused = found.proposals, list(found.refused)
     if data["purpose"] == FOR_TRIMMING:
         kept, longer = only_shorter(kept, messages)
@@ -149,12 +148,13 @@ def apply(request: Request, brief_id: int) -> Response:
     brief = get_object_or_404(Brief, pk=brief_id)
     data = taken(sa.ApplyRequest, request)
     messages = check_messages(_version(brief, data["version"]).messages)
+    columns = columns_of(brief)
     good: list[Proposal] = []
     refused = []
     for row in data["proposals"]:
         made = Proposal(row["id"], row["kind"], row["clause"], row["text"], row["reason"])
         try:
-            check_proposal(made, messages, good)
+            check_proposal(made, messages, good, columns)
         except DomainError as error:
             refused.append({"id": made.id, "reason": error.message})
         else:

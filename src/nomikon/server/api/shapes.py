@@ -782,6 +782,7 @@ class ComparisonShape(s.Serializer):
     words = s.CharField()
     no_worse = s.BooleanField(allow_null=True)
     no_worse_words = s.CharField(allow_blank=True)
+    level = s.FloatField()
     margin = s.FloatField()
     complete = s.BooleanField()
     figures = CompareFigures(allow_null=True)

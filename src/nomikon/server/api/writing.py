@@ -33,16 +33,10 @@ from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api import shapes_writing as sw
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.settle_question import KeepQuestions, SettleQuestion
+from nomikon.server.briefs.drafting import columns_of
 from nomikon.server.briefs.models import ANSWERED, AskedQuestion, Brief
 from nomikon.server.briefs.questions import as_question, facts_of, job_of, questions_of
-from nomikon.server.datasets.versioning import newest_version
 from nomikon.server.people import actor_of
-
-
-def _columns(brief: Brief) -> list[str]:
-    """What cases fill, by the brief's datasets; none where there is no case yet."""
-    newest = [newest_version(d) for d in brief.datasets.all()]
-    return list(dict.fromkeys(c for v in newest if v is not None for c in v.columns))
 
 
 def _text(data: dict[str, list[dict[str, str]]]) -> tuple[Message, ...]:
@@ -60,7 +54,7 @@ def ask_first(request: Request, brief_id: int) -> Response:
     brief = get_object_or_404(Brief, pk=brief_id)
     if not brief.job.strip():
         raise PromptError("the brief does not say what the job is yet", field="job")
-    inputs = write_inputs(job_of(brief), _columns(brief))
+    inputs = write_inputs(job_of(brief), columns_of(brief))
     return given(ds.AlikeShape, {"messages": as_rows(write_prompt()), "inputs": inputs})
 
 
@@ -69,7 +63,7 @@ def ask_first(request: Request, brief_id: int) -> Response:
 def read_first(request: Request, brief_id: int) -> Response:
     """A model's reply as clauses with their reasons; what cannot stand is refused."""
     brief = get_object_or_404(Brief, pk=brief_id)
-    found = read_written(taken(sw.WrittenRequest, request)["text"], _columns(brief))
+    found = read_written(taken(sw.WrittenRequest, request)["text"], columns_of(brief))
     return given(
         sw.WrittenShape,
         {

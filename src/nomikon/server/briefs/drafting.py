@@ -165,6 +165,12 @@ def _findings(
     return check_prompt(subject, without=tuple(brief.silenced))
 
 
+def columns_of(brief: Brief) -> list[str]:
+    """What cases fill, by the newest version that holds any; none where there is no case yet."""
+    newest = _newest_cases(brief)
+    return [] if newest is None else list(newest.columns)
+
+
 def _newest_cases(brief: Brief) -> DatasetVersion | None:
     """The newest version of the brief's first dataset that holds cases."""
     for dataset in brief.datasets.all():

@@ -162,7 +162,7 @@ def ruling_from(precedent: Precedent, output: Output, text: str, failure: str) -
     """What a judge's reply says, not stored yet."""
     model = precedent.judge.name if precedent.judge else ""
     reply = JudgeReply(text, None, failure)
-    found, why = read_ruling(model, precedent.text, _answer(output), reply)
+    found, why = read_ruling(model, precedent.text, reply)
     return Ruling(precedent=precedent, output=output, holds=found, why=why[:1000])
 
 

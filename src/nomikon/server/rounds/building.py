@@ -11,6 +11,7 @@ from nomikon.core.errors import DomainError
 from nomikon.core.prompts import as_rows, check_messages
 from nomikon.core.prompts.proposals import Proposal, apply_proposals, read_proposals
 from nomikon.server.briefs.actions.save_version import SaveVersion
+from nomikon.server.briefs.drafting import columns_of
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.rounds.models import Candidate, Round
 
@@ -64,7 +65,9 @@ def build_version(
     parent = part.parent
     messages = check_messages(parent.messages)
     try:
-        found = read_proposals(candidate.reply, messages, len(candidate.faults))
+        found = read_proposals(
+            candidate.reply, messages, len(candidate.faults), columns_of(part.rounds.brief)
+        )
         taken, same = found.proposals, None
         for some in _choices(found.proposals, candidate.place):
             taken = some

@@ -20,7 +20,12 @@ from nomikon.core.stats import (
     threshold_state,
 )
 from nomikon.core.stats.signflip import TIE
-from nomikon.core.stats.words import no_worse, no_worse_in_words, verdict_in_words
+from nomikon.core.stats.words import (
+    TEST_LEVEL,
+    no_worse,
+    no_worse_in_words,
+    verdict_in_words,
+)
 from nomikon.core.trials import FAILED
 from nomikon.engine.units import ANSWER
 from nomikon.server.reviews.models import Mark
@@ -489,6 +494,7 @@ def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> d
     judged = figures is not None and complete and figures.low is not None
     return {
         "margin": margin,
+        "level": TEST_LEVEL,
         "words": verdict_in_words(figures, names[0], names[1], complete=complete),
         "no_worse": no_worse(figures, margin) if figures is not None and judged else None,
         "no_worse_words": no_worse_in_words(figures, margin, names[0], names[1])

@@ -1,6 +1,5 @@
 import type { Schemas } from '@/api/client'
 import { pValue, signed } from '@/parts/numbers'
-import { TEST_LEVEL } from './words'
 
 type Props = {
   comparison: Schemas['ComparisonShape']
@@ -37,7 +36,7 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
           ))}
           {rows.map((r, i) => {
             const y = i * ROW + ROW / 2
-            const sure = comparison.complete && (r.p_holm ?? 1) <= TEST_LEVEL
+            const sure = comparison.complete && (r.p_holm ?? 1) <= comparison.level
             const colour = !sure ? 'stroke-soft' : (r.difference ?? 0) > 0 ? 'stroke-action' : 'stroke-attention'
             const fill = !sure ? 'fill-paper' : (r.difference ?? 0) > 0 ? 'fill-action' : 'fill-attention'
             return (
