@@ -37,6 +37,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         scoring,
         trust,
         trying,
+        weights,
     )
 
     return {
@@ -56,6 +57,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "gathering": gathering.measure,
         "racing": racing.measure,
         "trust": trust.measure,
+        "weights": weights.measure,
         "marking": marking.measure,
         "editor": editor.measure,
     }

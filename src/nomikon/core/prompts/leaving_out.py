@@ -1,0 +1,197 @@
+"""Which clauses of a prompt can be left out to see what they are worth, and the text without them.
+
+A heading, or a line that ends in a colon and opens a list, travels with what
+stands under it: it goes when all of that goes. What brings the input in, and
+what fixes the form of the answer, stays: without it there is nothing to compare.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+
+from nomikon.core.errors import AmendmentError
+from nomikon.core.prompts.clauses import Clause, clauses_of
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.placeholders import find_tags
+from nomikon.core.prompts.proposals import STRIKE, Proposal, apply_proposals
+
+INPUT = "it brings an input in"
+BORDER = "it marks where an input begins or ends"
+CUE = "it follows the input and asks for the answer"
+FORM = "it fixes the form of the answer"
+OPENING = "it is the beginning of the answer"
+TRAVELS = "it goes with what stands under it"
+ALONE = "without it a step would have no message"
+KEPT = "kept on request"
+
+_FORM = re.compile(
+    r"\b(?:json|xml|yaml|csv|tsv|markdown|html|latex)\b"
+    r"|\bnothing (?:else|more|but)\b|\bno other (?:text|words)\b"
+    r"|\b(?:answer|reply|respond|return|output)\b[^.\n]*\bonly\b",
+    re.I,
+)
+_TAG_ALONE = re.compile(r"^</?[\w-]+>$")
+_LEVEL = re.compile(r"^\s*(#{1,6})")
+
+
+@dataclass(frozen=True)
+class Leaving:
+    """free: clauses that are left out, each group as one, in the order of the text.
+
+    locked: those that stay, by number, and why.
+    """
+
+    free: list[tuple[int, ...]]
+    locked: dict[int, str]
+
+
+def what_can_go(messages: Sequence[Message], keep: Collection[int] = ()) -> Leaving:
+    """The clauses that can be left out, and why the others stay.
+
+    keep: numbers of clauses that are to stay whatever they are. Raises
+    AmendmentError for a number that is no clause.
+    """
+    clauses = clauses_of(messages)
+    for number in keep:
+        if not 1 <= number <= len(clauses):
+            raise AmendmentError(f"there is no clause §{number}", field="keep")
+    under = _under(clauses)
+    locked: dict[int, str] = {c.number: TRAVELS for c in clauses if under.get(c.number)}
+    locked |= _of_input(messages, clauses)
+    for clause in clauses:
+        if clause.number not in locked and clause.kind != "example" and _fixes_form(clause):
+            locked[clause.number] = FORM
+    locked |= dict.fromkeys(keep, KEPT)
+    # A lead-in to a form travels with nothing: what stands under it is the form.
+    for head, below in under.items():
+        for number in below:
+            if locked.get(head) == FORM and number not in locked and _is_block(clauses[number - 1]):
+                locked[number] = FORM
+    free = [g for g in _groups(messages, clauses) if not any(n in locked for n in g)]
+    for clause in clauses:
+        together = [g for g in free if clause.number in g]
+        if together and _empties_a_step(messages, together[0]):
+            free.remove(together[0])
+            locked |= dict.fromkeys(together[0], ALONE)
+    known = {n for g in free for n in g}
+    for clause in clauses:
+        if clause.number not in known and clause.number not in locked:
+            locked[clause.number] = INPUT if find_tags(clause.text) else KEPT
+    return Leaving(free, dict(sorted(locked.items())))
+
+
+def leave_out(messages: Sequence[Message], numbers: Collection[int]) -> tuple[Message, ...]:
+    """The text without these clauses, and without the headings of which nothing is left.
+
+    A message of which nothing is left goes too. Raises AmendmentError for a number
+    that is no clause, and where a step would be left without a message.
+    """
+    if not numbers:
+        return tuple(messages)
+    clauses = clauses_of(messages)
+    gone = set(numbers)
+    # Inner headings first: an outer one goes when they do.
+    for head, below in sorted(_under(clauses).items(), key=lambda h: -h[0]):
+        if below and all(n in gone for n in below):
+            gone.add(head)
+    strikes = [Proposal(f"w{n}", STRIKE, n, "", "left out") for n in sorted(gone)]
+    after = apply_proposals(messages, strikes)
+    left = tuple(m for m in after if m.content.strip())
+    if {m.step for m in left} != {m.step for m in messages}:
+        raise AmendmentError("nothing of a step's text would be left", field="without")
+    return left
+
+
+def _groups(messages: Sequence[Message], clauses: Sequence[Clause]) -> list[tuple[int, ...]]:
+    """Clauses that can only go together: the two turns of a worked example."""
+    groups: list[tuple[int, ...]] = []
+    for clause in clauses:
+        last = clauses[groups[-1][-1] - 1] if groups else None
+        answers = (
+            clause.kind == "example"
+            and messages[clause.message].role == "assistant"
+            and last is not None
+            and last.kind == "example"
+            and last.message == clause.message - 1
+            and messages[last.message].role == "user"
+        )
+        if answers:
+            groups[-1] = (*groups[-1], clause.number)
+        else:
+            groups.append((clause.number,))
+    return groups
+
+
+def _under(clauses: Sequence[Clause]) -> Mapping[int, list[int]]:
+    """For each heading and each line that opens a list or block, what stands under it."""
+    found: dict[int, list[int]] = {}
+    for place, clause in enumerate(clauses):
+        rest = [c for c in clauses[place + 1 :] if c.message == clause.message]
+        if clause.kind == "heading":
+            found[clause.number] = [c.number for c in _until(rest, _level(clause))]
+        elif clause.kind == "sentence" and clause.text.rstrip().endswith(":"):
+            run = []
+            for other in rest:
+                if other.kind not in ("list-item", "fenced", "quoted"):
+                    break
+                if run and other.kind != run[0].kind:
+                    break
+                run.append(other)
+            found[clause.number] = [c.number for c in run]
+    return found
+
+
+def _until(rest: Sequence[Clause], level: int) -> list[Clause]:
+    found = []
+    for clause in rest:
+        if clause.kind == "heading" and _level(clause) <= level:
+            break
+        found.append(clause)
+    return found
+
+
+def _level(clause: Clause) -> int:
+    match = _LEVEL.match(clause.text)
+    return len(match.group(1)) if match else 1
+
+
+def _of_input(messages: Sequence[Message], clauses: Sequence[Clause]) -> dict[int, str]:
+    """Clauses that bring an input in, mark its borders, or cue the answer after it."""
+    found: dict[int, str] = {}
+    for clause in clauses:
+        own = [c for c in clauses if c.message == clause.message]
+        inputs = [c.number for c in own if find_tags(c.text)]
+        last = clause.message == len(messages) - 1
+        if clause.number in inputs:
+            found[clause.number] = INPUT
+        elif last and messages[clause.message].role == "assistant":
+            found[clause.number] = OPENING
+        elif inputs and clause.kind != "example":
+            bare = not any(ch.isalnum() for ch in clause.text) or _TAG_ALONE.match(clause.text)
+            if bare:
+                found[clause.number] = BORDER
+            elif clause.number + 1 in inputs and clause.text.rstrip().endswith(":"):
+                found[clause.number] = INPUT
+            elif clause.number > max(inputs) and clause.text.rstrip().endswith(":"):
+                found[clause.number] = CUE
+    return found
+
+
+def _fixes_form(clause: Clause) -> bool:
+    return bool(_FORM.search(clause.text)) or (
+        clause.kind == "fenced" and any(ch in clause.text for ch in "{[<|")
+    )
+
+
+def _is_block(clause: Clause) -> bool:
+    return clause.kind in ("fenced", "quoted")
+
+
+def _empties_a_step(messages: Sequence[Message], group: Sequence[int]) -> bool:
+    try:
+        leave_out(messages, group)
+    except AmendmentError:
+        return True
+    return False

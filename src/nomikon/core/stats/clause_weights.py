@@ -1,0 +1,220 @@
+"""Clause weights: what each clause adds to the score, from a screening that left some out.
+
+The weight of a clause is the score of the full prompt minus that without the
+clause. Rows and cases form a complete block, so the least squares with a
+constant for every case are those of each case by itself, averaged; what is
+resampled and tested is the cases.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nomikon.core.errors import CannotCompareError
+from nomikon.core.stats.holm import holm
+from nomikon.core.stats.intervals import difference_interval
+from nomikon.core.stats.resampling import resampled_means
+from nomikon.core.stats.signflip import sign_flips
+
+Floats = NDArray[np.float64]
+
+EARNS, HURTS, NOTHING, UNSURE = "earns", "hurts", "does nothing", "cannot tell"
+REDUNDANT, TOGETHER = "say the same", "need each other"
+LEVEL = 0.05
+MOST_PAIRS = 5
+# Two columns closer than this are one for all that the rows can tell.
+ALIKE = 0.98
+
+
+@dataclass(frozen=True)
+class Weight:
+    """One unit's weight in score, its interval, the test after Holm, and what it comes to.
+
+    verdict: earns or hurts where the test says so; does nothing where the interval's
+    upper end lies under the margin; else cannot tell.
+    """
+
+    unit: int
+    weight: float
+    low: float
+    high: float
+    p: float
+    p_holm: float
+    verdict: str
+
+
+@dataclass(frozen=True)
+class PairFound:
+    """Two units whose loss together is not the sum of their losses.
+
+    candidates: pairs that these rows cannot tell from each other, that whose units weigh
+    least by themselves first; more than one where a row left out three or more. extra:
+    what is lost without both beyond the sum of their weights, with its interval; above 0
+    they say the same, below 0 neither works without the other.
+    """
+
+    candidates: list[tuple[int, int]]
+    kind: str
+    extra: float
+    low: float
+    high: float
+    p_holm: float
+
+
+@dataclass(frozen=True)
+class ClauseWeights:
+    """full: mean score of the whole prompt. n_dropped: cases left out as a score is missing."""
+
+    weights: list[Weight]
+    pairs: list[PairFound]
+    full: float | None
+    n_cases: int
+    n_dropped: int
+    why_null: str | None = None
+    pairs_met: int = 0
+    pairs_of: int = 0
+
+
+def clause_weights(
+    rows: Sequence[frozenset[int]],
+    scores: Floats,
+    n_units: int,
+    *,
+    margin: float = 0.05,
+    seed: int = 0,
+    n_resamples: int = 10_000,
+    level: float = 0.95,
+) -> ClauseWeights:
+    """Weights of units 0 … n_units − 1 with intervals, and the pairs that hang together.
+
+    rows: the units each row leaves out. scores: shape (n_cases, n_rows), ungated case
+    means within 0 and 1, nan where missing; a case with a missing score is left out
+    of all rows. Pairs are looked for among those that some row leaves out together,
+    one after the other, each Holm-corrected over all of them.
+    Raises CannotCompareError where rows cannot tell the units apart.
+    """
+    whole = ~np.isnan(scores).any(axis=1)
+    n_dropped = int((~whole).sum())
+    table = scores[whole]
+    if len(table) < 2:
+        why = f"{len(table)} cases have a score from every row; two are needed"
+        return ClauseWeights([], [], None, len(table), n_dropped, why)
+    out = np.array([[u in row for u in range(n_units)] for row in rows], dtype=np.float64)
+    design = np.column_stack([np.ones(len(rows)), -out])
+    if np.linalg.matrix_rank(design) < n_units + 1:
+        raise CannotCompareError(
+            "the rows do not tell all clauses apart: some are only left out together", field="rows"
+        )
+    chance = {"n_resamples": n_resamples, "seed": seed}
+    met = [
+        (a, b)
+        for a, b in itertools.combinations(range(n_units), 2)
+        if (out[:, a] * out[:, b]).any()
+    ]
+    columns, groups = design, []
+    while len(groups) < MOST_PAIRS:
+        found = _strongest(columns, out, table, met, chance)
+        if found is None:
+            break
+        groups.append(found)
+        columns = np.column_stack([columns, -_both(out, found[0][0])])
+    by_case = table @ np.linalg.pinv(columns).T
+    weights = _weights(by_case[:, 1 : n_units + 1], margin, level, chance)
+    pairs = _pairs(by_case, groups, n_units, level, chance)
+    full = next((i for i, row in enumerate(rows) if not row), None)
+    return ClauseWeights(
+        weights,
+        pairs,
+        None if full is None else float(table[:, full].mean()),
+        len(table),
+        n_dropped,
+        pairs_met=len(met),
+        pairs_of=n_units * (n_units - 1) // 2,
+    )
+
+
+def _weights(by_case: Floats, margin: float, level: float, chance: dict[str, int]) -> list[Weight]:
+    drawn = resampled_means(by_case, **chance)
+    tests = [t.p for t in sign_flips(by_case, **chance)]
+    corrected = holm(tests)
+    found = []
+    for unit in range(by_case.shape[1]):
+        interval = difference_interval(by_case[:, unit], drawn[:, unit], level=level)
+        p_holm = corrected[unit]
+        verdict = UNSURE
+        if p_holm <= LEVEL and interval.estimate != 0:
+            verdict = EARNS if interval.estimate > 0 else HURTS
+        # A clause whose worth is sure but under the margin earns: it is for its tokens to tell.
+        elif interval.high < margin:
+            verdict = NOTHING
+        found.append(
+            Weight(
+                unit, interval.estimate, interval.low, interval.high, tests[unit], p_holm, verdict
+            )
+        )
+    return found
+
+
+def _both(out: Floats, pair: tuple[int, int]) -> Floats:
+    """1 where a row leaves out both."""
+    return np.asarray(out[:, pair[0]] * out[:, pair[1]], dtype=np.float64)
+
+
+def _strongest(
+    base: Floats,
+    out: Floats,
+    table: Floats,
+    candidates: Sequence[tuple[int, int]],
+    chance: dict[str, int],
+) -> tuple[list[tuple[int, int]], float] | None:
+    """The pairs whose extra loss is surest given what is in `base`, and its p.
+
+    Several where their columns are the same but for what `base` explains.
+    """
+    rest = np.eye(len(base)) - base @ np.linalg.pinv(base)
+    kept = [(pair, rest @ -_both(out, pair)) for pair in candidates]
+    # Hardly anything of its own: the rows cannot tell it from the weights.
+    kept = [(pair, column) for pair, column in kept if column @ column > 0.1]
+    if not kept:
+        return None
+    columns = np.column_stack([column for _, column in kept])
+    sizes = (columns**2).sum(axis=0)
+    by_case = table @ columns / sizes
+    # With k tests the smallest p that n flips can give must stay well under the level ÷ k.
+    flips = max(chance["n_resamples"], 5 * round(len(kept) / LEVEL))
+    corrected = holm([t.p for t in sign_flips(by_case, n_resamples=flips, seed=chance["seed"])])
+    # Several may have the smallest p that resampling can give: then the greatest deviation.
+    deviation = by_case.std(axis=0, ddof=1)
+    z = np.abs(by_case.mean(axis=0)) / np.where(deviation > 0, deviation, np.inf)
+    best = int(np.argmax(z))
+    if corrected[best] > LEVEL:
+        return None
+    alike = columns.T @ columns[:, best] / np.sqrt(sizes * sizes[best])
+    same = [pair for (pair, _), r in zip(kept, alike, strict=True) if r > ALIKE]
+    return [kept[best][0], *(p for p in same if p != kept[best][0])], corrected[best]
+
+
+def _pairs(
+    by_case: Floats,
+    groups: Sequence[tuple[list[tuple[int, int]], float]],
+    n_units: int,
+    level: float,
+    chance: dict[str, int],
+) -> list[PairFound]:
+    if not groups:
+        return []
+    extras = by_case[:, n_units + 1 :]
+    weights = np.abs(by_case[:, 1 : n_units + 1].mean(axis=0))
+    drawn = resampled_means(extras, **chance)
+    found = []
+    for place, (pairs, p) in enumerate(groups):
+        interval = difference_interval(extras[:, place], drawn[:, place], level=level)
+        kind = REDUNDANT if interval.estimate > 0 else TOGETHER
+        pairs = sorted(pairs, key=lambda ab: float(weights[ab[0]] + weights[ab[1]]))
+        found.append(PairFound(pairs, kind, interval.estimate, interval.low, interval.high, p))
+    return found
