@@ -51,6 +51,7 @@ INSTALLED_APPS = [
     "nomikon.server.trials",
     "nomikon.server.reviews",
     "nomikon.server.rounds",
+    "nomikon.server.weights",
     "nomikon.server.verdicts",
     "nomikon.server.ledger",
 ]

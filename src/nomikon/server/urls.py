@@ -25,6 +25,7 @@ from nomikon.server.api import (
     shelf,
     trials,
     trying,
+    weights,
     writing,
 )
 from nomikon.server.events import stream
@@ -144,6 +145,13 @@ urlpatterns = [
     path("api/briefs/<int:brief_id>/rounds/start/", rounds.start),
     path("api/rounds/<int:rounds_id>/", rounds.course),
     path("api/rounds/<int:rounds_id>/stop/", rounds.stop),
+    path("api/briefs/<int:brief_id>/weighings/", weights.weighings),
+    path("api/briefs/<int:brief_id>/weighings/plan/", weights.plan),
+    path("api/briefs/<int:brief_id>/weighings/start/", weights.start),
+    path("api/weighings/<int:weighing_id>/", weights.weighing),
+    path("api/weighings/<int:weighing_id>/strike/", weights.start_test),
+    path("api/weighings/<int:weighing_id>/strike/plan/", weights.plan_test),
+    path("api/strikes/<int:strike_id>/save/", weights.save_trimmed),
     path("api/briefs/<int:brief_id>/ask-first-version/", writing.ask_first),
     path("api/briefs/<int:brief_id>/read-first-version/", writing.read_first),
     path("api/briefs/<int:brief_id>/compose/", writing.compose),

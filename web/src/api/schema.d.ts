@@ -753,6 +753,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/briefs/{brief_id}/weighings/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every weighing of a brief, newest first. */
+        get: operations["list_weighings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/weighings/plan/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Which clauses a weighing leaves out, and what it takes; nothing is stored. */
+        post: operations["plan_weighing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/weighings/start/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Start a weighing; the worker takes it up within a second. */
+        post: operations["start_weighing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/": {
         parameters: {
             query?: never;
@@ -1586,6 +1637,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/strikes/{strike_id}/save/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Save the prompt without the clauses of a complete test as a version of its own. */
+        post: operations["save_trimmed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/": {
         parameters: {
             query?: never;
@@ -2083,6 +2151,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weighings/{weighing_id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One weighing with its clauses' weights, pairs and tests. */
+        get: operations["get_weighing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighings/{weighing_id}/strike/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Test these clauses, struck together, for no worse on all working cases. */
+        post: operations["start_strike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighings/{weighing_id}/strike/plan/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What testing these clauses, struck together, takes; nothing is stored. */
+        post: operations["plan_strike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2206,6 +2325,8 @@ export interface components {
             position: number;
             letter: string;
             version: number;
+            without: number[];
+            version_label: string;
             model: string;
             simulated: boolean;
             settings: {
@@ -2249,6 +2370,8 @@ export interface components {
             position: number;
             letter: string;
             version: number;
+            without: number[];
+            version_label: string;
             model: string;
             simulated: boolean;
             settings: {
@@ -2455,6 +2578,25 @@ export interface components {
          * @enum {string}
          */
         ClauseEventShapeKindEnum: "add" | "amend" | "move";
+        ClausePairShape: {
+            kind: components["schemas"]["ClausePairShapeKindEnum"];
+            /** @description pairs that these rows cannot tell apart, each two groups of clause numbers */
+            candidates: number[][][];
+            /** Format: double */
+            extra: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            p_holm: number;
+        };
+        /**
+         * @description * `say the same` - say the same
+         *     * `need each other` - need each other
+         * @enum {string}
+         */
+        ClausePairShapeKindEnum: "say the same" | "need each other";
         ClauseShape: {
             number: number;
             message: number;
@@ -2462,6 +2604,20 @@ export interface components {
             start: number;
             end: number;
             text: string;
+        };
+        ClauseWeightShape: {
+            clauses: number[];
+            tokens: number;
+            cost_per_1000: number | null;
+            /** Format: double */
+            weight: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            /** Format: double */
+            p_holm: number | null;
+            verdict: components["schemas"]["VerdictEnum"] | components["schemas"]["BlankEnum"];
         };
         CodeRequest: {
             model: number;
@@ -2933,6 +3089,10 @@ export interface components {
             /** Format: date-time */
             created_at: string;
         };
+        FreeClause: {
+            clauses: number[];
+            tokens: number;
+        };
         GapShape: {
             /** Format: double */
             working: number | null;
@@ -3133,6 +3293,10 @@ export interface components {
                 [key: string]: unknown;
             };
             cost_nano: number | null;
+        };
+        LockedClause: {
+            clause: number;
+            why: string;
         };
         MarkRequest: {
             judgement: string;
@@ -3563,6 +3727,13 @@ export interface components {
             proposals: components["schemas"]["AmendmentProposal"][];
             refused: components["schemas"]["UnreadShape"][];
         };
+        /**
+         * @description * `compare` - compare
+         *     * `weigh` - weigh
+         *     * `watch` - watch
+         * @enum {string}
+         */
+        PurposeEnum: "compare" | "weigh" | "watch";
         QualityShape: {
             near: boolean;
             duplicates: components["schemas"]["NearPairShape"][];
@@ -4116,6 +4287,20 @@ export interface components {
             /** Format: decimal */
             budget?: string | null;
         };
+        StartWeighingRequest: {
+            version: number;
+            model: number;
+            settings?: {
+                [key: string]: unknown;
+            };
+            dataset_version: number;
+            cases?: number | null;
+            /** @default 1 */
+            repeats?: number;
+            keep?: number[];
+            /** Format: decimal */
+            budget?: string | null;
+        };
         /**
          * @description * `running` - running
          *     * `ended` - ended
@@ -4127,13 +4312,13 @@ export interface components {
         /**
          * @description * `queued` - queued
          *     * `running` - running
-         *     * `complete` - complete
          *     * `paused` - paused
+         *     * `complete` - complete
          *     * `cancelled` - cancelled
          *     * `failed` - failed
          * @enum {string}
          */
-        StateB94Enum: "queued" | "running" | "complete" | "paused" | "cancelled" | "failed";
+        StateB94Enum: "queued" | "running" | "paused" | "complete" | "cancelled" | "failed";
         StrengthShape: {
             arm: number;
             /** Format: double */
@@ -4145,6 +4330,57 @@ export interface components {
             wins: number;
             losses: number;
             ties: number;
+        };
+        StrikePlanShape: {
+            arms: number;
+            n_cases: number;
+            calls: number;
+            cost: number | null;
+            in_store: number | null;
+            tokens: number;
+            pairs: number[][];
+        };
+        StrikeRequest: {
+            clauses: number[];
+            /** Format: decimal */
+            budget?: string | null;
+        };
+        StrikeShape: {
+            id: number;
+            trial: number;
+            trial_number: number;
+            state: components["schemas"]["StateB94Enum"];
+            message: string;
+            done: number;
+            of: number;
+            n_cases: number;
+            clauses: number[];
+            tokens: number;
+            /** Format: double */
+            difference: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            no_worse: boolean | null;
+            words: string;
+            pairs: components["schemas"]["StruckPairShape"][];
+        };
+        StruckPairShape: {
+            clauses: number[];
+            /** Format: double */
+            difference: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            /**
+             * Format: double
+             * @description the sum of what each is worth alone
+             */
+            alone: number | null;
+            /** @description more is lost without both than that, beyond chance */
+            matters: boolean;
         };
         TablePreview: {
             columns: components["schemas"]["PreviewColumn"][];
@@ -4241,6 +4477,7 @@ export interface components {
             id: number;
             number: number;
             question: string;
+            purpose: components["schemas"]["PurposeEnum"];
             state: components["schemas"]["StateB94Enum"];
             asked: components["schemas"]["AskedEnum"] | components["schemas"]["BlankEnum"];
             message: string;
@@ -4268,6 +4505,7 @@ export interface components {
             id: number;
             number: number;
             question: string;
+            purpose: components["schemas"]["PurposeEnum"];
             state: components["schemas"]["StateB94Enum"];
             asked: components["schemas"]["AskedEnum"] | components["schemas"]["BlankEnum"];
             message: string;
@@ -4302,6 +4540,9 @@ export interface components {
             judges: string[];
             arms: components["schemas"]["ArmOnBoard"][];
         };
+        TrimmedShape: {
+            number: number;
+        };
         TurnShape: {
             role: string;
             text: string;
@@ -4314,6 +4555,14 @@ export interface components {
             value: string;
             n: number;
         };
+        /**
+         * @description * `earns` - earns
+         *     * `hurts` - hurts
+         *     * `does nothing` - does nothing
+         *     * `cannot tell` - cannot tell
+         * @enum {string}
+         */
+        VerdictEnum: "earns" | "hurts" | "does nothing" | "cannot tell";
         VerdictShape: {
             id: number;
             arm: components["schemas"]["ArmShape"];
@@ -4371,6 +4620,102 @@ export interface components {
             second_parent?: number | null;
             /** @default typed */
             origin?: components["schemas"]["OriginEnum"];
+        };
+        WeighedLine: {
+            number: number;
+            role: string;
+            first: boolean;
+            text: string;
+        };
+        WeighingPlanShape: {
+            lines: components["schemas"]["WeighedLine"][];
+            free: components["schemas"]["FreeClause"][];
+            locked: components["schemas"]["LockedClause"][];
+            rows: number;
+            at_most_out: number;
+            n_cases: number;
+            n_working: number;
+            suggested: number;
+            calls: number;
+            one_by_one: number;
+            cost: number | null;
+            in_store: number | null;
+            unpriced: string[];
+            problems: components["schemas"]["RoundsProblem"][];
+        };
+        WeighingRequest: {
+            version: number;
+            model: number;
+            settings?: {
+                [key: string]: unknown;
+            };
+            dataset_version: number;
+            cases?: number | null;
+            /** @default 1 */
+            repeats?: number;
+            keep?: number[];
+        };
+        WeighingRow: {
+            id: number;
+            version: number;
+            model: string;
+            simulated: boolean;
+            settings_short: string;
+            trial: number;
+            trial_number: number;
+            state: components["schemas"]["StateB94Enum"];
+            message: string;
+            done: number;
+            of: number;
+            rows: number;
+            n_cases: number;
+            repeats: number;
+            scorecard: number;
+            /** Format: double */
+            margin: number;
+            /** Format: date-time */
+            created_at: string;
+            created_by: string;
+        };
+        WeighingShape: {
+            id: number;
+            version: number;
+            model: string;
+            simulated: boolean;
+            settings_short: string;
+            trial: number;
+            trial_number: number;
+            state: components["schemas"]["StateB94Enum"];
+            message: string;
+            done: number;
+            of: number;
+            rows: number;
+            n_cases: number;
+            repeats: number;
+            scorecard: number;
+            /** Format: double */
+            margin: number;
+            /** Format: date-time */
+            created_at: string;
+            created_by: string;
+            lines: components["schemas"]["WeighedLine"][];
+            clauses: components["schemas"]["ClauseWeightShape"][];
+            locked: components["schemas"]["LockedClause"][];
+            pairs: components["schemas"]["ClausePairShape"][];
+            /** Format: double */
+            full: number | null;
+            n_used: number;
+            n_dropped: number;
+            pairs_met: number;
+            pairs_of: number;
+            /**
+             * Format: double
+             * @description spread of texts about what weights and pairs explain
+             */
+            misfit: number;
+            why_null: string;
+            strikable: number[];
+            strikes: components["schemas"]["StrikeShape"][];
         };
         WordChangeShape: {
             kind: components["schemas"]["WordChangeShapeKindEnum"];
@@ -5897,6 +6242,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportedVersions"];
+                };
+            };
+        };
+    };
+    list_weighings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighingRow"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    plan_weighing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighingRequest"];
+                "multipart/form-data": components["schemas"]["WeighingRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighingPlanShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    start_weighing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartWeighingRequest"];
+                "multipart/form-data": components["schemas"]["StartWeighingRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighingRow"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7452,6 +7897,36 @@ export interface operations {
             };
         };
     };
+    save_trimmed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                strike_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrimmedShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     trial: {
         parameters: {
             query?: never;
@@ -8331,6 +8806,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpreadShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    get_weighing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                weighing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighingShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    start_strike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                weighing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeRequest"];
+                "multipart/form-data": components["schemas"]["StrikeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighingShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    plan_strike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                weighing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeRequest"];
+                "multipart/form-data": components["schemas"]["StrikeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrikePlanShape"];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -74,6 +74,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'rounds.asked': (f) => `Rounds ${f['rounds']}, round ${f['round']}: ${f['model']} ${f['failure'] ? `gave no proposals (${f['failure']})` : `proposed candidate ${f['candidate']}`}`,
   'rounds.stop_asked': (f) => `Rounds ${f['rounds']} asked to stop`,
   'rounds.ended': (f) => `Rounds ${f['rounds']} ${f['state']}: ${f['best'] === f['start'] ? `nothing beats v${f['start']}` : `v${f['best']} beats v${f['start']}`} (${f['why']})`,
+  'weighing.started': (f) => `Clauses of v${f['version']} weighed on ${f['model']}: ${plural(f['clauses'], 'clause')} left out by turns, trial ${f['trial']}`,
+  'weighing.tested': (f) => `v${f['version']} tested without ${(f['clauses'] as number[]).map((n) => `§ ${n}`).join(', ') || 'pairs of clauses'} in trial ${f['trial']}`,
   'arm.adopted': (f) => `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
 }
 

@@ -390,10 +390,10 @@ class _Naming:
         r = self._r
         if slot.before is None:
             m = r._new[slot.after or 0]
-            return f"a {m.role} message comes in{_in_step(m)}"
+            return f"{_article(m.role)} {m.role} message comes in{_in_step(m)}"
         if slot.after is None:
             m = r._old[slot.before]
-            return f"a {m.role} message goes{_in_step(m)}"
+            return f"{_article(m.role)} {m.role} message goes{_in_step(m)}"
         x, y = r._old[slot.before], r._new[slot.after]
         parts = [f"role {x.role} becomes {y.role}"] if x.role != y.role else []
         if x.step != y.step:
@@ -490,6 +490,10 @@ class _Naming:
         added = [p.amendment for p in pieces if p.before is None and p.amendment]
         if struck and added:
             self._need(struck[-1], added[0])
+
+
+def _article(role: str) -> str:
+    return "an" if role[0] in "aeio" else "a"
 
 
 def _in_step(message: Message) -> str:

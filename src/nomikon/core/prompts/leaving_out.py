@@ -132,7 +132,7 @@ def _under(clauses: Sequence[Clause]) -> Mapping[int, list[int]]:
         if clause.kind == "heading":
             found[clause.number] = [c.number for c in _until(rest, _level(clause))]
         elif clause.kind == "sentence" and clause.text.rstrip().endswith(":"):
-            run = []
+            run: list[Clause] = []
             for other in rest:
                 if other.kind not in ("list-item", "fenced", "quoted"):
                     break

@@ -3,17 +3,22 @@
 The weight of a clause is the score of the full prompt minus that without the
 clause. Rows and cases form a complete block, so the least squares with a
 constant for every case are those of each case by itself, averaged; what is
-resampled and tested is the cases.
+resampled and tested is the cases. Where clauses act on each other in ways that
+weights and pairs do not explain, the rows show it, and intervals and tests are
+widened by it: a model that answers the same every time would else make a small
+misfit look sure.
 """
 
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.stats import f, norm, t
 
 from nomikon.core.errors import CannotCompareError
 from nomikon.core.stats.holm import holm
@@ -29,6 +34,7 @@ LEVEL = 0.05
 MOST_PAIRS = 5
 # Two columns closer than this are one for all that the rows can tell.
 ALIKE = 0.98
+TINY = 1e-12
 
 
 @dataclass(frozen=True)
@@ -68,7 +74,11 @@ class PairFound:
 
 @dataclass(frozen=True)
 class ClauseWeights:
-    """full: mean score of the whole prompt. n_dropped: cases left out as a score is missing."""
+    """full: mean score of the whole prompt. n_dropped: cases left out as a score is missing.
+
+    misfit: standard deviation of rows about what weights and pairs explain, 0 where it is
+    no more than chance.
+    """
 
     weights: list[Weight]
     pairs: list[PairFound]
@@ -78,6 +88,7 @@ class ClauseWeights:
     why_null: str | None = None
     pairs_met: int = 0
     pairs_of: int = 0
+    misfit: float = 0.0
 
 
 def clause_weights(
@@ -116,7 +127,8 @@ def clause_weights(
         for a, b in itertools.combinations(range(n_units), 2)
         if (out[:, a] * out[:, b]).any()
     ]
-    columns, groups = design, []
+    columns = design
+    groups: list[tuple[list[tuple[int, int]], float]] = []
     while len(groups) < MOST_PAIRS:
         found = _strongest(columns, out, table, met, chance)
         if found is None:
@@ -124,7 +136,8 @@ def clause_weights(
         groups.append(found)
         columns = np.column_stack([columns, -_both(out, found[0][0])])
     by_case = table @ np.linalg.pinv(columns).T
-    weights = _weights(by_case[:, 1 : n_units + 1], margin, level, chance)
+    misfit = _misfit(columns, table)
+    weights = _weights(by_case[:, 1 : n_units + 1], columns, misfit, margin, level, chance)
     pairs = _pairs(by_case, groups, n_units, level, chance)
     full = next((i for i, row in enumerate(rows) if not row), None)
     return ClauseWeights(
@@ -135,29 +148,72 @@ def clause_weights(
         n_dropped,
         pairs_met=len(met),
         pairs_of=n_units * (n_units - 1) // 2,
+        misfit=misfit,
     )
 
 
-def _weights(by_case: Floats, margin: float, level: float, chance: dict[str, int]) -> list[Weight]:
+def _misfit(columns: Floats, table: Floats) -> float:
+    """Standard deviation of row means about the fit, beyond what cases explain; 0 if by chance.
+
+    The F test for lack of fit (Draper and Smith 1998, section 2.1): rows' residuals against
+    those of cases within rows.
+    """
+    n_cases, n_rows = table.shape
+    freedom = n_rows - columns.shape[1]
+    if freedom < 1 or n_cases < 2:
+        return 0.0
+    rest = table @ (np.eye(n_rows) - columns @ np.linalg.pinv(columns))
+    by_row = rest.mean(axis=0)
+    lack = n_cases * float((by_row**2).sum()) / freedom
+    within = float(((rest - by_row) ** 2).sum()) / ((n_cases - 1) * freedom)
+    if lack <= TINY or (
+        within > TINY and f.sf(lack / within, freedom, (n_cases - 1) * freedom) > LEVEL
+    ):
+        return 0.0
+    return math.sqrt(max(0.0, lack - within) / n_cases)
+
+
+def _weights(
+    by_case: Floats,
+    columns: Floats,
+    misfit: float,
+    margin: float,
+    level: float,
+    chance: dict[str, int],
+) -> list[Weight]:
     drawn = resampled_means(by_case, **chance)
-    tests = [t.p for t in sign_flips(by_case, **chance)]
+    freedom = max(1, len(columns) - columns.shape[1])
+    spread = misfit * np.sqrt(np.diag(np.linalg.pinv(columns.T @ columns)))[1:]
+    wide = float(t.ppf(0.5 + level / 2, freedom)) * spread
+    estimates = by_case.mean(axis=0)
+    tests = [
+        _with_misfit(float(estimate), test.p, float(own), freedom)
+        for estimate, test, own in zip(
+            estimates, sign_flips(by_case, **chance), spread, strict=False
+        )
+    ]
     corrected = holm(tests)
     found = []
     for unit in range(by_case.shape[1]):
         interval = difference_interval(by_case[:, unit], drawn[:, unit], level=level)
-        p_holm = corrected[unit]
+        own = interval.estimate
+        low = own - math.hypot(own - interval.low, wide[unit])
+        high = own + math.hypot(interval.high - own, wide[unit])
         verdict = UNSURE
-        if p_holm <= LEVEL and interval.estimate != 0:
-            verdict = EARNS if interval.estimate > 0 else HURTS
-        # A clause whose worth is sure but under the margin earns: it is for its tokens to tell.
-        elif interval.high < margin:
+        if corrected[unit] <= LEVEL and own != 0:
+            verdict = EARNS if own > 0 else HURTS
+        elif high < margin:
             verdict = NOTHING
-        found.append(
-            Weight(
-                unit, interval.estimate, interval.low, interval.high, tests[unit], p_holm, verdict
-            )
-        )
+        found.append(Weight(unit, own, low, high, tests[unit], corrected[unit], verdict))
     return found
+
+
+def _with_misfit(estimate: float, p: float, spread: float, freedom: int) -> float:
+    """The p of a weight when the rows' misfit adds to what cases make unsure."""
+    if spread == 0.0 or p >= 1.0:
+        return p
+    by_cases = abs(estimate) / max(float(norm.isf(p / 2)), TINY) if p > 0 else 0.0
+    return float(2 * t.sf(abs(estimate) / math.hypot(by_cases, spread), freedom))
 
 
 def _both(out: Floats, pair: tuple[int, int]) -> Floats:

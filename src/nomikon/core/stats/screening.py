@@ -9,6 +9,7 @@ that say the same thing can be told from two that say nothing.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,8 +23,7 @@ def screening_rows(n_units: int, *, seed: int = 0) -> list[frozenset[int]]:
 
     n_units: at least 1. With fewer than eight, a quarter is one: each is left out
     alone. Otherwise as many rows as let most pairs be out together once, at least
-    half as many again as there are weights to find and at most two and a half times
-    as many. Of several seeded designs that is taken which lets most pairs meet, and of
+    half as many again as there are weights to find and at most twice as many. Of several seeded designs that is taken which lets most pairs meet, and of
     those the one with the smallest mean variance of the weights (A-optimality, Atkinson,
     Donev and Tobias 2007, section 10.1).
     Raises ValueError below 1.
@@ -35,7 +35,7 @@ def screening_rows(n_units: int, *, seed: int = 0) -> list[frozenset[int]]:
         return [frozenset(), *(frozenset([u]) for u in range(n_units))]
     pairs = n_units * (n_units - 1) / 2
     meeting = math.ceil(1.3 * pairs / (most * (most - 1) / 2))
-    n_rows = min(round(2.5 * (n_units + 1)), max(round(1.5 * (n_units + 1)), meeting))
+    n_rows = min(2 * (n_units + 1), max(round(1.5 * (n_units + 1)), meeting))
     rng = np.random.default_rng(seed)
     designs = [_design(n_units, n_rows, most, rng) for _ in range(TRIES)]
     # A pair that never meets cannot be told from others that do: meeting comes first.
@@ -51,6 +51,15 @@ def mean_variance(out: NDArray[np.bool_]) -> float:
     if np.linalg.matrix_rank(cross) < len(cross):
         return float("inf")
     return float(np.diag(np.linalg.inv(cross))[1:].mean())
+
+
+def calls_one_by_one(rows: Sequence[frozenset[int]], n_units: int, n_cases: int) -> int:
+    """Calls that leaving out one unit at a time takes to tell the weights as precisely.
+
+    As far as answers vary by chance: from n cases each weight has 2 ÷ n of one answer's variance.
+    """
+    out = np.array([[u in row for u in range(n_units)] for row in rows])
+    return round((n_units + 1) * n_cases * 2 / mean_variance(out))
 
 
 def _design(n_units: int, n_rows: int, most: int, rng: np.random.Generator) -> NDArray[np.bool_]:

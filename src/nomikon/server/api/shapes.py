@@ -547,6 +547,8 @@ class ArmShape(s.Serializer):
     position = s.IntegerField()
     letter = s.CharField()
     version = s.IntegerField()
+    without = s.ListField(child=s.IntegerField())
+    version_label = s.CharField()
     model = s.CharField()
     simulated = s.BooleanField()
     settings = s.DictField()
@@ -593,6 +595,7 @@ class TrialFacts(s.Serializer):
     id = s.IntegerField()
     number = s.IntegerField()
     question = s.CharField(allow_blank=True)
+    purpose = s.ChoiceField(choices=["compare", "weigh", "watch"])
     state = s.ChoiceField(
         choices=["queued", "running", "complete", "paused", "cancelled", "failed"]
     )

@@ -13,7 +13,7 @@ from nomikon.server.datasets.versioning import is_open, newest_version
 from nomikon.server.ledger.models import Event, Line
 from nomikon.server.reviews.models import Mark
 from nomikon.server.trials.board import figures_of
-from nomikon.server.trials.models import COMPLETE, OPEN_STATES, QUEUED, Arm, Output, Trial
+from nomikon.server.trials.models import COMPARE, COMPLETE, OPEN_STATES, QUEUED, Arm, Output, Trial
 from nomikon.server.verdicts.models import Verdict
 
 Basis = tuple[int, str, int, int, str]
@@ -62,7 +62,12 @@ def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[st
     arms = list(
         # An arm that left a race was scored on some of the cases only: not side by side with the rest.
         Arm.objects.filter(
-            trial__brief=brief, trial__state=COMPLETE, trial__split=WORKING, dropped__isnull=True
+            trial__brief=brief,
+            trial__state=COMPLETE,
+            trial__split=WORKING,
+            trial__purpose=COMPARE,
+            dropped__isnull=True,
+            without=[],
         )
         .select_related("trial__scorecard", "model", "version")
         .order_by("-trial__number", "position")
@@ -208,7 +213,7 @@ def _trials_in_words(brief: Brief) -> str:
 
 def waiting_to_read(brief: Brief) -> int:
     """Outputs of the newest ended trial that nobody has marked."""
-    trial = brief.trials.filter(state=COMPLETE).order_by("-number").first()
+    trial = brief.trials.filter(state=COMPLETE, purpose=COMPARE).order_by("-number").first()
     if trial is None:
         return 0
     outputs = Output.objects.filter(arm__trial=trial).exclude(failure__gt="")

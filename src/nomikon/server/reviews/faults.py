@@ -36,7 +36,7 @@ def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[
         raise PlanError(
             f"trial {trial.number} ran on held-out cases; faults are gathered from working cases only"
         )
-    arms = trial.arms.filter(version=version)
+    arms = trial.arms.filter(version=version, without=[])
     if model is not None:
         arms = arms.filter(model=model)
     chosen = list(arms.values_list("id", flat=True))

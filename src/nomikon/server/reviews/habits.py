@@ -16,7 +16,9 @@ def habits_of(model: Model, trial: int, version: Version) -> str:
         lines.append(f"- it holds {model.context_length:,} tokens, prompt and answer together")
     if model.unsupported:
         lines.append(f"- it does not take the settings {', '.join(model.unsupported)}")
-    outputs = Output.objects.filter(arm__trial=trial, arm__version=version, arm__model=model)
+    outputs = Output.objects.filter(
+        arm__trial=trial, arm__version=version, arm__model=model, arm__without=[]
+    )
     rows = list(outputs.filter(failure="").values_list("outcome", "tokens_out"))
     if rows:
         lines.append(f"- it gave {len(rows)} answers to this prompt")

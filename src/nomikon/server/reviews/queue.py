@@ -12,7 +12,7 @@ from nomikon.core.trials import COMPLETE, FAILED
 from nomikon.server.briefs.models import Brief
 from nomikon.server.reviews.former import said_before, standing_of
 from nomikon.server.reviews.models import PLACES, Mark
-from nomikon.server.trials.models import Output, ScoreRow, Trial
+from nomikon.server.trials.models import COMPARE, Output, ScoreRow, Trial
 
 # Nobody reads more in one sitting; the next reload brings further ones.
 QUEUE = 300
@@ -56,7 +56,11 @@ def reading_queue(
     if order not in ORDERS:
         raise PlanError(f"{order!r} is no order; allowed are {', '.join(ORDERS)}", field="order")
     trials = brief.trials.filter(state=COMPLETE).order_by("-number")
-    chosen = trials.filter(pk=trial).first() if trial is not None else trials.first()
+    chosen = (
+        trials.filter(pk=trial).first()
+        if trial is not None
+        else trials.filter(purpose=COMPARE).first() or trials.first()
+    )
     listed = [{"id": t.pk, "number": t.number, "question": t.question} for t in trials]
     drawn = order in BY_CHANCE and arm is None and not tag
     head = {"trials": listed, "order": order, "drawn": drawn}
@@ -117,7 +121,7 @@ def reading_queue(
         "changed": len(changed),
         "tags": sorted({name for names in tags.values() for name in names or ()})[:MOST_TAGS],
         "arms": [
-            {"id": a.pk, "label": f"v{a.version.number} on {a.model.name}"}
+            {"id": a.pk, "label": f"{a.version_label} on {a.model.name}"}
             for a in chosen.arms.select_related("version", "model")
         ],
         **head,

@@ -29,12 +29,15 @@ from nomikon.core.stats.words import (
 from nomikon.core.trials import FAILED
 from nomikon.engine.units import ANSWER
 from nomikon.server.reviews.models import Mark
+from nomikon.server.trials.cases import cases_of
 from nomikon.server.trials.judged import count_unjudged
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, Trial
 from nomikon.server.trials.models import ScoreRow as StoredScore
 from nomikon.server.trials.racing import spared_outputs
 
+# The total as if no gate had failed; no measure can have this name.
+UNGATED = "(ungated)"
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
@@ -55,6 +58,8 @@ def arm_facts(arm: Arm) -> dict[str, Any]:
         "position": arm.position,
         "letter": letter(arm.position),
         "version": arm.version.number,
+        "without": arm.without,
+        "version_label": arm.version_label,
         "model": arm.model.name,
         "simulated": arm.model.connection.simulated,
         "settings": arm.settings,
@@ -66,8 +71,9 @@ def score_rows(trial: Trial, measure: str = TOTAL) -> list[ScoreRow]:
     """Scores by the trial's own scorecard; failures are missing, not zero."""
     stored = StoredScore.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
     scored: dict[int, float | None]
-    if measure == TOTAL:
-        scored = dict(stored.values_list("output_id", "total"))
+    if measure in (TOTAL, UNGATED):
+        column = "total" if measure == TOTAL else "ungated"
+        scored = dict(stored.values_list("output_id", column))
     else:
         scored = {
             pk: packed.get(measure, (None,))[0]
@@ -238,6 +244,7 @@ def trial_facts(trial: Trial) -> dict[str, Any]:
         "id": trial.pk,
         "number": trial.number,
         "question": trial.question,
+        "purpose": trial.purpose,
         "state": trial.state,
         "asked": trial.asked,
         "message": trial.message,
@@ -304,8 +311,7 @@ def cells_of(trial: Trial) -> dict[str, Any]:
     outputs = Output.objects.filter(arm__trial=trial).values_list(
         "id", "arm__position", "revision_id", "repeat", "outcome"
     )
-    entries = trial.dataset_version.entries.filter(split=trial.split).order_by("position")
-    cases = entries.values_list(
+    cases = cases_of(trial).values_list(
         "revision_id", "revision__case__number", "revision__inputs", "revision__tags"
     )
     return {
@@ -449,11 +455,7 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
         by_case.setdefault(rev, {}).setdefault(arm, []).append((pk, scored.get(pk), outcome, text))
     changed = []
     numbers = {c["revision"]: c for c in cells_of(trial)["cases"]}
-    references = dict(
-        trial.dataset_version.entries.filter(split=trial.split).values_list(
-            "revision_id", "revision__reference"
-        )
-    )
+    references = dict(cases_of(trial).values_list("revision_id", "revision__reference"))
     for rev, found in by_case.items():
         left, right = _mean(found.get(a.pk)), _mean(found.get(b.pk))
         if left is None or right is None or abs(left - right) <= TIE or rev not in numbers:
@@ -489,7 +491,7 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
 def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> dict[str, Any]:
     """What the figures say, by rule; no worse within the margin only once a trial is complete."""
     margin = float(trial.scorecard.document.get("margin", 0.05))
-    names = [f"v{x.version.number} on {x.model.name.removeprefix('standin-')}" for x in (a, b)]
+    names = [f"{x.version_label} on {x.model.name.removeprefix('standin-')}" for x in (a, b)]
     complete = trial.state == COMPLETE
     judged = figures is not None and complete and figures.low is not None
     return {

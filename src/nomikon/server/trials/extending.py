@@ -10,7 +10,7 @@ from nomikon.core.errors import PlanError
 from nomikon.core.prompts import merge_settings
 from nomikon.core.trials import Estimate
 from nomikon.server.datasets.models import DatasetVersion, Entry
-from nomikon.server.trials.models import Arm, Output, Trial
+from nomikon.server.trials.models import COMPARE, Arm, Output, Trial
 from nomikon.server.trials.planning import (
     ArmChoice,
     arms_of_choice,
@@ -65,6 +65,11 @@ def plan_extension(
     case of the trial. repeats: the new whole number, not fewer than now.
     Raises PlanError or SettingsError with the field.
     """
+    if trial.purpose != COMPARE:
+        raise PlanError(
+            f"trial {trial.number} was planned as a whole and is not extended: start another",
+            field="repeats",
+        )
     there = {_arm_key(a.version_id, a.model_id, a.settings) for a in trial.arms.all()}
     chosen: list[ArmChoice] = []
     if versions or models:

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.db import models
 
+from nomikon.core.prompts import Message, check_messages
+from nomikon.core.prompts.leaving_out import leave_out
 from nomikon.core.trials import OUTCOMES
 from nomikon.core.trials.states import (
     CANCELLED,
@@ -20,6 +24,7 @@ from nomikon.server.datasets.models import SPLITS
 
 __all__ = [
     "CANCELLED",
+    "COMPARE",
     "COMPLETE",
     "FAILED",
     "OPEN_STATES",
@@ -27,6 +32,8 @@ __all__ = [
     "QUEUED",
     "RUNNING",
     "STATES",
+    "WATCH",
+    "WEIGH",
     "Arm",
     "Call",
     "Output",
@@ -36,12 +43,18 @@ __all__ = [
 ]
 
 
+# What a trial is for: to compare arms, to weigh clauses, or to watch an adopted arm.
+COMPARE, WEIGH, WATCH = "compare", "weigh", "watch"
+PURPOSES = (COMPARE, WEIGH, WATCH)
+
+
 class Trial(models.Model):
     """What was asked, of which arms, on which cases, and how far it has come."""
 
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="trials")
     number = models.PositiveIntegerField()
     question = models.CharField(max_length=300, blank=True)
+    purpose = models.CharField(max_length=8, choices=[(p, p) for p in PURPOSES], default=COMPARE)
     state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default=QUEUED)
     # What a person asked of it while it ran: "", stop or pause.
     asked = models.CharField(max_length=5, blank=True)
@@ -50,6 +63,8 @@ class Trial(models.Model):
         "datasets.DatasetVersion", on_delete=models.PROTECT, related_name="trials"
     )
     split = models.CharField(max_length=10, choices=[(s, s) for s in SPLITS])
+    # The case revisions it takes of the split; null for all of them.
+    sample = models.JSONField(null=True)
     scorecard = models.ForeignKey("briefs.Scorecard", on_delete=models.PROTECT)
     repeats = models.PositiveIntegerField(default=1)
     seed = models.PositiveIntegerField(default=0)
@@ -91,6 +106,8 @@ class Arm(models.Model):
     version = models.ForeignKey("briefs.Version", on_delete=models.PROTECT, related_name="arms")
     model = models.ForeignKey("connections.Model", on_delete=models.PROTECT, related_name="arms")
     settings = models.JSONField()
+    # Numbers of the version's clauses that this arm leaves out.
+    without = models.JSONField(default=list)
     price_in_nano = models.PositiveBigIntegerField(null=True)
     price_out_nano = models.PositiveBigIntegerField(null=True)
     # Where it left the race: {cases, against: id of the arm that beat it, p}.
@@ -99,6 +116,22 @@ class Arm(models.Model):
     class Meta:
         ordering = ["trial", "position"]
         constraints = [models.UniqueConstraint(fields=["trial", "position"], name="arm_position")]
+
+    @property
+    def messages(self) -> tuple[Message, ...]:
+        """The text this arm sends, before a case fills it."""
+        return leave_out(check_messages(self.version.messages), self.without)
+
+    @property
+    def version_label(self) -> str:
+        """The version as it is named wherever the arm is: with what it leaves out."""
+        return version_label(self.version.number, self.without)
+
+
+def version_label(number: int, without: Sequence[int]) -> str:
+    """`v7`, or `v7 without §3, §5`."""
+    left = ", ".join(f"§{n}" for n in without)
+    return f"v{number} without {left}" if left else f"v{number}"
 
 
 class CurrentOutputs(models.Manager["Output"]):

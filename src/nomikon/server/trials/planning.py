@@ -11,7 +11,8 @@ from django.db.models import Max
 from nomikon.core.errors import PlanError, SettingsError
 from nomikon.core.measures import read_scorecard
 from nomikon.core.measures.estimates import Beside, estimate_judging, likely_answer
-from nomikon.core.prompts import check_messages, merge_settings, settings_in_short
+from nomikon.core.prompts import Message, check_messages, merge_settings, settings_in_short
+from nomikon.core.prompts.leaving_out import leave_out
 from nomikon.core.trials import (
     MAX_CONTINUATIONS,
     Estimate,
@@ -34,7 +35,7 @@ from nomikon.server.datasets.models import SPLITS, DatasetVersion, Entry
 from nomikon.server.trials.answers import count_stored
 from nomikon.server.trials.calibrating import DIRECTIONS, calibrations_of
 from nomikon.server.trials.callees import judge_models
-from nomikon.server.trials.models import Output, Trial
+from nomikon.server.trials.models import COMPARE, Output, Trial, version_label
 
 MAX_OUTPUTS = 1_000_000
 
@@ -46,10 +47,17 @@ class ArmChoice:
     version: Version
     model: Model
     settings: dict[str, Any]
+    without: tuple[int, ...] = ()
+
+    @property
+    def messages(self) -> tuple[Message, ...]:
+        """The text it will send, before a case fills it."""
+        return leave_out(check_messages(self.version.messages), self.without)
 
     @property
     def label(self) -> str:
-        return f"v{self.version.number} on {self.model.name}, {settings_in_short(self.settings)}"
+        version = version_label(self.version.number, self.without)
+        return f"{version} on {self.model.name}, {settings_in_short(self.settings)}"
 
 
 @dataclass(frozen=True)
@@ -71,6 +79,9 @@ class Plan:
     beside: Beside
     in_store: int | None
     racing: bool = False
+    purpose: str = COMPARE
+    # Whether `entries` are a sample of the split, to be kept with the trial.
+    sampled: bool = False
 
 
 # Above this many outputs the store is not asked before the start: it would keep a person waiting.
@@ -115,17 +126,53 @@ def make_plan(
             field="continuations",
         )
     entries = entries_of(data, split)
-    check_outputs(len(arms), len(entries), repeats)
-    card = _scorecard(brief, scorecard)
     user = None
     if user_model is not None:
         user = Model.objects.select_related("connection").filter(pk=user_model).first()
         if user is None:
             raise PlanError("the model that plays the user is not there", field="user_model")
+    return plan_of(
+        brief,
+        arms,
+        data,
+        split,
+        entries,
+        _scorecard(brief, scorecard),
+        repeats=repeats,
+        seed=seed,
+        generation=next_generation() if fresh else 0,
+        continuations=continuations,
+        user=user,
+        racing=racing,
+    )
+
+
+def plan_of(
+    brief: Brief,
+    arms: list[ArmChoice],
+    data: DatasetVersion,
+    split: str,
+    entries: list[Entry],
+    card: Scorecard,
+    *,
+    repeats: int,
+    seed: int = 0,
+    generation: int = 0,
+    continuations: int = 0,
+    user: Model | None = None,
+    racing: bool = False,
+    purpose: str = COMPARE,
+    sampled: bool = False,
+) -> Plan:
+    """The estimate of chosen arms on chosen cases, and what stands in the way.
+
+    sampled: whether entries are only some of the split's. Raises PlanError for a
+    trial of nothing or of too much.
+    """
+    check_outputs(len(arms), len(entries), repeats)
     figures, beside = estimate_of(arms, entries, repeats, card, user)
     figures.problems.extend(_about_references(card, entries))
     figures.problems.extend(_about_parameters(arms))
-    generation = next_generation() if fresh else 0
     in_store = count_in_store(arms, entries, range(repeats), seed, generation, figures.outputs)
     return Plan(
         brief,
@@ -143,6 +190,8 @@ def make_plan(
         beside,
         in_store,
         racing,
+        purpose,
+        sampled,
     )
 
 
@@ -192,7 +241,7 @@ def estimate_of(
             PlannedArm(
                 str(i),
                 a.label,
-                check_messages(a.version.messages),
+                a.messages,
                 a.settings,
                 a.model.price_in_nano,
                 a.model.price_out_nano,
@@ -241,7 +290,7 @@ def _playing(arms: Sequence[ArmChoice], played: Sequence[Any], repeats: int, use
     calls = tokens_in = tokens_out = 0
     for arm in arms:
         for held in played:
-            n = planned_calls(held, check_messages(arm.version.messages))[1] * repeats
+            n = planned_calls(held, arm.messages)[1] * repeats
             calls += n
             tokens_in += n * (held.most * 2 * PLAYED_TURN_TOKENS + 150)
             tokens_out += n * PLAYED_TURN_TOKENS
@@ -281,7 +330,7 @@ def _units(
     for place, arm in enumerate(arms):
         spec = ArmSpec(
             str(place),
-            check_messages(arm.version.messages),
+            arm.messages,
             arm.settings,
             arm.model.name,
             connection_spec(arm.model.connection),

@@ -17,13 +17,13 @@ from nomikon.core.measures import Answer, Score, Turn, read_scorecard, score_ans
 from nomikon.core.measures import Scorecard as ReadCard
 from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.scorecard import Scores
-from nomikon.core.prompts import check_messages, instructions_of
+from nomikon.core.prompts import instructions_of
 from nomikon.core.trials import FAILED, Outcome
-from nomikon.server.briefs.models import Scorecard, Version
+from nomikon.server.briefs.models import Scorecard
 from nomikon.server.datasets.models import CaseRevision
 from nomikon.server.rows import insert_rows
 from nomikon.server.trials.board import figures_of
-from nomikon.server.trials.models import Output, ScoreRow, Trial
+from nomikon.server.trials.models import Arm, Output, ScoreRow, Trial
 from nomikon.server.trials.packing import packed_text
 
 BATCH = 500
@@ -41,9 +41,9 @@ def _read(card: int) -> ReadCard:
 
 
 @lru_cache(maxsize=256)
-def _instructions(version: int) -> str:
-    """Nor does a version."""
-    return instructions_of(check_messages(Version.objects.get(pk=version).messages))
+def _instructions(arm: int) -> str:
+    """Nor does the text of an arm."""
+    return instructions_of(Arm.objects.select_related("version").get(pk=arm).messages)
 
 
 def answer_of(output: Output) -> Answer:
@@ -57,7 +57,7 @@ def answer_of(output: Output) -> Answer:
         tokens_out=output.tokens_out,
         cost=output.cost_nominal,
         latency_ms=output.latency_ms,
-        prompt=_instructions(output.arm.version_id),
+        prompt=_instructions(output.arm_id),
         turns=tuple(Turn(role, text) for role, text in output.turns),
     )
 
@@ -148,7 +148,7 @@ def _plain_answers(
         "cost_nominal",
         "latency_ms",
         "turns_text",
-        "arm__version_id",
+        "arm_id",
         "revision_id",
     )
     cases: dict[int, tuple[str | None, dict[str, Any]]] = {}
@@ -165,7 +165,7 @@ def _plain_answers(
             "pk", "reference", "inputs"
         ):
             cases[pk] = (reference, inputs)
-        for pk, kind, why, text, finish, t_in, t_out, cost, latency, turns, version, case in chunk:
+        for pk, kind, why, text, finish, t_in, t_out, cost, latency, turns, arm, case in chunk:
             reference, inputs = cases[case]
             answer = Answer(
                 output=text,
@@ -176,7 +176,7 @@ def _plain_answers(
                 tokens_out=t_out,
                 cost=cost,
                 latency_ms=latency,
-                prompt=_instructions(version),
+                prompt=_instructions(arm),
                 turns=()
                 if turns == "[]"
                 else tuple(Turn(role, said) for role, said in json.loads(turns)),

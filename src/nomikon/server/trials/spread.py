@@ -13,6 +13,7 @@ from nomikon.core.stats.credible import credible_set
 from nomikon.core.stats.effects import Effects, FactorRow, effects_of
 from nomikon.core.stats.slices import Slice, slices_of
 from nomikon.server.trials.board import arm_facts, score_rows, state_key
+from nomikon.server.trials.cases import cases_of
 from nomikon.server.trials.models import Arm, Trial
 
 # A reference as short as this is a label.
@@ -63,7 +64,7 @@ def _effects(trial_id: int, newest: int, n: int, scorecard: int, changed: int) -
     facts = {str(a.pk): arm_facts(a) for a in arms}
     rows = [
         FactorRow(
-            f"v{facts[r.arm]['version']}",
+            str(facts[r.arm]["version_label"]),
             str(facts[r.arm]["model"]),
             str(facts[r.arm]["settings_short"]),
             r.case,
@@ -88,7 +89,7 @@ def _parts(trial: Trial, compared: Mapping[str, float]) -> list[tuple[str, list[
     tags: dict[str, list[str]] = {}
     labels: dict[str, list[str]] = {}
     lengths: list[tuple[int, str]] = []
-    entries = trial.dataset_version.entries.filter(split=trial.split).values_list(
+    entries = cases_of(trial).values_list(
         "revision_id", "revision__tags", "revision__reference", "revision__inputs"
     )
     for revision, own, reference, inputs in entries:

@@ -12,7 +12,6 @@ from django.db import OperationalError, connection, transaction
 from django.db.models import Count, F, Max
 
 from nomikon.core.measures import read_scorecard
-from nomikon.core.prompts import check_messages
 from nomikon.core.trials import OPEN_STATES, next_state, read_conversation
 from nomikon.engine.race import Left
 from nomikon.engine.store import StoreBusyError
@@ -33,6 +32,7 @@ from nomikon.server.rows import insert_rows, stored_time
 from nomikon.server.trials.answers import stored_answers
 from nomikon.server.trials.calibrating import learn_from
 from nomikon.server.trials.callees import callee_of, callees_of
+from nomikon.server.trials.cases import cases_of
 from nomikon.server.trials.judged import had_output, unjudged_outputs
 from nomikon.server.trials.models import COMPLETE, PAUSED, Arm, Call, Output, ScoreRow, Trial
 from nomikon.server.trials.packing import packed_text
@@ -93,13 +93,13 @@ class DatabaseStore:
         self._arms = {str(a.pk): a.pk for a in arms}
         self._positions = {str(a.pk): a.position for a in arms}
         running = [a for a in arms if a.dropped is None]
-        entries = trial.dataset_version.entries.filter(split=trial.split).select_related("revision")
+        entries = cases_of(trial).select_related("revision")
         spec = TrialSpec(
             key=str(trial.pk),
             arms=tuple(
                 ArmSpec(
                     str(a.pk),
-                    check_messages(a.version.messages),
+                    a.messages,
                     a.settings,
                     a.model.name,
                     connection_spec(a.model.connection, a.model),
@@ -117,7 +117,7 @@ class DatabaseStore:
                     _stratum(e.revision.tags),
                     e.revision.conversation and read_conversation(e.revision.conversation),
                 )
-                for e in entries.order_by("position")
+                for e in entries
             ),
             repeats=trial.repeats,
             seed=trial.seed,

@@ -15,9 +15,8 @@ from nomikon.server.trials.models import COMPLETE, Arm, Trial
 from nomikon.server.trials.planning import (
     ArmChoice,
     Plan,
-    count_in_store,
     entries_of,
-    estimate_of,
+    plan_of,
 )
 from nomikon.server.trials.spread import differences
 
@@ -35,30 +34,26 @@ def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
             "this dataset has no held-out cases: hold some out under Cases, and tune on the rest",
             field="split",
         )
-    arms = [ArmChoice(x.version, x.model, dict(x.settings)) for x in (b, a)]
-    figures, beside = estimate_of(arms, entries, trial.repeats, trial.scorecard, trial.user_model)
-    return Plan(
+    arms = [ArmChoice(x.version, x.model, dict(x.settings), tuple(x.without)) for x in (b, a)]
+    return plan_of(
         trial.brief,
         arms,
         trial.dataset_version,
         HELD_OUT,
         entries,
         trial.scorecard,
-        trial.repeats,
-        trial.seed,
-        0,
-        trial.continuations,
-        trial.user_model,
-        figures,
-        beside,
-        count_in_store(arms, entries, range(trial.repeats), trial.seed, 0, figures.outputs),
+        repeats=trial.repeats,
+        seed=trial.seed,
+        continuations=trial.continuations,
+        user=trial.user_model,
     )
 
 
 def _twin(check: Trial, arm: Arm) -> Arm | None:
     """The arm of another trial that is the same version, model and settings."""
     found = check.arms.filter(version=arm.version_id, model=arm.model_id)
-    return next((x for x in found if x.settings == arm.settings), None)
+    same = (arm.settings, arm.without)
+    return next((x for x in found if (x.settings, x.without) == same), None)
 
 
 def check_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:

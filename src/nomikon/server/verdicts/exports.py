@@ -17,7 +17,7 @@ BATCH = 500
 
 def arm_name(facts: dict[str, Any]) -> str:
     """An arm as a trial file names it."""
-    return f"v{facts['version']} | {facts['model']} | {facts['settings_short']}"
+    return f"{facts['version_label']} | {facts['model']} | {facts['settings_short']}"
 
 
 def _facts(trial: Trial) -> dict[int, dict[str, Any]]:
@@ -49,7 +49,7 @@ def score_table(trial: Trial) -> tuple[list[str], list[dict[str, Any]]]:
         total, packed = scored.get(output.pk, (None, {}))
         rows.append(
             {
-                "version": f"v{arm['version']}",
+                "version": arm["version_label"],
                 "model": arm["model"],
                 "settings": arm["settings_short"],
                 "arm": arm_name(arm),

@@ -6,7 +6,6 @@ from datetime import datetime
 from html import escape
 from typing import Any
 
-from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.stats.words import no_worse_in_words, p_in_words, verdict_in_words
 from nomikon.server.trials.board import comparison_of, figures_of, summary_of
@@ -60,7 +59,7 @@ def _e(text: Any) -> str:
 
 
 def _name(arm: Arm) -> str:
-    return f"v{arm.version.number} on {arm.model.name}"
+    return f"{arm.version_label} on {arm.model.name}"
 
 
 def _figure(value: float | None, sign: bool = False) -> str:
@@ -189,7 +188,7 @@ def _changed(comparison: dict[str, Any], a: Arm, b: Arm) -> str:
 
 
 def _text(arm: Arm) -> str:
-    messages = check_messages(arm.version.messages)
+    messages = arm.messages
     rows = [
         [
             _td(f"§{c.number}", True),
@@ -198,4 +197,4 @@ def _text(arm: Arm) -> str:
         ]
         for c in clauses_of(messages)
     ]
-    return f"<h2>The text of v{arm.version.number}</h2>{_table(['Number', 'Role', 'Clause'], rows)}"
+    return f"<h2>The text of {arm.version_label}</h2>{_table(['Number', 'Role', 'Clause'], rows)}"

@@ -4,7 +4,7 @@ import { useSearchParams } from 'react-router'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { useVersion } from '@/api/queries'
 import { codePointSplice } from '@/parts/codepoints'
-import { Button, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { Button, ErrorLine, Key, TextAction, Waiting } from '@/parts/controls'
 import { AlignedNotes, Note } from '@/parts/Margin'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
@@ -25,6 +25,8 @@ import { SaveVersion } from './SaveVersion'
 import { PinnedView } from './try/PinnedView'
 import { SweepView } from './try/SweepView'
 import { TryView } from './try/TryView'
+import { useWeighed } from './weights/useWeighed'
+import { WeightsView } from './weights/WeightsView'
 import { useBroughtExample } from './useBroughtExample'
 import { useCaseAt } from './useCaseAt'
 import { usePlacedNotes } from './usePlacedNotes'
@@ -32,7 +34,7 @@ import { settingsErrors, useReport } from './useReport'
 import { useWorkingCopy } from './useWorkingCopy'
 import { copyOf, fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
 
-const VIEWS = ['Clauses', 'As sent', 'Try', 'Pinned', 'Sweep', 'Beside'] as const
+const VIEWS = ['Clauses', 'As sent', 'Try', 'Pinned', 'Sweep', 'Beside', 'Weights'] as const
 type View = (typeof VIEWS)[number]
 const KEPT = { kept: 'kept', keeping: 'keeping…', waiting: 'not kept yet' } as const
 
@@ -141,10 +143,14 @@ function Draft({ version, work, copy }: DraftProps) {
     onFix: fix, onPutBack: (ids) => void putBack(ids), onSideBySide: () => setView('Beside'),
   })
   const take = (messages: Schemas['MessageShape'][]) => change((c) => ({ ...c, messages: fromRows(messages, c.messages) }))
+  const weighed = useWeighed(brief.id, number)
   // What is left open speaks of the whole text, so it stands above what speaks of single lines.
   const placed = [
     ...(asking.questions.length > 0
       ? [{ key: 'question', at: 0, note: <OpenQuestionNote asking={asking} take={take} onAll={() => setSheet('questions')} /> }]
+      : []),
+    ...(weighed
+      ? [{ key: 'weighed', at: 0, note: <Note tone="inform" title={<>Weighed <span className="font-normal text-soft">on {weighed.model}, trial {weighed.trial_number}</span></>}><TextAction className="font-sans text-xs" onClick={() => setView('Weights')}>What each clause of v{weighed.version} is worth</TextAction></Note> }]
       : []),
     ...notes,
   ]
@@ -161,7 +167,7 @@ function Draft({ version, work, copy }: DraftProps) {
   const told = (story ?? []).flatMap((c) => savedClause(c) ?? [])
 
   return (
-    <div className="grid min-h-full grid-cols-[minmax(0,1fr)_17.5rem]">
+    <div className={`grid min-h-full ${view === 'Weights' ? 'grid-cols-1' : 'grid-cols-[minmax(0,1fr)_17.5rem]'}`}>
       <div ref={holder} className="min-w-0 self-start px-6 py-4">
         <div className="flex items-center gap-4">
           <h1 className="shrink-0 text-xl whitespace-nowrap">
@@ -233,6 +239,8 @@ function Draft({ version, work, copy }: DraftProps) {
               setView('Clauses')
             }} />
           )
+        ) : view === 'Weights' ? (
+          version === undefined ? <p className="text-sm text-soft">Save a first version before its clauses are weighed.</p> : <WeightsView version={version} unsaved={changed} />
         ) : view === 'As sent' ? (
           <AsSent copy={copy} cases={cases} />
         ) : (
@@ -252,15 +260,16 @@ function Draft({ version, work, copy }: DraftProps) {
             </div>
           </>
         )}
-        {view !== 'Beside' && view !== 'Pinned' && (
+        {view !== 'Beside' && view !== 'Pinned' && view !== 'Weights' && (
           <>
             <h2 className="mt-6 mb-2 text-base">Settings sent with this version</h2>
             <SettingsRow settings={copy.settings} task={brief.task} errors={errors} onChange={(settings) => change((c) => ({ ...c, settings }), 'settings')} />
           </>
         )}
       </div>
-      <aside ref={aside} aria-label="Margin" className="border-l border-rule px-4 py-4">
-        {view === 'Clauses' ? <AlignedNotes notes={placed} minHeight={height} /> : <Aside view={view} />}
+      {/* Weights bring a margin of their own, line by line. */}
+      <aside ref={aside} aria-label="Margin" hidden={view === 'Weights'} className="border-l border-rule px-4 py-4">
+        {view === 'Clauses' ? <AlignedNotes notes={placed} minHeight={height} /> : view === 'Weights' ? null : <Aside view={view} />}
       </aside>
       <Overlay open={saving} onOpenChange={setSaving} title={`Save as v${next}`}>
         <SaveVersion
@@ -297,7 +306,7 @@ function Draft({ version, work, copy }: DraftProps) {
   )
 }
 
-const SAID: Record<Exclude<View, 'Clauses'>, [string, string]> = {
+const SAID: Record<Exclude<View, 'Clauses' | 'Weights'>, [string, string]> = {
   'As sent': ['As sent', 'Literally what a model gets: every blank, asterisk and line break. Every call starts from a clean context.'],
   Try: ['One case is no proof', 'It shows what comes back, and whether the form is right. Which text is better, and how sure that is, only a trial over many cases tells.'],
   Pinned: ['A few cases at hand', 'Up to twelve cases to see at once what a change does, changed answers first. They are no measure: what reads well on twelve may be luck.'],
@@ -305,7 +314,7 @@ const SAID: Record<Exclude<View, 'Clauses'>, [string, string]> = {
   Beside: ['Two versions', 'What leads from the version in hand to the other one. Struck words go, the others come. Ticked amendments can be brought in.'],
 }
 
-function Aside({ view }: { view: Exclude<View, 'Clauses'> }) {
+function Aside({ view }: { view: Exclude<View, 'Clauses' | 'Weights'> }) {
   const [title, text] = SAID[view]
   return <Note title={title}>{text}</Note>
 }

@@ -296,7 +296,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
               <Scores output={output.data} />
               {mine && (
                 <p className="text-sm text-soft">
-                  This was {output.data.arm.letter}: v{output.data.arm.version} on {output.data.arm.model}, {output.data.arm.settings_short}.
+                  This was {output.data.arm.letter}: {output.data.arm.version_label} on {output.data.arm.model}, {output.data.arm.settings_short}.
                 </p>
               )}
             </>

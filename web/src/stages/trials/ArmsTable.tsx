@@ -37,8 +37,8 @@ export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
         {rows.map((arm) => (
           <tr key={arm.id} className="border-b border-rule">
             <td className="font-mono text-xs">{arm.letter}</td>
-            <td className="max-w-0 truncate py-0.5" title={`v${arm.version} on ${arm.model}, ${arm.settings_short}`}>
-              <span className="font-semibold">v{arm.version}</span> on {arm.model.replace(/^standin-/, '')}{' '}
+            <td className="max-w-0 truncate py-0.5" title={`${arm.version_label} on ${arm.model}, ${arm.settings_short}`}>
+              <span className="font-semibold">{arm.version_label}</span> on {arm.model.replace(/^standin-/, '')}{' '}
               {arm.simulated && !simulated && <Simulated />}{' '}
               {!shared && <span className="text-xs text-soft">{arm.settings_short}</span>}
             </td>

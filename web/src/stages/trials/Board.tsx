@@ -183,7 +183,7 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
       <h2 className="text-base">{complete ? 'What it shows' : 'So far'}</h2>
       {first && second && (
         <Note tone="action" title={`${first.letter} ${complete ? 'came first' : 'is ahead so far'}`}>
-          v{first.version} on {short(first.model)}, {score((first.mean ?? 0) - (second.mean ?? 0))} above {second.letter}.{' '}
+          {first.version_label} on {short(first.model)}, {score((first.mean ?? 0) - (second.mean ?? 0))} above {second.letter}.{' '}
           {complete ? (
             <Link className="font-sans font-semibold text-action underline" to={`/briefs/${brief.id}/verdict?trial=${trial.id}&a=${first.id}`}>
               How sure is that?

@@ -105,7 +105,7 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
           <Choice label="Which answers" className="w-72" value={afresh} onChange={(e) => setAfresh(e.target.value)}>
             <option value="">choose</option>
             {trial.arms.map((a) => (
-              <option key={a.id} value={a.id}>{a.letter}: v{a.version} on {a.model}, {count(a.n)}</option>
+              <option key={a.id} value={a.id}>{a.letter}: {a.version_label} on {a.model}, {count(a.n)}</option>
             ))}
             <option value="all">all {count(trial.done)} of this trial</option>
           </Choice>

@@ -34,7 +34,7 @@ export function LabelsView({ trial, onOpen }: Props) {
           setArm(Number(e.target.value))
           setCell(null)
         }}>
-          {trial.arms.map((a) => <option key={a.id} value={a.id}>v{a.version} on {a.model}, {a.settings_short}</option>)}
+          {trial.arms.map((a) => <option key={a.id} value={a.id}>{a.version_label} on {a.model}, {a.settings_short}</option>)}
         </Choice>
         {l && l.choices.length > 1 && (
           <Choice label="Label" value={l.field} onChange={(e) => {

@@ -68,7 +68,7 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
             <span role="columnheader"><span className="sr-only">Number</span></span>
             <span role="columnheader"><span className="sr-only">Case</span></span>
             {arms.map((a) => (
-              <span key={a.id} role="columnheader" className="text-center font-mono" title={`${a.letter}: v${a.version} on ${a.model}, ${a.settings_short}`}>
+              <span key={a.id} role="columnheader" className="text-center font-mono" title={`${a.letter}: ${a.version_label} on ${a.model}, ${a.settings_short}`}>
                 {a.letter}
               </span>
             ))}

@@ -30,7 +30,7 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
       <header className="flex items-baseline gap-3 border-b-2 border-ink pb-2">
         <h2 className="text-xl">Case {o.case.number}</h2>
         <span className="min-w-0 truncate text-sm text-soft">
-          {o.arm.letter}: v{o.arm.version} on {o.arm.model}, {o.arm.settings_short}
+          {o.arm.letter}: {o.arm.version_label} on {o.arm.model}, {o.arm.settings_short}
           {o.repeat > 0 && `, repeat ${o.repeat + 1}`}
         </span>
         {o.arm.simulated && <Simulated />}

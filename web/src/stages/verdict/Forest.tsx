@@ -3,7 +3,7 @@ import { pValue, signed } from '@/parts/numbers'
 
 type Props = {
   comparison: Schemas['ComparisonShape']
-  reference: { letter: string; version: number; model: string }
+  reference: { letter: string; version_label: string; model: string }
   chosen: number
   onChoose: (id: number) => void
 }
@@ -25,7 +25,7 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
   const height = rows.length * ROW
   return (
     <section className="mt-6">
-      <h2 className="text-base">Difference to {reference.letter}, v{reference.version} on {reference.model.replace(/^standin-/, '')}</h2>
+      <h2 className="text-base">Difference to {reference.letter}, {reference.version_label} on {reference.model.replace(/^standin-/, '')}</h2>
       <div className="mt-2 flex items-start gap-6">
         <svg width={WIDTH} height={height + 22} className="shrink-0" role="img" aria-label="Differences to the reference arm with their intervals">
           {ticks.map((t) => (
@@ -57,7 +57,7 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
               <tr key={r.a} style={{ height: ROW }} className={r.a === chosen ? 'bg-wash-action' : ''}>
                 <td className="max-w-0 truncate">
                   <button type="button" className="hover:text-action" onClick={() => onChoose(r.a)} title={r.arm.settings_short}>
-                    <span className="font-mono text-xs text-soft">{r.arm.letter}</span> <strong>v{r.arm.version}</strong> {r.arm.model.replace(/^standin-/, '')}
+                    <span className="font-mono text-xs text-soft">{r.arm.letter}</span> <strong>{r.arm.version_label}</strong> {r.arm.model.replace(/^standin-/, '')}
                   </button>
                 </td>
                 <td className="w-52 font-mono text-xs whitespace-nowrap">

@@ -58,7 +58,7 @@ export function Frontier({ arms, comparison, reference, chosen, onChoose }: Prop
             {line.map((a) => (
               <li key={a.id}>
                 <button type="button" className="hover:text-action" onClick={() => onChoose(a.id)}>
-                  <span className="font-mono text-xs text-soft">{a.letter}</span> <strong>v{a.version}</strong> {a.model.replace(/^standin-/, '')} <span className="font-mono text-xs">{score(a.mean)}, {money(a.cost_per_1000, 3)}</span>
+                  <span className="font-mono text-xs text-soft">{a.letter}</span> <strong>{a.version_label}</strong> {a.model.replace(/^standin-/, '')} <span className="font-mono text-xs">{score(a.mean)}, {money(a.cost_per_1000, 3)}</span>
                 </button>
               </li>
             ))}

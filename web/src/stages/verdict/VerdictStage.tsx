@@ -25,7 +25,7 @@ export function VerdictStage() {
   const { brief } = useFrame()
   const [search, setSearch] = useSearchParams()
   const trials = useTrials(brief.id)
-  const ended = (trials.data ?? []).filter((t) => ['complete', 'cancelled', 'paused'].includes(t.state))
+  const ended = (trials.data ?? []).filter((t) => t.purpose === 'compare' && ['complete', 'cancelled', 'paused'].includes(t.state))
   const asked = Number(search.get('trial'))
   // Newest first; a held-out check is read beside the trial that it checks.
   const chosen = ended.find((t) => t.id === asked) ?? ended.find((t) => t.split === 'working') ?? ended[0]
@@ -124,8 +124,8 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
   )
 }
 
-export function armName(arm: { version: number; model: string; settings_short: string }): string {
-  return `v${arm.version} on ${short(arm.model)}, ${arm.settings_short}`
+export function armName(arm: { version_label: string; model: string; settings_short: string }): string {
+  return `${arm.version_label} on ${short(arm.model)}, ${arm.settings_short}`
 }
 
 function ArmChoice({ label, arms, value, onChange }: { label: string; arms: Arm[]; value: number; onChange: (id: number) => void }) {
@@ -162,7 +162,7 @@ function Credible({ ids, arms }: { ids: number[]; arms: Arm[] }) {
     <p className="mt-2 max-w-3xl text-sm text-soft">
       {members.length === arms.length
         ? `No arm beats another, all ${arms.length} taken at once.`
-        : <>Not beaten by any arm, all {arms.length} taken at once: <span className="text-ink">{members.map((x) => `${x.letter} (v${x.version} on ${short(x.model)})`).join(', ')}</span>.</>}
+        : <>Not beaten by any arm, all {arms.length} taken at once: <span className="text-ink">{members.map((x) => `${x.letter} (${x.version_label} on ${short(x.model)})`).join(', ')}</span>.</>}
     </p>
   )
 }
@@ -188,8 +188,8 @@ function Changed({ title, rows, a, b, onOpen }: ChangedProps) {
           <tr className="border-b border-rule-strong text-left text-xs text-soft">
             <th className="w-[28%] py-1 font-semibold">Case</th>
             <th className="w-[20%] font-semibold">Reference</th>
-            <th className="font-semibold">{b.letter}: v{b.version} on {short(b.model)}</th>
-            <th className="font-semibold">{a.letter}: v{a.version} on {short(a.model)}</th>
+            <th className="font-semibold">{b.letter}: {b.version_label} on {short(b.model)}</th>
+            <th className="font-semibold">{a.letter}: {a.version_label} on {short(a.model)}</th>
             <th className="w-16 text-right font-semibold">Change</th>
           </tr>
         </thead>

@@ -48,6 +48,8 @@ class StartTrial:
             question=self.question.strip()[:300],
             dataset_version=plan.dataset_version,
             split=plan.split,
+            purpose=plan.purpose,
+            sample=[e.revision_id for e in plan.entries] if plan.sampled else None,
             scorecard=plan.scorecard,
             repeats=plan.repeats,
             seed=plan.seed,
@@ -75,6 +77,7 @@ class StartTrial:
                     version=a.version,
                     model=a.model,
                     settings=a.settings,
+                    without=list(a.without),
                     price_in_nano=a.model.price_in_nano,
                     price_out_nano=a.model.price_out_nano,
                 )

@@ -42,6 +42,12 @@ class AdoptArm:
                 f"trial {arm.trial.number} is {arm.trial.state}; a verdict needs a complete one",
                 field="arm",
             )
+        if arm.without:
+            raise VerdictError(
+                f"{arm.version_label} is no version of its own: save that text as one, run it, and "
+                "adopt that",
+                field="arm",
+            )
         against = None
         if self.against_id is not None:
             against = Arm.objects.filter(pk=self.against_id, trial=arm.trial).first()

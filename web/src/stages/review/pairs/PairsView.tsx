@@ -60,7 +60,7 @@ function OfTrial({ nav, trial, usable, choose }: { nav: ReactNode; trial: Schema
             {trial.arms.map((a) => (
               <label key={a.id} className="flex items-baseline gap-2">
                 <input type="checkbox" checked={arms.includes(a.id)} onChange={(e) => setArms(e.target.checked ? [...arms, a.id] : arms.filter((x) => x !== a.id))} />
-                <span>v{a.version} on {a.model} <span className="text-xs text-soft">{a.settings_short}</span></span>
+                <span>{a.version_label} on {a.model} <span className="text-xs text-soft">{a.settings_short}</span></span>
               </label>
             ))}
           </div>

@@ -27,7 +27,7 @@ export function StrengthsTable({ result, arms }: Props) {
             const arm = arms.find((a) => a.id === r.arm)
             return (
               <tr key={r.arm} className="border-b border-rule">
-                <td className="py-1">v{arm?.version} on {arm?.model} <span className="text-xs text-soft">{arm?.settings_short}</span></td>
+                <td className="py-1">{arm?.version_label} on {arm?.model} <span className="text-xs text-soft">{arm?.settings_short}</span></td>
                 <td><IntervalPlot mean={r.strength} low={r.low ?? r.strength} high={r.high ?? r.strength} from={-reach} to={reach} width={160} /></td>
                 <td className="font-mono text-xs whitespace-nowrap">{signed(r.strength, 2)} {r.low !== null && r.high !== null && <span className="text-soft">{signed(r.low, 2)} to {signed(r.high, 2)}</span>}</td>
                 <td className="text-right font-mono text-xs">{r.wins}</td>

@@ -96,7 +96,7 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
       )}
       {board.arms.map((a) => (
         <section key={a.arm.id}>
-          <h3 className="text-base">{a.arm.letter}: v{a.arm.version} on {a.arm.model} <span className="font-sans text-sm text-soft">holds {a.held}, breaks {a.broken}{a.open > 0 && `, ${a.open} open`}</span></h3>
+          <h3 className="text-base">{a.arm.letter}: {a.arm.version_label} on {a.arm.model} <span className="font-sans text-sm text-soft">holds {a.held}, breaks {a.broken}{a.open > 0 && `, ${a.open} open`}</span></h3>
           {a.rows.map((r) => (
             <p key={r.id} className="border-b border-rule py-1 text-sm">
               <TextAction light onClick={() => onOpen(r.output)}>Case {r.case}</TextAction> <span className="font-semibold">{KINDS[r.kind]}</span> <span className="font-serif break-words">{r.text}</span>{' '}

@@ -1,0 +1,135 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { useRefreshBrief } from '@/api/queries'
+import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
+import { Note } from '@/parts/Margin'
+import { count, money, plural } from '@/parts/numbers'
+import { useFrame } from '../../BriefFrame'
+import { useModels } from '../try/ModelPicks'
+import { ClauseRow } from './ClauseRow'
+
+type Body = Schemas['WeighingRequest']
+
+/** Which clauses are left out, on how many cases, and what that takes, before it is paid for. */
+export function WeighForm({ version, onStarted }: { version: Schemas['VersionDetail']; onStarted: (id: number) => void }) {
+  const { brief } = useFrame()
+  const models = useModels()
+  const refresh = useRefreshBrief(brief.id)
+  const usable = brief.datasets.filter((d) => d.working > 0)
+  const [model, setModel] = useState<number | null>(null)
+  const [dataset, setDataset] = useState(usable[0]?.version_id ?? 0)
+  const [cases, setCases] = useState('')
+  const [repeats, setRepeats] = useState('1')
+  const [budget, setBudget] = useState('')
+  const [keep, setKeep] = useState<number[]>([])
+  const [problem, setProblem] = useState<unknown>(null)
+  const [busy, setBusy] = useState(false)
+  const target = model ?? models[0]?.id ?? 0
+  const body: Body = {
+    version: version.number, model: target, settings: {}, dataset_version: dataset, keep,
+    cases: cases.trim() ? Number(cases) || 0 : null, repeats: Number(repeats) || 0,
+  }
+  const plan = useQuery({
+    queryKey: ['plan-weighing', brief.id, body],
+    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/weighings/plan/', { params: { path: { brief_id: brief.id } }, body })),
+    enabled: target > 0 && dataset > 0,
+    placeholderData: (former) => former,
+    retry: false,
+  })
+  if (usable.length === 0) return <Empty title="There are no working cases yet.">Import cases under Cases; clauses are weighed on them.</Empty>
+  if (models.length === 0) return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
+  const fieldOf = (error: unknown) => (error instanceof Problem ? error.field : null)
+  const wrong = (name: string) => {
+    const found = [problem, plan.error].find((e) => fieldOf(e) === name)
+    return found ? inWords(found) : null
+  }
+  const elsewhere = [problem, plan.error].find((e) => e && !['cases', 'repeats', 'budget'].includes(fieldOf(e) ?? ''))
+  const start = async () => {
+    setBusy(true)
+    setProblem(null)
+    try {
+      const made = await dataOf(
+        api.POST('/api/briefs/{brief_id}/weighings/start/', {
+          params: { path: { brief_id: brief.id } }, body: { ...body, budget: (budget.trim() || null) as never },
+        }),
+      )
+      refresh()
+      onStarted(made.id)
+    } catch (error) {
+      setProblem(error)
+      setBusy(false)
+    }
+  }
+  const blocked = !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
+  const free = new Map(plan.data?.free.flatMap((f) => f.clauses.map((n) => [n, f])) ?? [])
+  const locked = new Map(plan.data?.locked.map((l) => [l.clause, l.why]) ?? [])
+  return (
+    <>
+      <div className="mt-3 flex flex-wrap items-start gap-4">
+        <Choice label="The model it is for" className="w-56" value={target} onChange={(e) => setModel(Number(e.target.value))}>
+          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        </Choice>
+        {usable.length > 1 && (
+          <Choice label="Cases of" className="w-48" value={dataset} onChange={(e) => setDataset(Number(e.target.value))}>
+            {usable.map((d) => <option key={d.version_id} value={d.version_id}>{d.name}, version {d.version}</option>)}
+          </Choice>
+        )}
+        <Field
+          label={plan.data ? `Cases, of ${count(plan.data.n_working)}` : 'Cases'} className="w-32" inputMode="numeric" value={cases}
+          placeholder={plan.data ? String(plan.data.suggested) : ''} error={wrong('cases')} onChange={(e) => setCases(e.target.value)}
+        />
+        <Field label="Repeats" className="w-24" inputMode="numeric" value={repeats} error={wrong('repeats')} onChange={(e) => setRepeats(e.target.value)} />
+        <Field label="Budget, if any" className="w-32" inputMode="decimal" value={budget} error={wrong('budget')} onChange={(e) => setBudget(e.target.value)} />
+      </div>
+      {elsewhere !== undefined && elsewhere !== null && <div className="mt-3"><ErrorLine>{inWords(elsewhere)}</ErrorLine></div>}
+      {plan.data?.problems.map((p) => (
+        <p key={p.arm + p.text} className={`mt-2 border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}>{p.arm && `${p.arm}: `}{p.text}.</p>
+      ))}
+      <div className="mt-4 flex items-baseline gap-4">
+        <Button kind="main" disabled={busy || blocked || plan.isFetching} onClick={() => void start()}>
+          Weigh {plural(plan.data?.free.length ?? 0, 'clause')}
+        </Button>
+        {plan.data && !plan.isError && <p className="text-sm text-soft">{takes(plan.data)}</p>}
+      </div>
+      {plan.data && !plan.isError && (
+        <div className="mt-5 border-t border-rule">
+          {plan.data.lines.map((c) => {
+            const unit = free.get(c.number)
+            const why = locked.get(c.number)
+            return (
+              <ClauseRow key={c.number} clause={c} tone={unit ? null : 'stays'} margin={
+                unit ? (
+                  unit.clauses[0] === c.number && (
+                    <Note tone="action" title={`${unit.clauses.map((n) => `§ ${n}`).join(' and ')} ${unit.clauses.length > 1 ? 'are' : 'is'} left out by turns`}>
+                      About {plural(unit.tokens, 'token')}.{' '}
+                      <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setKeep([...keep, ...unit.clauses])}>Keep it in</button>
+                    </Note>
+                  )
+                ) : (
+                  <Note title={`§ ${c.number} stays`}>
+                    {sentenceOf(why)}{' '}
+                    {keep.includes(c.number) && (
+                      <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setKeep(keep.filter((n) => n !== c.number))}>Leave it out by turns</button>
+                    )}
+                  </Note>
+                )
+              } />
+            )
+          })}
+        </div>
+      )}
+    </>
+  )
+}
+
+function sentenceOf(why: string | undefined): string {
+  return why ? `${why[0]?.toUpperCase()}${why.slice(1)}.` : ''
+}
+
+function takes(plan: Schemas['WeighingPlanShape']): string {
+  const price = plan.cost === null ? `price unknown: ${plan.unpriced.join(', ')} has none` : `about ${money(plan.cost)}`
+  const out = plan.at_most_out === 1 ? 'each leaves out one clause' : `each leaves out at most ${plan.at_most_out} clauses`
+  const stored = plan.in_store ? `; ${count(plan.in_store)} answers are stored already` : ''
+  return `${count(plan.rows)} texts, ${out}, on ${plural(plan.n_cases, 'case')}: ${count(plan.calls)} calls, ${price}${stored}.${plan.one_by_one > 1.2 * plan.calls ? ` Leaving out one clause at a time would take ${count(plan.one_by_one)} to be as precise.` : ''}`
+}
