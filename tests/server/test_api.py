@@ -337,7 +337,7 @@ class TrialTest(TransactionTestCase):
         desk = self.api.get("desk/").json()
         self.assertEqual(desk["briefs"][0]["state"], "v2 adopted.")
         self.assertGreater(desk["spent_month"], 0)
-        kinds = {ln["what"] for ln in self.api.get("ledger/").json()}
+        kinds = {ln["what"] for ln in self.api.get("ledger/").json()["lines"]}
         self.assertLessEqual(
             {"trial.started", "trial.ended", "output.marked", "arm.adopted"}, kinds
         )

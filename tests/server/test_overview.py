@@ -2,9 +2,10 @@
 
 from django.test import TestCase, TransactionTestCase
 
-from nomikon.server.briefs.overview import brief_detail, docket_entry, recent_lines, spine_scores
+from nomikon.server.briefs.overview import brief_detail, docket_entry, spine_scores
 from nomikon.server.connections.actions.save_connection import SaveConnection
 from nomikon.server.connections.models import Connection
+from nomikon.server.ledger.reading import Wanted, lines_of, rows_of
 from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.trials.board import letter
 from nomikon.server.trials.models import Output
@@ -71,7 +72,7 @@ class SpineTest(TransactionTestCase):
         run(start(brief))
         for n, output in enumerate(Output.objects.all()[:5]):
             MarkOutput(output.pk, "good" if n else "bad", "", **who()).execute()
-        newest = recent_lines(limit=3)
+        newest = rows_of(lines_of(Wanted()), 3)
         self.assertEqual(newest[0]["facts"]["marks"], {"good": 4, "bad": 1})
         self.assertEqual(
             [ln["what"] for ln in newest], ["output.marked", "trial.ended", "trial.started"]

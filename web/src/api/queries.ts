@@ -22,7 +22,7 @@ export const keys = {
   reading: (id: number, wanted: Wanted) => ['brief', id, 'reading', wanted] as const,
   verdicts: (id: number) => ['brief', id, 'verdicts'] as const,
   measures: ['measures'] as const,
-  ledger: (brief: number | null) => ['ledger', brief] as const,
+  ledger: ['ledger'] as const,
 }
 
 export function useSession() {
@@ -162,25 +162,13 @@ export function useVerdicts(id: number) {
   })
 }
 
-export function useLedger(brief: number | null) {
-  return useQuery({
-    queryKey: keys.ledger(brief),
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/ledger/', {
-          params: { query: { ...(brief ? { brief } : {}), limit: 300 } as never },
-        }),
-      ),
-  })
-}
-
 /** Tell the cache that something about a brief has changed. */
 export function useRefreshBrief(id: number) {
   const cache = useQueryClient()
   return () => {
     void cache.invalidateQueries({ queryKey: keys.brief(id) })
     void cache.invalidateQueries({ queryKey: keys.desk })
-    void cache.invalidateQueries({ queryKey: ['ledger'] })
+    void cache.invalidateQueries({ queryKey: keys.ledger })
   }
 }
 

@@ -1168,7 +1168,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Ledger lines, newest first; `brief` narrows them to one. */
+        /**
+         * @description Ledger lines, newest first, narrowed by brief, what, who, since, until, model, setting, words.
+         *
+         *     `before` the id of the last row reads on.
+         */
         get: operations["ledger"];
         put?: never;
         post?: never;
@@ -1627,7 +1631,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What was newly spent, by month and brief, the newest month first; tests have no brief. */
+        /** @description What was newly spent, by month, brief and model, the newest month first. */
         get: operations["spend"];
         put?: never;
         post?: never;
@@ -3265,6 +3269,13 @@ export interface components {
             };
             leave: string[];
         };
+        LedgerShape: {
+            lines: components["schemas"]["LineShape"][];
+            more: boolean;
+            kinds: string[];
+            people: string[];
+            models: string[];
+        };
         LengthsShape: {
             column: string;
             least: number;
@@ -3290,6 +3301,10 @@ export interface components {
             subject: string;
             subject_id: number | null;
             facts: {
+                [key: string]: unknown;
+            };
+            /** @description models, settings, version, trial, output it is about */
+            about: {
                 [key: string]: unknown;
             };
             cost_nano: number | null;
@@ -4201,6 +4216,7 @@ export interface components {
             month: string;
             brief: number | null;
             name: string;
+            model: string;
             cost: number;
         };
         SpineBasis: {
@@ -7027,7 +7043,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LineShape"][];
+                    "application/json": components["schemas"]["LedgerShape"];
                 };
             };
             /** @description what is wrong, and in which field */

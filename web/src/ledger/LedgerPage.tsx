@@ -1,100 +1,132 @@
-import { useState } from 'react'
-import { Link } from 'react-router'
-import { inWords } from '@/api/client'
-import { useLedger, useSpend } from '@/api/queries'
-import { Empty, ErrorLine, Field, Waiting } from '@/parts/controls'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { Link, useSearchParams } from 'react-router'
+import { api, dataOf, inWords, Problem } from '@/api/client'
+import { useDesk } from '@/api/queries'
+import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { money } from '@/parts/numbers'
+import { linkOf } from './links'
+import { Spending } from './Spending'
 import { lineInWords } from './words'
 
-/** Everything that happened, newest first. */
+const PAGE = 100
+// A person who types is not asked for after every letter.
+const PAUSE_MS = 300
+const FIELDS = ['words', 'what', 'who', 'brief', 'model', 'setting', 'since', 'until'] as const
+type Filters = Record<(typeof FIELDS)[number], string>
+
+/** Everything that happened, newest first; what it is narrowed by is part of the address. */
 export function LedgerPage() {
-  const ledger = useLedger(null)
-  const [words, setWords] = useState('')
-  const lines = (ledger.data ?? []).filter((l) =>
-    `${lineInWords(l)} ${l.brief_name} ${l.actor}`.toLowerCase().includes(words.toLowerCase()),
-  )
+  const [search, setSearch] = useSearchParams()
+  const filters = Object.fromEntries(FIELDS.map((f) => [f, search.get(f) ?? ''])) as Filters
+  const wanted = usePaused(filters)
+  const ledger = useInfiniteQuery({
+    queryKey: ['ledger', 'lines', wanted],
+    queryFn: ({ pageParam }) =>
+      dataOf(api.GET('/api/ledger/', {
+        params: { query: { ...asked(wanted), ...(pageParam ? { before: pageParam } : {}), limit: PAGE } as never },
+      })),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.more ? last.lines.at(-1)?.id : undefined),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+  const set = (field: keyof Filters, value: string) =>
+    setSearch((now) => {
+      if (value) now.set(field, value)
+      else now.delete(field)
+      return now
+    }, { replace: true })
+  const first = ledger.data?.pages[0]
+  const lines = ledger.data?.pages.flatMap((p) => p.lines) ?? []
+  const narrowed = FIELDS.some((f) => filters[f])
+  const wrong = (field: string) => (ledger.error instanceof Problem && ledger.error.field === field ? inWords(ledger.error) : null)
+  const placed = FIELDS.some((f) => wrong(f))
   return (
     <main className="mx-auto w-full max-w-[1160px] flex-1 overflow-y-auto px-6 py-6">
-      <div className="flex items-end justify-between border-b-2 border-ink pb-3">
-        <h1 className="text-2xl">Ledger</h1>
-        <Field label="Find in the ledger" className="w-64" value={words} onChange={(e) => setWords(e.target.value)} />
-      </div>
-      {ledger.isError && <ErrorLine>{inWords(ledger.error)}</ErrorLine>}
+      <h1 className="border-b-2 border-ink pb-3 text-2xl">Ledger</h1>
+      <Spending />
+      <search className="grid grid-cols-[1.4fr_1fr_1fr_1.2fr_1.2fr_1.2fr_1fr_1fr] items-start gap-x-3 border-b border-rule-strong py-3">
+        <Field label="Words" value={filters.words} onChange={(e) => set('words', e.target.value)} />
+        <Choice label="What" value={filters.what} onChange={(e) => set('what', e.target.value)}>
+          <option value="">everything</option>
+          {first?.kinds.map((k) => <option key={k}>{k}</option>)}
+        </Choice>
+        <Choice label="Who" value={filters.who} onChange={(e) => set('who', e.target.value)}>
+          <option value="">everybody</option>
+          {first?.people.map((p) => <option key={p}>{p}</option>)}
+        </Choice>
+        <BriefChoice value={filters.brief} onChange={(v) => set('brief', v)} />
+        <Choice label="Model" value={filters.model} onChange={(e) => set('model', e.target.value)}>
+          <option value="">any</option>
+          {first?.models.map((m) => <option key={m}>{m}</option>)}
+        </Choice>
+        <Field label="Setting" placeholder="temperature 0.7" value={filters.setting} error={wrong('setting')} onChange={(e) => set('setting', e.target.value)} />
+        <Field label="From" type="date" value={filters.since} error={wrong('since')} onChange={(e) => set('since', e.target.value)} />
+        <Field label="To" type="date" value={filters.until} error={wrong('until')} onChange={(e) => set('until', e.target.value)} />
+      </search>
+      {ledger.isError && !placed && <ErrorLine>{inWords(ledger.error)}</ErrorLine>}
       {ledger.isPending && <Waiting what="the ledger" />}
-      {ledger.data && lines.length === 0 && (
-        <Empty title={words ? 'Nothing in the ledger says that.' : 'Nothing has happened yet.'} />
+      {ledger.data && !ledger.isError && lines.length === 0 && (
+        <Empty title={narrowed ? 'Nothing in the ledger is like that.' : 'Nothing has happened yet.'}>
+          {narrowed && <TextAction onClick={() => setSearch({}, { replace: true })}>Show everything</TextAction>}
+        </Empty>
       )}
-      <Spend />
-      <table className="w-full text-sm">
-        <thead className="sr-only">
-          <tr>
-            <th>When</th>
-            <th>Who</th>
-            <th>What</th>
-            <th>Brief</th>
-            <th>Cost</th>
-          </tr>
-        </thead>
-        <tbody>
-          {lines.map((line) => (
-            <tr key={line.id} className="border-b border-rule">
-              <td className="w-36 py-1.5 font-mono text-xs text-soft">
-                {new Date(line.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
-              </td>
-              <td className="w-20 text-soft">{line.actor}</td>
-              <td>{lineInWords(line)}</td>
-              <td className="w-44">
-                {line.brief !== null && (
-                  <Link className="text-soft hover:text-action" to={`/briefs/${line.brief}/draft`}>
-                    {line.brief_name}
-                  </Link>
-                )}
-              </td>
-              <td className="w-24 text-right font-mono text-xs">{line.cost_nano ? money(line.cost_nano) : ''}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {!ledger.isError && (
+        <table className="w-full text-sm">
+          <thead className="sr-only">
+            <tr><th>When</th><th>Who</th><th>What</th><th>Brief</th><th>Cost</th></tr>
+          </thead>
+          <tbody>
+            {lines.map((line) => {
+              const to = linkOf(line)
+              return (
+                <tr key={line.id} className="border-b border-rule align-baseline">
+                  <td className="w-36 py-1.5 font-mono text-xs text-soft">
+                    {new Date(line.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+                  </td>
+                  <td className="pr-3 text-soft"><span className="block w-24 truncate" title={line.actor}>{line.actor}</span></td>
+                  <td className="pr-3 break-words">
+                    {to ? <Link className="decoration-rule underline underline-offset-2 hover:text-action hover:decoration-action" to={to}>{lineInWords(line)}</Link> : lineInWords(line)}
+                  </td>
+                  <td className="w-44">
+                    {line.brief !== null && <Link className="text-soft hover:text-action" to={`/briefs/${line.brief}/draft`}>{line.brief_name}</Link>}
+                  </td>
+                  <td className="w-24 text-right font-mono text-xs">{line.cost_nano ? money(line.cost_nano) : ''}</td>
+                </tr>
+              )
+            })}
+          </tbody>
+        </table>
+      )}
+      {ledger.hasNextPage && (
+        <Button className="mt-4" disabled={ledger.isFetchingNextPage} onClick={() => void ledger.fetchNextPage()}>Read on</Button>
+      )}
     </main>
   )
 }
 
-/** What was spent, month by month, brief by brief. */
-function Spend() {
-  const spend = useSpend()
-  const rows = spend.data ?? []
-  if (rows.length === 0) return null
-  const months = [...new Set(rows.map((r) => r.month))].slice(0, 6)
-  const names = [...new Set(rows.map((r) => r.name))]
-  const of = (month: string, name: string) => rows.filter((r) => r.month === month && r.name === name).reduce((n, r) => n + r.cost, 0)
-  const total = (month: string) => rows.filter((r) => r.month === month).reduce((n, r) => n + r.cost, 0)
+function BriefChoice({ value, onChange }: { value: string; onChange: (value: string) => void }) {
+  const desk = useDesk()
   return (
-    <section className="mb-6 border-b border-rule-strong pt-4 pb-4">
-      <h2 className="text-base">Spent, by month and brief</h2>
-      <table className="mt-2 text-sm">
-        <thead>
-          <tr className="border-b border-rule text-left text-xs text-soft">
-            <th className="w-64 py-1 font-semibold">Brief</th>
-            {months.map((m) => <th key={m} className="w-32 text-right font-semibold">{monthInWords(m)}</th>)}
-          </tr>
-        </thead>
-        <tbody>
-          {names.map((name) => (
-            <tr key={name} className="border-b border-rule">
-              <td className="py-1">{name}</td>
-              {months.map((m) => <td key={m} className="text-right font-mono text-xs">{of(m, name) ? money(of(m, name)) : '–'}</td>)}
-            </tr>
-          ))}
-          <tr className="font-semibold">
-            <td className="py-1">Together</td>
-            {months.map((m) => <td key={m} className="text-right font-mono text-xs">{money(total(m))}</td>)}
-          </tr>
-        </tbody>
-      </table>
-    </section>
+    <Choice label="Brief" value={value} onChange={(e) => onChange(e.target.value)}>
+      <option value="">all</option>
+      {desk.data?.briefs.map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}
+    </Choice>
   )
 }
 
-function monthInWords(month: string): string {
-  return new Date(`${month}-15`).toLocaleDateString('en-GB', { month: 'long', year: 'numeric' })
+function asked(filters: Filters): Partial<Filters> {
+  return Object.fromEntries(Object.entries(filters).filter(([, v]) => v.trim()))
+}
+
+/** What was last chosen, a moment after the last change. */
+function usePaused(filters: Filters): Filters {
+  const text = JSON.stringify(filters)
+  const [kept, setKept] = useState(text)
+  useEffect(() => {
+    const timer = window.setTimeout(() => setKept(text), PAUSE_MS)
+    return () => window.clearTimeout(timer)
+  }, [text])
+  return JSON.parse(kept) as Filters
 }

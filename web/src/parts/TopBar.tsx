@@ -56,7 +56,7 @@ export function TopBar() {
         <Link to="/models" className="hover:text-ink">
           Models
         </Link>
-        <Link to="/ledger" className="hover:text-ink">
+        <Link to={briefId === null ? '/ledger' : `/ledger?brief=${briefId}`} className="hover:text-ink">
           Ledger
         </Link>
         <button

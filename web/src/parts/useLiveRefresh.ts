@@ -40,10 +40,10 @@ export function useLiveRefresh(): void {
           .forEach((q) => ask(q.queryKey))
         ask(keys.desk)
       } else if (noun === 'brief') {
-        ask(keys.brief(Number(id)), keys.desk, keys.trials(Number(id)), keys.ledger(null))
-        ask(keys.ledger(Number(id)), keys.verdicts(Number(id)))
+        ask(keys.brief(Number(id)), keys.desk, keys.trials(Number(id)), keys.ledger)
+        ask(keys.verdicts(Number(id)))
       } else if (noun === 'connection') ask(keys.connections)
-      else ask(keys.desk, keys.connections, keys.ledger(null))
+      else ask(keys.desk, keys.connections, keys.ledger)
     })
     return () => {
       stop()

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db.models import Sum
-from django.db.models.functions import ExtractDay, TruncMonth
+from django.db.models.functions import ExtractDay
 from django.middleware.csrf import get_token
 from django.utils import timezone
 from rest_framework.decorators import api_view
@@ -17,14 +17,16 @@ from rest_framework.response import Response
 from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, page_of
 from nomikon.server.briefs.models import Brief
-from nomikon.server.briefs.overview import docket_entry, recent_lines
+from nomikon.server.briefs.overview import docket_entry
+from nomikon.server.connections.models import Model
 from nomikon.server.ledger.models import Line
+from nomikon.server.ledger.reading import Wanted, choices, lines_of, rows_of, wanted_of
+from nomikon.server.ledger.spending import SINGLE_CALLS, spend_rows
 from nomikon.server.people import actor_of
 from nomikon.server.trials.models import RUNNING, Output, Trial, Worker
 from nomikon.server.worker import MISSED_AFTER
 
-# Calls outside of trials: what they cost stands on their ledger line.
-SINGLE_CALLS = ("model.tested", "draft.tried", "rounds.asked")
+LATELY = 8
 
 
 def _month_start(now: datetime) -> datetime:
@@ -81,7 +83,7 @@ def desk(request: Request) -> Response:
         shapes.DeskShape,
         {
             "briefs": [docket_entry(b) for b in Brief.objects.filter(archived=False)],
-            "lately": recent_lines(),
+            "lately": rows_of(lines_of(Wanted()), LATELY),
             "month": start.strftime("%B"),
             "spend_days": rows,
             "spent_month": sum(r["nano"] for r in rows),
@@ -89,44 +91,29 @@ def desk(request: Request) -> Response:
     )
 
 
-@documented("ledger", gives=shapes.LineShape(many=True))
+@documented("ledger", gives=shapes.LedgerShape)
 @api_view(["GET"])
 def ledger(request: Request) -> Response:
-    """Ledger lines, newest first; `brief` narrows them to one."""
+    """Ledger lines, newest first, narrowed by brief, what, who, since, until, model, setting, words.
+
+    `before` the id of the last row reads on.
+    """
     _, limit = page_of(request, limit=100)
-    text = request.query_params.get("brief", "")
-    brief = int(text) if text.isdigit() and len(text) < 12 else None
-    return given(shapes.LineShape, recent_lines(brief, limit), many=True)
+    rows = rows_of(lines_of(wanted_of(request.query_params)), limit + 1)
+    models = Model.objects.order_by("name").values_list("name", flat=True).distinct()
+    return given(
+        shapes.LedgerShape,
+        {
+            "lines": rows[:limit],
+            "more": len(rows) > limit,
+            "models": list(models),
+            **choices(),
+        },
+    )
 
 
 @documented("spend", gives=shapes.SpendRow(many=True))
 @api_view(["GET"])
 def spend(request: Request) -> Response:
-    """What was newly spent, by month and brief, the newest month first; tests have no brief."""
-    outputs = (
-        Output.every.annotate(month=TruncMonth("created_at"))
-        .values("month", "arm__trial__brief", "arm__trial__brief__name")
-        .annotate(cost=Sum("cost_new"))
-    )
-    tests = (
-        Line.objects.filter(what__in=SINGLE_CALLS)
-        .annotate(month=TruncMonth("at"))
-        .values("month", "brief", "brief__name")
-        .annotate(cost=Sum("cost_nano"))
-        # The lines' own order would make a group of every line.
-        .order_by()
-    )
-    sums: dict[tuple[Any, Any, str], int] = {}
-    for o in outputs.order_by():
-        key = (o["month"], o["arm__trial__brief"], o["arm__trial__brief__name"])
-        sums[key] = sums.get(key, 0) + (o["cost"] or 0)
-    for t in tests:
-        key = (t["month"], t["brief"], t["brief__name"] or "Test calls")
-        sums[key] = sums.get(key, 0) + (t["cost"] or 0)
-    rows = [(*key, cost) for key, cost in sums.items() if cost]
-    rows.sort(key=lambda r: (-r[0].toordinal(), -r[3]))
-    return given(
-        shapes.SpendRow,
-        [{"month": m.strftime("%Y-%m"), "brief": b, "name": n, "cost": c} for m, b, n, c in rows],
-        many=True,
-    )
+    """What was newly spent, by month, brief and model, the newest month first."""
+    return given(shapes.SpendRow, spend_rows(), many=True)

@@ -280,7 +280,16 @@ class LineShape(s.Serializer):
     subject = s.CharField()
     subject_id = s.IntegerField(allow_null=True)
     facts = s.DictField()
+    about = s.DictField(help_text="models, settings, version, trial, output it is about")
     cost_nano = s.IntegerField(allow_null=True)
+
+
+class LedgerShape(s.Serializer):
+    lines = LineShape(many=True)
+    more = s.BooleanField()
+    kinds = s.ListField(child=s.CharField())
+    people = s.ListField(child=s.CharField())
+    models = s.ListField(child=s.CharField())
 
 
 class SpendDay(s.Serializer):
@@ -457,6 +466,7 @@ class SpendRow(s.Serializer):
     month = s.CharField()
     brief = s.IntegerField(allow_null=True)
     name = s.CharField()
+    model = s.CharField()
     cost = s.IntegerField()
 
 

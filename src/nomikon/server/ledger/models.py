@@ -15,6 +15,8 @@ class Line(models.Model):
     subject = models.CharField(max_length=40)
     subject_id = models.BigIntegerField(null=True)
     facts = models.JSONField(default=dict)
+    # Models, settings, version, trial and output it is about, to find it by.
+    about = models.JSONField(default=dict)
     cost_nano = models.PositiveBigIntegerField(null=True)
 
     class Meta:

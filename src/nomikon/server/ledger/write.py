@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db.models import Max
 
+from nomikon.server.ledger.about import about
 from nomikon.server.ledger.models import Event, Line
 
 # Pages further behind than this get a snapshot instead of what they missed.
@@ -35,6 +36,7 @@ def write_ledger(
         subject=subject._meta.model_name,
         subject_id=subject.pk,
         facts=facts or {},
+        about=about(subject, facts or {}),
         cost_nano=cost_nano,
     )
     emit(f"brief:{brief.pk}" if brief else "desk", what, {"line": line.pk}, now=now)

@@ -10,6 +10,7 @@ from typing import Any, ParamSpec, TypeVar
 
 from django.db import OperationalError, connection, transaction
 from django.db.models import Count, F, Max
+from django.db.models.functions import Coalesce
 
 from nomikon.core.measures import read_scorecard
 from nomikon.core.trials import OPEN_STATES, next_state, read_conversation
@@ -221,6 +222,11 @@ class DatabaseStore:
                     if r.failure is None
                 ],
             )
+            for r in judged:
+                # What judging anew cost is spent on the output, too.
+                Output.every.filter(pk=int(r.had or 0)).update(
+                    cost_new=Coalesce(F("cost_new"), 0) + r.newly_spent
+                )
             totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
             totals |= regroup(trial.scorecard, ids, trial.repeats)
             Trial.objects.filter(pk=self._trial_id).update(

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { useConnections, useTrial } from '@/api/queries'
 import { Button, Choice, ErrorLine, Key, Waiting } from '@/parts/controls'
@@ -34,7 +34,9 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
   const trial = useTrial(trialId)
   const open = trial.data?.state === 'running' || trial.data?.state === 'queued'
   const { cells, error } = useCells(trialId, open)
-  const [shown, setShown] = useState<number | null>(null)
+  // A link may name the answer it leads to.
+  const [search] = useSearchParams()
+  const [shown, setShown] = useState<number | null>(Number(search.get('output')) || null)
   const [short, setShort] = useState(false)
   const [extending, setExtending] = useState(false)
   const [rescoring, setRescoring] = useState(false)

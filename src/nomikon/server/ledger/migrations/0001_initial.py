@@ -36,6 +36,7 @@ class Migration(migrations.Migration):
                 ('subject', models.CharField(max_length=40)),
                 ('subject_id', models.BigIntegerField(null=True)),
                 ('facts', models.JSONField(default=dict)),
+                ('about', models.JSONField(default=dict)),
                 ('cost_nano', models.PositiveBigIntegerField(null=True)),
                 ('brief', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, to='briefs.brief')),
             ],

@@ -1,0 +1,106 @@
+"""The ledger as it is read: narrowed by everything it knows, read on, and what was spent on what."""
+
+from datetime import timedelta
+
+from django.test import TransactionTestCase
+from django.utils import timezone
+
+from nomikon.server.briefs.actions.save_version import SaveVersion
+from nomikon.server.briefs.models import Version
+from nomikon.server.ledger.models import Line
+from nomikon.server.reviews.actions.mark_output import MarkOutput
+from nomikon.server.trials.models import Call, Output
+from tests.server.base import Api, make_brief, run, start, who
+
+
+class LedgerTest(TransactionTestCase):
+    def setUp(self):
+        self.brief = make_brief(6)
+        self.other = make_brief(0, name="Ebb “neap”")
+        self.api = Api()
+
+    def lines(self, **query):
+        got = self.api.client.get("/api/ledger/", {k.rstrip("_"): v for k, v in query.items()})
+        self.assertEqual(got.status_code, 200, got.content[:200])
+        return got.json()["lines"]
+
+    def kinds(self, **query):
+        return {ln["what"] for ln in self.lines(**query)}
+
+    def test_by_brief_what_who_and_day(self):
+        self.assertEqual({ln["brief"] for ln in self.lines(brief=self.other.pk)}, {self.other.pk})
+        self.assertEqual(self.kinds(what="versions"), {"version.saved"})
+        self.assertEqual(self.kinds(what="cases"), {"dataset.created", "cases.imported"})
+        SaveVersion(
+            self.brief,
+            [{"role": "user", "content": "Wet, {{sea}}?"}],
+            {},
+            Version.objects.first(),
+            "short",
+            "Ada",
+            timezone.now(),
+        ).execute()
+        self.assertEqual([ln["facts"]["note"] for ln in self.lines(who="Ada")], ["short"])
+        Line.objects.filter(actor="Ada").update(at=timezone.now() - timedelta(days=40))
+        day = timezone.localdate()
+        self.assertNotIn("Ada", {ln["actor"] for ln in self.lines(since=day.isoformat())})
+        old = self.lines(until=(day - timedelta(days=30)).isoformat())
+        self.assertEqual({ln["actor"] for ln in old}, {"Ada"})
+
+    def test_by_model_setting_and_words(self):
+        run(start(self.brief, versions=[1], settings=[{"temperature": 0.7, "top_p": 0.9}]))
+        run(start(self.brief, versions=[1], settings=[{"temperature": 1}]))
+        of = lambda **q: {ln["facts"].get("trial") for ln in self.lines(what="trials", **q)}  # noqa: E731
+        self.assertEqual(of(setting="temperature 0.7"), {1})
+        self.assertEqual(of(setting="temperature=1.0"), {2})
+        self.assertEqual(of(setting="top_p"), {1})
+        self.assertEqual(of(setting="temperature 0.70001"), set())
+        self.assertEqual(of(model="small"), {1, 2})
+        self.assertEqual(of(model="smal"), set())
+        # Versions are found by their own settings, too.
+        self.assertIn("version.saved", self.kinds(setting="temperature 0"))
+        self.assertEqual(self.kinds(words="Ebb “neap” opened"), set())
+        self.assertEqual(self.kinds(words="neap created"), {"brief.created", "dataset.created"})
+        self.assertEqual(self.kinds(words="“neap” brief.created"), {"brief.created"})
+
+    def test_what_is_no_day_and_no_kind_is_told_at_its_field(self):
+        for query, field in (
+            ("since=soon", "since"),
+            ("what=gossip", "what"),
+            ("setting=%C3%A9", "setting"),
+        ):
+            got = self.api.get(f"ledger/?{query}")
+            self.assertEqual((got.status_code, got.json()["field"]), (422, field))
+
+    def test_reading_on_misses_nothing_and_tells_nothing_twice(self):
+        run(start(self.brief))
+        for n, output in enumerate(Output.objects.all()[:7]):
+            MarkOutput(output.pk, "good" if n else "bad", "", **who()).execute()
+        whole = [ln["id"] for ln in self.lines()]
+        read, before = [], {}
+        while True:
+            got = self.api.client.get("/api/ledger/", {"limit": 3, **before}).json()
+            read += [ln["id"] for ln in got["lines"]]
+            if not got["more"]:
+                break
+            before = {"before": read[-1]}
+        self.assertEqual(read, whole)
+        marked = self.lines(what="marks")
+        self.assertEqual(len(marked), 1)
+        self.assertEqual(marked[0]["facts"]["marks"], {"good": 6, "bad": 1})
+        self.assertEqual(marked[0]["about"]["output"], Output.objects.all()[6].pk)
+
+    def test_spend_by_model_adds_up_to_what_trials_newly_cost(self):
+        run(start(self.brief))
+        run(start(self.brief))  # All of it is stored already.
+        rows = self.api.get("spend/").json()
+        self.assertEqual({r["model"] for r in rows}, {"small", "large"})
+        newly = sum(Output.objects.values_list("cost_new", flat=True))
+        self.assertEqual(sum(r["cost"] for r in rows), newly)
+        self.assertGreater(newly, 0)
+        # Another month is a row of its own.
+        Call.objects.filter(output__arm__model__name="small").update(
+            answered_at=timezone.now() - timedelta(days=70)
+        )
+        months = {(r["month"], r["model"]) for r in self.api.get("spend/").json()}
+        self.assertEqual(len({m for m, _ in months}), 2)
