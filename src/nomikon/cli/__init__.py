@@ -29,6 +29,7 @@ COMMANDS = {
     "agree": ("readers", "agree_command"),
     "cases": ("cases", "cases_group"),
     "run": ("running", "run_command"),
+    "watch": ("watching", "watch_command"),
     "serve": ("serving", "serve"),
     "demo": ("serving", "demo"),
     "worker": ("serving", "worker"),

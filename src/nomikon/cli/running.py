@@ -52,7 +52,7 @@ def run_command(
         click.echo(f"{figures.calls} calls, {cost}", err=True)
     store = FileStore(spec, outputs)
     try:
-        asyncio.run(_run(store, cluster or os.environ.get("NOMIKON_CLUSTER"), figures.outputs))
+        asyncio.run(run_store(store, cluster or os.environ.get("NOMIKON_CLUSTER"), figures.outputs))
     except DomainError as error:
         raise Unusable(error.message) from error
     except OSError as error:
@@ -86,7 +86,8 @@ def run_command(
         context.exit(AMISS)
 
 
-async def _run(store: FileStore, cluster: str | None, outputs: int) -> None:
+async def run_store(store: FileStore, cluster: str | None, outputs: int) -> None:
+    """Run a trial file's outputs, here or on the cluster at this address."""
     async with ModelClient(keys=os.environ) as client:
         executor: ClusterExecutor | LocalExecutor = (
             ClusterExecutor(cluster) if cluster else LocalExecutor(client)

@@ -25,6 +25,7 @@ from nomikon.server.api import (
     shelf,
     trials,
     trying,
+    verdicts,
     weights,
     writing,
 )
@@ -168,7 +169,12 @@ urlpatterns = [
     path("api/trials/<int:trial_id>/precedents/ask/", precedents.ask),
     path("api/trials/<int:trial_id>/precedents/rule/", precedents.rule),
     path("api/briefs/<int:brief_id>/reading/", trials.reading),
-    path("api/briefs/<int:brief_id>/verdicts/", trials.verdicts),
-    path("api/briefs/<int:brief_id>/adopt/", trials.adopt),
+    path("api/briefs/<int:brief_id>/verdicts/", verdicts.verdicts),
+    path("api/briefs/<int:brief_id>/adopt/", verdicts.adopt),
+    path("api/briefs/<int:brief_id>/standing/", verdicts.standing),
+    path("api/arms/<int:arm_id>/adoption/", verdicts.adoption),
+    path("api/verdicts/<int:verdict_id>/watch/", verdicts.start_watch),
+    path("api/watches/<int:watch_id>/ask/", verdicts.ask_again),
+    path("api/watches/<int:watch_id>/stop/", verdicts.stop_watch),
     re_path(r"^api/.*$", problems.not_found),
 ]

@@ -38,6 +38,7 @@ from nomikon.server.rounds.driving import end_rounds, open_rounds
 from nomikon.server.rounds.models import FAILED as ROUNDS_FAILED
 from nomikon.server.trials.models import FAILED, OPEN_STATES, Trial, Worker
 from nomikon.server.trials.store import DatabaseStore, may_pass
+from nomikon.server.verdicts.actions.start_watch import ask_due_watches
 from nomikon.server.worker_link import Link
 
 log = logging.getLogger("nomikon.worker")
@@ -94,6 +95,10 @@ def mark_failed(trial_id: int, message: str) -> None:
         emit(f"trial:{trial_id}", FAILED, {"message": message}, now=now)
 
 
+# How often watches are looked through for one whose time has come.
+WATCH_LOOK_S = 30.0
+
+
 class Workroom:
     """The running trials, their one client, and what is written down about its connections."""
 
@@ -110,6 +115,7 @@ class Workroom:
         self.rounds: dict[int, asyncio.Task[None]] = {}
         self._started_at = timezone.now()
         self._beaten = 0.0
+        self._looked = float("-inf")
         self._tallies: list[dict[str, Tally]] = []
 
     async def turn(self) -> bool:
@@ -122,6 +128,9 @@ class Workroom:
             await self._note()
             for rounds_id in await sync_to_async(open_rounds)(set(self.rounds)):
                 self.rounds[rounds_id] = asyncio.create_task(self._drive(rounds_id))
+            if time.monotonic() - self._looked >= WATCH_LOOK_S:
+                await sync_to_async(ask_due_watches)(timezone.now())
+                self._looked = time.monotonic()
             trial_id = await sync_to_async(next_trial)(set(self.running))
         except OperationalError as error:
             if not may_pass(error):

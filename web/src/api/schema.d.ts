@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/arms/{arm_id}/adoption/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What adopting this arm has to answer to: no held-out evidence, figures against it. */
+        get: operations["adoption"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs/": {
         parameters: {
             query?: never;
@@ -543,6 +560,23 @@ export interface paths {
         put?: never;
         /** @description Silence a rule of findings for this brief, with a reason; without one it speaks again. */
         post: operations["silence_finding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/standing/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether the adopted arm still stands: what later trials and its watch say against it. */
+        get: operations["standing"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2155,6 +2189,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/verdicts/{verdict_id}/watch/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep watch over an adopted arm: its first run is started, checks follow. */
+        post: operations["start_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/ask/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Check now: the arm is asked again on the watch's cases. */
+        post: operations["ask_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/stop/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description No more checks; what was found stays. */
+        post: operations["stop_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weighings/{weighing_id}/": {
         parameters: {
             query?: never;
@@ -2214,6 +2299,9 @@ export interface components {
             arm: number;
             against?: number | null;
             reason: string;
+        };
+        AdoptionShape: {
+            reservations: string[];
         };
         AfreshRequest: {
             /** Format: decimal */
@@ -2926,6 +3014,25 @@ export interface components {
             /** @default  */
             finish_reason?: string;
         };
+        DriftShape: {
+            n_cases: number;
+            /** Format: double */
+            before: number | null;
+            /** Format: double */
+            now: number | null;
+            /** Format: double */
+            change: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            /** Format: double */
+            p: number | null;
+            /** Format: double */
+            level: number;
+            drifted: boolean;
+            why_null: string | null;
+        };
         DroppedShape: {
             cases: number;
             against: string;
@@ -3449,6 +3556,18 @@ export interface components {
             /** Format: double */
             likeness: number;
         };
+        NoticeShape: {
+            kind: components["schemas"]["NoticeShapeKindEnum"];
+            trial: number;
+            trial_number: number;
+            words: string;
+        };
+        /**
+         * @description * `beaten` - beaten
+         *     * `drift` - drift
+         * @enum {string}
+         */
+        NoticeShapeKindEnum: "beaten" | "drift";
         /** @enum {unknown} */
         NullEnum: null;
         /**
@@ -4592,6 +4711,13 @@ export interface components {
             decided_at: string;
             decided_by: string;
         };
+        VerdictStanding: {
+            verdict: number | null;
+            /** @description cases of the verdict's trial */
+            n_cases: number;
+            notices: components["schemas"]["NoticeShape"][];
+            watch: components["schemas"]["WatchShape"] | null;
+        };
         VersionDetail: {
             id: number;
             number: number;
@@ -4636,6 +4762,46 @@ export interface components {
             second_parent?: number | null;
             /** @default typed */
             origin?: components["schemas"]["OriginEnum"];
+        };
+        WatchCheckShape: {
+            number: number;
+            trial: number;
+            trial_number: number;
+            state: string;
+            /** Format: date-time */
+            at: string;
+            score: components["schemas"]["DriftShape"] | null;
+            /** @description in billionths of the currency */
+            cost: components["schemas"]["DriftShape"] | null;
+            identity: string[];
+            changed_identity: boolean;
+            drifted: boolean;
+            words: string;
+        };
+        WatchRequest: {
+            cases: number;
+            /** @default 12 */
+            planned?: number;
+            every_days?: number | null;
+        };
+        WatchShape: {
+            id: number;
+            verdict: number;
+            arm: components["schemas"]["ArmShape"];
+            n_cases: number;
+            planned: number;
+            used: number;
+            every_days: number | null;
+            /** Format: date-time */
+            next_at: string | null;
+            stopped: boolean;
+            over: boolean;
+            trouble: string;
+            /** Format: date-time */
+            created_at: string;
+            created_by: string;
+            checks: components["schemas"]["WatchCheckShape"][];
+            drifted: boolean;
         };
         WeighedLine: {
             number: number;
@@ -4786,6 +4952,36 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    adoption: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arm_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdoptionShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     create_brief: {
         parameters: {
             query?: never;
@@ -5868,6 +6064,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SilencedShape"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictStanding"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -8822,6 +9048,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpreadShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    start_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                verdict_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchRequest"];
+                "multipart/form-data": components["schemas"]["WatchRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictStanding"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    ask_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictStanding"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    stop_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictStanding"];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -76,6 +76,9 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'rounds.ended': (f) => `Rounds ${f['rounds']} ${f['state']}: ${f['best'] === f['start'] ? `nothing beats v${f['start']}` : `v${f['best']} beats v${f['start']}`} (${f['why']})`,
   'weighing.started': (f) => `Clauses of v${f['version']} weighed on ${f['model']}: ${plural(f['clauses'], 'clause')} left out by turns, trial ${f['trial']}`,
   'weighing.tested': (f) => `v${f['version']} tested without ${(f['clauses'] as number[]).map((n) => `§ ${n}`).join(', ') || 'pairs of clauses'} in trial ${f['trial']}`,
+  'watch.started': (f) => `Watch kept over v${f['version']} on ${f['model']}: ${plural(f['cases'], 'case')}, ${plural(f['planned'], 'check')}${f['every_days'] ? `, every ${f['every_days']} days` : ' on demand'}`,
+  'watch.asked': (f) => f['check'] === 0 ? `First run of the watch asked for, trial ${f['trial']}` : `Check ${f['check']} of ${f['planned']} of the watch asked for, trial ${f['trial']}`,
+  'watch.stopped': (f) => `Watch stopped after ${plural(f['checks'], 'check')}`,
   'arm.adopted': (f) => `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
 }
 

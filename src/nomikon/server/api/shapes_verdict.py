@@ -2,6 +2,7 @@
 
 from rest_framework import serializers as s
 
+from nomikon.server.api.shapes import ArmShape
 from nomikon.server.api.shapes_rounds import GapShape, HeldDifference
 
 
@@ -52,3 +53,72 @@ class CheckShape(s.Serializer):
     looks = s.IntegerField()
     n_cases = s.IntegerField()
     check = CheckedShape(allow_null=True)
+
+
+class NoticeShape(s.Serializer):
+    kind = s.ChoiceField(choices=["beaten", "drift"])
+    trial = s.IntegerField()
+    trial_number = s.IntegerField()
+    words = s.CharField()
+
+
+class DriftShape(s.Serializer):
+    n_cases = s.IntegerField()
+    before = s.FloatField(allow_null=True)
+    now = s.FloatField(allow_null=True)
+    change = s.FloatField(allow_null=True)
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+    p = s.FloatField(allow_null=True)
+    level = s.FloatField()
+    drifted = s.BooleanField()
+    why_null = s.CharField(allow_null=True)
+
+
+class WatchCheckShape(s.Serializer):
+    number = s.IntegerField()
+    trial = s.IntegerField()
+    trial_number = s.IntegerField()
+    state = s.CharField()
+    at = s.DateTimeField()
+    score = DriftShape(allow_null=True)
+    cost = DriftShape(allow_null=True, help_text="in billionths of the currency")
+    identity = s.ListField(child=s.CharField())
+    changed_identity = s.BooleanField()
+    drifted = s.BooleanField()
+    words = s.CharField(allow_blank=True)
+
+
+class WatchShape(s.Serializer):
+    id = s.IntegerField()
+    verdict = s.IntegerField()
+    arm = ArmShape()
+    n_cases = s.IntegerField()
+    planned = s.IntegerField()
+    used = s.IntegerField()
+    every_days = s.IntegerField(allow_null=True)
+    next_at = s.DateTimeField(allow_null=True)
+    stopped = s.BooleanField()
+    over = s.BooleanField()
+    trouble = s.CharField(allow_blank=True)
+    created_at = s.DateTimeField()
+    created_by = s.CharField()
+    checks = WatchCheckShape(many=True)
+    drifted = s.BooleanField()
+
+
+class VerdictStanding(s.Serializer):
+    verdict = s.IntegerField(allow_null=True)
+    n_cases = s.IntegerField(help_text="cases of the verdict's trial")
+    notices = NoticeShape(many=True)
+    watch = WatchShape(allow_null=True)
+
+
+class WatchRequest(s.Serializer):
+    cases = s.IntegerField()
+    planned = s.IntegerField(required=False, default=12)
+    every_days = s.IntegerField(required=False, allow_null=True, default=None)
+
+
+class AdoptionShape(s.Serializer):
+    reservations = s.ListField(child=s.CharField())

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.db.models import Count, Max
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -29,9 +27,7 @@ from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
 from nomikon.server.trials.spread import credible_arms, spread_of
-from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.verdicts.checking import check_of, plan_check
-from nomikon.server.verdicts.models import Verdict
 from nomikon.server.worker_link import troubles
 
 
@@ -214,43 +210,6 @@ def start_check(request: Request, trial_id: int, arm_id: int, against_id: int) -
     question = f"held-out check of trial {found.number}"
     StartTrial(plan_check(found, a, b), question, actor_of(request), timezone.now()).execute()
     return given(sv.CheckShape, check_of(found, a, b))
-
-
-def _verdict_row(v: Verdict) -> dict[str, Any]:
-    return {
-        "id": v.pk,
-        "arm": board.arm_facts(v.arm),
-        "trial": v.arm.trial_id,
-        "trial_number": v.arm.trial.number,
-        "reason": v.reason,
-        "evidence": v.evidence,
-        "decided_at": v.decided_at,
-        "decided_by": v.decided_by,
-    }
-
-
-@documented("verdicts", gives=shapes.VerdictShape(many=True))
-@api_view(["GET"])
-def verdicts(request: Request, brief_id: int) -> Response:
-    """A brief's verdicts, newest first."""
-    found = (
-        Verdict.objects.filter(brief_id=brief_id)
-        .select_related("arm__trial", "arm__version", "arm__model__connection")
-        .order_by("-id")
-    )
-    return given(shapes.VerdictShape, [_verdict_row(v) for v in found], many=True)
-
-
-@documented("adopt_arm", takes=shapes.AdoptRequest, gives=shapes.VerdictShape)
-@api_view(["POST"])
-def adopt(request: Request, brief_id: int) -> Response:
-    """Adopt an arm, with a reason; the evidence is recorded as it is now."""
-    data = taken(shapes.AdoptRequest, request)
-    get_object_or_404(Arm, pk=data["arm"], trial__brief_id=brief_id)
-    saved = AdoptArm(
-        data["arm"], data["against"], data["reason"], actor_of(request), timezone.now()
-    ).execute()
-    return given(shapes.VerdictShape, _verdict_row(saved))
 
 
 @documented("arm_labels", gives=shapes.LabelsShape)

@@ -15,6 +15,7 @@ from nomikon.server.reviews.models import Mark
 from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.models import COMPARE, COMPLETE, OPEN_STATES, QUEUED, Arm, Output, Trial
 from nomikon.server.verdicts.models import Verdict
+from nomikon.server.verdicts.standing import notices_of
 
 Basis = tuple[int, str, int, int, str]
 
@@ -175,6 +176,8 @@ def _stages(
     verdict = f"v{adopted} adopted" if adopted else "none yet"
     if best is not None and best != adopted:
         verdict += f", v{best} leads"
+    if against := notices_of(brief):
+        verdict += f", trial {against[0]['trial_number']} speaks against it"
     return [
         {"stage": "brief", "words": "job stated" if brief.job else "say what the job is"},
         {
@@ -262,6 +265,9 @@ def _state_in_words(
     parts = []
     if adopted:
         parts.append(f"v{adopted.arm.version.number} adopted.")
+        parts += [
+            f"Trial {n['trial_number']} speaks against it." for n in notices_of(adopted.brief)[:1]
+        ]
     if running:
         done, of = progress(running)
         parts.append(f"Trial {running.number} is running ({done * 100 // max(1, of)} %).")

@@ -19,6 +19,7 @@ from nomikon.server.trials.planning import (
     plan_of,
 )
 from nomikon.server.trials.spread import differences
+from nomikon.server.verdicts.standing import twin_of
 
 
 def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
@@ -49,13 +50,6 @@ def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
     )
 
 
-def _twin(check: Trial, arm: Arm) -> Arm | None:
-    """The arm of another trial that is the same version, model and settings."""
-    found = check.arms.filter(version=arm.version_id, model=arm.model_id)
-    same = (arm.settings, arm.without)
-    return next((x for x in found if (x.settings, x.without) == same), None)
-
-
 def check_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
     """The newest check of these two arms with its figures and the gap of the gains, if there is one."""
     looks = held_out_looks(trial.dataset_version.dataset)
@@ -67,7 +61,7 @@ def check_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
         brief=trial.brief_id, dataset_version=trial.dataset_version_id, split=HELD_OUT
     ).select_related("scorecard", "dataset_version__dataset")
     for check in checks.order_by("-number"):
-        mine, other = _twin(check, a), _twin(check, b)
+        mine, other = twin_of(a, check), twin_of(b, check)
         if mine is not None and other is not None:
             return {**empty, "check": _told(trial, check, (a, b), (mine, other))}
     return empty

@@ -1,9 +1,8 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useSearchParams } from 'react-router'
-import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
-import { keys, useComparison, useRefreshBrief, useTrial, useTrials, useVerdicts } from '@/api/queries'
-import { Area, Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
+import { inWords, type Schemas } from '@/api/client'
+import { useComparison, useTrial, useTrials, useVerdicts } from '@/api/queries'
+import { Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { money, plural, score, signed } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
@@ -12,10 +11,13 @@ import { StageGrid } from '../StageGrid'
 import { short } from '../trials/Board'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { OutputView } from '../trials/OutputView'
+import { Adopt } from './Adopt'
 import { Forest } from './Forest'
 import { Frontier } from './Frontier'
 import { HeldOutCheck } from './HeldOutCheck'
+import { armName } from './names'
 import { Spread } from './Spread'
+import { Standing } from './Standing'
 
 type Arm = Schemas['ArmOnBoard']
 type Trial = Schemas['TrialSummary']
@@ -83,7 +85,8 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
           <BeforeDeciding trial={trial} a={a} b={rival} comparison={c} />
           <Exports trial={trial.id} a={a.id} b={rival.id} />
           <Adopt trial={trial} arm={a} against={rival} />
-          <Former verdicts={verdicts.data ?? []} />
+          <Standing />
+      <Former verdicts={verdicts.data ?? []} />
         </div>
       }
     >
@@ -122,10 +125,6 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
       </Overlay>
     </StageGrid>
   )
-}
-
-export function armName(arm: { version_label: string; model: string; settings_short: string }): string {
-  return `${arm.version_label} on ${short(arm.model)}, ${arm.settings_short}`
 }
 
 function ArmChoice({ label, arms, value, onChange }: { label: string; arms: Arm[]; value: number; onChange: (id: number) => void }) {
@@ -243,58 +242,6 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
       <Note title="Price and time">
         {a.letter} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.letter} {money(b.cost_per_1000, 3)}.
       </Note>
-    </>
-  )
-}
-
-function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against: Arm }) {
-  const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
-  const cache = useQueryClient()
-  const [open, setOpen] = useState(false)
-  const [reason, setReason] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
-  const adopt = async () => {
-    setProblem(null)
-    try {
-      await dataOf(
-        api.POST('/api/briefs/{brief_id}/adopt/', {
-          params: { path: { brief_id: brief.id } }, body: { arm: arm.id, against: against.id, reason },
-        }),
-      )
-      refresh()
-      void cache.invalidateQueries({ queryKey: keys.verdicts(brief.id) })
-      setOpen(false)
-      setReason('')
-    } catch (error) {
-      setProblem(error)
-    }
-  }
-  const reasonError = problem instanceof Problem && problem.field === 'reason' ? inWords(problem) : null
-  return (
-    <>
-      <Button kind="main" disabled={trial.state !== 'complete'} onClick={() => setOpen(true)} className="justify-self-start">
-        Adopt v{arm.version} on {short(arm.model)}…
-      </Button>
-      <Overlay open={open} onOpenChange={setOpen} title={`Adopt v${arm.version} on ${short(arm.model)}`}>
-        <form
-          className="grid gap-3"
-          onSubmit={(e) => {
-            e.preventDefault()
-            void adopt()
-          }}
-        >
-          <p className="text-sm text-soft">
-            Recorded with the figures as they are now: {armName(arm)}, score {score(arm.mean)} (
-            {score(arm.low)} to {score(arm.high)}) in trial {trial.number}.
-          </p>
-          <Area label="Why this arm" rows={3} value={reason} error={reasonError} onChange={(e) => setReason(e.target.value)} />
-          {problem !== null && !reasonError && <ErrorLine>{inWords(problem)}</ErrorLine>}
-          <div>
-            <Button kind="main" type="submit">Adopt it</Button>
-          </div>
-        </form>
-      </Overlay>
     </>
   )
 }

@@ -14,6 +14,7 @@ from nomikon.server.trials.board import comparison_of, summary_of
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, Arm
 from nomikon.server.verdicts.models import Verdict
+from nomikon.server.verdicts.standing import reservations_about
 
 
 class VerdictError(DomainError):
@@ -35,8 +36,10 @@ class AdoptArm:
     @transaction.atomic
     def execute(self) -> Verdict:
         arm = Arm.objects.select_related("trial__brief", "version", "model").get(pk=self.arm_id)
+        reservations = reservations_about(arm)
         if not self.reason.strip():
-            raise VerdictError("say why this arm is adopted", field="reason")
+            asked = f", though {' and '.join(reservations)}" if reservations else ""
+            raise VerdictError(f"say why this arm is adopted{asked}", field="reason")
         if arm.trial.state != COMPLETE:
             raise VerdictError(
                 f"trial {arm.trial.number} is {arm.trial.state}; a verdict needs a complete one",
@@ -65,6 +68,7 @@ class AdoptArm:
             "arm": own,
             "comparison": None,
             "precedents": standing_in_short(arm.trial, arm.pk),
+            "reservations": reservations,
             "held_out_looks": held_out_looks(arm.trial.dataset_version.dataset),
         }
         if against is not None:

@@ -1,0 +1,157 @@
+"""What a watch found so far: each check against the first, by score and by cost."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache
+from typing import Any
+
+from django.db.models import F
+
+from nomikon.core.stats.drift import COST, SCORE, Drift, drift
+from nomikon.server.trials.board import arm_facts, score_rows, state_key
+from nomikon.server.trials.models import COMPLETE, WATCH, Call, Output, Trial
+from nomikon.server.trials.planning import ArmChoice, Plan, next_generation, plan_of
+from nomikon.server.verdicts.models import Watch, WatchCheck
+
+
+def plan_watch_check(watch: Watch) -> Plan:
+    """The adopted arm on the watch's cases, every answer asked for anew."""
+    arm = watch.verdict.arm
+    former = arm.trial
+    entries = former.dataset_version.entries.filter(revision__in=watch.sample)
+    return plan_of(
+        watch.brief,
+        [ArmChoice(arm.version, arm.model, dict(arm.settings))],
+        former.dataset_version,
+        former.split,
+        list(entries.select_related("revision__case").order_by("position")),
+        former.scorecard,
+        repeats=former.repeats,
+        seed=former.seed,
+        generation=next_generation(),
+        continuations=former.continuations,
+        user=former.user_model,
+        purpose=WATCH,
+        sampled=True,
+    )
+
+
+def watch_detail(watch: Watch) -> dict[str, Any]:
+    """The watch, its checks with what each found, and what it says now in words."""
+    checks = list(watch.checks.select_related("trial__scorecard").order_by("number"))
+    first = checks[0].trial if checks else None
+    rows = [_check_row(watch, c, first) for c in checks]
+    used = sum(1 for c in checks if c.number > 0)
+    return {
+        "id": watch.pk,
+        "verdict": watch.verdict_id,
+        "arm": arm_facts(watch.verdict.arm),
+        "n_cases": len(watch.sample),
+        "planned": watch.planned,
+        "used": used,
+        "every_days": watch.every_days,
+        "next_at": watch.next_at,
+        "stopped": watch.stopped_at is not None,
+        "over": used >= watch.planned,
+        "trouble": watch.trouble,
+        "created_at": watch.created_at,
+        "created_by": watch.created_by,
+        "checks": rows,
+        "drifted": any(r["drifted"] for r in rows),
+    }
+
+
+def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> dict[str, Any]:
+    trial = check.trial
+    row: dict[str, Any] = {
+        "number": check.number,
+        "trial": trial.pk,
+        "trial_number": trial.number,
+        "state": trial.state,
+        "at": trial.created_at,
+        "score": None,
+        "cost": None,
+        "identity": identities_of(trial),
+        "changed_identity": False,
+        "drifted": False,
+        "words": "",
+    }
+    if trial.state != COMPLETE or first is None or first.state != COMPLETE:
+        return row
+    if check.number == 0:
+        means = values_of(trial)[SCORE]
+        mean = sum(means.values()) / len(means) if means else None
+        row["words"] = (
+            "no answer has a score"
+            if mean is None
+            else f"the first: score {mean:.3f}, to compare with"
+        )
+        return row
+    found = drifts_of(first, trial, watch.planned)
+    row |= {name: d.__dict__ for name, d in found.items()}
+    row["drifted"] = any(d.drifted for d in found.values())
+    row["changed_identity"] = row["identity"] != identities_of(first)
+    row["words"] = in_words(found)
+    return row
+
+
+def drifts_of(first: Trial, trial: Trial, planned: int) -> dict[str, Drift]:
+    """Score and cost of a later check against the first one."""
+    keys = [(*state_key(t), t.scores_changed) for t in (first, trial)]
+    return _drifts(first.pk, trial.pk, planned, str(keys))
+
+
+@lru_cache(maxsize=256)
+def _drifts(first: int, trial: int, planned: int, state: str) -> dict[str, Drift]:
+    before, now = (values_of(Trial.objects.get(pk=pk)) for pk in (first, trial))
+    return {
+        name: drift(before[name], now[name], planned=planned, what=name) for name in (SCORE, COST)
+    }
+
+
+def values_of(trial: Trial) -> dict[str, Mapping[str, float]]:
+    """Each case's mean score and mean cost over its repeats; a case with a gap is left out."""
+    scores: dict[str, list[float | None]] = {}
+    for row in score_rows(trial):
+        scores.setdefault(row.case, []).append(row.score)
+    costs: dict[str, list[float | None]] = {}
+    rows = Output.objects.filter(arm__trial=trial).values_list("revision_id", "cost_nominal")
+    for revision, cost in rows:
+        costs.setdefault(str(revision), []).append(cost)
+    return {SCORE: _means(scores), COST: _means(costs)}
+
+
+def _means(values: Mapping[str, list[float | None]]) -> dict[str, float]:
+    whole = {c: [v for v in own if v is not None] for c, own in values.items() if None not in own}
+    return {c: sum(own) / len(own) for c, own in whole.items() if own}
+
+
+def identities_of(trial: Trial) -> list[str]:
+    """What the server called the models that answered the arm's calls."""
+    found = (
+        Call.objects.filter(output__arm__trial=trial, asked_model=None)
+        .exclude(model_identity="")
+        .order_by(F("model_identity").asc())
+        .values_list("model_identity", flat=True)
+        .distinct()
+    )
+    return list(found)
+
+
+def in_words(found: Mapping[str, Drift]) -> str:
+    """What a check says, by rule."""
+    return "; ".join(_told(name, d) for name, d in found.items())
+
+
+def _told(name: str, d: Drift) -> str:
+    if d.change is None or d.p is None:
+        return f"{name}: {d.why_null}"
+    if not d.drifted:
+        return f"{name}: no drift shown (p {d.p:.3f}, held to {d.level:.4f})"
+    way = "fell" if d.change < 0 else "rose"
+    if name == COST and d.before:
+        size = f"by {abs(d.change) / d.before:.0%}"
+    else:
+        size = f"by {abs(d.change):.3f}"
+    return f"{name} {way} {size} (p {d.p:.4f}, held to {d.level:.4f})"

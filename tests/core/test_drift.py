@@ -1,0 +1,63 @@
+"""Drift of score and cost: the levels, what is compared, false alarms by simulation."""
+
+import unittest
+
+import numpy as np
+
+from nomikon.core.stats.drift import COST, drift, level_of_check
+
+
+def cases(values):
+    return {f"c{i}": float(v) for i, v in enumerate(values)}
+
+
+class DriftTest(unittest.TestCase):
+    def test_the_levels_of_all_planned_checks_add_up_to_five_in_a_hundred(self):
+        self.assertAlmostEqual(level_of_check(12) * 12 * 2, 0.05)
+        with self.assertRaises(ValueError):
+            level_of_check(0)
+
+    def test_a_fall_is_told_with_its_size_and_interval(self):
+        before = cases([1] * 60)
+        now = cases([1] * 45 + [0] * 15)
+        found = drift(before, now, planned=4)
+        self.assertTrue(found.drifted)
+        self.assertAlmostEqual(found.change, -0.25)
+        self.assertLess(found.high, 0)
+        # All fifteen fell: two-sided p is 2 × 2^-15.
+        self.assertAlmostEqual(found.p, 2 * 0.5**15)
+
+    def test_only_shared_cases_are_compared_and_too_few_say_so(self):
+        found = drift(cases([1, 0, 1]), {"c0": 1.0, "c9": 0.0}, planned=1)
+        self.assertEqual((found.n_cases, found.p, found.drifted), (1, None, False))
+        self.assertIn("2 are needed", found.why_null)
+
+    def test_cost_is_told_in_its_own_unit_whatever_its_scale(self):
+        rng = np.random.default_rng(0)
+        before = rng.uniform(900, 1100, 80)
+        for scale in (1e-9, 1.0, 1e6):
+            found = drift(cases(before * scale), cases(before * scale * 1.3), planned=2, what=COST)
+            self.assertTrue(found.drifted)
+            self.assertAlmostEqual(found.change / (before.mean() * scale), 0.3)
+            self.assertGreater(found.low, 0.2 * before.mean() * scale)
+        free = drift(cases([0] * 5), cases([0] * 5), planned=2, what=COST)
+        self.assertEqual((free.change, free.drifted), (0, False))
+
+    def test_watches_without_a_drift_raise_few_false_alarms(self):
+        rng = np.random.default_rng(3)
+        alarms, watches, planned = 0, 150, 4
+        for _ in range(watches):
+            chance = rng.uniform(0.4, 0.95, 40)
+            first = cases(rng.random(40) < chance)
+            alarms += any(
+                drift(
+                    first, cases(rng.random(40) < chance), planned=planned, n_resamples=200
+                ).drifted
+                for _ in range(planned)
+            )
+        # Half of the 5 % is the score's; two Monte Carlo errors are allowed.
+        self.assertLessEqual(alarms / watches, 0.025 + 2 * (0.025 * 0.975 / watches) ** 0.5)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,160 @@
+"""An adopted verdict afterwards: what speaks against it, the watch over it, what an adoption answers to."""
+
+from datetime import timedelta
+from unittest.mock import patch
+
+from django.test import TransactionTestCase
+from django.utils import timezone
+
+from nomikon.core.errors import PlanError
+from nomikon.server.trials.models import OPEN_STATES, WATCH, Trial
+from nomikon.server.verdicts.actions.start_watch import ask_due_watches
+from nomikon.server.verdicts.models import Watch
+from tests.server.base import Api, Scripted, better_second, make_brief, run, start
+
+always = Scripted(lambda body: "yes")
+
+
+class VerdictAfterwards(TransactionTestCase):
+    def setUp(self):
+        self.brief = make_brief(90)
+        self.api = Api()
+        self.trial = start(self.brief)
+        run(self.trial)
+        self.arms = list(self.trial.arms.select_related("version").order_by("position"))
+
+    def adopt(self, arm, reason="it is short", status=200):
+        got = self.api.post(f"briefs/{self.brief.pk}/adopt/", {"arm": arm.pk, "reason": reason})
+        self.assertEqual(got.status_code, status, got.content[:300])
+        return got.json()
+
+    def standing(self):
+        return self.api.get(f"briefs/{self.brief.pk}/standing/").json()
+
+
+class StandingTest(VerdictAfterwards):
+    def test_an_adoption_answers_to_missing_evidence_and_to_figures_against_it(self):
+        first = self.arms[0]
+        told = self.api.get(f"arms/{first.pk}/adoption/").json()["reservations"]
+        self.assertIn("never run on held-out cases", told[0])
+        self.assertIn("v2 on small scores 0.500 higher", told[1])
+        refused = self.adopt(first, reason=" ", status=422)
+        self.assertEqual(refused["field"], "reason")
+        self.assertIn("though it was never run on held-out cases and in trial 1", refused["detail"])
+        kept = self.adopt(first)
+        self.assertEqual(kept["evidence"]["reservations"], told)
+        run(start(self.brief, versions=[2], split="held-out"))
+        best = next(a for a in self.arms if a.version.number == 2)
+        self.assertEqual(self.api.get(f"arms/{best.pk}/adoption/").json()["reservations"], [])
+
+    def test_only_a_later_trial_of_the_same_arm_speaks_against_a_verdict(self):
+        self.adopt(self.arms[0])
+        self.assertEqual(self.standing()["notices"], [])
+        run(start(self.brief, versions=[2]))
+        self.assertEqual(self.standing()["notices"], [])
+        later = start(self.brief)
+        run(later)
+        (notice,) = self.standing()["notices"]
+        self.assertEqual((notice["kind"], notice["trial"]), ("beaten", later.pk))
+        self.assertIn("v2 on small scores 0.500 higher than the adopted v1", notice["words"])
+        desk = self.api.get("desk/").json()["briefs"][0]
+        self.assertIn("Trial 3 speaks against it.", desk["state"])
+        stages = {
+            s["stage"]: s["words"]
+            for s in self.api.get(f"briefs/{self.brief.pk}/").json()["stages"]
+        }
+        self.assertIn("trial 3 speaks against it", stages["verdict"])
+
+
+class WatchTest(VerdictAfterwards):
+    def begin(self, status=200, **more):
+        verdict = self.adopt(self.arms[2])
+        body = {"cases": 40, "planned": 3, **more}
+        got = self.api.post(f"verdicts/{verdict['id']}/watch/", body)
+        self.assertEqual(got.status_code, status, got.content[:300])
+        return got.json()
+
+    def check(self, caller):
+        watch = Watch.objects.latest("id")
+        got = self.api.post(f"watches/{watch.pk}/ask/")
+        self.assertEqual(got.status_code, 200, got.content[:300])
+        self.run_open(caller)
+        return self.standing()["watch"]["checks"][-1]
+
+    def run_open(self, caller):
+        for trial in Trial.objects.filter(state__in=OPEN_STATES):
+            run(trial, caller)
+
+    def test_what_stays_is_no_drift_and_what_falls_is_one_with_a_notice(self):
+        self.begin()
+        first = Scripted(better_second)
+        self.run_open(first)
+        # Asked anew, not taken from the store.
+        self.assertEqual(first.calls, 40)
+        watch = self.standing()["watch"]
+        self.assertEqual((watch["used"], watch["checks"][0]["number"]), (0, 0))
+        self.assertIn("score 1.000, to compare with", watch["checks"][0]["words"])
+        same = self.check(Scripted(better_second))
+        self.assertFalse(same["drifted"])
+        self.assertEqual(same["score"]["change"], 0)
+        self.assertAlmostEqual(same["score"]["level"], 0.05 / 6)
+        self.assertEqual(self.standing()["notices"], [])
+
+        def wrong_now(body):
+            return "no" if int(body["messages"][0]["content"].split()[2]) % 4 == 0 else "yes"
+
+        fell = self.check(Scripted(wrong_now))
+        self.assertTrue(fell["drifted"])
+        self.assertLess(fell["score"]["high"], 0)
+        self.assertIn("score fell by", fell["words"])
+        (notice,) = self.standing()["notices"]
+        self.assertEqual(notice["kind"], "drift")
+        # A watch's trials are no scores of the version, and not what is read under Review.
+        reading = self.api.get(f"briefs/{self.brief.pk}/reading/").json()
+        self.assertEqual(reading["trial"], self.trial.pk)
+        self.check(always)
+        refused = self.api.post(f"watches/{Watch.objects.get().pk}/ask/")
+        self.assertIn("all 3 planned checks are used", refused.json()["detail"])
+
+    def test_what_it_costs_is_watched_too(self):
+        self.begin()
+        self.run_open(always)
+        from nomikon.models import Answer, Usage
+
+        class Wordy(Scripted):
+            async def call(self, *args, **more):
+                self.calls += 1
+                return Answer("yes", "stop", Usage(10, 9), 20.0, 5.0, "small v2")
+
+        dear = self.check(Wordy())
+        self.assertTrue(dear["drifted"])
+        self.assertFalse(dear["score"]["drifted"])
+        self.assertIn("cost rose by 100%", dear["words"])
+        self.assertTrue(dear["changed_identity"])
+
+    def test_the_worker_asks_when_the_time_has_come_and_tells_what_stands_in_the_way(self):
+        self.begin(every_days=7)
+        self.run_open(always)
+        now = timezone.now()
+        self.assertEqual(ask_due_watches(now + timedelta(days=6)), 0)
+        self.assertEqual(ask_due_watches(now + timedelta(days=8)), 1)
+        self.assertEqual(Trial.objects.filter(purpose=WATCH).count(), 2)
+        # One that still runs is not asked twice; it is tried again a day later.
+        self.assertEqual(ask_due_watches(now + timedelta(days=16)), 0)
+        self.assertIn("still running", self.standing()["watch"]["trouble"])
+        self.run_open(always)
+        with patch(
+            "nomikon.server.verdicts.actions.start_watch.plan_watch_check",
+            side_effect=PlanError("the model is gone"),
+        ):
+            self.assertEqual(ask_due_watches(now + timedelta(days=30)), 0)
+        self.assertEqual(self.standing()["watch"]["trouble"], "the model is gone")
+        self.api.post(f"watches/{Watch.objects.get().pk}/stop/")
+        self.assertEqual(ask_due_watches(now + timedelta(days=90)), 0)
+        self.assertTrue(self.standing()["watch"]["stopped"])
+
+    def test_what_cannot_be_watched_is_told_at_its_field(self):
+        for field, value in (("cases", 61), ("cases", 3), ("planned", 0), ("every_days", 0)):
+            got = self.begin(status=422, **{field: value})
+            self.assertEqual(got["field"], field)
+        self.assertFalse(Watch.objects.exists())

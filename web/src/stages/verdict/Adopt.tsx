@@ -1,0 +1,80 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, Problem, sentence, type Schemas } from '@/api/client'
+import { keys, useRefreshBrief } from '@/api/queries'
+import { Area, Button, ErrorLine } from '@/parts/controls'
+import { score } from '@/parts/numbers'
+import { Overlay } from '@/parts/overlay'
+import { useFrame } from '../BriefFrame'
+import { short } from '../trials/Board'
+import { armName } from './names'
+
+type Arm = Schemas['ArmOnBoard']
+type Trial = Schemas['TrialSummary']
+
+/** The decision, with a reason; what it has to answer to is told before. */
+export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against: Arm }) {
+  const { brief } = useFrame()
+  const refresh = useRefreshBrief(brief.id)
+  const cache = useQueryClient()
+  const [open, setOpen] = useState(false)
+  const [reason, setReason] = useState('')
+  const [problem, setProblem] = useState<unknown>(null)
+  const asked = useQuery({
+    queryKey: ['adoption', arm.id],
+    queryFn: () => dataOf(api.GET('/api/arms/{arm_id}/adoption/', { params: { path: { arm_id: arm.id } } })),
+    enabled: open,
+    staleTime: 0,
+  })
+  const reservations = asked.data?.reservations ?? []
+  const adopt = async () => {
+    setProblem(null)
+    try {
+      await dataOf(
+        api.POST('/api/briefs/{brief_id}/adopt/', {
+          params: { path: { brief_id: brief.id } }, body: { arm: arm.id, against: against.id, reason },
+        }),
+      )
+      refresh()
+      void cache.invalidateQueries({ queryKey: keys.verdicts(brief.id) })
+      void cache.invalidateQueries({ queryKey: ['brief', brief.id, 'standing'] })
+      setOpen(false)
+      setReason('')
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  const reasonError = problem instanceof Problem && problem.field === 'reason' ? inWords(problem) : null
+  return (
+    <>
+      <Button kind="main" disabled={trial.state !== 'complete'} onClick={() => setOpen(true)} className="justify-self-start">
+        Adopt {arm.version_label} on {short(arm.model)}…
+      </Button>
+      <Overlay open={open} onOpenChange={setOpen} title={`Adopt ${arm.version_label} on ${short(arm.model)}`}>
+        <form
+          className="grid gap-3"
+          onSubmit={(e) => {
+            e.preventDefault()
+            void adopt()
+          }}
+        >
+          <p className="text-sm text-soft">
+            Recorded with the figures as they are now: {armName(arm)}, score {score(arm.mean)} (
+            {score(arm.low)} to {score(arm.high)}) in trial {trial.number}.
+          </p>
+          {reservations.length > 0 && (
+            <div className="border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm">
+              {reservations.map((r) => <p key={r}>{sentence(r)}</p>)}
+              <p className="mt-1 text-soft">Say why it is adopted all the same.</p>
+            </div>
+          )}
+          <Area label={reservations.length > 0 ? 'Why this arm, all the same' : 'Why this arm'} rows={3} value={reason} error={reasonError} onChange={(e) => setReason(e.target.value)} />
+          {problem !== null && !reasonError && <ErrorLine>{inWords(problem)}</ErrorLine>}
+          <div>
+            <Button kind="main" type="submit">Adopt it</Button>
+          </div>
+        </form>
+      </Overlay>
+    </>
+  )
+}
