@@ -1951,6 +1951,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/merits/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a good answer of each arm costs and how long answers take, with intervals. */
+        get: operations["merits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/outputs.jsonl": {
         parameters: {
             query?: never;
@@ -2411,6 +2428,16 @@ export interface components {
             error_in: number | null;
             /** Format: double */
             error_out: number | null;
+        };
+        ArmMerits: {
+            arm: number;
+            n_good: number;
+            n: number;
+            /** @description in billionths of the currency */
+            cost_per_good: components["schemas"]["MeritFigure"];
+            median_ms: components["schemas"]["MeritFigure"];
+            /** @description 95 of 100 answers take no longer */
+            slow_ms: components["schemas"]["MeritFigure"];
         };
         ArmOnBoard: {
             id: number;
@@ -3140,6 +3167,11 @@ export interface components {
             method: string | null;
             why_null: string | null;
             arm: components["schemas"]["ArmShape"];
+            /**
+             * Format: double
+             * @description half width of the interval that holds for all arms together
+             */
+            together: number | null;
         };
         FaultKindShape: {
             name: string;
@@ -3505,6 +3537,20 @@ export interface components {
             kept: number;
             choices: components["schemas"]["MergeChoiceShape"][];
             proposed: string[];
+        };
+        MeritFigure: {
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            why_null: string | null;
+        };
+        MeritsShape: {
+            /** Format: double */
+            good_from: number;
+            arms: components["schemas"]["ArmMerits"][];
         };
         MessageShape: {
             role: string;
@@ -8625,6 +8671,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeasureAgainstMarks"][];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    merits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeritsShape"];
                 };
             };
             /** @description what is wrong, and in which field */

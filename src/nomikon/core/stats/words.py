@@ -6,11 +6,22 @@ from nomikon.core.stats.compare import PairComparison
 from nomikon.core.stats.signflip import TIE
 
 # The verdict on a trial tests at 0.04; the last hundredth is kept for later extensions of it.
-TEST_LEVEL = 0.04
+TEST_LEVEL, EXTENSIONS_LEVEL = 0.04, 0.01
 
 
-def verdict_in_words(found: PairComparison | None, a: str, b: str, *, complete: bool) -> str:
-    """Which of two named arms is better, and how sure that is."""
+def level_after(extensions: int) -> float:
+    """What a trial that was extended so often tests at.
+
+    Extensions share 0.01: the first tests at half of it, each later one at half of that
+    before, so that the first verdict and all looks after it together err in at most 0.05.
+    """
+    return TEST_LEVEL if extensions == 0 else EXTENSIONS_LEVEL / 2**extensions
+
+
+def verdict_in_words(
+    found: PairComparison | None, a: str, b: str, *, complete: bool, level: float = TEST_LEVEL
+) -> str:
+    """Which of two named arms is better, and how sure that is; level: what it is tested at."""
     if found is None or found.difference is None or found.low is None or found.high is None:
         why = found.why_null if found is not None and found.why_null else "no scores yet"
         return f"{a} and {b} cannot be compared: {why}."
@@ -26,7 +37,9 @@ def verdict_in_words(found: PairComparison | None, a: str, b: str, *, complete: 
     if abs(found.difference) < TIE:
         return f"{a} and {b} score the same on these cases. {tally}"
     p = f"p {p_in_words(found.p_holm)} after correction"
-    if found.p_holm is not None and found.p_holm <= TEST_LEVEL:
+    if level != TEST_LEVEL:
+        p += f", held to {level:g} as the trial was extended"
+    if found.p_holm is not None and found.p_holm <= level:
         answer = "Yes" if found.difference > 0 else "No"
         return f"{answer}: {a} scores {size} than {b}, {span} ({p}). {tally}"
     return (

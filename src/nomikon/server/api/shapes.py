@@ -785,6 +785,9 @@ class ChangedCase(s.Serializer):
 
 class FamilyMember(CompareFigures):
     arm = ArmShape()
+    together = s.FloatField(
+        allow_null=True, help_text="half width of the interval that holds for all arms together"
+    )
 
 
 class ComparisonShape(s.Serializer):

@@ -122,3 +122,24 @@ class WatchRequest(s.Serializer):
 
 class AdoptionShape(s.Serializer):
     reservations = s.ListField(child=s.CharField())
+
+
+class MeritFigure(s.Serializer):
+    value = s.FloatField(allow_null=True)
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+    why_null = s.CharField(allow_null=True)
+
+
+class ArmMerits(s.Serializer):
+    arm = s.IntegerField()
+    n_good = s.IntegerField()
+    n = s.IntegerField()
+    cost_per_good = MeritFigure(help_text="in billionths of the currency")
+    median_ms = MeritFigure()
+    slow_ms = MeritFigure(help_text="95 of 100 answers take no longer")
+
+
+class MeritsShape(s.Serializer):
+    good_from = s.FloatField()
+    arms = ArmMerits(many=True)

@@ -25,8 +25,9 @@ from nomikon.server.reviews.queue import CHANGED, RANDOM, reading_queue
 from nomikon.server.trials import board
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.labels import labels_of
+from nomikon.server.trials.merits import merits_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
-from nomikon.server.trials.spread import credible_arms, spread_of
+from nomikon.server.trials.spread import all_at_once, credible_arms, spread_of
 from nomikon.server.verdicts.checking import check_of, plan_check
 from nomikon.server.worker_link import troubles
 
@@ -174,7 +175,17 @@ def compare(request: Request, trial_id: int, arm_id: int, against_id: int) -> Re
     a = get_object_or_404(arms, pk=arm_id, trial=found)
     b = get_object_or_404(arms, pk=against_id, trial=found)
     told = board.comparison_of(found, a, b)
+    together = all_at_once(found, b)
+    for member in told["family"]:
+        member["together"] = together.get(member["a"])
     return given(shapes.ComparisonShape, {**told, "credible": credible_arms(found)})
+
+
+@documented("merits", gives=sv.MeritsShape)
+@api_view(["GET"])
+def merits(request: Request, trial_id: int) -> Response:
+    """What a good answer of each arm costs and how long answers take, with intervals."""
+    return given(sv.MeritsShape, merits_of(trial_or_404(trial_id)))
 
 
 @documented("spread", gives=sv.SpreadShape)

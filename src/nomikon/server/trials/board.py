@@ -21,7 +21,7 @@ from nomikon.core.stats import (
 )
 from nomikon.core.stats.signflip import TIE
 from nomikon.core.stats.words import (
-    TEST_LEVEL,
+    level_after,
     no_worse,
     no_worse_in_words,
     verdict_in_words,
@@ -493,11 +493,12 @@ def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> d
     margin = float(trial.scorecard.document.get("margin", 0.05))
     names = [f"{x.version_label} on {x.model.name.removeprefix('standin-')}" for x in (a, b)]
     complete = trial.state == COMPLETE
+    level = level_after(trial.extensions)
     judged = figures is not None and complete and figures.low is not None
     return {
         "margin": margin,
-        "level": TEST_LEVEL,
-        "words": verdict_in_words(figures, names[0], names[1], complete=complete),
+        "level": level,
+        "words": verdict_in_words(figures, names[0], names[1], complete=complete, level=level),
         "no_worse": no_worse(figures, margin) if figures is not None and judged else None,
         "no_worse_words": no_worse_in_words(figures, margin, names[0], names[1])
         if figures is not None and judged

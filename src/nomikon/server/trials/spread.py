@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from nomikon.core.stats.compare import case_means
-from nomikon.core.stats.credible import credible_set
+from nomikon.core.stats.credible import CredibleSet, credible_set
 from nomikon.core.stats.effects import Effects, FactorRow, effects_of
 from nomikon.core.stats.slices import Slice, slices_of
 from nomikon.server.trials.board import arm_facts, score_rows, state_key
@@ -38,23 +38,41 @@ def differences(trial: Trial, a: Arm, b: Arm) -> dict[str, float]:
 
 def credible_arms(trial: Trial) -> list[int]:
     """Ids of the arms that no rival beats; arms that left a race are beaten."""
-    return list(_credible(trial.pk, *state_key(trial), trial.scorecard_id, trial.scores_changed))
+    arms, found = _credible(*_state(trial))
+    return [int(arms[i]) for i in found.members]
+
+
+def all_at_once(trial: Trial, against: Arm) -> dict[int, float]:
+    """Half widths, by arm, of the intervals that hold for the differences of all arms together.
+
+    Worked out on the cases that every arm has; an arm that left a race has none.
+    """
+    arms, found = _credible(*_state(trial))
+    if str(against.pk) not in arms:
+        return {}
+    half = found.half_widths[:, arms.index(str(against.pk))]
+    return {int(a): float(h) for a, h in zip(arms, half, strict=True) if h > 0}
+
+
+def _state(trial: Trial) -> tuple[int, int, int, int, int]:
+    return (trial.pk, *state_key(trial), trial.scorecard_id, trial.scores_changed)
 
 
 @lru_cache(maxsize=64)
-def _credible(trial_id: int, newest: int, n: int, scorecard: int, changed: int) -> tuple[int, ...]:
+def _credible(
+    trial_id: int, newest: int, n: int, scorecard: int, changed: int
+) -> tuple[list[str], CredibleSet]:
     trial = Trial.objects.get(pk=trial_id)
     left = {str(pk) for pk in trial.arms.filter(dropped__isnull=False).values_list("id", flat=True)}
     arms, _, means = case_means(r for r in score_rows(trial) if r.arm not in left)
     if not arms:
-        return ()
-    whole = means[~np.isnan(means).any(axis=1)]
-    return tuple(int(arms[i]) for i in credible_set(whole).members)
+        return [], CredibleSet([], np.zeros((0, 0)))
+    return arms, credible_set(means[~np.isnan(means).any(axis=1)])
 
 
 def effects_in(trial: Trial) -> Effects:
     """How much of the spread is due to what, among the arms tried that were run to the end."""
-    return _effects(trial.pk, *state_key(trial), trial.scorecard_id, trial.scores_changed)
+    return _effects(*_state(trial))
 
 
 @lru_cache(maxsize=64)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from nomikon.core.stats.words import TEST_LEVEL, p_in_words
+from nomikon.core.stats.words import level_after, p_in_words
 from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.models import HELD_OUT
 from nomikon.server.trials.board import figures_of
@@ -87,7 +87,7 @@ def beaten_by(arm: Arm, trial: Trial) -> tuple[Arm, float, float] | None:
         if c.difference is not None
         and c.difference > 0
         and c.p_holm is not None
-        and c.p_holm <= TEST_LEVEL
+        and c.p_holm <= level_after(trial.extensions)
     ]
     if not better:
         return None

@@ -16,7 +16,7 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
   const rows = comparison.family
     .filter((f) => f.difference !== null && f.low !== null && f.high !== null)
     .sort((x, y) => (y.difference ?? 0) - (x.difference ?? 0))
-  const reach = Math.max(0.05, ...rows.map((r) => Math.max(Math.abs(r.low ?? 0), Math.abs(r.high ?? 0))))
+  const reach = Math.max(0.05, ...rows.map((r) => Math.max(Math.abs(r.low ?? 0), Math.abs(r.high ?? 0), Math.abs(r.difference ?? 0) + (r.together ?? 0))))
   const step = [0.05, 0.1, 0.2, 0.25, 0.5].find((s) => reach / s <= 4) ?? 0.5
   const edge = Math.ceil(reach / step) * step
   const x = (v: number) => WIDTH / 2 + (v / edge) * (WIDTH / 2 - 20)
@@ -41,6 +41,9 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
             const fill = !sure ? 'fill-paper' : (r.difference ?? 0) > 0 ? 'fill-action' : 'fill-attention'
             return (
               <g key={r.a}>
+                {comparison.complete && r.together !== null && (
+                  <line x1={x((r.difference ?? 0) - r.together)} x2={x((r.difference ?? 0) + r.together)} y1={y} y2={y} strokeWidth="1" strokeDasharray="2 2" className={colour} />
+                )}
                 <line x1={x(r.low ?? 0)} x2={x(r.high ?? 0)} y1={y} y2={y} strokeWidth="2" className={colour} />
                 <rect x={x(r.difference ?? 0) - 5} y={y - 5} width="10" height="10" strokeWidth="1.5" className={`${fill} ${colour}`} />
               </g>
@@ -70,7 +73,7 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
         </table>
       </div>
       <p className="mt-1 text-xs text-soft">
-        Filled where the difference is more than chance explains, all arms here taken into account; p is corrected for them.
+        Solid: 95 % for each difference; dotted: 95 % for all of them together. Filled where the difference is more than chance explains, all arms here taken into account; p is corrected for them.
       </p>
     </section>
   )

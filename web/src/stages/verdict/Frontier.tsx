@@ -1,68 +1,63 @@
-import type { Schemas } from '@/api/client'
-import { money, score } from '@/parts/numbers'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { ErrorLine } from '@/parts/controls'
+import { money, score, seconds } from '@/parts/numbers'
 import { frontierOf } from './frontier'
+import { FrontierPlot, type Placed } from './FrontierPlot'
 
 type Arm = Schemas['ArmOnBoard']
-type Props = { arms: Arm[]; comparison: Schemas['ComparisonShape']; reference: Arm; chosen: number; onChoose: (id: number) => void }
+type Props = { trial: number; arms: Arm[]; comparison: Schemas['ComparisonShape']; reference: Arm; chosen: number; onChoose: (id: number) => void }
+type Axis = 'price' | 'time'
 
-const WIDTH = 460
-const HEIGHT = 230
-const LEFT = 40
-const RIGHT = 448
-const TOP = 10
-const BOTTOM = 190
-
-/** Score against price: which arms nothing is both better and cheaper than, and which are good enough for less. */
-export function Frontier({ arms, comparison, reference, chosen, onChoose }: Props) {
-  const shown = arms.filter((a) => a.mean !== null && (a.cost_per_1000 ?? 0) > 0)
-  if (shown.length < 2) return null
-  const best = new Set(frontierOf(shown.map((a) => ({ id: a.id, score: a.mean ?? 0, cost: a.cost_per_1000 ?? 0 }))))
-  const costs = shown.map((a) => Math.log10(a.cost_per_1000 ?? 1))
-  const [least, most] = [Math.min(...costs), Math.max(...costs)]
-  const lows = shown.map((a) => a.low ?? a.mean ?? 0)
-  const floor = Math.max(0, Math.floor(Math.min(...lows) * 10 - 0.5) / 10)
-  const x = (cost: number) => LEFT + 20 + ((Math.log10(cost) - least) / Math.max(0.01, most - least)) * (RIGHT - LEFT - 60)
-  const y = (v: number) => BOTTOM - ((v - floor) / (1 - floor)) * (BOTTOM - TOP)
-  const line = shown.filter((a) => best.has(a.id)).sort((a, b) => (a.cost_per_1000 ?? 0) - (b.cost_per_1000 ?? 0))
-  const ticks = [0, 0.25, 0.5, 0.75, 1].map((t) => floor + t * (1 - floor))
+/** Score against price and time: which arms nothing beats in all three, and which are good enough for less. */
+export function Frontier({ trial, arms, comparison, reference, chosen, onChoose }: Props) {
+  const [axis, setAxis] = useState<Axis>('price')
+  const merits = useQuery({
+    queryKey: ['trial', trial, 'merits'],
+    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/merits/', { params: { path: { trial_id: trial } } })),
+  })
+  const measured = arms.filter((a) => a.mean !== null)
+  const shown = measured.filter((a) => axis === 'time' ? (a.latency_ms ?? 0) > 0 : (a.cost_per_1000 ?? 0) > 0)
+  if (measured.length < 2) return null
+  const figures = new Map(merits.data?.arms.map((m) => [m.arm, m]) ?? [])
+  const timeOf = (a: Arm): [number, number] => {
+    const time = figures.get(a.id)?.median_ms
+    const value = a.latency_ms ?? Infinity
+    return [time?.low ?? value, time?.high ?? value]
+  }
+  const best = new Set(frontierOf(measured.map((a) => ({ id: a.id, score: a.mean ?? 0, cost: a.cost_per_1000 ?? Infinity, time: timeOf(a) }))))
+  const placed: Placed[] = shown.map((a) => {
+    const time = figures.get(a.id)?.median_ms
+    return {
+      id: a.id, letter: a.letter, mean: a.mean ?? 0, low: a.low, high: a.high, best: best.has(a.id),
+      at: axis === 'price' ? (a.cost_per_1000 ?? 1) : (a.latency_ms ?? 1),
+      from: axis === 'time' ? (time?.low ?? null) : null, to: axis === 'time' ? (time?.high ?? null) : null,
+    }
+  })
   const cheaper = comparison.family
     .filter((f) => f.low !== null && f.low > -comparison.margin)
     .flatMap((f) => arms.filter((a) => a.id === f.a && (a.cost_per_1000 ?? Infinity) < (reference.cost_per_1000 ?? 0)))
+  const rows = [...measured].sort((x, y) => (y.mean ?? 0) - (x.mean ?? 0))
   return (
     <section className="mt-6">
-      <h2 className="text-base">Score and price</h2>
+      <h2 className="flex items-baseline gap-3 text-base">
+        Score against
+        <span className="-ml-1.5 flex gap-3 font-sans text-sm" role="group" aria-label="Score against">
+          {(['price', 'time'] as const).map((key) => (
+            <button key={key} type="button" aria-pressed={axis === key} onClick={() => setAxis(key)} className="text-soft underline underline-offset-2 aria-pressed:font-semibold aria-pressed:text-ink aria-pressed:no-underline">{key}</button>
+          ))}
+        </span>
+      </h2>
       <div className="flex items-start gap-6">
-        <svg width={WIDTH} height={HEIGHT} className="shrink-0" role="img" aria-label="Score of every arm against its price per thousand answers">
-          {ticks.map((t) => (
-            <g key={t}>
-              <line x1={LEFT} x2={RIGHT} y1={y(t)} y2={y(t)} className="stroke-rule" />
-              <text x={LEFT - 5} y={y(t) + 4} textAnchor="end" fontSize="11" className="fill-soft font-mono">{t.toFixed(2)}</text>
-            </g>
-          ))}
-          {[...new Set([least, (least + most) / 2, most])].map((t) => (
-            <text key={t} x={x(10 ** t)} y={BOTTOM + 16} textAnchor="middle" fontSize="11" className="fill-soft font-mono">{money(10 ** t, 3)}</text>
-          ))}
-          <text x={(LEFT + RIGHT) / 2} y={HEIGHT - 4} textAnchor="middle" fontSize="11" className="fill-soft">per 1,000 answers, on a scale of ratios</text>
-          <polyline points={line.map((a) => `${x(a.cost_per_1000 ?? 1)},${y(a.mean ?? 0)}`).join(' ')} fill="none" strokeWidth="1.2" className="stroke-action" />
-          {shown.map((a) => (
-            <g key={a.id}>
-              {a.low !== null && a.high !== null && <line x1={x(a.cost_per_1000 ?? 1)} x2={x(a.cost_per_1000 ?? 1)} y1={y(a.low)} y2={y(a.high)} className="stroke-soft" />}
-              <rect x={x(a.cost_per_1000 ?? 1) - 4.5} y={y(a.mean ?? 0) - 4.5} width="9" height="9" className={`stroke-ink ${best.has(a.id) ? 'fill-action' : 'fill-paper'}`} strokeWidth={a.id === chosen ? 2.5 : 1} />
-              <text x={x(a.cost_per_1000 ?? 1) + 6} y={y(a.mean ?? 0) - 6} fontSize="11" strokeWidth="3" paintOrder="stroke" className="fill-ink stroke-paper font-mono">{a.letter}</text>
-            </g>
-          ))}
-        </svg>
-        <div className="min-w-0 text-sm">
-          <p className="text-soft">Filled: nothing here is both better and cheaper.</p>
-          <ul className="mt-1">
-            {line.map((a) => (
-              <li key={a.id}>
-                <button type="button" className="hover:text-action" onClick={() => onChoose(a.id)}>
-                  <span className="font-mono text-xs text-soft">{a.letter}</span> <strong>{a.version_label}</strong> {a.model.replace(/^standin-/, '')} <span className="font-mono text-xs">{score(a.mean)}, {money(a.cost_per_1000, 3)}</span>
-                </button>
-              </li>
-            ))}
-          </ul>
+        {placed.length > 1 ? (
+          <FrontierPlot
+            points={placed} chosen={chosen} label={axis === 'price' ? 'per 1,000 answers, on a scale of ratios' : 'median time of an answer, on a scale of ratios'}
+            words={(v) => (axis === 'price' ? money(v, 3) : seconds(v))}
+          />
+        ) : <p className="text-sm text-soft">Too few arms have a {axis}.</p>}
+        <div className="min-w-0 pt-1 text-sm">
+          <p className="text-soft">Filled: nothing here is better, cheaper and as quick. Bars are 95 % intervals.</p>
           {comparison.complete && (
             <p className="mt-2 font-serif text-base">
               {cheaper.length === 0
@@ -72,6 +67,54 @@ export function Frontier({ arms, comparison, reference, chosen, onChoose }: Prop
           )}
         </div>
       </div>
+      {merits.isError && <ErrorLine>{inWords(merits.error)}</ErrorLine>}
+      {merits.data && (
+        <table className="mt-2 w-full text-sm">
+          <thead>
+            <tr className="border-b border-rule-strong text-left text-xs text-soft">
+              <th className="py-1 font-semibold">Arm</th>
+              <th className="pl-3 text-right font-semibold">Score</th>
+              <th className="pl-3 text-right font-semibold">Per 1,000</th>
+              <th className="pl-3 text-right font-semibold">Good</th>
+              <th className="pl-3 text-right font-semibold">Per 1,000 good ones</th>
+              <th className="pl-3 text-right font-semibold">Time, median</th>
+              <th className="pl-3 text-right font-semibold">95 of 100 within</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((a) => {
+              const m = figures.get(a.id)
+              return (
+                <tr key={a.id} className={`border-b border-rule ${a.id === chosen ? 'bg-wash-action' : ''}`}>
+                  <td className="py-1">
+                    <button type="button" className="hover:text-action" onClick={() => onChoose(a.id)}>
+                      <span className={`mr-1.5 inline-block size-2 border border-ink ${best.has(a.id) ? 'bg-action' : 'bg-paper'}`} aria-hidden="true" />
+                      <span className="font-mono text-xs text-soft">{a.letter}</span> <strong>{a.version_label}</strong> {a.model.replace(/^standin-/, '')}
+                    </button>
+                  </td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{score(a.mean, 3)}</td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{money(a.cost_per_1000, 3)}</td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{m ? `${Math.round((100 * m.n_good) / Math.max(1, m.n))} %` : '–'}</td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.cost_per_good} words={(v) => money(v * 1000, 3)} /></td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.median_ms} words={seconds} /></td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.slow_ms} words={seconds} /></td>
+                </tr>
+              )
+            })}
+          </tbody>
+        </table>
+      )}
+      {merits.data && <p className="mt-1 text-xs text-soft">Good is an answer whose total is {merits.data.good_from === 1 ? 'full' : `at least ${merits.data.good_from}`}. Intervals come from resampling the cases.</p>}
     </section>
+  )
+}
+
+function Merit({ figure, words }: { figure: Schemas['MeritFigure'] | undefined; words: (value: number) => string }) {
+  if (!figure || figure.value === null) return <span className="text-soft" title={figure?.why_null ?? undefined}>–</span>
+  return (
+    <>
+      {words(figure.value)}{' '}
+      {figure.low !== null && <span className="text-2xs text-soft" title={figure.why_null ?? undefined}>{words(figure.low)} to {figure.high === null ? 'no end' : words(figure.high)}</span>}
+    </>
   )
 }

@@ -14,28 +14,34 @@ const PACE_MS = 1500
 const OPEN = ['queued', 'running']
 const LATEST = 3
 
-/** Whether what was adopted still stands: what later trials say against it, and the watch over it. */
-export function Standing() {
-  const { brief } = useFrame()
-  const standing = useQuery({
-    queryKey: ['brief', brief.id, 'standing'],
-    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/standing/', { params: { path: { brief_id: brief.id } } })),
+function useStanding(brief: number) {
+  return useQuery({
+    queryKey: ['brief', brief, 'standing'],
+    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/standing/', { params: { path: { brief_id: brief } } })),
     refetchInterval: (q) => (q.state.data?.watch?.checks.some((c) => OPEN.includes(c.state)) ? PACE_MS : false),
     staleTime: 0,
   })
+}
+
+/** What later trials, or the watch, say against what is adopted. */
+export function Notices() {
+  const { brief } = useFrame()
+  const standing = useStanding(brief.id)
   if (standing.isError) return <ErrorLine>{inWords(standing.error)}</ErrorLine>
+  return standing.data?.notices.map((n) => (
+    <Note key={n.kind + n.trial} tone="harm" title={n.kind === 'drift' ? 'What is adopted has drifted' : 'A later trial speaks against what is adopted'}>
+      {n.words} <Link className="font-sans text-xs font-semibold text-action underline underline-offset-2" to={n.kind === 'drift' ? `/briefs/${brief.id}/trials/${n.trial}` : `/briefs/${brief.id}/verdict?trial=${n.trial}`}>Trial {n.trial_number}</Link>
+    </Note>
+  ))
+}
+
+/** The watch over the adopted arm, or the way to begin one. */
+export function WatchOver() {
+  const { brief } = useFrame()
+  const standing = useStanding(brief.id)
   if (!standing.data || standing.data.verdict === null) return null
-  const { notices, watch, verdict, n_cases: cases } = standing.data
-  return (
-    <>
-      {notices.map((n) => (
-        <Note key={n.kind + n.trial} tone="harm" title={n.kind === 'drift' ? 'It has drifted' : 'A later trial speaks against it'}>
-          {n.words} <Link className="font-sans text-xs font-semibold text-action underline underline-offset-2" to={n.kind === 'drift' ? `/briefs/${brief.id}/trials/${n.trial}` : `/briefs/${brief.id}/verdict?trial=${n.trial}`}>Trial {n.trial_number}</Link>
-        </Note>
-      ))}
-      {watch ? <Watched watch={watch} verdict={verdict} cases={cases} /> : <KeepWatch verdict={verdict} cases={cases} first />}
-    </>
-  )
+  const { watch, verdict, n_cases: cases } = standing.data
+  return watch ? <Watched watch={watch} verdict={verdict} cases={cases} /> : <KeepWatch verdict={verdict} cases={cases} first />
 }
 
 function Watched({ watch, verdict, cases }: { watch: Watch; verdict: number; cases: number }) {
@@ -115,7 +121,7 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
   const open_ = <TextAction className="font-sans text-xs" onClick={() => setOpen(true)}>{first ? 'Keep watch…' : 'Begin another…'}</TextAction>
   return (
     <>
-      {first ? <Note title="Nobody watches it yet">A model can change behind its name. Asked again on the same cases, the arm shows whether it holds. {open_}</Note> : open_}
+      {first ? <Note title="Nobody keeps watch yet">A model can change behind its name. Asked again on the same cases, what is adopted shows whether it holds. {open_}</Note> : open_}
       <Overlay open={open} onOpenChange={setOpen} title="Keep watch over what is adopted">
         <form
           className="grid gap-3"

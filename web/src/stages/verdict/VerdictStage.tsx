@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { useSearchParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { useComparison, useTrial, useTrials, useVerdicts } from '@/api/queries'
@@ -12,12 +12,13 @@ import { short } from '../trials/Board'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { OutputView } from '../trials/OutputView'
 import { Adopt } from './Adopt'
+import { AmendmentsBetween } from './AmendmentsBetween'
 import { Forest } from './Forest'
 import { Frontier } from './Frontier'
 import { HeldOutCheck } from './HeldOutCheck'
 import { armName } from './names'
 import { Spread } from './Spread'
-import { Standing } from './Standing'
+import { Notices, WatchOver } from './Standing'
 
 type Arm = Schemas['ArmOnBoard']
 type Trial = Schemas['TrialSummary']
@@ -79,14 +80,15 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
     <StageGrid
       margin={
         <div className="grid gap-4">
+          <Notices />
           <h2 className="text-base">Before you decide</h2>
           <PrecedentsNote trial={trial} brief={brief.id} arms={[a.id, rival.id]} onOpen={setOpened} />
           <HeldOutCheck key={`${a.id} ${rival.id}`} trial={trial} a={a} b={rival} />
           <BeforeDeciding trial={trial} a={a} b={rival} comparison={c} />
           <Exports trial={trial.id} a={a.id} b={rival.id} />
           <Adopt trial={trial} arm={a} against={rival} />
-          <Standing />
-      <Former verdicts={verdicts.data ?? []} />
+          <Former verdicts={verdicts.data ?? []} />
+          <WatchOver />
         </div>
       }
     >
@@ -114,8 +116,10 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
           <p className="mt-5 max-w-3xl font-serif text-lg">{c.words}</p>
           {c.complete && <Credible ids={c.credible} arms={trial.arms} />}
           <Forest comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
-          <Frontier arms={trial.arms} comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
-          <Changed title={`${plural(c.changed.filter((x) => x.difference < 0).length, 'case')} where ${a.letter} scored lower`} rows={c.changed.filter((x) => x.difference < 0)} a={a} b={rival} onOpen={setOpened} />
+          <Frontier trial={trial.id} arms={trial.arms} comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
+          <Changed title={`${plural(c.changed.filter((x) => x.difference < 0).length, 'case')} where ${a.letter} scored lower`} rows={c.changed.filter((x) => x.difference < 0)} a={a} b={rival} onOpen={setOpened}>
+            <AmendmentsBetween brief={brief.id} from={rival.version} to={a.version} />
+          </Changed>
           <Changed title={`${plural(c.changed.filter((x) => x.difference > 0).length, 'case')} where ${a.letter} scored higher`} rows={c.changed.filter((x) => x.difference > 0).reverse()} a={a} b={rival} onOpen={setOpened} />
           {c.complete && <Spread trial={trial.id} a={a} b={rival} done={trial.done} />}
         </>
@@ -172,16 +176,19 @@ type ChangedProps = {
   a: Arm
   b: Arm
   onOpen: (output: number) => void
+  /** What may have brought the change about. */
+  children?: ReactNode
 }
 
 const SHOWN = 12
 
-function Changed({ title, rows, a, b, onOpen }: ChangedProps) {
+function Changed({ title, rows, a, b, onOpen, children }: ChangedProps) {
   const [all, setAll] = useState(false)
   if (rows.length === 0) return null
   return (
     <section className="mt-6">
       <h2 className="text-base">{title}</h2>
+      {children}
       <table className="mt-1 w-full table-fixed text-sm">
         <thead>
           <tr className="border-b border-rule-strong text-left text-xs text-soft">
