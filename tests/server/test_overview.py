@@ -2,13 +2,15 @@
 
 from django.test import TestCase, TransactionTestCase
 
-from nomikon.server.briefs.overview import brief_detail, docket_entry, spine_scores
+from nomikon.server.briefs.actions.create_brief import CreateBrief
+from nomikon.server.briefs.docket import docket_entry
+from nomikon.server.briefs.overview import brief_detail, spine_scores
 from nomikon.server.connections.actions.save_connection import SaveConnection
 from nomikon.server.connections.models import Connection
 from nomikon.server.ledger.reading import Wanted, lines_of, rows_of
 from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.trials.board import letter
-from nomikon.server.trials.models import Output
+from nomikon.server.trials.models import Output, Trial
 from nomikon.server.worker import next_trial
 from tests.server.base import make_brief, run, start, who
 
@@ -18,8 +20,6 @@ class WordsTest(TestCase):
         return {s["stage"]: s["words"] for s in brief_detail(brief)["stages"]}
 
     def test_an_empty_brief_says_what_is_next(self):
-        from nomikon.server.briefs.actions.create_brief import CreateBrief
-
         brief = CreateBrief("New", "", "other", **who()).execute()
         self.assertEqual(
             self.stages(brief),
@@ -77,6 +77,31 @@ class SpineTest(TransactionTestCase):
         self.assertEqual(
             [ln["what"] for ln in newest], ["output.marked", "trial.ended", "trial.started"]
         )
+
+
+class WaitingTest(TransactionTestCase):
+    def waits(self, brief):
+        return {w["to"]: w["words"] for w in docket_entry(brief)["waiting"]}
+
+    def test_what_waits_for_a_person_leads_to_where_it_is_done(self):
+        brief = make_brief(6)
+        self.assertEqual(self.waits(brief), {})
+        trial = start(brief)
+        run(trial)
+        self.assertEqual(self.waits(brief), {"review": "16 answers unread"})
+        other = start(brief, versions=[1])
+        Trial.objects.filter(pk=other.pk).update(state="paused", message="the budget is spent")
+        brief.questions.create(key="k", text="Which sea?", clause="", asked_by="rule")
+        waits = self.waits(brief)
+        self.assertEqual(waits[f"trials/{other.pk}"], "trial 2 paused: the budget is spent")
+        self.assertEqual(waits["draft"], "1 open question")
+        # The most pressing first, and a line never grows without end.
+        self.assertEqual(next(iter(waits)), f"trials/{other.pk}")
+        self.assertLessEqual(len(waits), 4)
+
+    def test_an_empty_brief_is_asked_what_counts_as_good(self):
+        brief = CreateBrief("Bare", "", "other", **who()).execute()
+        self.assertEqual(self.waits(brief), {"brief": "no scorecard: what counts as good?"})
 
 
 class ConnectionRevisionTest(TestCase):

@@ -3002,7 +3002,7 @@ export interface components {
             course: components["schemas"]["CoursePoint"][];
             best: components["schemas"]["SpineScoreShape"] | null;
             best_label: string;
-            waiting: string;
+            waiting: components["schemas"]["WaitingShape"][];
             spent: number;
         };
         DraftProblemShape: {
@@ -4808,6 +4808,11 @@ export interface components {
             second_parent?: number | null;
             /** @default typed */
             origin?: components["schemas"]["OriginEnum"];
+        };
+        WaitingShape: {
+            words: string;
+            /** @description the address within the brief */
+            to: string;
         };
         WatchCheckShape: {
             number: number;

@@ -3,6 +3,7 @@ import { Link, useNavigate } from 'react-router'
 import { useQueryClient } from '@tanstack/react-query'
 import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
 import { keys, useDesk } from '@/api/queries'
+import { linkOf } from '@/ledger/links'
 import { lineInWords } from '@/ledger/words'
 import { Area, Button, Choice, Empty, ErrorLine, Field, Waiting } from '@/parts/controls'
 import { clock, money, plural, rampStep, score } from '@/parts/numbers'
@@ -71,7 +72,13 @@ function DocketRow({ entry }: { entry: Schemas['DocketEntry'] }) {
           <p className="pt-1 text-xs text-soft">not measured</p>
         )}
       </div>
-      <p className="pt-0.5 text-sm text-attention-text">{entry.waiting}</p>
+      <ul className="pt-0.5 text-sm">
+        {entry.waiting.map((w) => (
+          <li key={w.words} className="mb-1 leading-5">
+            <Link to={`/briefs/${entry.id}/${w.to}`} className="line-clamp-2 text-attention-text decoration-rule-strong underline underline-offset-2 hover:decoration-attention" title={w.words}>{w.words}</Link>
+          </li>
+        ))}
+      </ul>
       <p className="pt-0.5 text-right font-mono text-xs">{money(entry.spent, 2)}</p>
     </li>
   )
@@ -106,7 +113,7 @@ function Lately({ desk }: { desk: Schemas['DeskShape'] }) {
             <li key={line.id} className="flex gap-4 border-b border-rule py-1.5 text-sm">
               <span className="w-14 shrink-0 font-mono text-xs text-soft">{clock(line.at)}</span>
               <span className="min-w-0 flex-1">
-                {lineInWords(line)}
+                <LineLink line={line} />
                 {line.brief_name && <span className="text-soft"> · {line.brief_name}</span>}
               </span>
               <span className="font-mono text-xs">{line.cost_nano ? money(line.cost_nano) : ''}</span>
@@ -122,6 +129,11 @@ function Lately({ desk }: { desk: Schemas['DeskShape'] }) {
       </section>
     </div>
   )
+}
+
+function LineLink({ line }: { line: Schemas['LineShape'] }) {
+  const to = linkOf(line)
+  return to ? <Link className="hover:text-action hover:underline" to={to}>{lineInWords(line)}</Link> : lineInWords(line)
 }
 
 function SpendByDay({ desk }: { desk: Schemas['DeskShape'] }) {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +17,7 @@ from nomikon.core.stats.resampling import resampled_means
 from nomikon.core.stats.signflip import TIE, SignFlip, sign_flips
 
 Floats = NDArray[np.float64]
+N = TypeVar("N", str, int)
 
 DEFAULT_RESAMPLES = 10_000
 MISSING = ("drop", "zero")
@@ -89,29 +91,21 @@ def case_means(
         raise CannotCompareError(
             f"missing is {missing!r}; allowed are drop and zero", field="missing"
         )
-    arms: dict[str, int] = {}
-    cases: dict[str, int] = {}
-    repeats: dict[int, int] = {}
-    places: list[tuple[int, int, int]] = []
-    scores: list[float] = []
-    absent: list[bool] = []
-    for row in rows:
-        places.append(
-            (
-                arms.setdefault(row.arm, len(arms)),
-                cases.setdefault(row.case, len(cases)),
-                repeats.setdefault(row.repeat, len(repeats)),
-            )
-        )
-        scores.append(0.0 if row.score is None else row.score)
-        absent.append(row.score is None)
-    if not places:
+    given_rows = list(rows)
+    if not given_rows:
         return [], [], np.empty((0, 0))
+    # Column by column: a third of the time of one pass over the rows, which counts at 300,000.
+    arms, of_arm = _places([r.arm for r in given_rows])
+    cases, of_case = _places([r.case for r in given_rows])
+    repeats, of_repeat = _places([r.repeat for r in given_rows])
+    index = np.column_stack([of_arm, of_case, of_repeat])
+    scores = [r.score for r in given_rows]
+    absent = np.array([s is None for s in scores], dtype=np.bool_)
     values = np.array(scores, dtype=np.float64)
-    index = np.array(places, dtype=np.int64)
-    _check_rows(list(arms), list(cases), list(repeats), index, values)
+    values[absent] = 0.0
+    _check_rows(arms, cases, repeats, index, values)
     if missing == "drop":
-        values[np.array(absent, dtype=np.bool_)] = np.nan
+        values[absent] = np.nan
     table = np.full((len(arms), len(cases), len(repeats)), np.nan)
     table[index[:, 0], index[:, 1], index[:, 2]] = values
     given = np.zeros(table.shape, dtype=np.bool_)
@@ -124,7 +118,14 @@ def case_means(
         if missing == "zero":
             own = np.where(given[column][:, expected], own, 0.0)
         means[ran, column] = own[ran].mean(axis=1)
-    return list(arms), list(cases), means
+    return arms, cases, means
+
+
+def _places(names: list[N]) -> tuple[list[N], NDArray[np.int64]]:
+    """Different names in the order in which they are first met, and each name's place among them."""
+    found = list(dict.fromkeys(names))
+    place = {name: i for i, name in enumerate(found)}
+    return found, np.fromiter(map(place.__getitem__, names), dtype=np.int64, count=len(names))
 
 
 def _check_rows(
@@ -145,8 +146,8 @@ def _check_rows(
             field="score",
         )
     flat = (index[:, 0] * len(cases) + index[:, 1]) * len(repeats) + index[:, 2]
-    _, firsts = np.unique(flat, return_index=True)
-    if firsts.size < flat.size:
+    if np.bincount(flat).max() > 1:
+        _, firsts = np.unique(flat, return_index=True)
         twice = np.ones(flat.size, dtype=np.bool_)
         twice[firsts] = False
         arm, case, repeat = index[int(np.argmax(twice))]

@@ -2,17 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
+from threadpoolctl import ThreadpoolController
 
 Floats = NDArray[np.float64]
+T = TypeVar("T")
 
 # Every block of this many resamples has a generator of its own, spawned from
 # the seed and the block's number. What a resample draws thus depends on neither
 # the batch size nor the memory at hand.
 BLOCK = 100
+# Fewer draws than these are made faster than threads are started.
+WORTH_SHARING = 2_000_000
+
+
+@cache
+def _libraries() -> ThreadpoolController:
+    """The numerical libraries of this process, looked up once."""
+    return ThreadpoolController()
 
 
 def resample_counts(n_cases: int, *, n_resamples: int, seed: int) -> Iterator[NDArray[np.float64]]:
@@ -23,25 +37,45 @@ def resample_counts(n_cases: int, *, n_resamples: int, seed: int) -> Iterator[ND
     are paired and one matrix product serves every arm.
     """
     for block in range(0, n_resamples, BLOCK):
-        size = min(BLOCK, n_resamples - block)
-        rng = np.random.default_rng(np.random.SeedSequence(seed, spawn_key=(block // BLOCK,)))
-        draws = rng.integers(0, n_cases, size=(BLOCK, n_cases), dtype=np.int64)[:size]
-        counts = np.empty((size, n_cases))
-        # Row by row is faster than one count over all rows: each row stays in the cache.
-        for row in range(size):
-            counts[row] = np.bincount(draws[row], minlength=n_cases)
-        yield counts
+        yield _block(n_cases, min(BLOCK, n_resamples - block), seed, block // BLOCK)
+
+
+def _block(n_cases: int, size: int, seed: int, number: int) -> Floats:
+    rng = np.random.default_rng(np.random.SeedSequence(seed, spawn_key=(number,)))
+    counts = np.empty((size, n_cases))
+    # Row by row is faster than all at once: each row stays in the cache.
+    for row in range(size):
+        draws = rng.integers(0, n_cases, size=n_cases, dtype=np.int64)
+        counts[row] = np.bincount(draws, minlength=n_cases)
+    return counts
 
 
 def resampled_means(values: Floats, *, n_resamples: int, seed: int) -> Floats:
     """Means of resampled cases, shape (n_resamples, n_columns).
 
     values: shape (n_cases, n_columns), finite; the same cases are drawn for
-    every column.
+    every column. Many draws are shared among the processors, which changes no
+    figure: every block is drawn by a generator of its own.
     """
     n_cases = values.shape[0]
-    parts = [
-        counts @ values / n_cases
-        for counts in resample_counts(n_cases, n_resamples=n_resamples, seed=seed)
-    ]
-    return np.concatenate(parts, axis=0)
+
+    def means(block: int) -> Floats:
+        counts = _block(n_cases, min(BLOCK, n_resamples - block), seed, block // BLOCK)
+        found: Floats = counts @ values / n_cases
+        return found
+
+    made = shared(means, range(0, n_resamples, BLOCK), work=n_cases * n_resamples)
+    return np.concatenate(made, axis=0)
+
+
+def shared(part: Callable[[int], T], blocks: Sequence[int], *, work: int) -> list[T]:
+    """part of every block, in order; shared among the processors where there is enough work.
+
+    part must not depend on what other blocks did. work: about how many draws it is in all.
+    """
+    workers = os.cpu_count() or 1
+    if workers == 1 or work < WORTH_SHARING:
+        return [part(b) for b in blocks]
+    # Each of our threads multiplies by itself: threads of threads would wait for each other.
+    with _libraries().limit(limits=1, user_api="blas"), ThreadPoolExecutor(workers) as pool:
+        return list(pool.map(part, blocks))

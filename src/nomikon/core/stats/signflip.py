@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import binom
 
+from nomikon.core.stats.resampling import shared
+
 Floats = NDArray[np.float64]
 
 TIE = 1e-9
@@ -116,13 +118,15 @@ def _random(differences: Floats, n_resamples: int, seed: int) -> Floats:
     d: Floats = np.where(np.abs(differences) > TIE, differences, 0.0)
     total: Floats = d.sum(axis=0)
     observed = np.abs(total) - TIE
-    hits = np.zeros(d.shape[1], dtype=np.int64)
-    for block in range(0, n_resamples, BLOCK):
+
+    def hits_in(block: int) -> NDArray[np.int64]:
         # A generator per block: the figure does not depend on how blocks are batched.
         rng = np.random.default_rng(np.random.SeedSequence(seed, spawn_key=(1, block // BLOCK)))
         bits = np.frombuffer(rng.bytes(BLOCK * -(-d.shape[0] // 8)), dtype=np.uint8)
         kept = np.unpackbits(bits.reshape(BLOCK, -1), axis=1, count=d.shape[0])
         # Signs are +1 where a bit is set, −1 elsewhere: the sum is 2 × kept − all.
         sums = 2.0 * (kept[: n_resamples - block].astype(np.float64) @ d) - total
-        hits += np.count_nonzero(np.abs(sums) >= observed, axis=0)
+        return np.asarray(np.count_nonzero(np.abs(sums) >= observed, axis=0), dtype=np.int64)
+
+    hits = sum(shared(hits_in, range(0, n_resamples, BLOCK), work=n_resamples * d.shape[0]))
     return np.asarray((hits + 1.0) / (n_resamples + 1.0), dtype=np.float64)

@@ -16,8 +16,8 @@ from rest_framework.response import Response
 
 from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, page_of
+from nomikon.server.briefs.docket import docket_entry
 from nomikon.server.briefs.models import Brief
-from nomikon.server.briefs.overview import docket_entry
 from nomikon.server.connections.models import Model
 from nomikon.server.ledger.models import Line
 from nomikon.server.ledger.reading import Wanted, choices, lines_of, rows_of, wanted_of

@@ -258,6 +258,11 @@ class CoursePoint(s.Serializer):
     mean = s.FloatField()
 
 
+class WaitingShape(s.Serializer):
+    words = s.CharField()
+    to = s.CharField(help_text="the address within the brief")
+
+
 class DocketEntry(s.Serializer):
     id = s.IntegerField()
     name = s.CharField()
@@ -266,7 +271,7 @@ class DocketEntry(s.Serializer):
     course = CoursePoint(many=True)
     best = SpineScoreShape(allow_null=True)
     best_label = s.CharField(allow_blank=True)
-    waiting = s.CharField(allow_blank=True)
+    waiting = WaitingShape(many=True)
     spent = s.IntegerField()
 
 

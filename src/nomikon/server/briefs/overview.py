@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Count, Max, Sum
+from django.db.models import Count, Max
 
 from nomikon.core.prompts import settings_in_short
 from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.models import HELD_OUT, WORKING, Dataset
 from nomikon.server.datasets.versioning import is_open, newest_version
-from nomikon.server.ledger.models import Event, Line
+from nomikon.server.ledger.models import Event
 from nomikon.server.reviews.models import Mark
 from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.models import COMPARE, COMPLETE, OPEN_STATES, QUEUED, Arm, Output, Trial
@@ -229,52 +229,3 @@ def _review_in_words(brief: Brief) -> str:
     if waiting := waiting_to_read(brief):
         return f"{marks} marked, {waiting:,} unread"
     return f"{marks} marked" if marks else "nothing to read yet"
-
-
-def docket_entry(brief: Brief) -> dict[str, Any]:
-    """A brief's line on the desk."""
-    basis, scores = spine_scores(brief)
-    versions = list(brief.versions.values_list("number", flat=True))
-    running = brief.trials.filter(state__in=OPEN_STATES).order_by("number").first()
-    adopted = (
-        Verdict.objects.filter(brief=brief).select_related("arm__version").order_by("-id").first()
-    )
-    best = max(scores, key=lambda n: scores[n]["mean"], default=None)
-    state = _state_in_words(versions, running, adopted, best)
-    waiting = waiting_to_read(brief)
-    spent = Output.every.filter(arm__trial__brief=brief).aggregate(n=Sum("cost_new"))["n"] or 0
-    # Single calls stand on their own lines; what a trial's line tells is its outputs' cost.
-    single = Line.objects.filter(brief=brief).exclude(what="trial.ended")
-    spent += single.aggregate(n=Sum("cost_nano"))["n"] or 0
-    return {
-        "id": brief.pk,
-        "name": brief.name,
-        "job": brief.job,
-        "state": state,
-        "course": [{"version": n, "mean": scores[n]["mean"]} for n in versions if n in scores],
-        "best": scores.get(best) if best is not None else None,
-        "best_label": f"v{best} on {basis['model']}" if basis and best is not None else "",
-        "waiting": f"{waiting:,} answers unread" if waiting else "",
-        "spent": spent,
-    }
-
-
-def _state_in_words(
-    versions: list[int], running: Trial | None, adopted: Verdict | None, best: int | None
-) -> str:
-    parts = []
-    if adopted:
-        parts.append(f"v{adopted.arm.version.number} adopted.")
-        parts += [
-            f"Trial {n['trial_number']} speaks against it." for n in notices_of(adopted.brief)[:1]
-        ]
-    if running:
-        done, of = progress(running)
-        parts.append(f"Trial {running.number} is running ({done * 100 // max(1, of)} %).")
-    elif best is not None and (not adopted or adopted.arm.version.number != best):
-        parts.append(f"v{best} leads.")
-    if not versions:
-        parts.append("Nothing written yet.")
-    elif best is None and not running:
-        parts.append(f"v{max(versions)} drafted, no trial yet.")
-    return " ".join(parts)
