@@ -57,6 +57,27 @@ class VerdictTest(BrowserTest):
         expect(margin.get_by_text("It sorts best")).to_be_visible()
         self.assertEqual(Verdict.objects.get().evidence["held_out_looks"], 1)
 
+        # Somebody keeps watch: asked at once, and again on demand, without a drift.
+        margin.get_by_role("button", name="Keep watch…").click()
+        page.get_by_label("Cases, of 120").fill("500")
+        page.get_by_role("button", name="Keep watch", exact=True).click()
+        expect(page.get_by_text("Cases is 500; allowed is 10 to 120")).to_be_visible()
+        page.get_by_label("Cases, of 120").fill("30")
+        page.get_by_role("button", name="Keep watch", exact=True).click()
+        expect(margin.get_by_text("to compare with")).to_be_visible(timeout=60_000)
+        margin.get_by_role("button", name="Check now").click()
+        expect(margin.get_by_text("Score: no drift shown")).to_be_visible(timeout=60_000)
+
+        # Prices and times stand with the frontier, and what changed beside what got worse.
+        expect(page.get_by_role("columnheader", name="Per 1,000 good ones")).to_be_visible()
+        page.get_by_role("button", name="time", exact=True).click()
+        expect(page.get_by_text("median time of an answer")).to_be_visible()
+
+        # The ledger finds the adoption by setting and kind, and leads back to it.
+        self.open("/ledger?what=verdicts&setting=temperature+0")
+        page.get_by_role("link", name="adopted, score").click()
+        expect(page.get_by_role("heading", name="Which is better?")).to_be_visible()
+
         with page.expect_download() as download:
             margin.get_by_role("link", name="Report").click()
         with tempfile.TemporaryDirectory() as folder:

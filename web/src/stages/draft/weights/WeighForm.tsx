@@ -76,7 +76,7 @@ export function WeighForm({ version, onStarted }: { version: Schemas['VersionDet
           </Choice>
         )}
         <Field
-          label={plan.data ? `Cases, of ${count(plan.data.n_working)}` : 'Cases'} className="w-32" inputMode="numeric" value={cases}
+          label={`Cases, of ${count(usable.find((d) => d.version_id === dataset)?.working ?? 0)}`} className="w-32" inputMode="numeric" value={cases}
           placeholder={plan.data ? String(plan.data.suggested) : ''} error={wrong('cases')} onChange={(e) => setCases(e.target.value)}
         />
         <Field label="Repeats" className="w-24" inputMode="numeric" value={repeats} error={wrong('repeats')} onChange={(e) => setRepeats(e.target.value)} />

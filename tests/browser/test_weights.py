@@ -1,0 +1,47 @@
+"""Clauses weighed in the draft: the plan, the weights in the margin, the test, the shorter version."""
+
+from __future__ import annotations
+
+from playwright.sync_api import expect
+
+from nomikon.server.briefs.models import Brief, Version
+from tests.browser.driver import BrowserTest
+
+
+class WeightsTest(BrowserTest):
+    def test_from_the_plan_to_a_shorter_version(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+        self.open(f"/briefs/{brief.pk}/draft?v=5&view=Weights")
+        page.get_by_label("The model it is for").select_option(label="standin-cobble (simulated)")
+        weigh = page.get_by_role("button", name="Weigh 7 clauses")
+        expect(weigh).to_be_enabled()
+        expect(page.get_by_text("It fixes the form of the answer.")).to_be_visible()
+        # What a person keeps in is not left out, and comes back.
+        page.get_by_role("button", name="Keep it in").first.click()
+        expect(page.get_by_role("button", name="Weigh 6 clauses")).to_be_enabled()
+        page.get_by_role("button", name="Leave it out by turns").click()
+        page.get_by_label("Cases, of 120").fill("4000")
+        expect(page.get_by_text("Cases is 4000; allowed is 2 to 120")).to_be_visible()
+        page.get_by_label("Cases, of 120").fill("60")
+        weigh.click()
+        expect(page.get_by_text("The whole prompt scores")).to_be_visible(timeout=90_000)
+        expect(page.get_by_text("§ 3 earns its place")).to_be_visible()
+        self.assertEqual(self.violations(), [])
+
+        for box in page.get_by_role("checkbox").all():
+            box.set_checked(False)
+        page.get_by_role("checkbox", name="Strike § 1", exact=True).check()
+        page.get_by_role("button", name="Test without § 1", exact=True).click()
+        save = page.get_by_role("button", name="Save v5 without it as v7")
+        expect(save).to_be_visible(timeout=60_000)
+        save.click()
+        expect(page.get_by_role("heading", name="Version 7")).to_be_visible()
+        made = Version.objects.get(brief=brief, number=7)
+        self.assertEqual(made.origin, "trimmed")
+        self.assertNotIn("You sort messages", made.messages[0]["content"])
+        # Beside its clauses the older version tells that it was weighed.
+        self.open(f"/briefs/{brief.pk}/draft?v=5")
+        page.get_by_role("button", name="What each clause of v5 is worth").click()
+        expect(page.get_by_text("§ 3 earns its place")).to_be_visible()
+        self.assertEqual(self.troubles, [])
