@@ -130,7 +130,7 @@ def clause_weights(
     columns = design
     groups: list[tuple[list[tuple[int, int]], float]] = []
     while len(groups) < MOST_PAIRS:
-        found = _strongest(columns, out, table, met, chance)
+        found = _strongest(columns, out, table, met, margin, chance)
         if found is None:
             break
         groups.append(found)
@@ -226,11 +226,13 @@ def _strongest(
     out: Floats,
     table: Floats,
     candidates: Sequence[tuple[int, int]],
+    margin: float,
     chance: dict[str, int],
 ) -> tuple[list[tuple[int, int]], float] | None:
     """The pairs whose extra loss is surest given what is in `base`, and its p.
 
-    Several where their columns are the same but for what `base` explains.
+    Only one of at least the margin: where answers never vary, the smallest quirk of one
+    row is sure. Several where their columns are the same but for what `base` explains.
     """
     rest = np.eye(len(base)) - base @ np.linalg.pinv(base)
     kept = [(pair, rest @ -_both(out, pair)) for pair in candidates]
@@ -247,8 +249,9 @@ def _strongest(
     # Several may have the smallest p that resampling can give: then the greatest deviation.
     deviation = by_case.std(axis=0, ddof=1)
     z = np.abs(by_case.mean(axis=0)) / np.where(deviation > 0, deviation, np.inf)
+    z[np.abs(by_case.mean(axis=0)) < margin] = -1.0
     best = int(np.argmax(z))
-    if corrected[best] > LEVEL:
+    if z[best] < 0 or corrected[best] > LEVEL:
         return None
     alike = columns.T @ columns[:, best] / np.sqrt(sizes * sizes[best])
     same = [pair for (pair, _), r in zip(kept, alike, strict=True) if r > ALIKE]

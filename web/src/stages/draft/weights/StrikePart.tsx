@@ -4,7 +4,7 @@ import { Link } from 'react-router'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
 import { Button, ErrorLine } from '@/parts/controls'
-import { count, money, plural, score, signed } from '@/parts/numbers'
+import { count, money, plural, signed } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
 import { namesOf } from './words'
 
@@ -92,7 +92,7 @@ function Struck({ strike, version }: { strike: Schemas['StrikeShape']; version: 
           {strike.pairs.map((p) => (
             <p key={p.clauses.join()} className="mt-1">
               Without {p.clauses.map((n) => `§ ${n}`).join(' and ')}: <span className="font-mono">{signed(p.difference)}</span> <span className="text-soft">{signed(p.low)} to {signed(p.high)}.</span>{' '}
-              {p.matters ? <><strong>They say the same: keep one of them.</strong> Each alone adds up to {score(p.alone, 3)} only.</> : `No more than each is worth alone, ${score(p.alone, 3)} together.`}
+              {p.matters ? <><strong>They say the same: keep one of them.</strong> Each alone, they add up to {signed(p.alone)} only.</> : `No more than the sum of what each is worth alone, ${signed(p.alone)}.`}
             </p>
           ))}
           {strike.clauses.length > 0 && (
