@@ -4,7 +4,16 @@ import unittest
 
 import numpy as np
 
-from nomikon.core.stats.figures_of_merit import cost_per_good, percentile
+from nomikon.core.stats import figures_of_merit as merit
+
+
+def cost_per_good(costs, good, **chance):
+    return merit.cost_per_good(costs[:, None], good[:, None], **chance)[0]
+
+
+def percentile(values, cases, share, **chance):
+    n_cases = int(cases.max()) + 1 if cases.size else 0
+    return merit.percentiles([values], [cases], n_cases, [share], **chance)[0][0]
 
 
 class CostPerGoodTest(unittest.TestCase):
@@ -30,6 +39,16 @@ class CostPerGoodTest(unittest.TestCase):
             found = cost_per_good(rng.gamma(4, 0.25, 120), good, n_resamples=400)
             held += found.low <= truth <= found.high
         self.assertGreater(held / runs, 0.93 - 2 * (0.05 * 0.95 / runs) ** 0.5)
+
+    def test_arms_beside_each_other_are_as_by_themselves(self):
+        rng = np.random.default_rng(8)
+        costs, good = rng.random((40, 3)), (rng.random((40, 3)) < 0.6).astype(float)
+        together = merit.cost_per_good(costs, good)
+        alone = [cost_per_good(costs[:, a], good[:, a]) for a in range(3)]
+        for mine, other in zip(together, alone, strict=True):
+            np.testing.assert_allclose(
+                [mine.value, mine.low, mine.high], [other.value, other.low, other.high]
+            )
 
 
 class PercentileTest(unittest.TestCase):

@@ -138,7 +138,7 @@ def clause_weights(
     by_case = table @ np.linalg.pinv(columns).T
     misfit = _misfit(columns, table)
     weights = _weights(by_case[:, 1 : n_units + 1], columns, misfit, margin, level, chance)
-    pairs = _pairs(by_case, groups, n_units, level, chance)
+    pairs = _pairs(by_case, groups, n_units, margin, level, chance)
     full = next((i for i, row in enumerate(rows) if not row), None)
     return ClauseWeights(
         weights,
@@ -262,6 +262,7 @@ def _pairs(
     by_case: Floats,
     groups: Sequence[tuple[list[tuple[int, int]], float]],
     n_units: int,
+    margin: float,
     level: float,
     chance: dict[str, int],
 ) -> list[PairFound]:
@@ -273,6 +274,9 @@ def _pairs(
     found = []
     for place, (pairs, p) in enumerate(groups):
         interval = difference_interval(extras[:, place], drawn[:, place], level=level)
+        # With those found after it, it may come to less than matters.
+        if abs(interval.estimate) < margin:
+            continue
         kind = REDUNDANT if interval.estimate > 0 else TOGETHER
         pairs = sorted(pairs, key=lambda ab: float(weights[ab[0]] + weights[ab[1]]))
         found.append(PairFound(pairs, kind, interval.estimate, interval.low, interval.high, p))

@@ -6,6 +6,7 @@ percentiles of what comes out (Efron and Tibshirani 1993, chapter 13).
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +17,7 @@ from nomikon.core.stats.resampling import resample_counts
 Floats = NDArray[np.float64]
 # Fewer cases say nothing of how the figure would vary.
 FEWEST = 2
+ONE_CASE = "one case says nothing of how it would vary"
 
 
 @dataclass(frozen=True)
@@ -30,64 +32,86 @@ class Figure:
 
 def cost_per_good(
     costs: Floats, good: Floats, *, seed: int = 0, n_resamples: int = 10_000, level: float = 0.95
-) -> Figure:
-    """All costs over the number of good answers.
+) -> list[Figure]:
+    """All costs over the number of good answers, arm by arm.
 
-    costs, good: shape (n_cases,), sums over the repeats of a case. A resample without a
-    good answer costs without bound: where these reach into the upper tail there is no
-    upper end.
+    costs, good: shape (n_cases, n_arms), sums over the repeats of a case, 0 where an arm
+    has none; all arms share the draws. A resample without a good answer costs without
+    bound: where these reach into the upper tail there is no upper end.
     """
-    total = float(good.sum())
-    if total == 0:
+    n_cases, n_arms = costs.shape
+    sums, goods = costs.sum(axis=0), good.sum(axis=0)
+    drawn = np.empty((0, n_arms))
+    if n_cases >= FEWEST:
+        both = np.concatenate([costs, good], axis=1)
+        found = []
+        for counts in resample_counts(n_cases, n_resamples=n_resamples, seed=seed):
+            spent, had = np.split(counts @ both, 2, axis=1)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                found.append(np.where(had > 0, spent / had, np.inf))
+        drawn = np.sort(np.concatenate(found), axis=0)
+    return [_ratio(float(sums[a]), float(goods[a]), drawn[:, a], level) for a in range(n_arms)]
+
+
+def _ratio(spent: float, good: float, drawn: Floats, level: float) -> Figure:
+    if good == 0:
         return Figure(None, None, None, "no answer is good")
-    value = float(costs.sum()) / total
-    if costs.size < FEWEST:
-        return Figure(value, None, None, "one case says nothing of how it would vary")
-    both = np.column_stack([costs, good])
-    found = []
-    for counts in resample_counts(costs.size, n_resamples=n_resamples, seed=seed):
-        sums = counts @ both
-        with np.errstate(divide="ignore", invalid="ignore"):
-            found.append(np.where(sums[:, 1] > 0, sums[:, 0] / sums[:, 1], np.inf))
-    drawn = np.sort(np.concatenate(found))
+    if drawn.size == 0:
+        return Figure(spent / good, None, None, ONE_CASE)
     share = (1 - level) / 2
     # Order statistics: an infinite one must not be averaged with its neighbour.
     low, high = (float(drawn[_place(drawn.size, q)]) for q in (share, 1 - share))
     if not np.isfinite(high):
-        return Figure(value, low, None, "so few answers are good that there is no upper end")
-    return Figure(value, low, high)
+        return Figure(spent / good, low, None, "so few answers are good that there is no upper end")
+    return Figure(spent / good, low, high)
 
 
-def percentile(
-    values: Floats,
-    case: NDArray[np.int64],
-    share: float,
+def percentiles(
+    values: Sequence[Floats],
+    cases: Sequence[NDArray[np.int64]],
+    n_cases: int,
+    shares: Sequence[float],
     *,
     seed: int = 0,
     n_resamples: int = 2_000,
     level: float = 0.95,
-) -> Figure:
-    """The least value that at least this share of all values does not exceed.
+) -> list[list[Figure]]:
+    """For each arm and each share the least value that at least this share does not exceed.
 
-    values, case: shape (n_values,), a value and the case (from 0) it belongs to; a
-    drawn case brings all its values. share: within 0 and 1.
+    values, cases: for each arm its values and the case (0 … n_cases − 1) each belongs to;
+    a drawn case brings all its values, and all arms share the draws. shares: within 0 and 1.
     """
-    if values.size == 0:
-        return Figure(None, None, None, "nothing was measured")
-    order = np.argsort(values, kind="stable")
-    ordered, owner = values[order], case[order]
-    n_cases = int(case.max()) + 1
-    value = float(ordered[_place(ordered.size, share)])
-    if n_cases < FEWEST:
-        return Figure(value, None, None, "one case says nothing of how it would vary")
-    found = []
-    for counts in resample_counts(n_cases, n_resamples=n_resamples, seed=seed):
-        reached = np.cumsum(counts[:, owner], axis=1)
-        wanted = share * reached[:, -1:]
-        found.append(ordered[np.argmax(reached >= wanted - 1e-9, axis=1)])
-    drawn = np.sort(np.concatenate(found))
+    order = [np.argsort(v, kind="stable") for v in values]
+    ordered = [v[o] for v, o in zip(values, order, strict=True)]
+    owners = [c[o] for c, o in zip(cases, order, strict=True)]
+    drawn: list[list[list[Floats]]] = [[[] for _ in shares] for _ in values]
+    if n_cases >= FEWEST:
+        for counts in resample_counts(n_cases, n_resamples=n_resamples, seed=seed):
+            for arm, (own, owner) in enumerate(zip(ordered, owners, strict=True)):
+                if own.size == 0:
+                    continue
+                reached = np.cumsum(counts[:, owner], axis=1)
+                # A resample that holds none of an arm's cases says nothing of it.
+                reached = reached[reached[:, -1] > 0]
+                for place, share in enumerate(shares):
+                    wanted = share * reached[:, -1:]
+                    at = np.argmax(reached >= np.maximum(wanted - 1e-9, 1e-9), axis=1)
+                    drawn[arm][place].append(own[at])
     tail = (1 - level) / 2
-    low, high = (float(drawn[_place(drawn.size, q)]) for q in (tail, 1 - tail))
+    return [
+        [_percentile(own, share, drawn[arm][place], tail) for place, share in enumerate(shares)]
+        for arm, own in enumerate(ordered)
+    ]
+
+
+def _percentile(own: Floats, share: float, drawn: list[Floats], tail: float) -> Figure:
+    if own.size == 0:
+        return Figure(None, None, None, "nothing was measured")
+    value = float(own[_place(own.size, share)])
+    if not drawn:
+        return Figure(value, None, None, ONE_CASE)
+    found = np.sort(np.concatenate(drawn))
+    low, high = (float(found[_place(found.size, q)]) for q in (tail, 1 - tail))
     return Figure(value, low, high)
 
 

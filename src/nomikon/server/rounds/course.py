@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-
 from nomikon.core.prompts import check_messages, settings_in_short
-from nomikon.core.stats.gap import gap_of_gains
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.briefs.models import Version
 from nomikon.server.rounds.driving import spent_on
@@ -17,6 +14,7 @@ from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, Output, Trial
 from nomikon.server.trials.racing import spared_outputs
 from nomikon.server.trials.spread import scores_by_case
+from nomikon.server.verdicts.checking import gain_on_held_out
 
 
 def rounds_row(rounds: Rounds) -> dict[str, Any]:
@@ -176,23 +174,8 @@ def _held_out(rounds: Rounds, parts: list[Round]) -> dict[str, Any] | None:
         return base
     arm = trial.arms.get(version=rounds.best)
     against = trial.arms.get(version=rounds.start)
-    result = figures_of(trial, against=against)
-    found = next((c for c in result.comparisons if c.a == str(arm.pk)), None) if result else None
     working = _working_gain(rounds, parts)
-    held = _gain(trial, rounds.best, trial, rounds.start)
-    gap = gap_of_gains(np.array(working), np.array(held))
-    return {
-        **base,
-        "difference": found
-        and {
-            "difference": found.difference,
-            "low": found.low,
-            "high": found.high,
-            "p": found.p,
-            "n_cases": found.n_cases,
-        },
-        "gap": {**gap.__dict__, "n_working": len(working), "n_held_out": len(held)},
-    }
+    return {**base, **gain_on_held_out(trial, arm, against, working)}
 
 
 def _working_gain(rounds: Rounds, parts: list[Round]) -> list[float]:

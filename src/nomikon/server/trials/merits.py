@@ -8,10 +8,12 @@ from typing import Any
 import numpy as np
 
 from nomikon.core.measures import TOTAL, read_scorecard
-from nomikon.core.stats.figures_of_merit import cost_per_good, percentile
+from nomikon.core.stats.figures_of_merit import Figure, cost_per_good, percentiles
 from nomikon.core.stats.signflip import TIE
 from nomikon.server.trials.board import state_key
 from nomikon.server.trials.models import Output, ScoreRow, Trial
+
+UNPRICED = Figure(None, None, None, "it has no price")
 
 
 def good_from(trial: Trial) -> float:
@@ -39,32 +41,45 @@ def _merits(
             "output_id", "total"
         )
     )
-    rows: dict[int, list[tuple[int, int | None, float | None, bool]]] = {}
-    found = Output.objects.filter(arm__trial=trial).values_list(
-        "id", "arm_id", "revision_id", "cost_nominal", "latency_ms"
+    arms = list(trial.arms.order_by("position").values_list("id", flat=True))
+    column = {pk: i for i, pk in enumerate(arms)}
+    found = list(
+        Output.objects.filter(arm__trial=trial).values_list(
+            "id", "arm_id", "revision_id", "cost_nominal", "latency_ms"
+        )
     )
-    for pk, arm, revision, cost, latency in found.iterator():
+    place = {r: i for i, r in enumerate(dict.fromkeys(row[2] for row in found))}
+    costs, good = (np.zeros((len(place), len(arms))) for _ in range(2))
+    times: list[list[tuple[float, int]]] = [[] for _ in arms]
+    counts = [[0, 0] for _ in arms]
+    priced = [False] * len(arms)
+    for pk, arm, revision, cost, latency in found:
+        at, case = column[arm], place[revision]
         total = scored.get(pk)
-        good = total is not None and total >= least - TIE
-        rows.setdefault(arm, []).append((revision, cost, latency, good))
-    return [{"arm": arm, **_of_arm(own)} for arm, own in sorted(rows.items())]
-
-
-def _of_arm(rows: list[tuple[int, int | None, float | None, bool]]) -> dict[str, Any]:
-    place = {r: i for i, r in enumerate(dict.fromkeys(r for r, *_ in rows))}
-    costs, good = np.zeros(len(place)), np.zeros(len(place))
-    priced = [r for r in rows if r[1] is not None]
-    for revision, cost, _, is_good in priced:
-        costs[place[revision]] += cost or 0
-        good[place[revision]] += is_good
-    timed = [(r[2], place[r[0]]) for r in rows if r[2] is not None]
-    values = np.array([t for t, _ in timed], dtype=np.float64)
-    owner = np.array([c for _, c in timed], dtype=np.int64)
-    none = {"value": None, "low": None, "high": None, "why_null": "it has no price"}
-    return {
-        "n_good": int(sum(r[3] for r in rows)),
-        "n": len(rows),
-        "cost_per_good": cost_per_good(costs, good).__dict__ if priced else none,
-        "median_ms": percentile(values, owner, 0.5).__dict__,
-        "slow_ms": percentile(values, owner, 0.95).__dict__,
-    }
+        is_good = total is not None and total >= least - TIE
+        counts[at][0] += 1
+        counts[at][1] += is_good
+        if cost is not None:
+            priced[at] = True
+            costs[case, at] += cost
+            good[case, at] += is_good
+        if latency is not None:
+            times[at].append((latency, case))
+    prices = cost_per_good(costs, good)
+    quick = percentiles(
+        [np.array([t for t, _ in own], dtype=np.float64) for own in times],
+        [np.array([c for _, c in own], dtype=np.int64) for own in times],
+        len(place),
+        (0.5, 0.95),
+    )
+    return [
+        {
+            "arm": pk,
+            "n": counts[i][0],
+            "n_good": counts[i][1],
+            "cost_per_good": (prices[i] if priced[i] else UNPRICED).__dict__,
+            "median_ms": quick[i][0].__dict__,
+            "slow_ms": quick[i][1].__dict__,
+        }
+        for i, pk in enumerate(arms)
+    ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -79,16 +80,18 @@ def _told(
     }
     if check.state != COMPLETE:
         return told
-    result = figures_of(check, against=twins[1])
-    key = str(twins[0].pk)
-    found = next((c for c in result.comparisons if c.a == key), None) if result else None
-    working = np.array(list(differences(trial, *arms).values()))
-    held = np.array(list(differences(check, *twins).values()))
-    gap = gap_of_gains(working, held)
-    figures = {"n_working": working.size, "n_held_out": held.size}
+    working = list(differences(trial, *arms).values())
+    return {**told, **gain_on_held_out(check, *twins, working)}
+
+
+def gain_on_held_out(check: Trial, a: Arm, b: Arm, working: Sequence[float]) -> dict[str, Any]:
+    """a against b in a complete held-out trial, and the gap to their differences on working cases."""
+    result = figures_of(check, against=b)
+    found = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
+    held = np.array(list(differences(check, a, b).values()))
+    gap = gap_of_gains(np.array(working), held)
     return {
-        **told,
         "difference": found
         and {k: getattr(found, k) for k in ("difference", "low", "high", "p", "n_cases")},
-        "gap": {**gap.__dict__, **figures},
+        "gap": {**gap.__dict__, "n_working": len(working), "n_held_out": held.size},
     }

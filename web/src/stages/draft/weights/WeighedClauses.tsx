@@ -79,7 +79,7 @@ function Together({ weighing }: { weighing: Schemas['WeighingShape'] }) {
         <p key={JSON.stringify(p.candidates)} className="mb-2 border-l-2 border-attention pl-3 text-sm">
           <strong>{p.kind === 'say the same' ? 'Two clauses say the same' : 'Two clauses need each other'}:</strong>{' '}
           {p.candidates.map((pair) => pair.map(namesOf).join(' and ')).join(', or ')}
-          {p.candidates.length > 1 && ' (these texts cannot tell which; the test below does)'}.{' '}
+          {p.candidates.length > 1 && ` (these texts cannot tell which${p.kind === 'say the same' ? '; the test below does' : ''})`}.{' '}
           {p.kind === 'say the same'
             ? `Without both, ${score(p.extra, 3)} more is lost than each loses alone`
             : `Without both, ${score(-p.extra, 3)} less is lost than each loses alone`}{' '}
