@@ -74,13 +74,11 @@ class WithStandin(unittest.TestCase):
     def write(self, name, text):
         (self.here / name).write_text(text, encoding="utf-8")
 
-
-class RunTest(WithStandin):
-    def run_trial(self, *options, **change):
-        self.trial |= change
+    def nomikon(self, command, *options):
+        """The command on the trial as it stands: status, output, errors."""
         self.write("trial.yaml", yaml.safe_dump(self.trial, sort_keys=False))
         done = subprocess.run(
-            [sys.executable, "-m", "nomikon", "run", "trial.yaml", *options],
+            [sys.executable, "-m", "nomikon", command, "trial.yaml", *options],
             capture_output=True,
             text=True,
             cwd=self.here,
@@ -88,6 +86,12 @@ class RunTest(WithStandin):
             timeout=120,
         )
         return done.returncode, done.stdout, done.stderr
+
+
+class RunTest(WithStandin):
+    def run_trial(self, *options, **change):
+        self.trial |= change
+        return self.nomikon("run", *options)
 
     def calls(self):
         with urlopen(self.base.replace("/v1", "/log"), timeout=5) as reply:
@@ -281,26 +285,14 @@ class CheckAndTryTest(WithStandin):
 class WatchTest(WithStandin):
     """`nomikon watch`: the first run keeps figures, later ones are held to them."""
 
-    def watch(self, *options):
-        self.write("trial.yaml", yaml.safe_dump(self.trial, sort_keys=False))
-        done = subprocess.run(
-            [sys.executable, "-m", "nomikon", "watch", "trial.yaml", *options],
-            capture_output=True,
-            text=True,
-            cwd=self.here,
-            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
-            timeout=120,
-        )
-        return done.returncode, done.stdout, done.stderr
-
     def test_what_holds_what_drifts_and_when_the_checks_are_used_up(self):
         self.trial["prompts"] = ["good.md"]
         kept = ("--kept", "kept.json", "--planned", "2", "--json")
-        status, out, _ = self.watch(*kept)
+        status, out, _ = self.nomikon("watch", *kept)
         first = json.loads(out)
         self.assertEqual((status, first["check"], first["planned"]), (0, 0, 2))
         self.assertEqual(first["arms"][0]["n_cases"], 18)
-        status, out, _ = self.watch(*kept)
+        status, out, _ = self.nomikon("watch", *kept)
         (row,) = json.loads(out)["arms"]
         self.assertEqual((status, row["drifted"], row["score"]["change"]), (0, False, 0))
         self.assertEqual(row["score"]["level"], 0.0125)
@@ -309,18 +301,18 @@ class WatchTest(WithStandin):
         # One case reads otherwise now: it is compared with nothing.
         cases = (self.here / "cases.csv").read_text(encoding="utf-8")
         self.write("cases.csv", cases.replace("was 0 minutes late", "was on time"))
-        status, out, _ = self.watch(*kept)
+        status, out, _ = self.nomikon("watch", *kept)
         (row,) = json.loads(out)["arms"]
         self.assertEqual((row["n_cases"], row["changed_cases"]), (17, 1))
         self.assertEqual((status, row["drifted"]), (1, True))
         self.assertLess(row["score"]["change"], -0.5)
-        status, _, err = self.watch(*kept)
+        status, _, err = self.nomikon("watch", *kept)
         self.assertEqual(status, 2)
         self.assertIn("all 2 planned checks are used", err)
 
     def test_a_file_that_is_no_watch_is_refused_and_left_alone(self):
         self.write("kept.json", '{"nomikon": "trial/1"}')
-        status, out, err = self.watch("--kept", "kept.json")
+        status, out, err = self.nomikon("watch", "--kept", "kept.json")
         self.assertEqual((status, out), (2, ""))
         self.assertIn("kept.json: this is no file of a watch", err)
         self.assertEqual((self.here / "kept.json").read_text(), '{"nomikon": "trial/1"}')

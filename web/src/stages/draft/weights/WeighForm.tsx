@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { api, dataOf, type Schemas } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
 import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { count, money, plural } from '@/parts/numbers'
+import { placed } from '@/parts/placed'
 import { useFrame } from '../../BriefFrame'
 import { useModels } from '../try/ModelPicks'
 import { ClauseRow } from './ClauseRow'
@@ -39,12 +40,7 @@ export function WeighForm({ version, onStarted }: { version: Schemas['VersionDet
   })
   if (usable.length === 0) return <Empty title="There are no working cases yet.">Import cases under Cases; clauses are weighed on them.</Empty>
   if (models.length === 0) return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
-  const fieldOf = (error: unknown) => (error instanceof Problem ? error.field : null)
-  const wrong = (name: string) => {
-    const found = [problem, plan.error].find((e) => fieldOf(e) === name)
-    return found ? inWords(found) : null
-  }
-  const elsewhere = [problem, plan.error].find((e) => e && !['cases', 'repeats', 'budget'].includes(fieldOf(e) ?? ''))
+  const { wrong, elsewhere } = placed([problem, plan.error], ['cases', 'repeats', 'budget'])
   const start = async () => {
     setBusy(true)
     setProblem(null)
@@ -82,7 +78,7 @@ export function WeighForm({ version, onStarted }: { version: Schemas['VersionDet
         <Field label="Repeats" className="w-24" inputMode="numeric" value={repeats} error={wrong('repeats')} onChange={(e) => setRepeats(e.target.value)} />
         <Field label="Budget, if any" className="w-32" inputMode="decimal" value={budget} error={wrong('budget')} onChange={(e) => setBudget(e.target.value)} />
       </div>
-      {elsewhere !== undefined && elsewhere !== null && <div className="mt-3"><ErrorLine>{inWords(elsewhere)}</ErrorLine></div>}
+      {elsewhere && <div className="mt-3"><ErrorLine>{elsewhere}</ErrorLine></div>}
       {plan.data?.problems.map((p) => (
         <p key={p.arm + p.text} className={`mt-2 border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}>{p.arm && `${p.arm}: `}{p.text}.</p>
       ))}

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { api, dataOf, type Schemas } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural, lookedAt } from '@/parts/numbers'
+import { placed } from '@/parts/placed'
 import { Wording } from '@/parts/Wording'
 import { useModels } from '../../draft/try/ModelPicks'
 import { useFrame } from '../../BriefFrame'
@@ -43,13 +44,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
   if (brief.versions.length === 0) return <Empty title="There is no version yet to begin with.">Write and save one under Draft.</Empty>
   if (usable.length === 0) return <Empty title="There are no working cases yet.">Import cases under Cases; rounds run on them.</Empty>
   if (models.length === 0) return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
-  const fieldOf = (error: unknown) => (error instanceof Problem ? error.field : null)
-  const wrong = (name: string) => {
-    const found = [problem, plan.error].find((e) => fieldOf(e) === name)
-    return found ? inWords(found) : null
-  }
-  const placed = ['rounds', 'candidates', 'repeats', 'budget', 'instruction']
-  const elsewhere = [problem, plan.error].find((e) => e && !placed.includes(fieldOf(e) ?? ''))
+  const { wrong, elsewhere } = placed([problem, plan.error], ['rounds', 'candidates', 'repeats', 'budget', 'instruction'])
   const start = async () => {
     setBusy(true)
     setProblem(null)
@@ -97,7 +92,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
           <div className="mt-2"><Wording purpose="amend" text={instruction ?? plan.data?.instruction ?? ''} error={wrong('instruction')} onText={setInstruction} /></div>
         )}
       </div>
-      {elsewhere !== undefined && elsewhere !== null && <ErrorLine>{inWords(elsewhere)}</ErrorLine>}
+      {elsewhere && <ErrorLine>{elsewhere}</ErrorLine>}
       {plan.data?.problems.map((p) => (
         <p key={p.arm + p.text} className={`border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}>{p.arm && `${p.arm}: `}{p.text}.</p>
       ))}
