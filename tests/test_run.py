@@ -316,3 +316,35 @@ class WatchTest(WithStandin):
         self.assertEqual((status, out), (2, ""))
         self.assertIn("kept.json: this is no file of a watch", err)
         self.assertEqual((self.here / "kept.json").read_text(), '{"nomikon": "trial/1"}')
+
+
+class WeighTest(WithStandin):
+    """`nomikon weigh`: what a clause is worth, from the command line."""
+
+    TEXT = (
+        "Sort the message into one of these labels: delay, lost item, other.\n"
+        "Answer with the label only.\nBe friendly.\n\nMessage: {{message}}"
+    )
+
+    def test_what_earns_and_what_stays(self):
+        self.write("good.md", PROMPT.format(name="Good", text=self.TEXT))
+        self.trial["prompts"] = ["good.md"]
+        status, out, err = self.nomikon("weigh", "--json")
+        self.assertEqual(status, 0, err)
+        found = json.loads(out)
+        self.assertEqual((found["rows"], found["n_cases"]), (3, 18))
+        self.assertEqual([c["clauses"] for c in found["clauses"]], [[1], [3]])
+        self.assertEqual([row["clause"] for row in found["locked"]], [2, 4])
+        labels = found["clauses"][0]
+        self.assertEqual(labels["verdict"], "earns")
+        self.assertGreater(labels["low"], 0)
+        self.assertGreater(labels["tokens"], 5)
+
+    def test_several_arms_and_a_clause_that_is_not_there_are_refused(self):
+        status, _, err = self.nomikon("weigh")
+        self.assertEqual(status, 2)
+        self.assertIn("this file has 2 arms", err)
+        self.trial["prompts"] = ["good.md"]
+        status, _, err = self.nomikon("weigh", "--keep", "40")
+        self.assertEqual(status, 2)
+        self.assertIn("there is no clause §40", err)

@@ -30,6 +30,7 @@ COMMANDS = {
     "cases": ("cases", "cases_group"),
     "run": ("running", "run_command"),
     "watch": ("watching", "watch_command"),
+    "weigh": ("weighing", "weigh_command"),
     "serve": ("serving", "serve"),
     "demo": ("serving", "demo"),
     "worker": ("serving", "worker"),

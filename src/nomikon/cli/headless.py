@@ -60,7 +60,7 @@ def load_trial(path: Path, keys: Mapping[str, str]) -> tuple[TrialFile, TrialSpe
         budget=file.budget_nano,
         continuations=file.continuations,
     )
-    return file, spec, _checked(path, spec, file.models)
+    return file, spec, checked(path, spec, file.models)
 
 
 def _scorecard(path: Path) -> Mapping[str, Any]:
@@ -161,7 +161,7 @@ def _concurrency(arms: Sequence[ArmSpec]) -> int:
     return sum(each.values())
 
 
-def _checked(path: Path, spec: TrialSpec, models: Sequence[TrialModel]) -> Estimate:
+def checked(path: Path, spec: TrialSpec, models: Sequence[TrialModel]) -> Estimate:
     """Refuse a trial that cannot run, before a call is paid for."""
     lengths = {m.name: m.context_length for m in models}
     try:
