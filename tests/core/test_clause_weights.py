@@ -3,9 +3,11 @@
 import unittest
 
 import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
 
 from nomikon.core.errors import AmendmentError, CannotCompareError
-from nomikon.core.prompts import Message
+from nomikon.core.prompts import Message, clauses_of, placeholder_names
 from nomikon.core.prompts.leaving_out import (
     BORDER,
     CUE,
@@ -91,6 +93,45 @@ class LeavingOutTest(unittest.TestCase):
         )
         self.assertEqual(found.free, [(3,)])
         self.assertIn(1, found.locked)
+
+
+class LeavingOutLaws(unittest.TestCase):
+    """Whatever is left out, the text stays a prompt that brings its inputs in."""
+
+    LINES = (
+        "Be brief.",
+        "- one: the first kind.",
+        "- two: the second.",
+        "# Manner",
+        "Use these kinds:",
+        "Reply in JSON with the key kind.",
+        "Say why, in a sentence.",
+        "",
+    )
+
+    @given(st.data())
+    def test_any_free_clauses_can_go_together(self, data):
+        lines = data.draw(st.lists(st.sampled_from(self.LINES), min_size=1, max_size=14))
+        messages = (
+            Message("system", "\n".join(["You sort.", *lines])),
+            Message("user", "Sort it.\n\nLetter: {{letter}}"),
+        )
+        found = what_can_go(messages)
+        numbers = [c.number for c in clauses_of(messages)]
+        free = [n for group in found.free for n in group]
+        # Every clause is free or stays with a reason, and none is both.
+        self.assertEqual(sorted([*free, *found.locked]), numbers)
+        chosen = data.draw(st.sets(st.sampled_from(found.free))) if found.free else set()
+        gone = [n for group in chosen for n in group]
+        after = leave_out(messages, gone)
+        self.assertEqual(placeholder_names(after), placeholder_names(messages))
+        texts = {c.number: c.text for c in clauses_of(messages)}
+        left = "\n".join(m.content for m in after)
+        for number, why in found.locked.items():
+            if why != TRAVELS:
+                self.assertIn(texts[number], left)
+        if not gone:
+            self.assertEqual(after, messages)
 
 
 class ScreeningTest(unittest.TestCase):

@@ -287,3 +287,21 @@ class SharedSignsTest(unittest.TestCase):
         alone = [sign_flip(column, n_resamples=1500, seed=3) for column in d.T]
         self.assertEqual(together, alone)
         self.assertEqual([t.method for t in together], ["random", "grid", "random", "none"])
+
+
+class SharedWorkTest(unittest.TestCase):
+    """Draws made by several threads are those made by one."""
+
+    def test_resampling_and_sign_flips_do_not_depend_on_who_works(self):
+        values = np.random.default_rng(0).normal(0, 1, (300, 4))
+
+        def figures():
+            means = resampled_means(values, n_resamples=1_050, seed=3)
+            return means, [t.p for t in sign_flips(values, n_resamples=1_050, seed=3)]
+
+        alone = figures()
+        with mock.patch.object(resampling_module, "WORTH_SHARING", 1):
+            together = figures()
+        # The sums are added up in another order, the draws are the same.
+        np.testing.assert_allclose(alone[0], together[0], rtol=0, atol=1e-15)
+        self.assertEqual(alone[1], together[1])

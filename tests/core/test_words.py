@@ -8,7 +8,7 @@ from scipy import stats
 
 from nomikon.core.stats.compare import PairComparison
 from nomikon.core.stats.slices import slices_of
-from nomikon.core.stats.words import no_worse, no_worse_in_words, verdict_in_words
+from nomikon.core.stats.words import level_after, no_worse, no_worse_in_words, verdict_in_words
 
 PAIR = PairComparison(
     "1", "2", 120, 0.052, 0.018, 0.087, 0.004, 0.008, 31, 80, 9, 200, "bca, sign-flip grid"
@@ -17,6 +17,20 @@ PAIR = PairComparison(
 
 def words(complete=True, **more):
     return verdict_in_words(replace(PAIR, **more), "v7", "v5", complete=complete)
+
+
+class LevelsTest(unittest.TestCase):
+    def test_the_first_verdict_and_all_extensions_together_err_in_five_of_a_hundred(self):
+        self.assertEqual(level_after(0), 0.04)
+        levels = [level_after(n) for n in range(40)]
+        self.assertLessEqual(sum(levels), 0.05)
+        self.assertAlmostEqual(sum(levels), 0.05)
+        self.assertEqual(levels, sorted(levels, reverse=True))
+
+    def test_an_extended_trial_says_what_it_is_held_to(self):
+        told = verdict_in_words(PAIR, "v7", "v5", complete=True, level=level_after(1))
+        self.assertTrue(told.startswith("Cannot tell:"), told)
+        self.assertIn("held to 0.005 as the trial was extended", told)
 
 
 class WordsTest(unittest.TestCase):

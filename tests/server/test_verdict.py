@@ -7,10 +7,12 @@ import re
 
 from django.test import TransactionTestCase
 
+from nomikon.models import CallFailure
+from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.connections.models import Model
 from nomikon.server.ledger.models import Line
 from nomikon.server.trials.models import Arm, Trial
-from tests.server.base import Api, Scripted, better_second, make_brief, run, start
+from tests.server.base import CARD, Api, Scripted, better_second, make_brief, run, start, who
 
 
 class VerdictTest(TransactionTestCase):
@@ -50,6 +52,56 @@ class VerdictTest(TransactionTestCase):
         self.assertEqual(told["repeat_sd"], 0)
         names = [s["name"] for s in told["slices"]]
         self.assertIn("the longest third of inputs", names)
+
+    def test_intervals_for_all_arms_together_are_wider_than_each_by_itself(self):
+        def uneven(body):
+            number = int(body["messages"][0]["content"].split()[2])
+            second = "Say yes" in body["messages"][0]["content"]
+            if body["model"] == "large":
+                right = (number * 17) % 7 < 5 if second else (number * 13) % 5 < 3
+            else:
+                right = (number * 11) % 4 > 0 if second else number % 4 < 2
+            return "yes" if right else "no"
+
+        trial = start(self.brief, versions=[1, 2], fresh=True)
+        run(trial, Scripted(uneven))
+        arms = list(trial.arms.order_by("position"))
+        told = self.api.get(f"trials/{trial.pk}/compare/{arms[2].pk}/{arms[0].pk}/").json()
+        self.assertEqual(len(told["family"]), 3)
+        for member in told["family"]:
+            self.assertGreater(2 * member["together"], member["high"] - member["low"])
+
+    def test_what_a_good_answer_costs_and_how_long_it_takes(self):
+        told = self.api.get(f"trials/{self.trial.pk}/merits/").json()
+        self.assertEqual(told["good_from"], 1)
+        by_arm = {m["arm"]: m for m in told["arms"]}
+        good, poor = by_arm[self.a.pk], by_arm[self.b.pk]
+        # Ten tokens in at 1 and two out at 2 a million: 14 millionths an answer, in billionths.
+        self.assertEqual((good["n"], good["n_good"]), (80, 80))
+        self.assertAlmostEqual(good["cost_per_good"]["value"], 14_000)
+        self.assertAlmostEqual(poor["cost_per_good"]["value"], 28_000)
+        self.assertLess(poor["cost_per_good"]["low"], 28_000)
+        self.assertGreater(poor["cost_per_good"]["high"], 28_000)
+        self.assertEqual(good["median_ms"]["value"], 20)
+        # What the scorecard asks of the total is what good means.
+        card = {**CARD, "thresholds": [{"measure": "total", "at_least": 0.5}]}
+        SaveScorecard(self.brief, card, **who()).execute()
+        again = start(self.brief, versions=[1])
+        run(again, Scripted(better_second))
+        told = self.api.get(f"trials/{again.pk}/merits/").json()
+        self.assertEqual((told["good_from"], told["arms"][0]["n_good"]), (0.5, 20))
+
+    def test_an_arm_without_answers_has_no_merits_and_says_why(self):
+        one = [Model.objects.order_by("id")[0].pk]
+        trial = start(self.brief, versions=[1], models=one, fresh=True)
+
+        def down(body):
+            raise CallFailure("bad_key", "no")
+
+        run(trial, Scripted(down))
+        (arm,) = self.api.get(f"trials/{trial.pk}/merits/").json()["arms"]
+        self.assertEqual((arm["n_good"], arm["cost_per_good"]["value"]), (0, None))
+        self.assertEqual(arm["median_ms"]["why_null"], "nothing was measured")
 
     def test_the_held_out_check_is_an_act_of_its_own_and_counted(self):
         before = self.api.get(self.url("check")).json()

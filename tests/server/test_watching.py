@@ -7,10 +7,11 @@ from django.test import TransactionTestCase
 from django.utils import timezone
 
 from nomikon.core.errors import PlanError
+from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.trials.models import OPEN_STATES, WATCH, Trial
 from nomikon.server.verdicts.actions.start_watch import ask_due_watches
 from nomikon.server.verdicts.models import Watch
-from tests.server.base import Api, Scripted, better_second, make_brief, run, start
+from tests.server.base import CARD, Api, Scripted, better_second, make_brief, run, start, who
 
 always = Scripted(lambda body: "yes")
 
@@ -45,6 +46,17 @@ class StandingTest(VerdictAfterwards):
         self.assertEqual(kept["evidence"]["reservations"], told)
         run(start(self.brief, versions=[2], split="held-out"))
         best = next(a for a in self.arms if a.version.number == 2)
+        self.assertEqual(self.api.get(f"arms/{best.pk}/adoption/").json()["reservations"], [])
+
+    def test_a_missed_threshold_speaks_against_an_adoption(self):
+        card = {**CARD, "thresholds": [{"measure": "total", "at_least": 0.9}]}
+        SaveScorecard(self.brief, card, **who()).execute()
+        run(start(self.brief, split="held-out"))
+        trial = start(self.brief)
+        run(trial)
+        first, best = trial.arms.order_by("position")[0], trial.arms.order_by("position")[2]
+        told = self.api.get(f"arms/{first.pk}/adoption/").json()["reservations"]
+        self.assertIn("it misses what the scorecard asks of total: at least 0.9", told[-1])
         self.assertEqual(self.api.get(f"arms/{best.pk}/adoption/").json()["reservations"], [])
 
     def test_only_a_later_trial_of_the_same_arm_speaks_against_a_verdict(self):

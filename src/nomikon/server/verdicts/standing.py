@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from typing import Any
 
+from nomikon.core.measures import read_scorecard
+from nomikon.core.stats import MISSED
 from nomikon.core.stats.words import level_after, p_in_words
 from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.models import HELD_OUT
-from nomikon.server.trials.board import figures_of
+from nomikon.server.trials.board import figures_of, thresholds_of
 from nomikon.server.trials.models import COMPARE, COMPLETE, Arm, Trial
 from nomikon.server.verdicts.models import Verdict
 from nomikon.server.verdicts.watching import watch_detail
+
+# So many of the newest later trials are looked through.
+MOST_LATER = 20
 
 
 def twin_of(arm: Arm, trial: Trial) -> Arm | None:
@@ -37,7 +42,7 @@ def notices_of(brief: Brief) -> list[dict[str, Any]]:
         return []
     later = brief.trials.filter(
         purpose=COMPARE, state=COMPLETE, finished_at__gt=verdict.decided_at
-    ).order_by("-number")
+    ).order_by("-number")[:MOST_LATER]
     found = [n for n in (_against(verdict.arm, t) for t in later) if n is not None]
     watch = verdict.watches.order_by("-id").first()
     if watch is not None:
@@ -108,4 +113,11 @@ def reservations_about(arm: Arm) -> list[str]:
             f"in trial {arm.trial.number} {rival.version_label} on {rival.model.name} scores "
             f"{difference:.3f} higher (p {p_in_words(p)} after correction)"
         )
+    card = read_scorecard(arm.trial.scorecard.document)
+    found += [
+        f"it misses what the scorecard asks of {t['measure']}: {t['rule']} {t['needed']:g}, and it "
+        f"has {t['mean']:.3f} ({t['low']:.3f} to {t['high']:.3f})"
+        for t in thresholds_of(arm.trial, card).get(arm.pk, [])
+        if t["state"] == MISSED
+    ]
     return found

@@ -55,7 +55,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
             <Choice label="Trial shown" hideLabel className="w-36" value={t.id} onChange={(e) => onChoose(Number(e.target.value))}>
               {trials.map((row) => (
                 <option key={row.id} value={row.id}>
-                  Trial {row.number}, {row.state}
+                  Trial {row.number}, {row.purpose === 'compare' ? '' : row.purpose === 'weigh' ? 'weighing, ' : 'watch, '}{row.state}
                 </option>
               ))}
             </Choice>

@@ -1,5 +1,5 @@
 import { Link, useNavigate, useParams } from 'react-router'
-import { inWords } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
 import { useTrials } from '@/api/queries'
 import { Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { useFrame } from '../BriefFrame'
@@ -13,7 +13,7 @@ export function TrialsStage() {
   const trials = useTrials(brief.id)
   if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
   if (trials.isError) return <div className="p-6"><ErrorLine>{inWords(trials.error)}</ErrorLine></div>
-  const wanted = params.trialId ? Number(params.trialId) : (trials.data[0]?.id ?? null)
+  const wanted = params.trialId ? Number(params.trialId) : shownFirst(trials.data)
   const plan = `/briefs/${brief.id}/trials/plan`
   if (wanted === null) {
     return (
@@ -37,4 +37,10 @@ export function TrialsStage() {
       planPath={plan}
     />
   )
+}
+
+/** What runs, else the newest that compares arms, else the newest. */
+function shownFirst(trials: Schemas['TrialRow'][]): number | null {
+  const first = trials.find((t) => ['queued', 'running'].includes(t.state)) ?? trials.find((t) => t.purpose === 'compare') ?? trials[0]
+  return first?.id ?? null
 }

@@ -62,6 +62,16 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
             Recorded with the figures as they are now: {armName(arm)}, score {score(arm.mean)} (
             {score(arm.low)} to {score(arm.high)}) in trial {trial.number}.
           </p>
+          {arm.thresholds.length > 0 && (
+            <ul className="text-sm">
+              {arm.thresholds.map((t) => (
+                <li key={t.measure + t.rule}>
+                  {t.measure} {t.rule} {t.needed}: <strong className={t.state === 'met' ? 'text-action' : t.state === 'missed' ? 'text-harm' : 'text-attention-text'}>{t.state}</strong>{' '}
+                  <span className="font-mono text-xs text-soft">{score(t.mean, 3)}, {score(t.low, 3)} to {score(t.high, 3)}</span>
+                </li>
+              ))}
+            </ul>
+          )}
           {reservations.length > 0 && (
             <div className="border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm">
               {reservations.map((r) => <p key={r}>{sentence(r)}</p>)}

@@ -85,7 +85,7 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
           <PrecedentsNote trial={trial} brief={brief.id} arms={[a.id, rival.id]} onOpen={setOpened} />
           <HeldOutCheck key={`${a.id} ${rival.id}`} trial={trial} a={a} b={rival} />
           <BeforeDeciding trial={trial} a={a} b={rival} comparison={c} />
-          <Exports trial={trial.id} a={a.id} b={rival.id} />
+          <Exports brief={brief.id} trial={trial.id} a={a} b={rival.id} />
           <Adopt trial={trial} arm={a} against={rival} />
           <Former verdicts={verdicts.data ?? []} />
           <WatchOver />
@@ -144,14 +144,16 @@ function ArmChoice({ label, arms, value, onChange }: { label: string; arms: Arm[
 }
 
 /** The trial in files that need nothing of ours. */
-function Exports({ trial, a, b }: { trial: number; a: number; b: number }) {
+function Exports({ brief, trial, a, b }: { brief: number; trial: number; a: Arm; b: number }) {
   const files: [string, string][] = [
-    ['Report', `report/${a}/${b}/`], ['Scores, CSV', 'scores.csv'], ['XLSX', 'scores.xlsx'], ['Outputs, JSON Lines', 'outputs.jsonl'], ['Calls, OTLP', 'calls.otlp.json'],
+    ['Report', `trials/${trial}/report/${a.id}/${b}/`], ['Scores, CSV', `trials/${trial}/scores.csv`], ['XLSX', `trials/${trial}/scores.xlsx`],
+    ['Outputs, JSON Lines', `trials/${trial}/outputs.jsonl`], ['Calls, OTLP', `trials/${trial}/calls.otlp.json`],
+    [`Prompt file of v${a.version}`, `briefs/${brief}/versions/${a.version}/prompt.md`],
   ]
   return (
     <Note title="Take it along">
       <span className="flex flex-wrap gap-x-3 font-sans text-xs">
-        {files.map(([words, path]) => <a key={path} className="font-semibold text-action underline" href={`/api/trials/${trial}/${path}`} download>{words}</a>)}
+        {files.map(([words, path]) => <a key={path} className="font-semibold text-action underline" href={`/api/${path}`} download>{words}</a>)}
       </span>
     </Note>
   )
