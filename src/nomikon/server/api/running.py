@@ -13,6 +13,7 @@ from rest_framework.response import Response
 from nomikon.engine.store import PAUSE, STOP
 from nomikon.server.api import shapes
 from nomikon.server.api import shapes_judges as sj
+from nomikon.server.api import shapes_trials as st
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.briefs.models import Brief, Scorecard
@@ -55,17 +56,17 @@ def _plan(brief_id: int, data: dict[str, Any]) -> Plan:
 def _row(trial_id: int) -> Response:
     found = trial_or_404(trial_id)
     done = Output.objects.filter(arm__trial=found).count()
-    return given(shapes.TrialRow, {**board.trial_facts(found), "done": done})
+    return given(st.TrialRow, {**board.trial_facts(found), "done": done})
 
 
-@documented("plan_trial", takes=shapes.PlanRequest, gives=shapes.PlanShape)
+@documented("plan_trial", takes=st.PlanRequest, gives=st.PlanShape)
 @api_view(["POST"])
 def plan(request: Request, brief_id: int) -> Response:
     """Calls, tokens and price of a trial, and what stands in its way; nothing is stored."""
-    made = _plan(brief_id, taken(shapes.PlanRequest, request))
+    made = _plan(brief_id, taken(st.PlanRequest, request))
     e = made.estimate
     return given(
-        shapes.PlanShape,
+        st.PlanShape,
         {
             "outputs": e.outputs,
             "calls": e.calls,
@@ -87,18 +88,18 @@ def plan(request: Request, brief_id: int) -> Response:
     )
 
 
-@documented("start_trial", takes=shapes.TrialRequest, gives=shapes.BriefMade)
+@documented("start_trial", takes=st.TrialRequest, gives=shapes.BriefMade)
 @api_view(["POST"])
 def start(request: Request, brief_id: int) -> Response:
     """Start a trial; the worker takes it up within a second."""
-    data = taken(shapes.TrialRequest, request)
+    data = taken(st.TrialRequest, request)
     trial = StartTrial(
         _plan(brief_id, data), data["question"], actor_of(request), timezone.now(), data["budget"]
     ).execute()
     return given(shapes.BriefMade, {"id": trial.pk})
 
 
-@documented("cancel_trial", gives=shapes.TrialRow)
+@documented("cancel_trial", gives=st.TrialRow)
 @api_view(["POST"])
 def cancel(request: Request, trial_id: int) -> Response:
     """Ask a trial to stop at once; what has come in stays."""
@@ -107,7 +108,7 @@ def cancel(request: Request, trial_id: int) -> Response:
     return _row(trial_id)
 
 
-@documented("pause_trial", gives=shapes.TrialRow)
+@documented("pause_trial", gives=st.TrialRow)
 @api_view(["POST"])
 def pause(request: Request, trial_id: int) -> Response:
     """Ask a trial to pause: no new calls, and those under way come in."""
@@ -116,22 +117,22 @@ def pause(request: Request, trial_id: int) -> Response:
     return _row(trial_id)
 
 
-@documented("continue_trial", takes=shapes.BudgetRequest, gives=shapes.TrialRow)
+@documented("continue_trial", takes=st.BudgetRequest, gives=st.TrialRow)
 @api_view(["POST"])
 def go_on(request: Request, trial_id: int) -> Response:
     """Run what an ended trial is missing: outputs never had, and failed calls."""
     trial_or_404(trial_id)
-    data = taken(shapes.BudgetRequest, request)
+    data = taken(st.BudgetRequest, request)
     ContinueTrial(trial_id, actor_of(request), timezone.now(), data["budget"]).execute()
     return _row(trial_id)
 
 
-@documented("ask_afresh", takes=shapes.AfreshRequest, gives=shapes.TrialRow)
+@documented("ask_afresh", takes=st.AfreshRequest, gives=st.TrialRow)
 @api_view(["POST"])
 def afresh(request: Request, trial_id: int) -> Response:
     """Ask one output, an arm or all of a trial again; the former answers are kept."""
     trial_or_404(trial_id)
-    data = taken(shapes.AfreshRequest, request)
+    data = taken(st.AfreshRequest, request)
     AskAfresh(trial_id, actor_of(request), timezone.now(), **data).execute()
     return _row(trial_id)
 
@@ -140,13 +141,13 @@ def _extension(trial_id: int, data: dict[str, Any]) -> Extension:
     return plan_extension(trial_or_404(trial_id), **{k: data[k] for k in _ADDED})
 
 
-@documented("plan_extension", takes=shapes.ExtendRequest, gives=shapes.ExtensionShape)
+@documented("plan_extension", takes=st.ExtendRequest, gives=st.ExtensionShape)
 @api_view(["POST"])
 def extension(request: Request, trial_id: int) -> Response:
     """What an extension adds and costs; nothing is stored."""
-    made = _extension(trial_id, taken(shapes.ExtendRequest, request))
+    made = _extension(trial_id, taken(st.ExtendRequest, request))
     return given(
-        shapes.ExtensionShape,
+        st.ExtensionShape,
         {
             "added": made.added,
             "outputs": made.n_outputs,
@@ -160,40 +161,40 @@ def extension(request: Request, trial_id: int) -> Response:
     )
 
 
-@documented("extend_trial", takes=shapes.ExtendRequest, gives=shapes.TrialRow)
+@documented("extend_trial", takes=st.ExtendRequest, gives=st.TrialRow)
 @api_view(["POST"])
 def extend(request: Request, trial_id: int) -> Response:
     """Add cases, arms or repeats to an ended trial; what it has is not asked again."""
-    data = taken(shapes.ExtendRequest, request)
+    data = taken(st.ExtendRequest, request)
     made = _extension(trial_id, data)
     ExtendTrial(made, actor_of(request), timezone.now(), data["budget"]).execute()
     return _row(trial_id)
 
 
-@documented("plan_rescore", takes=shapes.RescoreRequest, gives=sj.RescorePlanShape)
+@documented("plan_rescore", takes=st.RescoreRequest, gives=sj.RescorePlanShape)
 @api_view(["POST"])
 def plan_rescore(request: Request, trial_id: int) -> Response:
     """What reading a trial by another scorecard will cost: nothing, but for its judges' calls."""
     trial = trial_or_404(trial_id)
-    number = taken(shapes.RescoreRequest, request)["scorecard"]
+    number = taken(st.RescoreRequest, request)["scorecard"]
     card = get_object_or_404(Scorecard, brief=trial.brief, number=number)
     ReadBy.check(trial, card)
     return given(sj.RescorePlanShape, judging_plan(trial, card))
 
 
-@documented("rescore", takes=shapes.RescoreRequest, gives=shapes.RescoredShape)
+@documented("rescore", takes=st.RescoreRequest, gives=st.RescoredShape)
 @api_view(["POST"])
 def rescored(request: Request, trial_id: int) -> Response:
     """Score a trial's stored answers by another scorecard and read it by that one from now on."""
     trial = trial_or_404(trial_id)
-    data = taken(shapes.RescoreRequest, request)
+    data = taken(st.RescoreRequest, request)
     card = get_object_or_404(Scorecard, brief=trial.brief, number=data["scorecard"])
     ReadBy.check(trial, card)
     before, former = means_by(trial), trial.scorecard.number
     stored = rescore(trial, card)
     read = ReadBy(trial, card, stored, actor_of(request), timezone.now(), data["budget"]).execute()
     return given(
-        shapes.RescoredShape,
+        st.RescoredShape,
         {
             "scorecard": card.number,
             "former": former,

@@ -2,7 +2,7 @@
 
 from rest_framework import serializers as s
 
-from nomikon.server.api.shapes import RescoredArm
+from nomikon.server.api.shapes_trials import RescoredArm
 
 
 class RescorePlanShape(s.Serializer):

@@ -2,8 +2,8 @@
 
 from rest_framework import serializers as s
 
-from nomikon.server.api.shapes import ArmShape
 from nomikon.server.api.shapes_review import SpanShape
+from nomikon.server.api.shapes_trials import ArmShape
 
 KINDS = ["must-say", "must-not-say", "equals", "question"]
 

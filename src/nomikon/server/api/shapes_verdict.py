@@ -2,8 +2,8 @@
 
 from rest_framework import serializers as s
 
-from nomikon.server.api.shapes import ArmShape
 from nomikon.server.api.shapes_rounds import GapShape, HeldDifference
+from nomikon.server.api.shapes_trials import ArmShape
 
 
 class ShareShape(s.Serializer):

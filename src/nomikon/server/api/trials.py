@@ -9,8 +9,8 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.server.api import shapes
 from nomikon.server.api import shapes_review as sr
+from nomikon.server.api import shapes_trials as st
 from nomikon.server.api import shapes_verdict as sv
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.models import Brief
@@ -39,7 +39,7 @@ def trial_or_404(trial_id: int) -> Trial:
     )
 
 
-@documented("trials", gives=shapes.TrialRow(many=True))
+@documented("trials", gives=st.TrialRow(many=True))
 @api_view(["GET"])
 def trials(request: Request, brief_id: int) -> Response:
     """A brief's trials, newest first."""
@@ -55,13 +55,13 @@ def trials(request: Request, brief_id: int) -> Response:
         .values_list("arm__trial", "n")
     )
     return given(
-        shapes.TrialRow,
+        st.TrialRow,
         [{**board.trial_facts(t), "done": done.get(t.pk, 0)} for t in found],
         many=True,
     )
 
 
-@documented("trial", gives=shapes.TrialSummary)
+@documented("trial", gives=st.TrialSummary)
 @api_view(["GET"])
 def trial(request: Request, trial_id: int) -> Response:
     """A trial with its arms' figures."""
@@ -70,19 +70,19 @@ def trial(request: Request, trial_id: int) -> Response:
     if found.state in OPEN_STATES:
         held_up = troubles()
         trouble = held_up.get(f"trial:{trial_id}") or held_up.get("worker", "")
-    return given(shapes.TrialSummary, {**board.summary_of(found), "trouble": trouble})
+    return given(st.TrialSummary, {**board.summary_of(found), "trouble": trouble})
 
 
-@documented("cells", gives=shapes.CellsShape)
+@documented("cells", gives=st.CellsShape)
 @api_view(["GET"])
 def cells(request: Request, trial_id: int) -> Response:
     """The matrix, and the newest event it already contains: a page goes on from there."""
     found = trial_or_404(trial_id)
     newest = Event.objects.aggregate(last=Max("id"))["last"] or 0
-    return given(shapes.CellsShape, {**board.cells_of(found), "event": newest})
+    return given(st.CellsShape, {**board.cells_of(found), "event": newest})
 
 
-@documented("output", gives=shapes.OutputShape)
+@documented("output", gives=st.OutputShape)
 @api_view(["GET"])
 def output(request: Request, output_id: int) -> Response:
     """One output whole."""
@@ -92,7 +92,7 @@ def output(request: Request, output_id: int) -> Response:
         ),
         pk=output_id,
     )
-    return given(shapes.OutputShape, board.output_of(found))
+    return given(st.OutputShape, board.output_of(found))
 
 
 @documented("mark_output", takes=sr.MarkRequest, gives=sr.MarkShape)
@@ -166,7 +166,7 @@ def measured(request: Request, trial_id: int) -> Response:
     return given(sr.MeasureAgainstMarks, found, many=True)
 
 
-@documented("compare_arms", gives=shapes.ComparisonShape)
+@documented("compare_arms", gives=st.ComparisonShape)
 @api_view(["GET"])
 def compare(request: Request, trial_id: int, arm_id: int, against_id: int) -> Response:
     """Two arms of a trial: the paired difference, and the cases won and lost."""
@@ -178,7 +178,7 @@ def compare(request: Request, trial_id: int, arm_id: int, against_id: int) -> Re
     together = all_at_once(found, b)
     for member in told["family"]:
         member["together"] = together.get(member["a"])
-    return given(shapes.ComparisonShape, {**told, "credible": credible_arms(found)})
+    return given(st.ComparisonShape, {**told, "credible": credible_arms(found)})
 
 
 @documented("merits", gives=sv.MeritsShape)
@@ -223,9 +223,9 @@ def start_check(request: Request, trial_id: int, arm_id: int, against_id: int) -
     return given(sv.CheckShape, check_of(found, a, b))
 
 
-@documented("arm_labels", gives=shapes.LabelsShape)
+@documented("arm_labels", gives=st.LabelsShape)
 @api_view(["GET"])
 def labels(request: Request, trial_id: int, arm_id: int) -> Response:
     """An arm's answers as labels: confusion matrix, precision, recall and F1; `field` chooses."""
     arm = get_object_or_404(Arm, pk=arm_id, trial_id=trial_id)
-    return given(shapes.LabelsShape, labels_of(arm, request.query_params.get("field")))
+    return given(st.LabelsShape, labels_of(arm, request.query_params.get("field")))

@@ -10,7 +10,7 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.server.api import shapes
+from nomikon.server.api import shapes_trials as st
 from nomikon.server.api import shapes_verdict as sv
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.models import Brief
@@ -37,7 +37,7 @@ def _verdict_row(v: Verdict) -> dict[str, Any]:
     }
 
 
-@documented("verdicts", gives=shapes.VerdictShape(many=True))
+@documented("verdicts", gives=st.VerdictShape(many=True))
 @api_view(["GET"])
 def verdicts(request: Request, brief_id: int) -> Response:
     """A brief's verdicts, newest first."""
@@ -46,19 +46,19 @@ def verdicts(request: Request, brief_id: int) -> Response:
         .select_related("arm__trial", "arm__version", "arm__model__connection")
         .order_by("-id")
     )
-    return given(shapes.VerdictShape, [_verdict_row(v) for v in found], many=True)
+    return given(st.VerdictShape, [_verdict_row(v) for v in found], many=True)
 
 
-@documented("adopt_arm", takes=shapes.AdoptRequest, gives=shapes.VerdictShape)
+@documented("adopt_arm", takes=st.AdoptRequest, gives=st.VerdictShape)
 @api_view(["POST"])
 def adopt(request: Request, brief_id: int) -> Response:
     """Adopt an arm, with a reason; the evidence is recorded as it is now."""
-    data = taken(shapes.AdoptRequest, request)
+    data = taken(st.AdoptRequest, request)
     get_object_or_404(Arm, pk=data["arm"], trial__brief_id=brief_id)
     saved = AdoptArm(
         data["arm"], data["against"], data["reason"], actor_of(request), timezone.now()
     ).execute()
-    return given(shapes.VerdictShape, _verdict_row(saved))
+    return given(st.VerdictShape, _verdict_row(saved))
 
 
 @documented("adoption", gives=sv.AdoptionShape)
