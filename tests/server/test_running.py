@@ -176,7 +176,8 @@ class PauseTest(TransactionTestCase):
         lines = Line.objects.filter(what="trial.ended").values_list("cost_nano", flat=True)
         self.assertEqual((len(lines), sum(lines)), (2, trial.spent_nano))
         spend = Api().get("spend/").json()
-        self.assertEqual([(s["name"], s["cost"]) for s in spend], [("Tides", trial.spent_nano)])
+        self.assertEqual({s["name"] for s in spend}, {"Tides"})
+        self.assertEqual(sum(s["cost"] for s in spend), trial.spent_nano)
         self.assertEqual(spend[0]["month"], timezone.now().strftime("%Y-%m"))
 
 

@@ -9,6 +9,7 @@ from django.test import TransactionTestCase
 
 from nomikon.models import CallFailure
 from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.briefs.actions.save_version import SaveVersion
 from nomikon.server.connections.models import Model
 from nomikon.server.ledger.models import Line
 from nomikon.server.trials.models import Arm, Trial
@@ -70,6 +71,23 @@ class VerdictTest(TransactionTestCase):
         self.assertEqual(len(told["family"]), 3)
         for member in told["family"]:
             self.assertGreater(2 * member["together"], member["high"] - member["low"])
+
+    def test_a_case_that_an_arm_shows_as_a_worked_example_counts_for_no_arm(self):
+        shown = [
+            {"role": "user", "content": "Is sea 0 wet?"},
+            {"role": "assistant", "content": "yes"},
+            {"role": "user", "content": "Is {{sea}} wet?"},
+        ]
+        SaveVersion(self.brief, shown, {}, None, "with an example", **who()).execute()
+        trial = start(self.brief, versions=[1, 3])
+        run(trial, Scripted(lambda body: "yes"))
+        summary = self.api.get(f"trials/{trial.pk}/").json()
+        self.assertEqual(summary["examples"], 1)
+        self.assertEqual({a["n_cases"] for a in summary["arms"]}, {39})
+        self.assertEqual({a["n"] for a in summary["arms"]}, {40})
+        arms = list(trial.arms.order_by("position"))
+        told = self.api.get(f"trials/{trial.pk}/compare/{arms[2].pk}/{arms[0].pk}/").json()
+        self.assertEqual(told["figures"]["n_cases"], 39)
 
     def test_what_a_good_answer_costs_and_how_long_it_takes(self):
         told = self.api.get(f"trials/{self.trial.pk}/merits/").json()

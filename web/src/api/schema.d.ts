@@ -4708,6 +4708,8 @@ export interface components {
             started_at: string | null;
             /** Format: date-time */
             finished_at: string | null;
+            /** @description cases that an arm shows as worked examples: left out */
+            examples: number;
             done: number;
             spent: number | null;
             nominal: number | null;

@@ -182,6 +182,7 @@ class ArmOnBoard(ArmFigures):
 
 
 class TrialSummary(TrialFacts):
+    examples = s.IntegerField(help_text="cases that an arm shows as worked examples: left out")
     done = s.IntegerField()
     spent = s.IntegerField(allow_null=True)
     nominal = s.IntegerField(allow_null=True)

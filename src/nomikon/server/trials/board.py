@@ -29,7 +29,7 @@ from nomikon.core.stats.words import (
 from nomikon.core.trials import FAILED
 from nomikon.engine.units import ANSWER
 from nomikon.server.reviews.models import Mark
-from nomikon.server.trials.cases import cases_of
+from nomikon.server.trials.cases import cases_of, example_cases
 from nomikon.server.trials.judged import count_unjudged
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, Trial
@@ -68,7 +68,10 @@ def arm_facts(arm: Arm) -> dict[str, Any]:
 
 
 def score_rows(trial: Trial, measure: str = TOTAL) -> list[ScoreRow]:
-    """Scores by the trial's own scorecard; failures are missing, not zero."""
+    """Scores by the trial's own scorecard; failures are missing, not zero.
+
+    Cases that an arm's text shows as worked examples are left out.
+    """
     stored = StoredScore.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
     scored: dict[int, float | None]
     if measure in (TOTAL, UNGATED):
@@ -84,7 +87,12 @@ def score_rows(trial: Trial, measure: str = TOTAL) -> list[ScoreRow]:
         .order_by("arm__position", "id")
         .values_list("id", "arm_id", "revision_id", "repeat")
     )
-    return [ScoreRow(str(arm), str(rev), n, scored.get(pk)) for pk, arm, rev, n in rows]
+    shown = example_cases(trial)
+    return [
+        ScoreRow(str(arm), str(rev), n, scored.get(pk))
+        for pk, arm, rev, n in rows
+        if rev not in shown
+    ]
 
 
 @lru_cache(maxsize=256)
@@ -193,6 +201,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
     return {
         **trial_facts(trial),
         "looks": held_out_looks(trial.dataset_version.dataset),
+        "examples": len(example_cases(trial)),
         "spared": spared_outputs(trial) if trial.racing else 0,
         "done": done,
         "reused": Call.objects.filter(output__arm__trial=trial, reused_from__isnull=False).count(),
@@ -456,9 +465,12 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
     changed = []
     numbers = {c["revision"]: c for c in cells_of(trial)["cases"]}
     references = dict(cases_of(trial).values_list("revision_id", "revision__reference"))
+    shown = example_cases(trial)
     for rev, found in by_case.items():
         left, right = _mean(found.get(a.pk)), _mean(found.get(b.pk))
         if left is None or right is None or abs(left - right) <= TIE or rev not in numbers:
+            continue
+        if rev in shown:
             continue
         changed.append(
             {

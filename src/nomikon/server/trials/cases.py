@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import random
 from collections.abc import Sequence
+from functools import lru_cache
 
 from django.db.models import QuerySet
 
+from nomikon.core.prompts import check_messages
+from nomikon.core.prompts.used_cases import used_cases
 from nomikon.server.datasets.models import Entry
 from nomikon.server.trials.models import Trial
 
@@ -23,3 +26,22 @@ def sample_of(entries: Sequence[Entry], n: int, seed: int) -> list[Entry]:
         return list(entries)
     chosen = set(random.Random(seed).sample(range(len(entries)), n))
     return [e for i, e in enumerate(entries) if i in chosen]
+
+
+def example_cases(trial: Trial) -> frozenset[int]:
+    """Revisions of its cases that one of its arms' texts shows as a worked example.
+
+    They are left out of every figure, for all arms: that arm has seen the answer.
+    """
+    return _examples(trial.pk, trial.created_at.isoformat(), trial.arms.count(), trial.n_cases)
+
+
+@lru_cache(maxsize=64)
+def _examples(trial_id: int, made: str, n_arms: int, n_cases: int) -> frozenset[int]:
+    """What a trial is made of only grows, which its counts tell; `made` tells trials apart."""
+    trial = Trial.objects.get(pk=trial_id)
+    rows = cases_of(trial).values_list("revision_id", "revision__inputs")
+    cases = {str(pk): inputs for pk, inputs in rows}
+    arms = trial.arms.select_related("version")
+    texts = {a.version_id: check_messages(a.version.messages) for a in arms}
+    return frozenset(int(k) for text in texts.values() for k in used_cases(text, cases))

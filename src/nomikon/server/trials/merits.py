@@ -11,6 +11,7 @@ from nomikon.core.measures import TOTAL, read_scorecard
 from nomikon.core.stats.figures_of_merit import Figure, cost_per_good, percentiles
 from nomikon.core.stats.signflip import TIE
 from nomikon.server.trials.board import state_key
+from nomikon.server.trials.cases import example_cases
 from nomikon.server.trials.models import Output, ScoreRow, Trial
 
 UNPRICED = Figure(None, None, None, "it has no price")
@@ -48,6 +49,8 @@ def _merits(
             "id", "arm_id", "revision_id", "cost_nominal", "latency_ms"
         )
     )
+    shown = example_cases(trial)
+    found = [row for row in found if row[2] not in shown]
     place = {r: i for i, r in enumerate(dict.fromkeys(row[2] for row in found))}
     costs, good = (np.zeros((len(place), len(arms))) for _ in range(2))
     times: list[list[tuple[float, int]]] = [[] for _ in arms]

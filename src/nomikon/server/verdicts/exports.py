@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from nomikon.server.trials.board import arm_facts
+from nomikon.server.trials.cases import example_cases
 from nomikon.server.trials.models import Call, Output, ScoreRow, Trial
 
 SCORE_COLUMNS = ("version", "model", "settings", "arm", "case", "repeat", "score")
@@ -43,6 +44,7 @@ def score_table(trial: Trial) -> tuple[list[str], list[dict[str, Any]]]:
         ).values_list("output_id", "total", "packed")
     }
     names = [m.get("name", m["measure"]) for m in trial.scorecard.document["measures"]]
+    shown = example_cases(trial)
     rows = []
     for output in _outputs(trial).iterator(chunk_size=BATCH):
         arm = facts[output.arm_id]
@@ -55,7 +57,8 @@ def score_table(trial: Trial) -> tuple[list[str], list[dict[str, Any]]]:
                 "arm": arm_name(arm),
                 "case": output.revision.case.number,
                 "repeat": output.repeat,
-                "score": "" if total is None else total,
+                # A case that an arm shows as a worked example counts for no arm: blank is missing.
+                "score": "" if total is None or output.revision_id in shown else total,
                 "outcome": output.outcome,
                 **{n: packed[n][0] for n in names if n in packed and packed[n][0] is not None},
             }

@@ -228,7 +228,7 @@ type BeforeProps = { trial: Trial; a: Arm; b: Arm; comparison: Schemas['Comparis
 
 function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
   const figures = comparison?.figures
-  const lost = figures ? trial.n_cases - figures.n_cases : 0
+  const lost = figures ? trial.n_cases - trial.examples - figures.n_cases : 0
   return (
     <>
       {trial.state !== 'complete' && (
@@ -239,6 +239,11 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
       {lost > 0 && (
         <Note tone="attention" title={`${plural(lost, 'case')} left out`}>
           One of the two arms has no score there; a failed call is missing, not 0.
+        </Note>
+      )}
+      {trial.examples > 0 && (
+        <Note tone="inform" title={`${plural(trial.examples, 'case')} left out`}>
+          {trial.examples === 1 ? 'It stands' : 'They stand'} in an arm’s own text as a worked example, so {trial.examples === 1 ? 'it proves' : 'they prove'} nothing; left out for all arms.
         </Note>
       )}
       {figures?.cases_needed != null && figures.cases_needed > figures.n_cases && (
