@@ -109,6 +109,43 @@ class VerdictTest(TransactionTestCase):
         told = self.api.get(f"trials/{again.pk}/merits/").json()
         self.assertEqual((told["good_from"], told["arms"][0]["n_good"]), (0.5, 20))
 
+    def test_gates_stand_beside_the_score_with_what_it_were_without_them(self):
+        card = {
+            "nomikon": "scorecard/1",
+            "measures": [
+                {"measure": "normalised-match", "weight": 0, "gate": True},
+                {"measure": "length", "unit": "words", "max": 3},
+            ],
+        }
+        SaveScorecard(self.brief, card, **who()).execute()
+        trial = start(self.brief, versions=[1, 2])
+        run(trial, Scripted(better_second))
+        told = self.api.get(f"trials/{trial.pk}/merits/").json()["arms"]
+        first = told[0]
+        self.assertEqual(first["gates"], [{"measure": "normalised-match", "rate": 0.5}])
+        self.assertEqual(first["ungated"], 1)
+        # The two models of version 2 come first together.
+        self.assertEqual([m["came_first"] for m in told], [0, 0, 0.5, 0.5])
+        plain = self.api.get(f"trials/{self.trial.pk}/merits/").json()["arms"][0]
+        self.assertEqual((plain["gates"], plain["ungated"]), ([], None))
+
+    def test_missing_scores_are_told_both_ways(self):
+        def broken(body):
+            text = body["messages"][0]["content"]
+            if "Say yes" in text and text.split()[2] == "3":
+                raise CallFailure("bad_key", "no")
+            return better_second(body)
+
+        trial = start(self.brief, versions=[1, 2], fresh=True)
+        run(trial, Scripted(broken))
+        arms = list(trial.arms.order_by("position"))
+        told = self.api.get(f"trials/{trial.pk}/compare/{arms[2].pk}/{arms[0].pk}/").json()
+        self.assertEqual(told["figures"]["n_cases"], 39)
+        self.assertEqual(told["as_zero"]["n_cases"], 40)
+        self.assertLess(told["as_zero"]["difference"], told["figures"]["difference"])
+        whole = self.api.get(self.url("compare")).json()
+        self.assertIsNone(whole["as_zero"])
+
     def test_an_arm_without_answers_has_no_merits_and_says_why(self):
         one = [Model.objects.order_by("id")[0].pk]
         trial = start(self.brief, versions=[1], models=one, fresh=True)

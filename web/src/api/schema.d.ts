@@ -2433,6 +2433,17 @@ export interface components {
             arm: number;
             n_good: number;
             n: number;
+            /**
+             * Format: double
+             * @description share of resamples; it decides nothing
+             */
+            came_first: number | null;
+            /**
+             * Format: double
+             * @description mean had no gate failed; null without gates
+             */
+            ungated: number | null;
+            gates: components["schemas"]["GateShape"][];
             /** @description in billionths of the currency */
             cost_per_good: components["schemas"]["MeritFigure"];
             median_ms: components["schemas"]["MeritFigure"];
@@ -2789,6 +2800,8 @@ export interface components {
             margin: number;
             complete: boolean;
             figures: components["schemas"]["CompareFigures"] | null;
+            /** @description with missing scores counted 0; null where none is missing */
+            as_zero: components["schemas"]["CompareFigures"] | null;
             changed: components["schemas"]["ChangedCase"][];
         };
         ComposeRequest: {
@@ -3251,6 +3264,14 @@ export interface components {
             why_null: string | null;
             n_working: number;
             n_held_out: number;
+        };
+        GateShape: {
+            measure: string;
+            /**
+             * Format: double
+             * @description share of answers that pass it
+             */
+            rate: number;
         };
         HealthHour: {
             /** Format: date-time */

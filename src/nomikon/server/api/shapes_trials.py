@@ -341,6 +341,9 @@ class ComparisonShape(s.Serializer):
     margin = s.FloatField()
     complete = s.BooleanField()
     figures = CompareFigures(allow_null=True)
+    as_zero = CompareFigures(
+        allow_null=True, help_text="with missing scores counted 0; null where none is missing"
+    )
     changed = ChangedCase(many=True)
 
 

@@ -131,10 +131,18 @@ class MeritFigure(s.Serializer):
     why_null = s.CharField(allow_null=True)
 
 
+class GateShape(s.Serializer):
+    measure = s.CharField()
+    rate = s.FloatField(help_text="share of answers that pass it")
+
+
 class ArmMerits(s.Serializer):
     arm = s.IntegerField()
     n_good = s.IntegerField()
     n = s.IntegerField()
+    came_first = s.FloatField(allow_null=True, help_text="share of resamples; it decides nothing")
+    ungated = s.FloatField(allow_null=True, help_text="mean had no gate failed; null without gates")
+    gates = GateShape(many=True)
     cost_per_good = MeritFigure(help_text="in billionths of the currency")
     median_ms = MeritFigure()
     slow_ms = MeritFigure(help_text="95 of 100 answers take no longer")

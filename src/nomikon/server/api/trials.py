@@ -27,7 +27,7 @@ from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.merits import merits_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
-from nomikon.server.trials.spread import all_at_once, credible_arms, spread_of
+from nomikon.server.trials.spread import all_at_once, credible_arms, scored_as_zero, spread_of
 from nomikon.server.verdicts.checking import check_of, plan_check
 from nomikon.server.worker_link import troubles
 
@@ -176,9 +176,17 @@ def compare(request: Request, trial_id: int, arm_id: int, against_id: int) -> Re
     b = get_object_or_404(arms, pk=against_id, trial=found)
     told = board.comparison_of(found, a, b)
     together = all_at_once(found, b)
+    zero = scored_as_zero(found, a, b)
     for member in told["family"]:
         member["together"] = together.get(member["a"])
-    return given(st.ComparisonShape, {**told, "credible": credible_arms(found)})
+    return given(
+        st.ComparisonShape,
+        {
+            **told,
+            "credible": credible_arms(found),
+            "as_zero": zero and {**zero.__dict__, "a": a.pk, "b": b.pk},
+        },
+    )
 
 
 @documented("merits", gives=sv.MeritsShape)

@@ -10,10 +10,11 @@ import numpy as np
 from nomikon.core.measures import TOTAL, read_scorecard
 from nomikon.core.stats.figures_of_merit import Figure, cost_per_good, percentiles
 from nomikon.core.stats.signflip import TIE
-from nomikon.server.trials.board import state_key
+from nomikon.server.trials.board import UNGATED, figures_of, state_key
 from nomikon.server.trials.cases import example_cases
 from nomikon.server.trials.models import Output, ScoreRow, Trial
 
+NO_GATES: dict[str, Any] = {"ungated": None, "gates": []}
 UNPRICED = Figure(None, None, None, "it has no price")
 
 
@@ -28,7 +29,41 @@ def good_from(trial: Trial) -> float:
 def merits_of(trial: Trial) -> dict[str, Any]:
     """For each arm what a good answer costs and how long answers take."""
     state = (trial.pk, *state_key(trial), trial.scorecard_id, trial.scores_changed)
-    return {"good_from": good_from(trial), "arms": _merits(*state)}
+    figures = figures_of(trial)
+    first = {int(a.arm): a.came_first for a in figures.arms} if figures else {}
+    gates = gates_of(trial)
+    return {
+        "good_from": good_from(trial),
+        "arms": [
+            {**row, "came_first": first.get(row["arm"]), **gates.get(row["arm"], NO_GATES)}
+            for row in _merits(*state)
+        ],
+    }
+
+
+def gates_of(trial: Trial) -> dict[int, dict[str, Any]]:
+    """For each arm the share of answers that pass each gate, and the mean had no gate failed."""
+    names = [e.name for e in read_scorecard(trial.scorecard.document).entries if e.gate]
+    if not names:
+        return {}
+    ungated = figures_of(trial, measure=UNGATED)
+    means = {int(a.arm): a.mean for a in ungated.arms} if ungated else {}
+    passed: dict[int, dict[str, list[bool]]] = {}
+    rows = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
+    for arm, packed in rows.values_list("output__arm_id", "packed").iterator():
+        own = passed.setdefault(arm, {})
+        for name in names:
+            if name in packed and packed[name][0] is not None:
+                own.setdefault(name, []).append(packed[name][0] >= 1 - TIE)
+    return {
+        arm: {
+            "ungated": means.get(arm),
+            "gates": [
+                {"measure": n, "rate": sum(own[n]) / len(own[n])} for n in names if own.get(n)
+            ],
+        }
+        for arm, own in passed.items()
+    }
 
 
 @lru_cache(maxsize=64)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from nomikon.core.stats.compare import case_means
+from nomikon.core.stats.compare import PairComparison, case_means, compare
 from nomikon.core.stats.credible import CredibleSet, credible_set
 from nomikon.core.stats.effects import Effects, FactorRow, effects_of
 from nomikon.core.stats.slices import Slice, slices_of
@@ -52,6 +52,23 @@ def all_at_once(trial: Trial, against: Arm) -> dict[int, float]:
         return {}
     half = found.half_widths[:, arms.index(str(against.pk))]
     return {int(a): float(h) for a, h in zip(arms, half, strict=True) if h > 0}
+
+
+def scored_as_zero(trial: Trial, a: Arm, b: Arm) -> PairComparison | None:
+    """a against b with every missing score counted 0 instead; None where none is missing."""
+    return _as_zero(a.pk, b.pk, *_state(trial))
+
+
+@lru_cache(maxsize=64)
+def _as_zero(
+    a: int, b: int, trial_id: int, newest: int, n: int, scorecard: int, changed: int
+) -> PairComparison | None:
+    trial = Trial.objects.select_related("scorecard").get(pk=trial_id)
+    rows = [r for r in score_rows(trial) if r.arm in (str(a), str(b))]
+    if len({r.arm for r in rows}) < 2 or all(r.score is not None for r in rows):
+        return None
+    margin = float(trial.scorecard.document.get("margin", 0.05))
+    return compare(rows, against=str(b), missing="zero", margin=margin).comparisons[0]
 
 
 def _state(trial: Trial) -> tuple[int, int, int, int, int]:

@@ -38,6 +38,7 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
   const cheaper = comparison.family
     .filter((f) => f.low !== null && f.low > -comparison.margin)
     .flatMap((f) => arms.filter((a) => a.id === f.a && (a.cost_per_1000 ?? Infinity) < (reference.cost_per_1000 ?? 0)))
+  const gated = merits.data?.arms.some((m) => m.gates.length > 0) ?? false
   const rows = [...measured].sort((x, y) => (y.mean ?? 0) - (x.mean ?? 0))
   return (
     <section className="mt-6">
@@ -74,6 +75,8 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
             <tr className="border-b border-rule-strong text-left text-xs text-soft">
               <th className="py-1 font-semibold">Arm</th>
               <th className="pl-3 text-right font-semibold">Score</th>
+              {gated && <th className="pl-3 text-right font-semibold" title="share of answers that pass every gate's measure, and the score had no gate failed">Gates, ungated</th>}
+              <th className="pl-3 text-right font-semibold" title="share of resamples in which it scored highest; it decides nothing">Came first</th>
               <th className="pl-3 text-right font-semibold">Per 1,000</th>
               <th className="pl-3 text-right font-semibold">Good</th>
               <th className="pl-3 text-right font-semibold">Per 1,000 good ones</th>
@@ -93,8 +96,10 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
                     </button>
                   </td>
                   <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{score(a.mean, 3)}</td>
+                  {gated && <td className="pl-3 text-right font-mono text-xs whitespace-nowrap" title={m?.gates.map((g) => `${g.measure} ${percent(g.rate)}`).join(', ')}>{m && m.gates.length > 0 ? percent(Math.min(...m.gates.map((g) => g.rate))) : '–'} <span className="text-soft">{score(m?.ungated, 3)}</span></td>}
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{m?.came_first == null ? '–' : percent(m.came_first)}</td>
                   <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{money(a.cost_per_1000, 3)}</td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{m ? `${Math.round((100 * m.n_good) / Math.max(1, m.n))} %` : '–'}</td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{m ? percent(m.n_good / Math.max(1, m.n)) : '–'}</td>
                   <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.cost_per_good} words={(v) => money(v * 1000, 3)} /></td>
                   <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.median_ms} words={seconds} /></td>
                   <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.slow_ms} words={seconds} /></td>
@@ -107,6 +112,10 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
       {merits.data && <p className="mt-1 text-xs text-soft">Good is an answer whose total is {merits.data.good_from === 1 ? 'full' : `at least ${merits.data.good_from}`}. Intervals come from resampling the cases.</p>}
     </section>
   )
+}
+
+function percent(share: number): string {
+  return `${Math.round(100 * share)} %`
 }
 
 function Merit({ figure, words }: { figure: Schemas['MeritFigure'] | undefined; words: (value: number) => string }) {

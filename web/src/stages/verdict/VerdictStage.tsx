@@ -238,7 +238,8 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
       )}
       {lost > 0 && (
         <Note tone="attention" title={`${plural(lost, 'case')} left out`}>
-          One of the two arms has no score there; a failed call is missing, not 0.
+          One of the two arms has no score there; a failed call is missing, not 0.{' '}
+          {comparison?.as_zero && comparison.as_zero.difference !== null && `Counted 0 instead, the difference is ${signed(comparison.as_zero.difference)} (${signed(comparison.as_zero.low)} to ${signed(comparison.as_zero.high)}).`}
         </Note>
       )}
       {trial.examples > 0 && (
