@@ -49,7 +49,7 @@ class BudgetTest(BrowserTest):
         self.assertEqual(Output.objects.filter(failure="").count(), 120)
         # What it cost stands in the ledger, month by month.
         page.goto(f"{self.address}/ledger")
-        expect(page.get_by_role("heading", name="Spent, by month and brief")).to_be_visible()
+        expect(page.get_by_role("heading", name="Spent, by month and")).to_be_visible()
         # One more repeat, and one answer asked again.
         page.goto(f"{self.address}/briefs/{brief.pk}/trials/{trial.pk}")
         page.get_by_role("button", name="Extend…").click()

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { useVersion } from '@/api/queries'
@@ -26,13 +26,15 @@ import { PinnedView } from './try/PinnedView'
 import { SweepView } from './try/SweepView'
 import { TryView } from './try/TryView'
 import { useWeighed } from './weights/useWeighed'
-import { WeightsView } from './weights/WeightsView'
 import { useBroughtExample } from './useBroughtExample'
 import { useCaseAt } from './useCaseAt'
 import { usePlacedNotes } from './usePlacedNotes'
 import { settingsErrors, useReport } from './useReport'
 import { useWorkingCopy } from './useWorkingCopy'
 import { copyOf, fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
+
+// Seldom the first thing that is looked at: it comes when it is asked for.
+const WeightsView = lazy(() => import('./weights/WeightsView').then((m) => ({ default: m.WeightsView })))
 
 const VIEWS = ['Clauses', 'As sent', 'Try', 'Pinned', 'Sweep', 'Beside', 'Weights'] as const
 type View = (typeof VIEWS)[number]
@@ -240,7 +242,7 @@ function Draft({ version, work, copy }: DraftProps) {
             }} />
           )
         ) : view === 'Weights' ? (
-          version === undefined ? <p className="text-sm text-soft">Save a first version before its clauses are weighed.</p> : <WeightsView version={version} unsaved={changed} />
+          version === undefined ? <p className="text-sm text-soft">Save a first version before its clauses are weighed.</p> : <Suspense fallback={<Waiting what="the weights" />}><WeightsView version={version} unsaved={changed} /></Suspense>
         ) : view === 'As sent' ? (
           <AsSent copy={copy} cases={cases} />
         ) : (

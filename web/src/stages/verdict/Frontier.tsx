@@ -89,8 +89,8 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
               const m = figures.get(a.id)
               return (
                 <tr key={a.id} className={`border-b border-rule ${a.id === chosen ? 'bg-wash-action' : ''}`}>
-                  <td className="py-1">
-                    <button type="button" className="hover:text-action" onClick={() => onChoose(a.id)}>
+                  <td className="py-1 whitespace-nowrap">
+                    <button type="button" className="text-left hover:text-action" onClick={() => onChoose(a.id)}>
                       <span className={`mr-1.5 inline-block size-2 border border-ink ${best.has(a.id) ? 'bg-action' : 'bg-paper'}`} aria-hidden="true" />
                       <span className="font-mono text-xs text-soft">{a.letter}</span> <strong>{a.version_label}</strong> {a.model.replace(/^standin-/, '')}
                     </button>
@@ -114,6 +114,11 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
   )
 }
 
+/** The ends of an interval have the unit of the figure before them. */
+function bare(text: string): string {
+  return text.replace(/[^\d.]/g, '')
+}
+
 function percent(share: number): string {
   return `${Math.round(100 * share)} %`
 }
@@ -123,7 +128,7 @@ function Merit({ figure, words }: { figure: Schemas['MeritFigure'] | undefined; 
   return (
     <>
       {words(figure.value)}{' '}
-      {figure.low !== null && <span className="text-2xs text-soft" title={figure.why_null ?? undefined}>{words(figure.low)} to {figure.high === null ? 'no end' : words(figure.high)}</span>}
+      {figure.low !== null && <span className="text-2xs text-soft" title={figure.why_null ?? undefined}>{bare(words(figure.low))} to {figure.high === null ? 'no end' : bare(words(figure.high))}</span>}
     </>
   )
 }
