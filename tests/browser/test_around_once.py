@@ -102,11 +102,7 @@ class AroundOnceTest(BrowserTest):
         expect(page.get_by_text(re.compile("^Yes: v7 on flint scores"))).to_be_visible()
         page.get_by_role("button", name="Adopt v7 on flint…").click()
         page.get_by_role("button", name="Adopt it").click()
-        expect(
-            page.get_by_text(
-                "Say why this arm is adopted, though it was never run on held-out cases."
-            )
-        ).to_be_visible()
+        expect(page.get_by_text(re.compile("^Say why this arm is adopted, though"))).to_be_visible()
         page.get_by_label("Why this arm").fill("It gives JSON.")
         page.get_by_role("button", name="Adopt it").click()
         expect(page.get_by_text("Adopted: v7 on flint")).to_be_visible()
