@@ -84,6 +84,21 @@ class LeavingOutTest(unittest.TestCase):
         with self.assertRaises(AmendmentError):
             what_can_go(self.messages, keep=[99])
 
+    def test_what_stands_under_a_line_that_fixes_the_form_stays_with_it(self):
+        text = "You sort.\nReply in JSON with these keys:\n- kind\n- why\nBe brief."
+        found = what_can_go((Message("system", text), Message("user", "{{letter}}")))
+        self.assertEqual(found.free, [(1,), (5,)])
+        self.assertEqual([found.locked[n] for n in (2, 3, 4)], [FORM] * 3)
+
+    def test_a_step_never_loses_all_of_its_clauses_together(self):
+        messages = (
+            Message("user", "Think of a plan.\nThink twice.", step="plan"),
+            Message("user", "Follow {{steps.plan}} for {{job}}.\nBe kind.", step="do"),
+        )
+        found = what_can_go(messages)
+        self.assertEqual(found.free, [(2,), (4,)])
+        self.assertEqual(len(leave_out(messages, [2, 4])), 2)
+
     def test_the_only_text_of_a_step_stays(self):
         found = what_can_go(
             (

@@ -165,6 +165,13 @@ class WatchTest(VerdictAfterwards):
         self.assertEqual(ask_due_watches(now + timedelta(days=90)), 0)
         self.assertTrue(self.standing()["watch"]["stopped"])
 
+    def test_without_a_first_run_there_is_nothing_to_compare_with(self):
+        self.begin()
+        Trial.objects.filter(purpose=WATCH).update(state="cancelled")
+        got = self.api.post(f"watches/{Watch.objects.get().pk}/ask/")
+        self.assertEqual(got.status_code, 422)
+        self.assertIn("is cancelled, so there is nothing to compare with", got.json()["detail"])
+
     def test_what_cannot_be_watched_is_told_at_its_field(self):
         for field, value in (("cases", 61), ("cases", 3), ("planned", 0), ("every_days", 0)):
             got = self.begin(status=422, **{field: value})

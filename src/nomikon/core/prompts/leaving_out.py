@@ -61,20 +61,17 @@ def what_can_go(messages: Sequence[Message], keep: Collection[int] = ()) -> Leav
     locked: dict[int, str] = {c.number: TRAVELS for c in clauses if under.get(c.number)}
     locked |= _of_input(messages, clauses)
     for clause in clauses:
-        if clause.number not in locked and clause.kind != "example" and _fixes_form(clause):
+        leads = locked.get(clause.number) == TRAVELS and clause.kind == "sentence"
+        free_yet = clause.number not in locked or leads
+        if free_yet and clause.kind != "example" and _fixes_form(clause):
             locked[clause.number] = FORM
+            # What stands under a line that fixes the form (the keys of an object) is the form.
+            locked |= {n: FORM for n in under.get(clause.number, ()) if n not in locked}
     locked |= dict.fromkeys(keep, KEPT)
-    # A lead-in to a form travels with nothing: what stands under it is the form.
-    for head, below in under.items():
-        for number in below:
-            if locked.get(head) == FORM and number not in locked and _is_block(clauses[number - 1]):
-                locked[number] = FORM
     free = [g for g in _groups(messages, clauses) if not any(n in locked for n in g)]
-    for clause in clauses:
-        together = [g for g in free if clause.number in g]
-        if together and _empties_a_step(messages, together[0]):
-            free.remove(together[0])
-            locked |= dict.fromkeys(together[0], ALONE)
+    for group in _left_alone(messages, clauses, free, locked):
+        free.remove(group)
+        locked |= dict.fromkeys(group, ALONE)
     known = {n for g in free for n in g}
     for clause in clauses:
         if clause.number not in known and clause.number not in locked:
@@ -185,13 +182,16 @@ def _fixes_form(clause: Clause) -> bool:
     )
 
 
-def _is_block(clause: Clause) -> bool:
-    return clause.kind in ("fenced", "quoted")
-
-
-def _empties_a_step(messages: Sequence[Message], group: Sequence[int]) -> bool:
-    try:
-        leave_out(messages, group)
-    except AmendmentError:
-        return True
-    return False
+def _left_alone(
+    messages: Sequence[Message],
+    clauses: Sequence[Clause],
+    free: Sequence[tuple[int, ...]],
+    locked: Mapping[int, str],
+) -> list[tuple[int, ...]]:
+    """The first free clauses of every step in which nothing stays: it must keep a message."""
+    step_of = {c.number: messages[c.message].step for c in clauses}
+    stay = {step_of[n] for n, why in locked.items() if why != TRAVELS}
+    first: dict[str | None, tuple[int, ...]] = {}
+    for group in free:
+        first.setdefault(step_of[group[0]], group)
+    return [group for step, group in first.items() if step not in stay]

@@ -62,10 +62,9 @@ def drift(
     """Compare case by case: before and now map a case to its mean over repeats.
 
     what: score or cost, which decides on the scale. Cases that one of them lacks are left
-    out. The test is the sign-flip test on case
-    differences; the interval has the level of the test, so that it excludes 0 where the
-    test finds a drift, but for their different methods. The interval of a cost is worked
-    out in units of its former mean.
+    out. The test is the sign-flip test on case differences; the interval has the level of
+    the test, so that it excludes 0 where the test finds a drift, but for their different
+    methods. The interval of a cost is worked out in units of its former mean.
     """
     level = level_of_check(planned)
     shared = sorted(before.keys() & now.keys())

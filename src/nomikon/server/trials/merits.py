@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from functools import lru_cache
 from typing import Any
 
@@ -29,19 +30,10 @@ def good_from(trial: Trial) -> float:
 def merits_of(trial: Trial) -> dict[str, Any]:
     """For each arm what a good answer costs and how long answers take."""
     state = (trial.pk, *state_key(trial), trial.scorecard_id, trial.scores_changed)
-    figures = figures_of(trial)
-    first = {int(a.arm): a.came_first for a in figures.arms} if figures else {}
-    gates = gates_of(trial)
-    return {
-        "good_from": good_from(trial),
-        "arms": [
-            {**row, "came_first": first.get(row["arm"]), **gates.get(row["arm"], NO_GATES)}
-            for row in _merits(*state)
-        ],
-    }
+    return {"good_from": good_from(trial), "arms": _merits(*state)}
 
 
-def gates_of(trial: Trial) -> dict[int, dict[str, Any]]:
+def _gates(trial: Trial, shown: Collection[int]) -> dict[int, dict[str, Any]]:
     """For each arm the share of answers that pass each gate, and the mean had no gate failed."""
     names = [e.name for e in read_scorecard(trial.scorecard.document).entries if e.gate]
     if not names:
@@ -50,7 +42,10 @@ def gates_of(trial: Trial) -> dict[int, dict[str, Any]]:
     means = {int(a.arm): a.mean for a in ungated.arms} if ungated else {}
     passed: dict[int, dict[str, list[bool]]] = {}
     rows = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
-    for arm, packed in rows.values_list("output__arm_id", "packed").iterator():
+    told = rows.values_list("output__arm_id", "output__revision_id", "packed")
+    for arm, revision, packed in told.iterator():
+        if revision in shown:
+            continue
         own = passed.setdefault(arm, {})
         for name in names:
             if name in packed and packed[name][0] is not None:
@@ -110,9 +105,14 @@ def _merits(
         len(place),
         (0.5, 0.95),
     )
+    figures = figures_of(trial)
+    first = {int(a.arm): a.came_first for a in figures.arms} if figures else {}
+    gates = _gates(trial, shown)
     return [
         {
             "arm": pk,
+            "came_first": first.get(pk),
+            **gates.get(pk, NO_GATES),
             "n": counts[i][0],
             "n_good": counts[i][1],
             "cost_per_good": (prices[i] if priced[i] else UNPRICED).__dict__,

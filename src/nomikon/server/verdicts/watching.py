@@ -77,7 +77,12 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> dict[str
         "drifted": False,
         "words": "",
     }
-    if trial.state != COMPLETE or first is None or first.state != COMPLETE:
+    if trial.state != COMPLETE or first is None:
+        return row
+    if first.state != COMPLETE:
+        row["words"] = (
+            f"nothing to compare with: the first run, trial {first.number}, is {first.state}"
+        )
         return row
     if check.number == 0:
         means = values_of(trial)[SCORE]

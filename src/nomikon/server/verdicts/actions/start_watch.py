@@ -13,7 +13,7 @@ from nomikon.core.errors import DomainError
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.cases import cases_of
-from nomikon.server.trials.models import OPEN_STATES
+from nomikon.server.trials.models import COMPLETE, OPEN_STATES
 from nomikon.server.verdicts.models import Verdict, Watch, WatchCheck
 from nomikon.server.verdicts.watching import plan_watch_check
 
@@ -106,6 +106,12 @@ class AskAgain:
         running = watch.checks.filter(trial__state__in=OPEN_STATES).select_related("trial").first()
         if running is not None:
             raise WatchError(f"trial {running.trial.number} of this watch is still running")
+        first = watch.checks.filter(number=0).select_related("trial").first()
+        if first is not None and first.trial.state != COMPLETE:
+            raise WatchError(
+                f"the first run, trial {first.trial.number}, is {first.trial.state}, so there is "
+                "nothing to compare with: run what it is missing, or begin another watch"
+            )
         if watch.checks.filter(number__gt=0).count() >= watch.planned:
             raise WatchError(
                 f"all {watch.planned} planned checks are used: more would raise false alarms; begin "
