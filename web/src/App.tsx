@@ -6,13 +6,21 @@ import { TopBar } from './parts/TopBar'
 import { useLiveRefresh } from './parts/useLiveRefresh'
 import { BriefFrame } from './stages/BriefFrame'
 
-const DraftStage = lazy(async () => ({ default: (await import('./stages/draft/DraftStage')).DraftStage }))
-const BriefStage = lazy(async () => ({ default: (await import('./stages/brief/BriefStage')).BriefStage }))
-const CasesStage = lazy(async () => ({ default: (await import('./stages/cases/CasesStage')).CasesStage }))
+const DraftStage = lazy(async () => ({
+  default: (await import('./stages/draft/DraftStage')).DraftStage,
+}))
+const BriefStage = lazy(async () => ({
+  default: (await import('./stages/brief/BriefStage')).BriefStage,
+}))
+const CasesStage = lazy(async () => ({
+  default: (await import('./stages/cases/CasesStage')).CasesStage,
+}))
 const TrialsStage = lazy(async () => ({
   default: (await import('./stages/trials/TrialsStage')).TrialsStage,
 }))
-const PlanStage = lazy(async () => ({ default: (await import('./stages/trials/PlanStage')).PlanStage }))
+const PlanStage = lazy(async () => ({
+  default: (await import('./stages/trials/PlanStage')).PlanStage,
+}))
 const ReviewStage = lazy(async () => ({
   default: (await import('./stages/review/ReviewStage')).ReviewStage,
 }))
@@ -28,7 +36,13 @@ export function App() {
   return (
     <div className="flex h-dvh flex-col">
       <TopBar />
-      <Suspense fallback={<main className="px-6"><Waiting what="the page" /></main>}>
+      <Suspense
+        fallback={
+          <main className="px-6">
+            <Waiting what="the page" />
+          </main>
+        }
+      >
         <Routes>
           <Route path="/" element={<DeskPage />} />
           <Route path="/models" element={<ModelsPage />} />

@@ -62,7 +62,10 @@ export async function lines<T>(
   const response = await fetch(path, {
     method: 'POST',
     body: file ? body : JSON.stringify(body),
-    headers: { ...(file ? {} : { 'Content-Type': 'application/json' }), 'X-CSRFToken': await csrf() },
+    headers: {
+      ...(file ? {} : { 'Content-Type': 'application/json' }),
+      'X-CSRFToken': await csrf(),
+    },
     signal,
   })
   if (!response.ok || response.body === null) throw await problemOf(response)
@@ -82,7 +85,10 @@ async function problemOf(response: Response): Promise<Problem> {
   const text = await response.text()
   try {
     const body = JSON.parse(text) as {
-      title?: string; detail?: string; field?: string; facts?: Record<string, unknown>
+      title?: string
+      detail?: string
+      field?: string
+      facts?: Record<string, unknown>
     }
     return new Problem(
       response.status,

@@ -2,7 +2,8 @@
 
 export type LiveEvent = { id: number; topic: string; kind: string; [more: string]: unknown }
 type Listener = (event: LiveEvent) => void
-type Sent = { type: 'event'; event: LiveEvent } | { type: 'snapshot' } | { type: 'state'; open: boolean }
+type Sent =
+  { type: 'event'; event: LiveEvent } | { type: 'snapshot' } | { type: 'state'; open: boolean }
 
 const listeners = new Set<Listener>()
 const watchers = new Set<(open: boolean) => void>()
@@ -29,10 +30,11 @@ function start(): void {
   started = true
   const channel = 'BroadcastChannel' in window ? new BroadcastChannel('nomikon-events') : null
   channel?.addEventListener('message', (m: MessageEvent<Sent>) => receive(m.data))
-  const lead = () => holdStream((sent) => {
-    receive(sent)
-    channel?.postMessage(sent)
-  })
+  const lead = () =>
+    holdStream((sent) => {
+      receive(sent)
+      channel?.postMessage(sent)
+    })
   if (channel && navigator.locks) {
     // The lock is held for as long as this tab lives; then the next tab takes over.
     void navigator.locks.request('nomikon-events', () => {
@@ -51,7 +53,10 @@ function holdStream(send: (sent: Sent) => void): void {
       last = m.lastEventId
       send({
         type: 'event',
-        event: { id: Number(m.lastEventId), ...(JSON.parse(m.data) as Omit<LiveEvent, 'id'>) } as LiveEvent,
+        event: {
+          id: Number(m.lastEventId),
+          ...(JSON.parse(m.data) as Omit<LiveEvent, 'id'>),
+        } as LiveEvent,
       })
     }
     source.addEventListener('snapshot', (m) => {

@@ -143,12 +143,19 @@ export function useReading(id: number, wanted: Wanted) {
   return useQuery({
     queryKey: keys.reading(id, wanted),
     queryFn: () =>
-      dataOf(api.GET('/api/briefs/{brief_id}/reading/', {
-        params: {
-          path: { brief_id: id },
-          query: { ...(wanted.order ? { order: wanted.order } : {}), ...(wanted.trial ? { trial: wanted.trial } : {}), ...(wanted.arm ? { arm: wanted.arm } : {}), ...(wanted.tag ? { tag: wanted.tag } : {}) } as never,
-        },
-      })),
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/reading/', {
+          params: {
+            path: { brief_id: id },
+            query: {
+              ...(wanted.order ? { order: wanted.order } : {}),
+              ...(wanted.trial ? { trial: wanted.trial } : {}),
+              ...(wanted.arm ? { arm: wanted.arm } : {}),
+              ...(wanted.tag ? { tag: wanted.tag } : {}),
+            } as never,
+          },
+        }),
+      ),
     // The order is fixed; a refetch in mid-reading must not move the place.
     staleTime: Infinity,
   })

@@ -52,7 +52,10 @@ function DocketRow({ entry }: { entry: Schemas['DocketEntry'] }) {
   return (
     <li className="grid grid-cols-[13.5rem_minmax(0,1fr)_9rem_8rem_9rem_5.5rem] gap-x-5 border-b border-rule py-4">
       <div>
-        <Link to={`/briefs/${entry.id}/draft`} className="font-serif text-lg font-semibold hover:text-action">
+        <Link
+          to={`/briefs/${entry.id}/draft`}
+          className="font-serif text-lg font-semibold hover:text-action"
+        >
           {entry.name}
         </Link>
         <p className="mt-0.5 line-clamp-3 text-xs text-soft">{entry.job}</p>
@@ -75,7 +78,13 @@ function DocketRow({ entry }: { entry: Schemas['DocketEntry'] }) {
       <ul className="pt-0.5 text-sm">
         {entry.waiting.map((w) => (
           <li key={w.words} className="mb-1 leading-5">
-            <Link to={`/briefs/${entry.id}/${w.to}`} className="line-clamp-2 text-attention-text decoration-rule-strong underline underline-offset-2 hover:decoration-attention" title={w.words}>{w.words}</Link>
+            <Link
+              to={`/briefs/${entry.id}/${w.to}`}
+              className="line-clamp-2 text-attention-text decoration-rule-strong underline underline-offset-2 hover:decoration-attention"
+              title={w.words}
+            >
+              {w.words}
+            </Link>
           </li>
         ))}
       </ul>
@@ -90,11 +99,28 @@ function Course({ points }: { points: Schemas['CoursePoint'][] }) {
   const y = (m: number) => 34 - m * 28
   return (
     <div>
-      <svg width="120" height="40" role="img" aria-label={points.map((p) => `v${p.version} ${score(p.mean)}`).join(', ')}>
+      <svg
+        width="120"
+        height="40"
+        role="img"
+        aria-label={points.map((p) => `v${p.version} ${score(p.mean)}`).join(', ')}
+      >
         <line x1="0" x2="120" y1="34.5" y2="34.5" className="stroke-rule" />
-        <polyline points={points.map((p, i) => `${x(i)},${y(p.mean)}`).join(' ')} className="fill-none stroke-soft" />
+        <polyline
+          points={points.map((p, i) => `${x(i)},${y(p.mean)}`).join(' ')}
+          className="fill-none stroke-soft"
+        />
         {points.map((p, i) => (
-          <rect key={p.version} x={x(i) - 3} y={y(p.mean) - 3} width="6" height="6" className="stroke-ink" strokeWidth="0.7" fill={rampColours(rampStep(p.mean)).background} />
+          <rect
+            key={p.version}
+            x={x(i) - 3}
+            y={y(p.mean) - 3}
+            width="6"
+            height="6"
+            className="stroke-ink"
+            strokeWidth="0.7"
+            fill={rampColours(rampStep(p.mean)).background}
+          />
         ))}
       </svg>
       <p className="text-2xs text-soft">score, 0 to 1, by version</p>
@@ -107,7 +133,9 @@ function Lately({ desk }: { desk: Schemas['DeskShape'] }) {
     <div className="mt-8 grid grid-cols-[minmax(0,1fr)_minmax(0,0.85fr)] gap-x-14">
       <section>
         <h2 className="text-lg">Lately</h2>
-        {desk.lately.length === 0 && <p className="mt-2 text-sm text-soft">Nothing has happened yet.</p>}
+        {desk.lately.length === 0 && (
+          <p className="mt-2 text-sm text-soft">Nothing has happened yet.</p>
+        )}
         <ul className="mt-1">
           {desk.lately.map((line) => (
             <li key={line.id} className="flex gap-4 border-b border-rule py-1.5 text-sm">
@@ -116,7 +144,9 @@ function Lately({ desk }: { desk: Schemas['DeskShape'] }) {
                 <LineLink line={line} />
                 {line.brief_name && <span className="text-soft"> · {line.brief_name}</span>}
               </span>
-              <span className="font-mono text-xs">{line.cost_nano ? money(line.cost_nano) : ''}</span>
+              <span className="font-mono text-xs">
+                {line.cost_nano ? money(line.cost_nano) : ''}
+              </span>
             </li>
           ))}
         </ul>
@@ -133,25 +163,49 @@ function Lately({ desk }: { desk: Schemas['DeskShape'] }) {
 
 function LineLink({ line }: { line: Schemas['LineShape'] }) {
   const to = linkOf(line)
-  return to ? <Link className="hover:text-action hover:underline" to={to}>{lineInWords(line)}</Link> : lineInWords(line)
+  return to ? (
+    <Link className="hover:text-action hover:underline" to={to}>
+      {lineInWords(line)}
+    </Link>
+  ) : (
+    lineInWords(line)
+  )
 }
 
 function SpendByDay({ desk }: { desk: Schemas['DeskShape'] }) {
   const most = Math.max(1, ...desk.spend_days.map((d) => d.nano))
   return (
-    <svg viewBox="0 0 500 120" className="mt-2 w-full" role="img" aria-label={`Spend by day of ${desk.month}`}>
+    <svg
+      viewBox="0 0 500 120"
+      className="mt-2 w-full"
+      role="img"
+      aria-label={`Spend by day of ${desk.month}`}
+    >
       {desk.spend_days.map((d) => {
         const height = Math.max(1, (d.nano / most) * 84)
         return (
           <g key={d.day}>
-            <rect x={(d.day - 1) * 16 + 2} y={98 - height} width="12" height={height} className="fill-inform" />
+            <rect
+              x={(d.day - 1) * 16 + 2}
+              y={98 - height}
+              width="12"
+              height={height}
+              className="fill-inform"
+            />
             <title>{`${d.day} ${desk.month}: ${money(d.nano)}`}</title>
           </g>
         )
       })}
       <line x1="0" x2="500" y1="98.5" y2="98.5" className="stroke-ink" />
       {[1, 8, 15, 22, 29].map((day) => (
-        <text key={day} x={(day - 1) * 16 + 8} y="114" textAnchor="middle" fontSize="11" className="fill-soft">
+        <text
+          key={day}
+          x={(day - 1) * 16 + 8}
+          y="114"
+          textAnchor="middle"
+          fontSize="11"
+          className="fill-soft"
+        >
           {day}
         </text>
       ))}
@@ -190,7 +244,12 @@ function NewBrief() {
         void save()
       }}
     >
-      <Field label="Name" value={name} error={nameError} onChange={(e) => setName(e.target.value)} />
+      <Field
+        label="Name"
+        value={name}
+        error={nameError}
+        onChange={(e) => setName(e.target.value)}
+      />
       <Area
         label="The job: what goes in, what must come out, for whom, what is forbidden, what counts as good"
         rows={5}

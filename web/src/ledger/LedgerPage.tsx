@@ -23,24 +23,36 @@ export function LedgerPage() {
   const ledger = useInfiniteQuery({
     queryKey: ['ledger', 'lines', wanted],
     queryFn: ({ pageParam }) =>
-      dataOf(api.GET('/api/ledger/', {
-        params: { query: { ...asked(wanted), ...(pageParam ? { before: pageParam } : {}), limit: PAGE } as never },
-      })),
+      dataOf(
+        api.GET('/api/ledger/', {
+          params: {
+            query: {
+              ...asked(wanted),
+              ...(pageParam ? { before: pageParam } : {}),
+              limit: PAGE,
+            } as never,
+          },
+        }),
+      ),
     initialPageParam: 0,
     getNextPageParam: (last) => (last.more ? last.lines.at(-1)?.id : undefined),
     placeholderData: keepPreviousData,
     retry: false,
   })
   const set = (field: keyof Filters, value: string) =>
-    setSearch((now) => {
-      if (value) now.set(field, value)
-      else now.delete(field)
-      return now
-    }, { replace: true })
+    setSearch(
+      (now) => {
+        if (value) now.set(field, value)
+        else now.delete(field)
+        return now
+      },
+      { replace: true },
+    )
   const first = ledger.data?.pages[0]
   const lines = ledger.data?.pages.flatMap((p) => p.lines) ?? []
   const narrowed = FIELDS.some((f) => filters[f])
-  const wrong = (field: string) => (ledger.error instanceof Problem && ledger.error.field === field ? inWords(ledger.error) : null)
+  const wrong = (field: string) =>
+    ledger.error instanceof Problem && ledger.error.field === field ? inWords(ledger.error) : null
   const placed = FIELDS.some((f) => wrong(f))
   return (
     <main className="mx-auto w-full max-w-[1160px] flex-1 overflow-y-auto px-6 py-6">
@@ -50,32 +62,68 @@ export function LedgerPage() {
         <Field label="Words" value={filters.words} onChange={(e) => set('words', e.target.value)} />
         <Choice label="What" value={filters.what} onChange={(e) => set('what', e.target.value)}>
           <option value="">everything</option>
-          {first?.kinds.map((k) => <option key={k}>{k}</option>)}
+          {first?.kinds.map((k) => (
+            <option key={k}>{k}</option>
+          ))}
         </Choice>
         <Choice label="Who" value={filters.who} onChange={(e) => set('who', e.target.value)}>
           <option value="">everybody</option>
-          {first?.people.map((p) => <option key={p}>{p}</option>)}
+          {first?.people.map((p) => (
+            <option key={p}>{p}</option>
+          ))}
         </Choice>
         <BriefChoice value={filters.brief} onChange={(v) => set('brief', v)} />
         <Choice label="Model" value={filters.model} onChange={(e) => set('model', e.target.value)}>
           <option value="">any</option>
-          {first?.models.map((m) => <option key={m}>{m}</option>)}
+          {first?.models.map((m) => (
+            <option key={m}>{m}</option>
+          ))}
         </Choice>
-        <Field label="Setting" placeholder="temperature 0.7" value={filters.setting} error={wrong('setting')} onChange={(e) => set('setting', e.target.value)} />
-        <Field label="From" type="date" value={filters.since} error={wrong('since')} onChange={(e) => set('since', e.target.value)} />
-        <Field label="To" type="date" value={filters.until} error={wrong('until')} onChange={(e) => set('until', e.target.value)} />
+        <Field
+          label="Setting"
+          placeholder="temperature 0.7"
+          value={filters.setting}
+          error={wrong('setting')}
+          onChange={(e) => set('setting', e.target.value)}
+        />
+        <Field
+          label="From"
+          type="date"
+          value={filters.since}
+          error={wrong('since')}
+          onChange={(e) => set('since', e.target.value)}
+        />
+        <Field
+          label="To"
+          type="date"
+          value={filters.until}
+          error={wrong('until')}
+          onChange={(e) => set('until', e.target.value)}
+        />
       </search>
       {ledger.isError && !placed && <ErrorLine>{inWords(ledger.error)}</ErrorLine>}
       {ledger.isPending && <Waiting what="the ledger" />}
       {ledger.data && !ledger.isError && lines.length === 0 && (
-        <Empty title={narrowed ? 'Nothing in the ledger is like that.' : 'Nothing has happened yet.'}>
-          {narrowed && <TextAction onClick={() => setSearch({}, { replace: true })}>Show everything</TextAction>}
+        <Empty
+          title={narrowed ? 'Nothing in the ledger is like that.' : 'Nothing has happened yet.'}
+        >
+          {narrowed && (
+            <TextAction onClick={() => setSearch({}, { replace: true })}>
+              Show everything
+            </TextAction>
+          )}
         </Empty>
       )}
       {!ledger.isError && (
         <table className="w-full text-sm">
           <thead className="sr-only">
-            <tr><th>When</th><th>Who</th><th>What</th><th>Brief</th><th>Cost</th></tr>
+            <tr>
+              <th>When</th>
+              <th>Who</th>
+              <th>What</th>
+              <th>Brief</th>
+              <th>Cost</th>
+            </tr>
           </thead>
           <tbody>
             {lines.map((line) => {
@@ -83,16 +131,41 @@ export function LedgerPage() {
               return (
                 <tr key={line.id} className="border-b border-rule align-baseline">
                   <td className="w-36 py-1.5 font-mono text-xs text-soft">
-                    {new Date(line.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+                    {new Date(line.at).toLocaleString('en-GB', {
+                      dateStyle: 'medium',
+                      timeStyle: 'short',
+                    })}
                   </td>
-                  <td className="pr-3 text-soft"><span className="block w-24 truncate" title={line.actor}>{line.actor}</span></td>
+                  <td className="pr-3 text-soft">
+                    <span className="block w-24 truncate" title={line.actor}>
+                      {line.actor}
+                    </span>
+                  </td>
                   <td className="pr-3 break-words">
-                    {to ? <Link className="decoration-rule underline underline-offset-2 hover:text-action hover:decoration-action" to={to}>{lineInWords(line)}</Link> : lineInWords(line)}
+                    {to ? (
+                      <Link
+                        className="decoration-rule underline underline-offset-2 hover:text-action hover:decoration-action"
+                        to={to}
+                      >
+                        {lineInWords(line)}
+                      </Link>
+                    ) : (
+                      lineInWords(line)
+                    )}
                   </td>
                   <td className="w-44">
-                    {line.brief !== null && <Link className="text-soft hover:text-action" to={`/briefs/${line.brief}/draft`}>{line.brief_name}</Link>}
+                    {line.brief !== null && (
+                      <Link
+                        className="text-soft hover:text-action"
+                        to={`/briefs/${line.brief}/draft`}
+                      >
+                        {line.brief_name}
+                      </Link>
+                    )}
                   </td>
-                  <td className="w-24 text-right font-mono text-xs">{line.cost_nano ? money(line.cost_nano) : ''}</td>
+                  <td className="w-24 text-right font-mono text-xs">
+                    {line.cost_nano ? money(line.cost_nano) : ''}
+                  </td>
                 </tr>
               )
             })}
@@ -100,7 +173,13 @@ export function LedgerPage() {
         </table>
       )}
       {ledger.hasNextPage && (
-        <Button className="mt-4" disabled={ledger.isFetchingNextPage} onClick={() => void ledger.fetchNextPage()}>Read on</Button>
+        <Button
+          className="mt-4"
+          disabled={ledger.isFetchingNextPage}
+          onClick={() => void ledger.fetchNextPage()}
+        >
+          Read on
+        </Button>
       )}
     </main>
   )
@@ -111,7 +190,11 @@ function BriefChoice({ value, onChange }: { value: string; onChange: (value: str
   return (
     <Choice label="Brief" value={value} onChange={(e) => onChange(e.target.value)}>
       <option value="">all</option>
-      {desk.data?.briefs.map((b) => <option key={b.id} value={b.id}>{b.name}</option>)}
+      {desk.data?.briefs.map((b) => (
+        <option key={b.id} value={b.id}>
+          {b.name}
+        </option>
+      ))}
     </Choice>
   )
 }

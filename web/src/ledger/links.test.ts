@@ -1,8 +1,14 @@
 import { expect, test } from 'vitest'
 import { linkOf } from './links'
 
-const line = (subject: string, about: Record<string, unknown> = {}, what = '') =>
-  ({ what, brief: 3, subject, subject_id: 8, about, facts: {} })
+const line = (subject: string, about: Record<string, unknown> = {}, what = '') => ({
+  what,
+  brief: 3,
+  subject,
+  subject_id: 8,
+  about,
+  facts: {},
+})
 
 test('every entry leads to its thing', () => {
   expect(linkOf(line('version', { version: 4 }))).toBe('/briefs/3/draft?v=4')

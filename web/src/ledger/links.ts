@@ -1,6 +1,9 @@
 import type { Schemas } from '@/api/client'
 
-type Line = Pick<Schemas['LineShape'], 'what' | 'brief' | 'subject' | 'subject_id' | 'about' | 'facts'>
+type Line = Pick<
+  Schemas['LineShape'],
+  'what' | 'brief' | 'subject' | 'subject_id' | 'about' | 'facts'
+>
 
 /** Where the thing is that a line tells of; null where there is no page for it. */
 export function linkOf(line: Line): string | null {
@@ -26,7 +29,9 @@ export function linkOf(line: Line): string | null {
     case 'preference':
       return `${brief}/review?view=pairs`
     case 'precedent':
-      return about.output ? `${brief}/trials/${about.trial}?output=${about.output}` : `${brief}/review`
+      return about.output
+        ? `${brief}/trials/${about.trial}?output=${about.output}`
+        : `${brief}/review`
     case 'rounds':
     case 'candidate':
       return `${brief}/review?view=rounds`
@@ -38,7 +43,13 @@ export function linkOf(line: Line): string | null {
     case 'caserevision':
       return `${brief}/cases`
     case 'brief':
-      if (line.what === 'draft.tried' || line.what.startsWith('finding.') || line.what.startsWith('question') || line.what === 'versions.imported') return `${brief}/draft`
+      if (
+        line.what === 'draft.tried' ||
+        line.what.startsWith('finding.') ||
+        line.what.startsWith('question') ||
+        line.what === 'versions.imported'
+      )
+        return `${brief}/draft`
       return `${brief}/brief`
     default:
       return `${brief}/draft`

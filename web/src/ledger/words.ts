@@ -12,13 +12,16 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'brief.changed': (f) => `Brief “${f['name']}” reworded`,
   'version.saved': (f) =>
     `v${f['version']} saved${f['parent'] ? ` from v${f['parent']}` : ''}${f['merged'] ? ` and v${f['merged']}` : ''}${changes(f['changes'])}${f['note'] ? ` (${f['note']})` : ''}`,
-  'scorecard.saved': (f) => `Scorecard ${f['scorecard']} saved: ${(f['measures'] as string[]).join(', ')}`,
+  'scorecard.saved': (f) =>
+    `Scorecard ${f['scorecard']} saved: ${(f['measures'] as string[]).join(', ')}`,
   'dataset.created': (f) => `Dataset “${f['name']}” opened`,
   'cases.imported': (f) =>
     `${plural(f['added'], 'case')} imported into ${f['dataset']}${f['refused'] ? `, ${f['refused']} rows refused` : ''}`,
   'cases.changed': (f) => {
     const parts = [
-      f['changed'] && `${plural(f['changed'], 'case')} changed`, f['added'] && `${f['added']} added`, f['removed'] && `${f['removed']} taken out`,
+      f['changed'] && `${plural(f['changed'], 'case')} changed`,
+      f['added'] && `${f['added']} added`,
+      f['removed'] && `${f['removed']} taken out`,
     ].filter(Boolean)
     return `${parts.length ? parts.join(', ') : 'Columns set'} in ${f['dataset']}${f['why'] ? ` (${f['why']})` : ''}`
   },
@@ -28,58 +31,90 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'connection.changed': (f) => `Connection “${f['name']}” changed`,
   'model.added': (f) => `Model ${f['name']} added to ${f['connection']}`,
   'model.changed': (f) => `Model ${f['name']} changed`,
-  'finding.silenced': (f) => `Finding “${String(f['rule']).replaceAll('-', ' ')}” silenced: ${f['reason']}`,
+  'finding.silenced': (f) =>
+    `Finding “${String(f['rule']).replaceAll('-', ' ')}” silenced: ${f['reason']}`,
   'finding.heard': (f) => `Finding “${String(f['rule']).replaceAll('-', ' ')}” heard again`,
   'draft.tried': (f) => {
-    const odd = Object.entries((f['outcomes'] ?? {}) as Record<string, number>).filter(([kind]) => kind !== 'answered')
+    const odd = Object.entries((f['outcomes'] ?? {}) as Record<string, number>).filter(
+      ([kind]) => kind !== 'answered',
+    )
     return `Draft tried on ${(f['models'] as string[]).join(', ')}: ${plural(f['answers'], 'answer')}${odd.map(([kind, n]) => `, ${n} ${kind}`).join('')}`
   },
   'version.annotated': (f) =>
     `v${f['version']} ${[
       'note' in f && `noted as “${f['note']}”`,
-      'tags' in f && ((f['tags'] as string[]).length ? `tagged ${(f['tags'] as string[]).join(', ')}` : 'without tags'),
+      'tags' in f &&
+        ((f['tags'] as string[]).length
+          ? `tagged ${(f['tags'] as string[]).join(', ')}`
+          : 'without tags'),
       'archived' in f && (f['archived'] ? 'archived' : 'brought back'),
-    ].filter(Boolean).join(', ')}`,
-  'versions.imported': (f) => `${plural((f['versions'] as number[]).length, 'version')} taken in from ${f['source']}`,
+    ]
+      .filter(Boolean)
+      .join(', ')}`,
+  'versions.imported': (f) =>
+    `${plural((f['versions'] as number[]).length, 'version')} taken in from ${f['source']}`,
   'preset.kept': (f) => `Settings kept as “${f['name']}”`,
   'preset.removed': (f) => `Settings “${f['name']}” removed`,
   'shelf.kept': (f) => `“${f['name']}” put on the shelf`,
   'shelf.taken_off': (f) => `“${f['name']}” taken off the shelf`,
   'case.kept': (f) => `Case ${f['case']} kept from a try in ${f['dataset']}, ${f['split']}`,
-  'cases.split': (f) => `${f['held_out']} of ${plural(f['of'], 'case')} held out at random (seed ${f['seed']})`,
+  'cases.split': (f) =>
+    `${f['held_out']} of ${plural(f['of'], 'case')} held out at random (seed ${f['seed']})`,
   'case.pinned': (f) => `Case ${f['case']} pinned`,
   'case.let_go': (f) => `Case ${f['case']} no longer pinned`,
-  'model.tested': (f) => `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,
+  'model.tested': (f) =>
+    `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,
   'trial.started': (f) =>
     `Trial ${f['trial']} started: ${plural(f['arms'], 'arm')} × ${plural(f['cases'], 'case')}${Number(f['repeats']) > 1 ? ` × ${f['repeats']}` : ''}`,
   'trial.cancel_asked': (f) => `Trial ${f['trial']} asked to stop`,
   'trial.pause_asked': (f) => `Trial ${f['trial']} asked to pause`,
-  'trial.extended': (f) => `Trial ${f['trial']} extended by ${plural(f['outputs'], 'answer')}${f['arms'] ? `, ${plural(f['arms'], 'new arm')}` : ''}`,
+  'trial.extended': (f) =>
+    `Trial ${f['trial']} extended by ${plural(f['outputs'], 'answer')}${f['arms'] ? `, ${plural(f['arms'], 'new arm')}` : ''}`,
   'trial.asked_afresh': (f) =>
     `${plural(f['outputs'], 'answer')} of trial ${f['trial']} asked for again${f['what'] === 'arm' ? ', one arm' : f['what'] === 'all' ? ', all of it' : ''}`,
-  'trial.continued': (f) => `Trial ${f['trial']} continued: ${plural(f['missing'], 'answer')} still to be had`,
-  'trial.rescored': (f) => `Trial ${f['trial']} read by scorecard ${f['scorecard']} instead of ${f['former']}${f['outputs'] ? `: ${plural(f['outputs'], 'answer')} scored, no call made` : ''}`,
+  'trial.continued': (f) =>
+    `Trial ${f['trial']} continued: ${plural(f['missing'], 'answer')} still to be had`,
+  'trial.rescored': (f) =>
+    `Trial ${f['trial']} read by scorecard ${f['scorecard']} instead of ${f['former']}${f['outputs'] ? `: ${plural(f['outputs'], 'answer')} scored, no call made` : ''}`,
   'trial.ended': (f) =>
     `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}`,
   'output.marked': (f) => marked(f),
-  'output.preferred': (f) => `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
+  'output.preferred': (f) =>
+    `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
   'mark.taken_back': (f) => `A mark of trial ${f['trial']} taken back (it was ${f['judgement']})`,
-  'instruction.kept': (f) => `Wording ${f['number']} of what is told to ${f['purpose']} kept${f['note'] ? `: ${f['note']}` : ''}`,
-  'precedent.kept': (f) => `Precedent on case ${f['case']}: ${KINDS[f['kind'] as Kind]} “${f['text']}”`,
-  'precedent.retired': (f) => `Precedent on case ${f['case']} retired: ${KINDS[f['kind'] as Kind]} “${f['text']}”`,
-  'mark.inherited': (f) => `A mark taken over from the same answer: ${f['judgement']}, in trial ${f['trial']}`,
-  'question.settled': (f) => f['state'] === 'answered' ? `Settled: ${f['question']} ${f['answer']}` : `${f['state'] === 'open' ? 'Open again' : f['state'] === 'skipped' ? 'Skipped' : 'Does not matter'}: ${f['question']}`,
+  'instruction.kept': (f) =>
+    `Wording ${f['number']} of what is told to ${f['purpose']} kept${f['note'] ? `: ${f['note']}` : ''}`,
+  'precedent.kept': (f) =>
+    `Precedent on case ${f['case']}: ${KINDS[f['kind'] as Kind]} “${f['text']}”`,
+  'precedent.retired': (f) =>
+    `Precedent on case ${f['case']} retired: ${KINDS[f['kind'] as Kind]} “${f['text']}”`,
+  'mark.inherited': (f) =>
+    `A mark taken over from the same answer: ${f['judgement']}, in trial ${f['trial']}`,
+  'question.settled': (f) =>
+    f['state'] === 'answered'
+      ? `Settled: ${f['question']} ${f['answer']}`
+      : `${f['state'] === 'open' ? 'Open again' : f['state'] === 'skipped' ? 'Skipped' : 'Does not matter'}: ${f['question']}`,
   'questions.asked': (f) => `${f['model']} asked ${plural(f['questions'], 'open question')}`,
-  'rounds.started': (f) => `Rounds ${f['rounds']} started from v${f['version']} on ${f['model']}: at most ${plural(f['most'], 'round')}, ${plural(f['candidates'], 'candidate')} each`,
-  'rounds.asked': (f) => `Rounds ${f['rounds']}, round ${f['round']}: ${f['model']} ${f['failure'] ? `gave no proposals (${f['failure']})` : `proposed candidate ${f['candidate']}`}`,
+  'rounds.started': (f) =>
+    `Rounds ${f['rounds']} started from v${f['version']} on ${f['model']}: at most ${plural(f['most'], 'round')}, ${plural(f['candidates'], 'candidate')} each`,
+  'rounds.asked': (f) =>
+    `Rounds ${f['rounds']}, round ${f['round']}: ${f['model']} ${f['failure'] ? `gave no proposals (${f['failure']})` : `proposed candidate ${f['candidate']}`}`,
   'rounds.stop_asked': (f) => `Rounds ${f['rounds']} asked to stop`,
-  'rounds.ended': (f) => `Rounds ${f['rounds']} ${f['state']}: ${f['best'] === f['start'] ? `nothing beats v${f['start']}` : `v${f['best']} beats v${f['start']}`} (${f['why']})`,
-  'weighing.started': (f) => `Clauses of v${f['version']} weighed on ${f['model']}: ${plural(f['clauses'], 'clause')} left out by turns, trial ${f['trial']}`,
-  'weighing.tested': (f) => `v${f['version']} tested without ${(f['clauses'] as number[]).map((n) => `§ ${n}`).join(', ') || 'pairs of clauses'} in trial ${f['trial']}`,
-  'watch.started': (f) => `Watch kept over v${f['version']} on ${f['model']}: ${plural(f['cases'], 'case')}, ${plural(f['planned'], 'check')}${f['every_days'] ? `, every ${f['every_days']} days` : ' on demand'}`,
-  'watch.asked': (f) => f['check'] === 0 ? `First run of the watch asked for, trial ${f['trial']}` : `Check ${f['check']} of ${f['planned']} of the watch asked for, trial ${f['trial']}`,
+  'rounds.ended': (f) =>
+    `Rounds ${f['rounds']} ${f['state']}: ${f['best'] === f['start'] ? `nothing beats v${f['start']}` : `v${f['best']} beats v${f['start']}`} (${f['why']})`,
+  'weighing.started': (f) =>
+    `Clauses of v${f['version']} weighed on ${f['model']}: ${plural(f['clauses'], 'clause')} left out by turns, trial ${f['trial']}`,
+  'weighing.tested': (f) =>
+    `v${f['version']} tested without ${(f['clauses'] as number[]).map((n) => `§ ${n}`).join(', ') || 'pairs of clauses'} in trial ${f['trial']}`,
+  'watch.started': (f) =>
+    `Watch kept over v${f['version']} on ${f['model']}: ${plural(f['cases'], 'case')}, ${plural(f['planned'], 'check')}${f['every_days'] ? `, every ${f['every_days']} days` : ' on demand'}`,
+  'watch.asked': (f) =>
+    f['check'] === 0
+      ? `First run of the watch asked for, trial ${f['trial']}`
+      : `Check ${f['check']} of ${f['planned']} of the watch asked for, trial ${f['trial']}`,
   'watch.stopped': (f) => `Watch stopped after ${plural(f['checks'], 'check')}`,
-  'arm.adopted': (f) => `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
+  'arm.adopted': (f) =>
+    `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
 }
 
 export function lineInWords(line: Schemas['LineShape']): string {
@@ -91,7 +126,11 @@ export const LEDGER_KINDS = Object.keys(WORDS)
 function changes(counts: Record<string, number> | undefined): string {
   if (!counts) return ''
   const names: Record<string, string> = {
-    add: 'added', amend: 'amended', strike: 'struck', move: 'moved', layout: 'layout changed',
+    add: 'added',
+    amend: 'amended',
+    strike: 'struck',
+    move: 'moved',
+    layout: 'layout changed',
   }
   const parts = Object.entries(counts).map(([kind, n]) => `${n} ${names[kind] ?? kind}`)
   return parts.length ? `: ${parts.join(', ')}` : ''

@@ -25,7 +25,9 @@ export function ConnectionForm({ of, close }: { of: Connection | null; close: ()
     },
     (f) => {
       const body = {
-        name: f.name, protocol: f.protocol, base_url: f.base_url,
+        name: f.name,
+        protocol: f.protocol,
+        base_url: f.base_url,
         key_env: way === 'variable' ? f.key_env : '',
         key: way === 'kept' ? (entering && f.key ? f.key : null) : '',
         concurrency: numberOrNull(f.concurrency),
@@ -35,7 +37,12 @@ export function ConnectionForm({ of, close }: { of: Connection | null; close: ()
         stall_timeout_s: numberOrNull(f.stall_timeout_s),
       }
       return of
-        ? dataOf(api.PUT('/api/connections/{connection_id}/', { params: { path: { connection_id: of.id } }, body }))
+        ? dataOf(
+            api.PUT('/api/connections/{connection_id}/', {
+              params: { path: { connection_id: of.id } },
+              body,
+            }),
+          )
         : dataOf(api.POST('/api/connections/add/', { body }))
     },
     close,
@@ -43,39 +50,103 @@ export function ConnectionForm({ of, close }: { of: Connection | null; close: ()
   return (
     <form className="grid grid-cols-6 gap-3" onSubmit={(e) => void submit(e)}>
       <Field className="col-span-3" label="Name" {...bind('name')} />
-      <Choice className="col-span-3" label="Protocol" value={form.protocol} onChange={bind('protocol').onChange}>
+      <Choice
+        className="col-span-3"
+        label="Protocol"
+        value={form.protocol}
+        onChange={bind('protocol').onChange}
+      >
         <option value="chat-completions">chat-completions</option>
         <option value="open-inference">Open Inference Protocol, v2 generate</option>
       </Choice>
       <Field
         className="col-span-6"
-        label={form.protocol === 'open-inference' ? 'Base URL, up to the host or /v2' : 'Base URL, up to and with /v1'}
+        label={
+          form.protocol === 'open-inference'
+            ? 'Base URL, up to the host or /v2'
+            : 'Base URL, up to and with /v1'
+        }
         {...bind('base_url')}
       />
-      <Choice className="col-span-2" label="Key" value={way} onChange={(e) => setWay(e.target.value as KeyWay)}>
+      <Choice
+        className="col-span-2"
+        label="Key"
+        value={way}
+        onChange={(e) => setWay(e.target.value as KeyWay)}
+      >
         <option value="none">none needed</option>
         <option value="variable">from a variable</option>
         <option value="kept">kept here, encrypted</option>
       </Choice>
       {way === 'variable' && (
-        <Field className="col-span-4" label="Environment variable that holds it" placeholder="MODEL_KEY" hint="Read by the worker; the value is never stored." {...bind('key_env')} />
+        <Field
+          className="col-span-4"
+          label="Environment variable that holds it"
+          placeholder="MODEL_KEY"
+          hint="Read by the worker; the value is never stored."
+          {...bind('key_env')}
+        />
       )}
       {way === 'kept' && entering && (
-        <Field className="col-span-4" label="Key" type="password" autoComplete="off" hint="Encrypted by a key file beside the database; never shown again." {...bind('key')} />
+        <Field
+          className="col-span-4"
+          label="Key"
+          type="password"
+          autoComplete="off"
+          hint="Encrypted by a key file beside the database; never shown again."
+          {...bind('key')}
+        />
       )}
       {way === 'kept' && !entering && (
         <p className="col-span-4 self-end pb-1.5 text-sm text-soft">
           A key is kept. <TextAction onClick={() => setEntering(true)}>Enter another</TextAction>
         </p>
       )}
-      <h3 className="col-span-6 mt-2 border-t border-rule pt-3 font-serif text-base font-semibold">What may be asked of it</h3>
-      <Field className="col-span-2" label="Calls at a time" inputMode="numeric" {...bind('concurrency')} />
-      <Field className="col-span-2" label="Requests per minute" placeholder="no limit" inputMode="numeric" {...bind('requests_per_minute')} />
-      <Field className="col-span-2" label="Tokens per minute" placeholder="no limit" inputMode="numeric" {...bind('tokens_per_minute')} />
-      <Field className="col-span-2" label="Seconds per call" inputMode="decimal" {...bind('call_timeout_s')} />
-      <Field className="col-span-2" label="Seconds without a word" inputMode="decimal" {...bind('stall_timeout_s')} />
-      {rest && <div className="col-span-6"><ErrorLine>{rest}</ErrorLine></div>}
-      <div className="col-span-6"><Button kind="main" type="submit">Save the connection</Button></div>
+      <h3 className="col-span-6 mt-2 border-t border-rule pt-3 font-serif text-base font-semibold">
+        What may be asked of it
+      </h3>
+      <Field
+        className="col-span-2"
+        label="Calls at a time"
+        inputMode="numeric"
+        {...bind('concurrency')}
+      />
+      <Field
+        className="col-span-2"
+        label="Requests per minute"
+        placeholder="no limit"
+        inputMode="numeric"
+        {...bind('requests_per_minute')}
+      />
+      <Field
+        className="col-span-2"
+        label="Tokens per minute"
+        placeholder="no limit"
+        inputMode="numeric"
+        {...bind('tokens_per_minute')}
+      />
+      <Field
+        className="col-span-2"
+        label="Seconds per call"
+        inputMode="decimal"
+        {...bind('call_timeout_s')}
+      />
+      <Field
+        className="col-span-2"
+        label="Seconds without a word"
+        inputMode="decimal"
+        {...bind('stall_timeout_s')}
+      />
+      {rest && (
+        <div className="col-span-6">
+          <ErrorLine>{rest}</ErrorLine>
+        </div>
+      )}
+      <div className="col-span-6">
+        <Button kind="main" type="submit">
+          Save the connection
+        </Button>
+      </div>
     </form>
   )
 }

@@ -10,11 +10,16 @@ export function HealthStrip({ connection }: { connection: number }) {
   const most = Math.max(1, ...hours.map((h) => h.answered + failed(h.failures)))
   const answered = hours.reduce((n, h) => n + h.answered, 0)
   const lost = hours.reduce((n, h) => n + failed(h.failures), 0)
-  if (answered + lost === 0) return <p className="text-xs text-soft">Nothing was asked of it in the last 24 hours.</p>
+  if (answered + lost === 0)
+    return <p className="text-xs text-soft">Nothing was asked of it in the last 24 hours.</p>
   const latest = [...hours].reverse().find((h) => h.latency_ms !== null)
   const kinds = new Map<string, number>()
-  hours.forEach((h) => Object.entries(h.failures).forEach(([code, n]) => kinds.set(code, (kinds.get(code) ?? 0) + n)))
-  const words = [...kinds].sort((a, b) => b[1] - a[1]).map(([code, n]) => `${count(n)} ${code.replaceAll('_', ' ')}`)
+  hours.forEach((h) =>
+    Object.entries(h.failures).forEach(([code, n]) => kinds.set(code, (kinds.get(code) ?? 0) + n)),
+  )
+  const words = [...kinds]
+    .sort((a, b) => b[1] - a[1])
+    .map(([code, n]) => `${count(n)} ${code.replaceAll('_', ' ')}`)
   return (
     <figure>
       <svg
@@ -25,7 +30,13 @@ export function HealthStrip({ connection }: { connection: number }) {
         preserveAspectRatio="none"
       >
         <defs>
-          <pattern id={`hatch-${connection}`} width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <pattern
+            id={`hatch-${connection}`}
+            width="4"
+            height="4"
+            patternUnits="userSpaceOnUse"
+            patternTransform="rotate(45)"
+          >
             <rect width="4" height="4" className="fill-sheet" />
             <rect width="2" height="4" className="fill-harm" />
           </pattern>
@@ -35,14 +46,27 @@ export function HealthStrip({ connection }: { connection: number }) {
           const bad = (failed(h.failures) / most) * HEIGHT
           return (
             <g key={h.hour}>
-              <rect x={i * 10 + 1} width={8} y={HEIGHT - good} height={good} className="fill-inform" />
-              <rect x={i * 10 + 1} width={8} y={HEIGHT - good - bad} height={bad} fill={`url(#hatch-${connection})`} />
+              <rect
+                x={i * 10 + 1}
+                width={8}
+                y={HEIGHT - good}
+                height={good}
+                className="fill-inform"
+              />
+              <rect
+                x={i * 10 + 1}
+                width={8}
+                y={HEIGHT - good - bad}
+                height={bad}
+                fill={`url(#hatch-${connection})`}
+              />
             </g>
           )
         })}
       </svg>
       <figcaption className="mt-1 text-xs text-soft">
-        24 hours: {count(answered)} answered{lost > 0 ? `; failed attempts (hatched): ${words.join(', ')}` : ', none failed'}.
+        24 hours: {count(answered)} answered
+        {lost > 0 ? `; failed attempts (hatched): ${words.join(', ')}` : ', none failed'}.
         {latest?.latency_ms ? ` Lately ${seconds(latest.latency_ms)} on average.` : ''}
       </figcaption>
     </figure>

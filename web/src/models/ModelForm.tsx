@@ -14,9 +14,16 @@ type Props = {
 
 // Every setting a call may carry, as people call it.
 const PARAMETERS: [string, string][] = [
-  ['temperature', 'temperature'], ['top_p', 'top-p'], ['top_k', 'top-k'], ['max_tokens', 'output limit'],
-  ['seed', 'seed'], ['presence_penalty', 'presence penalty'], ['frequency_penalty', 'frequency penalty'],
-  ['stop', 'stop sequences'], ['response_schema', 'response schema'], ['reasoning_effort', 'reasoning effort'],
+  ['temperature', 'temperature'],
+  ['top_p', 'top-p'],
+  ['top_k', 'top-k'],
+  ['max_tokens', 'output limit'],
+  ['seed', 'seed'],
+  ['presence_penalty', 'presence penalty'],
+  ['frequency_penalty', 'frequency penalty'],
+  ['stop', 'stop sequences'],
+  ['response_schema', 'response schema'],
+  ['reasoning_effort', 'reasoning effort'],
 ]
 
 /** What can be called at a connection: its name there, prices, limits, and what it does not take. */
@@ -26,22 +33,33 @@ export function ModelForm({ at, of, named, close }: Props) {
     {
       name: of?.name ?? named?.name ?? '',
       context_length: text(of?.context_length ?? named?.context),
-      price_in: text(of?.price_in), price_out: text(of?.price_out),
-      concurrency: text(of?.concurrency), requests_per_minute: text(of?.requests_per_minute),
+      price_in: text(of?.price_in),
+      price_out: text(of?.price_out),
+      concurrency: text(of?.concurrency),
+      requests_per_minute: text(of?.requests_per_minute),
       tokens_per_minute: text(of?.tokens_per_minute),
     },
     (f) => {
       const body = {
-        name: f.name, unsupported,
+        name: f.name,
+        unsupported,
         context_length: numberOrNull(f.context_length),
-        price_in: numberOrNull(f.price_in), price_out: numberOrNull(f.price_out),
+        price_in: numberOrNull(f.price_in),
+        price_out: numberOrNull(f.price_out),
         concurrency: numberOrNull(f.concurrency),
         requests_per_minute: numberOrNull(f.requests_per_minute),
         tokens_per_minute: numberOrNull(f.tokens_per_minute),
       }
       return of
-        ? dataOf(api.PUT('/api/models/{model_id}/', { params: { path: { model_id: of.id } }, body }))
-        : dataOf(api.POST('/api/connections/{connection_id}/models/', { params: { path: { connection_id: at.id } }, body }))
+        ? dataOf(
+            api.PUT('/api/models/{model_id}/', { params: { path: { model_id: of.id } }, body }),
+          )
+        : dataOf(
+            api.POST('/api/connections/{connection_id}/models/', {
+              params: { path: { connection_id: at.id } },
+              body,
+            }),
+          )
     },
     close,
   )
@@ -49,12 +67,42 @@ export function ModelForm({ at, of, named, close }: Props) {
   return (
     <form className="grid grid-cols-3 gap-3" onSubmit={(e) => void submit(e)}>
       <Field className="col-span-3" label="Name, as the server knows it" {...bind('name')} />
-      <Field label="Context, tokens" placeholder="unknown" inputMode="numeric" {...bind('context_length')} />
-      <Field label="Price in, per million tokens" placeholder="no price" inputMode="decimal" {...bind('price_in')} />
-      <Field label="Price out, per million tokens" placeholder="no price" inputMode="decimal" {...bind('price_out')} />
-      <Field label="Calls at a time" placeholder="as the connection" inputMode="numeric" {...bind('concurrency')} />
-      <Field label="Requests per minute" placeholder="as the connection" inputMode="numeric" {...bind('requests_per_minute')} />
-      <Field label="Tokens per minute" placeholder="as the connection" inputMode="numeric" {...bind('tokens_per_minute')} />
+      <Field
+        label="Context, tokens"
+        placeholder="unknown"
+        inputMode="numeric"
+        {...bind('context_length')}
+      />
+      <Field
+        label="Price in, per million tokens"
+        placeholder="no price"
+        inputMode="decimal"
+        {...bind('price_in')}
+      />
+      <Field
+        label="Price out, per million tokens"
+        placeholder="no price"
+        inputMode="decimal"
+        {...bind('price_out')}
+      />
+      <Field
+        label="Calls at a time"
+        placeholder="as the connection"
+        inputMode="numeric"
+        {...bind('concurrency')}
+      />
+      <Field
+        label="Requests per minute"
+        placeholder="as the connection"
+        inputMode="numeric"
+        {...bind('requests_per_minute')}
+      />
+      <Field
+        label="Tokens per minute"
+        placeholder="as the connection"
+        inputMode="numeric"
+        {...bind('tokens_per_minute')}
+      />
       <fieldset className="col-span-3 mt-2 border-t border-rule pt-3">
         <legend className="sr-only">Settings it takes</legend>
         <p className="mb-1.5 text-sm">
@@ -63,20 +111,38 @@ export function ModelForm({ at, of, named, close }: Props) {
         </p>
         <div className="grid grid-cols-3 gap-x-3 gap-y-1 text-sm">
           {PARAMETERS.map(([name, words]) => (
-            <label key={name} className={`flex items-center gap-2 ${never.includes(name) ? 'text-soft' : ''}`}>
+            <label
+              key={name}
+              className={`flex items-center gap-2 ${never.includes(name) ? 'text-soft' : ''}`}
+            >
               <input
                 type="checkbox"
                 disabled={never.includes(name)}
                 checked={!unsupported.includes(name) && !never.includes(name)}
-                onChange={(e) => setUnsupported(e.target.checked ? unsupported.filter((n) => n !== name) : [...unsupported, name])}
+                onChange={(e) =>
+                  setUnsupported(
+                    e.target.checked
+                      ? unsupported.filter((n) => n !== name)
+                      : [...unsupported, name],
+                  )
+                }
               />
-              {words}{never.includes(name) && ' (not in this protocol)'}
+              {words}
+              {never.includes(name) && ' (not in this protocol)'}
             </label>
           ))}
         </div>
       </fieldset>
-      {rest && <div className="col-span-3"><ErrorLine>{rest}</ErrorLine></div>}
-      <div className="col-span-3"><Button kind="main" type="submit">Save the model</Button></div>
+      {rest && (
+        <div className="col-span-3">
+          <ErrorLine>{rest}</ErrorLine>
+        </div>
+      )}
+      <div className="col-span-3">
+        <Button kind="main" type="submit">
+          Save the model
+        </Button>
+      </div>
     </form>
   )
 }

@@ -14,7 +14,12 @@ type Model = Schemas['ModelShape']
 
 export type Opened =
   | { kind: 'connection'; of: Connection | null }
-  | { kind: 'model'; at: Connection; of: Model | null; named?: { name: string; context: number | null } }
+  | {
+      kind: 'model'
+      at: Connection
+      of: Model | null
+      named?: { name: string; context: number | null }
+    }
   | { kind: 'offered'; at: Connection }
   | { kind: 'test'; of: Model }
 
@@ -27,7 +32,9 @@ export function ModelsPage() {
     <main className="mx-auto w-full max-w-[1240px] flex-1 overflow-y-auto px-6 py-6">
       <div className="flex items-end justify-between border-b-2 border-ink pb-3">
         <h1 className="text-2xl">Models</h1>
-        <Button kind="main" onClick={() => setOpened({ kind: 'connection', of: null })}>New connection…</Button>
+        <Button kind="main" onClick={() => setOpened({ kind: 'connection', of: null })}>
+          New connection…
+        </Button>
       </div>
       {connections.isError && <ErrorLine>{inWords(connections.error)}</ErrorLine>}
       {connections.isPending && <Waiting what="the connections" />}
@@ -37,10 +44,18 @@ export function ModelsPage() {
           Protocol: a base URL, and a key where one is needed.
         </Empty>
       )}
-      {connections.data?.map((c) => <ConnectionSection key={c.id} connection={c} open={setOpened} />)}
-      <Overlay open={opened !== null} onOpenChange={(o) => !o && close()} title={opened ? title(opened) : ''}>
+      {connections.data?.map((c) => (
+        <ConnectionSection key={c.id} connection={c} open={setOpened} />
+      ))}
+      <Overlay
+        open={opened !== null}
+        onOpenChange={(o) => !o && close()}
+        title={opened ? title(opened) : ''}
+      >
         {opened?.kind === 'connection' && <ConnectionForm of={opened.of} close={close} />}
-        {opened?.kind === 'model' && <ModelForm at={opened.at} of={opened.of} named={opened.named} close={close} />}
+        {opened?.kind === 'model' && (
+          <ModelForm at={opened.at} of={opened.of} named={opened.named} close={close} />
+        )}
         {opened?.kind === 'offered' && <OfferedModels at={opened.at} open={setOpened} />}
         {opened?.kind === 'test' && <TestCall model={opened.of} />}
       </Overlay>

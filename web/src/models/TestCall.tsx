@@ -16,7 +16,14 @@ export function TestCall({ model }: { model: Schemas['ModelShape'] }) {
     setBusy(true)
     setProblem(null)
     try {
-      setCame(await dataOf(api.POST('/api/models/{model_id}/test/', { params: { path: { model_id: model.id } }, body: { text } })))
+      setCame(
+        await dataOf(
+          api.POST('/api/models/{model_id}/test/', {
+            params: { path: { model_id: model.id } },
+            body: { text },
+          }),
+        ),
+      )
     } catch (error) {
       setProblem(error)
     }
@@ -26,10 +33,18 @@ export function TestCall({ model }: { model: Schemas['ModelShape'] }) {
   const a = came?.answer
   return (
     <div className="grid gap-4">
-      <Area label="What is sent, as one message" rows={3} value={text} onChange={(e) => setText(e.target.value)} />
+      <Area
+        label="What is sent, as one message"
+        rows={3}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
       <p className="flex items-center gap-3 text-sm text-soft">
-        <Button kind="main" disabled={busy || !text.trim()} onClick={() => void ask()}>{busy ? 'Waiting…' : 'Call it'}</Button>
-        A real call{model.price_in === null ? '' : ', at the usual price'}; at most 200 tokens come back.
+        <Button kind="main" disabled={busy || !text.trim()} onClick={() => void ask()}>
+          {busy ? 'Waiting…' : 'Call it'}
+        </Button>
+        A real call{model.price_in === null ? '' : ', at the usual price'}; at most 200 tokens come
+        back.
         {model.simulated && <Simulated />}
       </p>
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
@@ -49,19 +64,25 @@ export function TestCall({ model }: { model: Schemas['ModelShape'] }) {
             {[
               a.model_identity && `answered by ${a.model_identity}`,
               `finish ${a.finish_reason ?? 'not told'}`,
-              a.tokens_in === null ? 'tokens not told' : `${a.tokens_in} tokens in, ${a.tokens_out ?? 0} out`,
+              a.tokens_in === null
+                ? 'tokens not told'
+                : `${a.tokens_in} tokens in, ${a.tokens_out ?? 0} out`,
               a.cost !== null && money(a.cost),
               seconds(a.latency_ms),
               a.first_ms !== null && `first word ${seconds(a.first_ms)}`,
               a.attempts > 1 && `${a.attempts} attempts`,
-            ].filter(Boolean).join(' · ')}
+            ]
+              .filter(Boolean)
+              .join(' · ')}
           </p>
         </section>
       )}
       {came && (
         <details className="text-sm">
           <summary className="cursor-pointer text-soft">Exactly as sent</summary>
-          <pre className="mt-1 max-h-52 overflow-y-auto font-mono text-xs whitespace-pre-wrap break-words">{JSON.stringify(came.request, null, 2)}</pre>
+          <pre className="mt-1 max-h-52 overflow-y-auto font-mono text-xs whitespace-pre-wrap break-words">
+            {JSON.stringify(came.request, null, 2)}
+          </pre>
         </details>
       )}
     </div>

@@ -7,7 +7,19 @@ export default function MarkdownView({ text }: { text: string }) {
       <Markdown
         skipHtml
         disallowedElements={['img']}
-        components={{ a: ({ href, children }) => <a href={href} title={href} target="_blank" rel="noreferrer noopener" className="underline">{children}</a> }}
+        components={{
+          a: ({ href, children }) => (
+            <a
+              href={href}
+              title={href}
+              target="_blank"
+              rel="noreferrer noopener"
+              className="underline"
+            >
+              {children}
+            </a>
+          ),
+        }}
       >
         {text}
       </Markdown>

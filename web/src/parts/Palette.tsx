@@ -28,14 +28,22 @@ function PaletteBody({ briefId, close }: { briefId: number | null; close: () => 
       ? []
       : [
           ...STAGES.map((s) => ({
-            label: s.label, hint: `stage of ${brief?.name ?? 'this brief'}`, to: `/briefs/${briefId}/${s.stage}`,
+            label: s.label,
+            hint: `stage of ${brief?.name ?? 'this brief'}`,
+            to: `/briefs/${briefId}/${s.stage}`,
           })),
           { label: 'Plan a trial', hint: 'do', to: `/briefs/${briefId}/trials/plan` },
           ...(brief?.versions ?? []).map((v) => ({
-            label: `v${v.number} ${v.note}`, hint: 'version', to: `/briefs/${briefId}/draft?v=${v.number}`,
+            label: `v${v.number} ${v.note}`,
+            hint: 'version',
+            to: `/briefs/${briefId}/draft?v=${v.number}`,
           })),
         ]),
-    ...(desk.data?.briefs ?? []).map((b) => ({ label: b.name, hint: 'brief', to: `/briefs/${b.id}/draft` })),
+    ...(desk.data?.briefs ?? []).map((b) => ({
+      label: b.name,
+      hint: 'brief',
+      to: `/briefs/${b.id}/draft`,
+    })),
     { label: 'Desk', hint: 'page', to: '/' },
     { label: 'Models', hint: 'page', to: '/models' },
     { label: 'Shelf', hint: 'page', to: '/shelf' },
@@ -89,7 +97,9 @@ function PaletteBody({ briefId, close }: { briefId: number | null; close: () => 
             <span className="text-xs text-soft">{entry.hint}</span>
           </li>
         ))}
-        {found.length === 0 && <li className="px-2 py-2 text-sm text-soft">Nothing by that name.</li>}
+        {found.length === 0 && (
+          <li className="px-2 py-2 text-sm text-soft">Nothing by that name.</li>
+        )}
       </ul>
     </div>
   )
@@ -103,5 +113,8 @@ function useBriefOrNone(id: number | null) {
 /** Every word typed stands somewhere in the text. */
 function matches(text: string, words: string): boolean {
   const low = text.toLowerCase()
-  return words.toLowerCase().split(/\s+/).every((w) => low.includes(w))
+  return words
+    .toLowerCase()
+    .split(/\s+/)
+    .every((w) => low.includes(w))
 }

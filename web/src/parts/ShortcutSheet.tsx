@@ -70,7 +70,13 @@ const SHEET: { where: string; rows: [string[], string][] }[] = [
 ]
 
 /** Every shortcut in one place. Letters act only while no text is being edited. */
-export function ShortcutSheet({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {
+export function ShortcutSheet({
+  open,
+  onOpenChange,
+}: {
+  open: boolean
+  onOpenChange: (o: boolean) => void
+}) {
   return (
     <Overlay open={open} onOpenChange={onOpenChange} title="Keys">
       <div className="grid grid-cols-2 gap-x-10 gap-y-5">
@@ -79,7 +85,10 @@ export function ShortcutSheet({ open, onOpenChange }: { open: boolean; onOpenCha
             <h3 className="mb-1 text-base">{part.where}</h3>
             <dl>
               {part.rows.map(([keys, what]) => (
-                <div key={what} className="flex items-baseline justify-between gap-3 border-b border-rule py-1">
+                <div
+                  key={what}
+                  className="flex items-baseline justify-between gap-3 border-b border-rule py-1"
+                >
                   <dt className="flex gap-1">
                     {keys.map((k) => (
                       <Key key={k}>{k}</Key>

@@ -14,8 +14,9 @@ export function StandingNote({ connection }: { connection: Connection }) {
     const names = Object.keys(lanes)
     return (
       <Note tone="attention" title={`${connection.name} asked to slow down`}>
-        Fewer calls at a time go to {names.length > 3 ? `${names.length} of its models` : names.join(', ')}; more again
-        with every answer.
+        Fewer calls at a time go to{' '}
+        {names.length > 3 ? `${names.length} of its models` : names.join(', ')}; more again with
+        every answer.
       </Note>
     )
   }
@@ -27,7 +28,9 @@ export function StandingNote({ connection }: { connection: Connection }) {
         : left !== null && left > 0
           ? `One call looks again in ${duration(left)}.`
           : 'The next call looks again.'}{' '}
-      {state === 'given-up' ? 'It has been down for so long that calls end as failed at once.' : 'Calls wait.'}
+      {state === 'given-up'
+        ? 'It has been down for so long that calls end as failed at once.'
+        : 'Calls wait.'}
     </Note>
   )
 }

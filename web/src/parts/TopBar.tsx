@@ -56,7 +56,10 @@ export function TopBar() {
         <Link to="/models" className="hover:text-ink">
           Models
         </Link>
-        <Link to={briefId === null ? '/ledger' : `/ledger?brief=${briefId}`} className="hover:text-ink">
+        <Link
+          to={briefId === null ? '/ledger' : `/ledger?brief=${briefId}`}
+          className="hover:text-ink"
+        >
           Ledger
         </Link>
         <button
@@ -69,7 +72,12 @@ export function TopBar() {
         >
           {other === 'dark' ? 'Dark' : 'Light'}
         </button>
-        <button type="button" className="hover:text-ink" onClick={() => setSheetOpen(true)} aria-label="Keys">
+        <button
+          type="button"
+          className="hover:text-ink"
+          onClick={() => setSheetOpen(true)}
+          aria-label="Keys"
+        >
           ?
         </button>
       </nav>
@@ -114,12 +122,19 @@ function WorkerState({ state, running }: { state?: string; running: number }) {
     )
   }
   if (state === undefined) return null
-  const words =
-    state === 'running' ? `running ${plural(Math.max(1, running), 'trial')}` : state
+  const words = state === 'running' ? `running ${plural(Math.max(1, running), 'trial')}` : state
   return (
     <span className="text-sm whitespace-nowrap text-soft">
       Worker:{' '}
-      <span className={state === 'stopped' ? 'font-semibold text-harm' : state === 'running' ? 'font-semibold text-action' : ''}>
+      <span
+        className={
+          state === 'stopped'
+            ? 'font-semibold text-harm'
+            : state === 'running'
+              ? 'font-semibold text-action'
+              : ''
+        }
+      >
         {words}
       </span>
     </span>

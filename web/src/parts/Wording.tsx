@@ -3,7 +3,12 @@ import { useState } from 'react'
 import { api, dataOf, inWords } from '@/api/client'
 import { Area, Button, Choice, ErrorLine, Field } from './controls'
 
-type Props = { purpose: 'amend' | 'trim' | 'adapt'; text: string; onText: (text: string) => void; error?: string | null }
+type Props = {
+  purpose: 'amend' | 'trim' | 'adapt'
+  text: string
+  onText: (text: string) => void
+  error?: string | null
+}
 
 /** What a proposing model is told: read, changed for once, or kept as the next wording for every brief. */
 export function Wording({ purpose, text, onText, error }: Props) {
@@ -13,14 +18,20 @@ export function Wording({ purpose, text, onText, error }: Props) {
   const key = ['instructions', purpose]
   const found = useQuery({
     queryKey: key,
-    queryFn: () => dataOf(api.GET('/api/instructions/{purpose}/', { params: { path: { purpose } } })),
+    queryFn: () =>
+      dataOf(api.GET('/api/instructions/{purpose}/', { params: { path: { purpose } } })),
   })
   const rows = found.data ?? []
   const now = rows.find((r) => r.text.trim() === text.trim())
   const keep = async () => {
     setProblem(null)
     try {
-      const made = await dataOf(api.POST('/api/instructions/{purpose}/keep/', { params: { path: { purpose } }, body: { text, note } }))
+      const made = await dataOf(
+        api.POST('/api/instructions/{purpose}/keep/', {
+          params: { path: { purpose } },
+          body: { text, note },
+        }),
+      )
       cache.setQueryData(key, made)
       setNote('')
     } catch (caught) {
@@ -29,16 +40,43 @@ export function Wording({ purpose, text, onText, error }: Props) {
   }
   return (
     <div className="grid gap-2">
-      <Area label="Instruction; what it is about follows it" rows={9} className="[&_textarea]:font-serif" value={text} error={error ?? null} onChange={(e) => onText(e.target.value)} />
+      <Area
+        label="Instruction; what it is about follows it"
+        rows={9}
+        className="[&_textarea]:font-serif"
+        value={text}
+        error={error ?? null}
+        onChange={(e) => onText(e.target.value)}
+      />
       <div className="flex flex-wrap items-end gap-3">
-        <Choice label="Wording" className="w-64" value={now?.number ?? ''} onChange={(e) => onText(rows.find((r) => String(r.number) === e.target.value)?.text ?? text)}>
+        <Choice
+          label="Wording"
+          className="w-64"
+          value={now?.number ?? ''}
+          onChange={(e) =>
+            onText(rows.find((r) => String(r.number) === e.target.value)?.text ?? text)
+          }
+        >
           {!now && <option value="">as it stands above, for once</option>}
-          {rows.map((r) => <option key={r.number} value={r.number}>{r.number}{r.note && `: ${r.note}`}</option>)}
+          {rows.map((r) => (
+            <option key={r.number} value={r.number}>
+              {r.number}
+              {r.note && `: ${r.note}`}
+            </option>
+          ))}
         </Choice>
         {!now && rows.length > 0 && (
           <>
-            <Field label="What is different" className="w-56" maxLength={200} value={note} onChange={(e) => setNote(e.target.value)} />
-            <Button onClick={() => void keep()}>Keep as wording {(rows[0]?.number ?? 0) + 1}</Button>
+            <Field
+              label="What is different"
+              className="w-56"
+              maxLength={200}
+              value={note}
+              onChange={(e) => setNote(e.target.value)}
+            />
+            <Button onClick={() => void keep()}>
+              Keep as wording {(rows[0]?.number ?? 0) + 1}
+            </Button>
           </>
         )}
       </div>

@@ -1,7 +1,10 @@
 import type { ComponentPropsWithoutRef, ReactNode } from 'react'
 import { useId } from 'react'
 
-type ButtonProps = ComponentPropsWithoutRef<'button'> & { kind?: 'main' | 'plain' | 'quiet' | 'harm'; small?: boolean }
+type ButtonProps = ComponentPropsWithoutRef<'button'> & {
+  kind?: 'main' | 'plain' | 'quiet' | 'harm'
+  small?: boolean
+}
 
 const KINDS = {
   main: 'bg-action text-on-action border-action font-semibold hover:brightness-110',
@@ -10,7 +13,13 @@ const KINDS = {
   harm: 'bg-sheet text-harm border-harm hover:bg-wash-harm',
 }
 
-export function Button({ kind = 'plain', small, className = '', type = 'button', ...rest }: ButtonProps) {
+export function Button({
+  kind = 'plain',
+  small,
+  className = '',
+  type = 'button',
+  ...rest
+}: ButtonProps) {
   return (
     <button
       type={type}

@@ -22,7 +22,8 @@ export function setCurrency(code: string): void {
 export function money(nano: number | null | undefined, digits?: number): string {
   if (nano === null || nano === undefined) return '–'
   const value = nano / 1e9
-  if (digits === undefined && value > 0 && value < 0.00001) return `under ${SIGNS[currency] ?? currency} 0.00001`
+  if (digits === undefined && value > 0 && value < 0.00001)
+    return `under ${SIGNS[currency] ?? currency} 0.00001`
   const places = digits ?? (value === 0 || value >= 1 ? 2 : value >= 0.01 ? 3 : 5)
   return `${SIGNS[currency] ?? currency} ${value.toFixed(places)}`
 }
@@ -45,7 +46,9 @@ export function duration(s: number): string {
   if (s < 60) return `${Math.max(1, Math.round(s))} s`
   const minutes = Math.floor(s / 60)
   const rest = Math.round(s % 60)
-  return minutes < 60 ? `${minutes} min${rest ? ` ${rest} s` : ''}` : `${Math.round(minutes / 60)} h`
+  return minutes < 60
+    ? `${minutes} min${rest ? ` ${rest} s` : ''}`
+    : `${Math.round(minutes / 60)} h`
 }
 
 export function pValue(p: number | null | undefined): string {
@@ -68,5 +71,7 @@ export function rampStep(value: number): number {
 
 /** How often something was looked at, in words. */
 export function lookedAt(n: number): string {
-  return n === 0 ? 'never looked at' : `looked at ${n === 1 ? 'once' : n === 2 ? 'twice' : `${count(n)} times`}`
+  return n === 0
+    ? 'never looked at'
+    : `looked at ${n === 1 ? 'once' : n === 2 ? 'twice' : `${count(n)} times`}`
 }

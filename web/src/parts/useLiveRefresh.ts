@@ -17,7 +17,9 @@ export function useLiveRefresh(): void {
       const waiting = [...due.values()]
       due.clear()
       // A thing's own key has two parts; what hangs below it (cells, versions) is not asked for again.
-      waiting.forEach((key) => void cache.invalidateQueries({ queryKey: key, exact: key.length === 2 }))
+      waiting.forEach(
+        (key) => void cache.invalidateQueries({ queryKey: key, exact: key.length === 2 }),
+      )
     }
     const ask = (...wanted: (readonly unknown[])[]) => {
       wanted.forEach((key) => due.set(JSON.stringify(key), key))

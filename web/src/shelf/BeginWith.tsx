@@ -30,7 +30,14 @@ export function BeginWith({ name, task, messages, settings, origin }: Props) {
       const made = await dataOf(
         api.POST('/api/briefs/{brief_id}/versions/', {
           params: { path: { brief_id: id } },
-          body: { messages, settings, parent: null, second_parent: null, note: `from the shelf: ${name}`.slice(0, 300), origin },
+          body: {
+            messages,
+            settings,
+            parent: null,
+            second_parent: null,
+            note: `from the shelf: ${name}`.slice(0, 300),
+            origin,
+          },
         }),
       )
       void navigate(`/briefs/${id}/draft?v=${made.number}`)
@@ -40,18 +47,38 @@ export function BeginWith({ name, task, messages, settings, origin }: Props) {
     }
   }
   return (
-    <form className="grid gap-3" onSubmit={(e) => {
-      e.preventDefault()
-      void begin()
-    }}>
+    <form
+      className="grid gap-3"
+      onSubmit={(e) => {
+        e.preventDefault()
+        void begin()
+      }}
+    >
       <Choice label="For" value={brief} onChange={(e) => setBrief(e.target.value)}>
         <option value="">a new brief</option>
-        {(desk.data?.briefs ?? []).map((b) => <option key={b.id} value={b.id}>{b.name}, as a further version</option>)}
+        {(desk.data?.briefs ?? []).map((b) => (
+          <option key={b.id} value={b.id}>
+            {b.name}, as a further version
+          </option>
+        ))}
       </Choice>
-      {!brief && <Field label="Name of the brief" maxLength={120} value={title} onChange={(e) => setTitle(e.target.value)} />}
-      <p className="text-sm text-soft">The text is copied: change it as you like, the one on the shelf stays.</p>
+      {!brief && (
+        <Field
+          label="Name of the brief"
+          maxLength={120}
+          value={title}
+          onChange={(e) => setTitle(e.target.value)}
+        />
+      )}
+      <p className="text-sm text-soft">
+        The text is copied: change it as you like, the one on the shelf stays.
+      </p>
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      <div><Button kind="main" type="submit" disabled={busy}>Begin</Button></div>
+      <div>
+        <Button kind="main" type="submit" disabled={busy}>
+          Begin
+        </Button>
+      </div>
     </form>
   )
 }

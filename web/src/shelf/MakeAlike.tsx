@@ -25,14 +25,18 @@ export function MakeAlike({ examples }: { examples: OnShelf[] }) {
   const cache = useQueryClient()
   const refreshDesk = () => void cache.invalidateQueries({ queryKey: keys.desk })
   const { answers, run, running, stop } = useTries(brief ?? 0)
-  const body = { examples: examples.map((e) => ({ messages: e.messages })), job: job.trim() || 'the job named here' }
+  const body = {
+    examples: examples.map((e) => ({ messages: e.messages })),
+    job: job.trim() || 'the job named here',
+  }
   const request = useQuery({
     queryKey: ['alike', body],
     queryFn: () => dataOf(api.POST('/api/shelf/alike/', { body })),
     placeholderData: (former) => former,
   })
   const messages = (request.data?.messages ?? []).map((m) =>
-    m.role === 'system' && instruction !== null ? { ...m, content: instruction } : m)
+    m.role === 'system' && instruction !== null ? { ...m, content: instruction } : m,
+  )
   const chosen = model ?? models.at(-1)?.id ?? null
   const answer = answers[`alike${asked}`]
   const act = async (work: () => Promise<void>) => {
@@ -47,11 +51,36 @@ export function MakeAlike({ examples }: { examples: OnShelf[] }) {
     act(async () => {
       if (chosen === null || !request.data) return
       // The brief is opened first: what the call costs is written into its ledger.
-      const home = brief ?? (await dataOf(api.POST('/api/briefs/', { body: { name: name.trim() || (job.split(/[.\n]/)[0] ?? '').slice(0, 60), job, task: examples[0]?.task ?? 'other' } }))).id
+      const home =
+        brief ??
+        (
+          await dataOf(
+            api.POST('/api/briefs/', {
+              body: {
+                name: name.trim() || (job.split(/[.\n]/)[0] ?? '').slice(0, 60),
+                job,
+                task: examples[0]?.task ?? 'other',
+              },
+            }),
+          )
+        ).id
       setBrief(home)
       if (brief === null) refreshDesk()
       setAsked(asked + 1)
-      await run([{ key: `alike${asked + 1}`, model: chosen, messages, settings: {}, inputs: request.data.inputs, reference: null, repeat: asked }], home)
+      await run(
+        [
+          {
+            key: `alike${asked + 1}`,
+            model: chosen,
+            messages,
+            settings: {},
+            inputs: request.data.inputs,
+            reference: null,
+            repeat: asked,
+          },
+        ],
+        home,
+      )
     })
   const open = (text: string) =>
     act(async () => {
@@ -60,45 +89,108 @@ export function MakeAlike({ examples }: { examples: OnShelf[] }) {
         api.POST('/api/briefs/{brief_id}/versions/', {
           params: { path: { brief_id: brief ?? 0 } },
           body: {
-            messages: opened.messages, settings: {}, parent: null, second_parent: null, origin: 'drafted',
-            note: `written by ${models.find((m) => m.id === chosen)?.name ?? 'a model'} like ${examples.map((e) => e.name).join(', ')}`.slice(0, 300),
+            messages: opened.messages,
+            settings: {},
+            parent: null,
+            second_parent: null,
+            origin: 'drafted',
+            note: `written by ${models.find((m) => m.id === chosen)?.name ?? 'a model'} like ${examples.map((e) => e.name).join(', ')}`.slice(
+              0,
+              300,
+            ),
           },
         }),
       )
       void navigate(`/briefs/${brief}/draft?v=${made.number}`)
     })
-  if (examples.length === 0) return <p className="text-sm text-soft">Tick a text on the shelf first.</p>
+  if (examples.length === 0)
+    return <p className="text-sm text-soft">Tick a text on the shelf first.</p>
   return (
     <div className="grid gap-3">
-      <p className="text-sm text-soft">Written the way of {examples.map((e) => `“${e.name}”`).join(', ')}.</p>
-      <Area label="The job of the new prompt: what goes in, what must come out, for whom" rows={3} value={job} onChange={(e) => setJob(e.target.value)} />
+      <p className="text-sm text-soft">
+        Written the way of {examples.map((e) => `“${e.name}”`).join(', ')}.
+      </p>
+      <Area
+        label="The job of the new prompt: what goes in, what must come out, for whom"
+        rows={3}
+        value={job}
+        onChange={(e) => setJob(e.target.value)}
+      />
       <div className="grid grid-cols-2 gap-3">
-        <Choice label="For" value={brief ?? ''} disabled={asked > 0} onChange={(e) => setBrief(e.target.value ? Number(e.target.value) : null)}>
+        <Choice
+          label="For"
+          value={brief ?? ''}
+          disabled={asked > 0}
+          onChange={(e) => setBrief(e.target.value ? Number(e.target.value) : null)}
+        >
           <option value="">a new brief</option>
-          {(desk.data?.briefs ?? []).map((b) => <option key={b.id} value={b.id}>{b.name}, as a further version</option>)}
+          {(desk.data?.briefs ?? []).map((b) => (
+            <option key={b.id} value={b.id}>
+              {b.name}, as a further version
+            </option>
+          ))}
         </Choice>
-        {brief === null && <Field label="Name of the brief" maxLength={120} placeholder="from the job's first words" value={name} onChange={(e) => setName(e.target.value)} />}
+        {brief === null && (
+          <Field
+            label="Name of the brief"
+            maxLength={120}
+            placeholder="from the job's first words"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+        )}
       </div>
       <div className="flex items-end gap-3 text-sm">
-        <Choice label="Model that writes it" value={chosen ?? ''} onChange={(e) => setModel(Number(e.target.value))}>
-          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        <Choice
+          label="Model that writes it"
+          value={chosen ?? ''}
+          onChange={(e) => setModel(Number(e.target.value))}
+        >
+          {models.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+              {m.simulated ? ' (simulated)' : ''}
+            </option>
+          ))}
         </Choice>
-        <Button kind="main" disabled={!job.trim() || chosen === null || running} onClick={() => void go()}>{asked ? 'Write another' : 'Write it'}</Button>
-        {running && <Button kind="harm" onClick={stop}>Stop</Button>}
-        <TextAction className="ml-auto pb-1.5" onClick={() => setReading(!reading)}>{reading ? 'Hide what is asked' : 'Read or change what is asked…'}</TextAction>
+        <Button
+          kind="main"
+          disabled={!job.trim() || chosen === null || running}
+          onClick={() => void go()}
+        >
+          {asked ? 'Write another' : 'Write it'}
+        </Button>
+        {running && (
+          <Button kind="harm" onClick={stop}>
+            Stop
+          </Button>
+        )}
+        <TextAction className="ml-auto pb-1.5" onClick={() => setReading(!reading)}>
+          {reading ? 'Hide what is asked' : 'Read or change what is asked…'}
+        </TextAction>
       </div>
       {reading && request.data && (
         <div className="grid gap-2">
-          <Area label="Instruction" rows={7} value={instruction ?? request.data.messages[0]?.content ?? ''} onChange={(e) => setInstruction(e.target.value)} />
-          <p className="text-xs text-soft">Then the ticked texts, each in a block of its own, and the job:</p>
+          <Area
+            label="Instruction"
+            rows={7}
+            value={instruction ?? request.data.messages[0]?.content ?? ''}
+            onChange={(e) => setInstruction(e.target.value)}
+          />
+          <p className="text-xs text-soft">
+            Then the ticked texts, each in a block of its own, and the job:
+          </p>
           <pre className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap">
-            {String(request.data.inputs['examples'] ?? '')}{'\n\n'}Job: {job}
+            {String(request.data.inputs['examples'] ?? '')}
+            {'\n\n'}Job: {job}
           </pre>
         </div>
       )}
       {answer && (
         <AnswerView answer={answer}>
-          <div className="mt-2"><Button onClick={() => void open(answer.text)}>Open as a version</Button></div>
+          <div className="mt-2">
+            <Button onClick={() => void open(answer.text)}>Open as a version</Button>
+          </div>
         </AnswerView>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}

@@ -1,4 +1,11 @@
-import { NavLink, Outlet, useLocation, useOutletContext, useParams, useSearchParams } from 'react-router'
+import {
+  NavLink,
+  Outlet,
+  useLocation,
+  useOutletContext,
+  useParams,
+  useSearchParams,
+} from 'react-router'
 import type { Schemas } from '@/api/client'
 import { inWords } from '@/api/client'
 import { useBrief } from '@/api/queries'
@@ -22,7 +29,12 @@ export function BriefFrame() {
   const brief = useBrief(briefId)
   const [search, setSearch] = useSearchParams()
   const location = useLocation()
-  if (brief.isPending) return <main className="px-6"><Waiting what="the brief" /></main>
+  if (brief.isPending)
+    return (
+      <main className="px-6">
+        <Waiting what="the brief" />
+      </main>
+    )
   if (brief.isError) {
     return (
       <main className="max-w-2xl px-6 py-6">

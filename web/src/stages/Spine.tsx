@@ -15,7 +15,10 @@ export function Spine({ frame }: { frame: Frame }) {
   const { brief, inHand, setInHand, beside } = frame
   const [sheet, setSheet] = useState(false)
   const [unfolded, setUnfolded] = useState(false)
-  const shown = rehung(unfolded ? brief.versions : onSpine(brief.versions, inHand, beside), brief.versions)
+  const shown = rehung(
+    unfolded ? brief.versions : onSpine(brief.versions, inHand, beside),
+    brief.versions,
+  )
   const folded = brief.versions.length - shown.length
   const rows = [...shown].reverse()
   const lanes = lanesOf(shown)
@@ -25,11 +28,18 @@ export function Spine({ frame }: { frame: Frame }) {
   const y = (i: number) => 16 + i * ROW
   const place = new Map(rows.map((v, i) => [v.number, { v, i }]))
   return (
-    <aside aria-label="Lineage" className="flex w-[11rem] shrink-0 flex-col overflow-y-auto border-r border-rule">
+    <aside
+      aria-label="Lineage"
+      className="flex w-[11rem] shrink-0 flex-col overflow-y-auto border-r border-rule"
+    >
       <div className="px-5 pt-3 pb-2">
         <p className="flex items-baseline justify-between text-xs">
           <span className="font-semibold text-soft">Lineage</span>
-          {brief.versions.length > 0 && <TextAction light onClick={() => setSheet(true)}>notes, tags…</TextAction>}
+          {brief.versions.length > 0 && (
+            <TextAction light onClick={() => setSheet(true)}>
+              notes, tags…
+            </TextAction>
+          )}
         </p>
         <p className="text-2xs text-soft">
           {brief.basis
@@ -38,7 +48,12 @@ export function Spine({ frame }: { frame: Frame }) {
         </p>
       </div>
       <div className="relative shrink-0" style={{ height: rows.length * ROW + 12 }}>
-        <svg className="absolute inset-0" width="176" height={rows.length * ROW + 12} aria-hidden="true">
+        <svg
+          className="absolute inset-0"
+          width="176"
+          height={rows.length * ROW + 12}
+          aria-hidden="true"
+        >
           {rows.map((v, i) => {
             const parent = v.parent === null ? undefined : place.get(v.parent)
             if (!parent) return null
@@ -46,7 +61,11 @@ export function Spine({ frame }: { frame: Frame }) {
             return (
               <path
                 key={v.number}
-                d={x1 === x2 ? `M${x1} ${y1}V${y2}` : `M${x1} ${y1}V${y2 - 34}C${x1} ${y2 - 16} ${x2} ${y2 - 18} ${x2} ${y2}`}
+                d={
+                  x1 === x2
+                    ? `M${x1} ${y1}V${y2}`
+                    : `M${x1} ${y1}V${y2 - 34}C${x1} ${y2 - 16} ${x2} ${y2 - 18} ${x2} ${y2}`
+                }
                 className="fill-none stroke-rule-strong"
                 strokeWidth="1.4"
               />
@@ -60,7 +79,11 @@ export function Spine({ frame }: { frame: Frame }) {
             return (
               <path
                 key={`m${v.number}`}
-                d={x1 === x2 ? `M${x1} ${y1}C${x1 - 12} ${y1 + 20} ${x1 - 12} ${y2 - 20} ${x1} ${y2}` : `M${x1} ${y1}C${x1} ${y1 + 30} ${x2} ${y1 + 20} ${x2} ${y2}`}
+                d={
+                  x1 === x2
+                    ? `M${x1} ${y1}C${x1 - 12} ${y1 + 20} ${x1 - 12} ${y2 - 20} ${x1} ${y2}`
+                    : `M${x1} ${y1}C${x1} ${y1 + 30} ${x2} ${y1 + 20} ${x2} ${y2}`
+                }
                 className="fill-none stroke-ink"
                 strokeWidth="1.2"
                 strokeDasharray="2 3"
@@ -77,7 +100,12 @@ export function Spine({ frame }: { frame: Frame }) {
                 className={`stroke-ink ${v.number === inHand ? 'fill-ink' : 'fill-paper'}`}
               />
               {v.adopted && (
-                <circle cx={x(v)} cy={y(i)} r="2.5" className={v.number === inHand ? 'fill-paper' : 'fill-action'} />
+                <circle
+                  cx={x(v)}
+                  cy={y(i)}
+                  r="2.5"
+                  className={v.number === inHand ? 'fill-paper' : 'fill-action'}
+                />
               )}
             </g>
           ))}
@@ -100,7 +128,9 @@ export function Spine({ frame }: { frame: Frame }) {
                     <span className="text-2xs text-soft">not measured</span>
                   )}
                 </span>
-                <span className="line-clamp-2 text-2xs text-soft">{wordsOf(v, inHand, beside)}</span>
+                <span className="line-clamp-2 text-2xs text-soft">
+                  {wordsOf(v, inHand, beside)}
+                </span>
               </button>
             </li>
           ))}
@@ -109,7 +139,9 @@ export function Spine({ frame }: { frame: Frame }) {
       {(folded > 0 || unfolded) && (
         <p className="px-5 pb-3 text-2xs text-soft">
           {unfolded ? 'All shown. ' : `${folded} archived or untried folded away. `}
-          <TextAction light onClick={() => setUnfolded(!unfolded)}>{unfolded ? 'Fold' : 'Show all'}</TextAction>
+          <TextAction light onClick={() => setUnfolded(!unfolded)}>
+            {unfolded ? 'Fold' : 'Show all'}
+          </TextAction>
         </p>
       )}
       <LineageSheet frame={frame} open={sheet} onOpenChange={setSheet} />
@@ -123,7 +155,11 @@ export function Spine({ frame }: { frame: Frame }) {
 const FULL = 14
 
 /** Archived versions are folded away; where the spine is full, those never tried are too. */
-export function onSpine(versions: Version[], inHand: number | null, beside: number | null): Version[] {
+export function onSpine(
+  versions: Version[],
+  inHand: number | null,
+  beside: number | null,
+): Version[] {
   const wanted = (v: Version) => v.number === inHand || v.number === beside || v.adopted
   const there = versions.filter((v) => !v.archived || wanted(v))
   if (there.length <= FULL) return there
@@ -144,8 +180,12 @@ function rehung(shown: Version[], all: Version[]): Version[] {
 
 function wordsOf(v: Version, inHand: number | null, beside: number | null): string {
   const parts = [
-    v.number === inHand ? 'in hand' : v.number === beside ? 'beside' : '', v.adopted ? 'adopted' : '', v.archived ? 'archived' : '',
-    v.second_parent ? `with v${v.second_parent}` : '', v.note, ...v.tags.map((t) => `#${t}`),
+    v.number === inHand ? 'in hand' : v.number === beside ? 'beside' : '',
+    v.adopted ? 'adopted' : '',
+    v.archived ? 'archived' : '',
+    v.second_parent ? `with v${v.second_parent}` : '',
+    v.note,
+    ...v.tags.map((t) => `#${t}`),
   ]
   return parts.filter(Boolean).join(' · ')
 }

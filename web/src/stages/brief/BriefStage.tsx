@@ -28,13 +28,13 @@ function BriefMargin() {
     <div className="grid gap-4">
       {!brief.job && (
         <Note tone="attention" title="The job is not stated">
-          Say what goes in, what must come out, for whom, in what tone and format, what is
-          forbidden and what counts as good.
+          Say what goes in, what must come out, for whom, in what tone and format, what is forbidden
+          and what counts as good.
         </Note>
       )}
       <Note title="How a total is made">
-        The total is the weighted mean of the measures, from 0 to 1. A gate that is not passed
-        makes it 0. A cut, declined or empty answer scores 0; a failed call is missing, never 0.
+        The total is the weighted mean of the measures, from 0 to 1. A gate that is not passed makes
+        it 0. A cut, declined or empty answer scores 0; a failed call is missing, never 0.
       </Note>
       <Note title="The margin of a scorecard">
         Differences within it do not matter to you. It fixes how many cases a comparison needs, so
@@ -57,7 +57,8 @@ function JobForm() {
     try {
       await dataOf(
         api.PUT('/api/briefs/{brief_id}/change/', {
-          params: { path: { brief_id: brief.id } }, body: { name, job, task },
+          params: { path: { brief_id: brief.id } },
+          body: { name, job, task },
         }),
       )
       refresh()
@@ -112,7 +113,9 @@ function ScorecardPart() {
           {brief.scorecard ? `Scorecard ${brief.scorecard.number}` : 'Scorecard'}
         </h2>
         {!editing && (
-          <Button onClick={() => setEditing(true)}>{card ? 'Change…' : 'Write a scorecard…'}</Button>
+          <Button onClick={() => setEditing(true)}>
+            {card ? 'Change…' : 'Write a scorecard…'}
+          </Button>
         )}
       </div>
       {editing ? (
@@ -121,7 +124,8 @@ function ScorecardPart() {
         <CardTable card={card} />
       ) : (
         <Empty title="Nothing says yet what counts as good.">
-          A scorecard names the measures, their weights and which of them are gates. A trial needs one.
+          A scorecard names the measures, their weights and which of them are gates. A trial needs
+          one.
         </Empty>
       )}
     </section>

@@ -22,18 +22,33 @@ export function AddColumn({ dataset, data, onDone }: Props) {
     }
   }
   return (
-    <form className="grid gap-3" onSubmit={(e) => {
-      e.preventDefault()
-      void add()
-    }}>
+    <form
+      className="grid gap-3"
+      onSubmit={(e) => {
+        e.preventDefault()
+        void add()
+      }}
+    >
       <div className="grid grid-cols-2 gap-3">
-        <Field label="Name, as the placeholder in the prompt" value={name} onChange={(e) => setName(e.target.value)} />
+        <Field
+          label="Name, as the placeholder in the prompt"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
         <Choice label="Holds" value={kind} onChange={(e) => setKind(e.target.value)}>
-          {KINDS.map((k) => <option key={k} value={k}>{KIND_WORDS[k]}</option>)}
+          {KINDS.map((k) => (
+            <option key={k} value={k}>
+              {KIND_WORDS[k]}
+            </option>
+          ))}
         </Choice>
       </div>
       {problem && <ErrorLine>{problem}</ErrorLine>}
-      <div><Button kind="main" type="submit" disabled={!name.trim()}>Add the column</Button></div>
+      <div>
+        <Button kind="main" type="submit" disabled={!name.trim()}>
+          Add the column
+        </Button>
+      </div>
     </form>
   )
 }

@@ -2,7 +2,16 @@ import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { Area, Button, ErrorLine, Field } from '@/parts/controls'
 import { ConversationForm } from './ConversationForm'
-import { cellText, CONVERSATION, editOf, REFERENCE, SPLIT, TAGS, type Case, type Column } from './grid/model'
+import {
+  cellText,
+  CONVERSATION,
+  editOf,
+  REFERENCE,
+  SPLIT,
+  TAGS,
+  type Case,
+  type Column,
+} from './grid/model'
 import type { GridData } from './grid/useGrid'
 
 type Props = { case_: Case; dataset: Schemas['DatasetShape']; data: GridData; columns: Column[] }
@@ -13,7 +22,9 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
   const [problem, setProblem] = useState<unknown>(null)
   const [kept, setKept] = useState(false)
   const other = case_.split === 'working' ? 'held-out' : 'working'
-  const changed = columns.filter((c) => texts[c.key] !== undefined && texts[c.key] !== cellText(case_, c))
+  const changed = columns.filter(
+    (c) => texts[c.key] !== undefined && texts[c.key] !== cellText(case_, c),
+  )
   const value = (c: Column) => texts[c.key] ?? cellText(case_, c)
   const set = (c: Column, text: string) => {
     setTexts({ ...texts, [c.key]: text })
@@ -32,33 +43,68 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
   const inputs = columns.filter((c) => !c.key.startsWith('#'))
   const named = (key: string) => columns.find((c) => c.key === key)!
   return (
-    <form className="grid gap-4" onSubmit={(e) => {
-      e.preventDefault()
-      void save(editOf(case_, new Map(changed.map((c) => [c, value(c)]))))
-    }}>
+    <form
+      className="grid gap-4"
+      onSubmit={(e) => {
+        e.preventDefault()
+        void save(editOf(case_, new Map(changed.map((c) => [c, value(c)]))))
+      }}
+    >
       {inputs.map((c) => (
         <Area
           key={c.key}
           label={c.name}
-          rows={Math.min(16, Math.max(2, Math.ceil(value(c).length / 72), value(c).split('\n').length))}
+          rows={Math.min(
+            16,
+            Math.max(2, Math.ceil(value(c).length / 72), value(c).split('\n').length),
+          )}
           className={`${c.kind === 'json' ? '[&_textarea]:font-mono' : '[&_textarea]:font-serif [&_textarea]:text-base'}`}
           dir="auto"
           value={value(c)}
           onChange={(e) => set(c, e.target.value)}
         />
       ))}
-      <ConversationForm text={value(named(CONVERSATION))} onChange={(text) => set(named(CONVERSATION), text)} />
-      <Area label="Reference; empty for none" rows={Math.min(12, Math.max(2, Math.ceil(value(named(REFERENCE)).length / 72)))} className="[&_textarea]:font-mono" value={value(named(REFERENCE))} onChange={(e) => set(named(REFERENCE), e.target.value)} />
-      <Field label="Tags, parted by semicolons" value={value(named(TAGS))} onChange={(e) => set(named(TAGS), e.target.value)} />
+      <ConversationForm
+        text={value(named(CONVERSATION))}
+        onChange={(text) => set(named(CONVERSATION), text)}
+      />
+      <Area
+        label="Reference; empty for none"
+        rows={Math.min(12, Math.max(2, Math.ceil(value(named(REFERENCE)).length / 72)))}
+        className="[&_textarea]:font-mono"
+        value={value(named(REFERENCE))}
+        onChange={(e) => set(named(REFERENCE), e.target.value)}
+      />
+      <Field
+        label="Tags, parted by semicolons"
+        value={value(named(TAGS))}
+        onChange={(e) => set(named(TAGS), e.target.value)}
+      />
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <p className="text-sm text-soft">
-        {dataset.open ? 'No trial has run on this version of the dataset yet: a change goes into it.' : 'A trial has run on this version: a change begins the next one, and the trial keeps the case as it was.'}
+        {dataset.open
+          ? 'No trial has run on this version of the dataset yet: a change goes into it.'
+          : 'A trial has run on this version: a change begins the next one, and the trial keeps the case as it was.'}
       </p>
       <div className="flex items-center gap-2">
-        <Button kind="main" type="submit" disabled={changed.length === 0}>Save the case</Button>
-        {changed.length > 0 && <Button kind="quiet" onClick={() => setTexts({})}>Leave it as it was</Button>}
-        {kept && changed.length === 0 && <span role="status" className="text-sm text-soft">Saved.</span>}
-        <Button className="ml-auto" disabled={changed.length > 0} onClick={() => void save(editOf(case_, new Map([[named(SPLIT), other]])))}>
+        <Button kind="main" type="submit" disabled={changed.length === 0}>
+          Save the case
+        </Button>
+        {changed.length > 0 && (
+          <Button kind="quiet" onClick={() => setTexts({})}>
+            Leave it as it was
+          </Button>
+        )}
+        {kept && changed.length === 0 && (
+          <span role="status" className="text-sm text-soft">
+            Saved.
+          </span>
+        )}
+        <Button
+          className="ml-auto"
+          disabled={changed.length > 0}
+          onClick={() => void save(editOf(case_, new Map([[named(SPLIT), other]])))}
+        >
           {other === 'held-out' ? 'Hold this case out' : 'Make it a working case'}
         </Button>
       </div>

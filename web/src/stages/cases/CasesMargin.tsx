@@ -16,9 +16,12 @@ export function CasesMargin({ dataset, cases }: { dataset: Dataset; cases: Case[
   const { brief } = useFrame()
   return (
     <div className="grid gap-4">
-      <Note tone="inform" title={`${count(dataset.working)} working, ${count(dataset.held_out)} held out`}>
-        Working cases are for tuning. Held-out cases are looked at once, to see whether the gain
-        is real.
+      <Note
+        tone="inform"
+        title={`${count(dataset.working)} working, ${count(dataset.held_out)} held out`}
+      >
+        Working cases are for tuning. Held-out cases are looked at once, to see whether the gain is
+        real.
       </Note>
       {dataset.held_out === 0 && dataset.working > 0 && (
         <Note tone="attention" title="Nothing is held out">
@@ -54,14 +57,26 @@ function TagCounts({ tags, of }: { tags: Record<string, number>; of: number }) {
   return (
     <Note title={`${plural(rows.length, 'tag')} on ${plural(of, 'case')}`}>
       {rows.slice(0, 10).map(([tag, n]) => (
-        <span key={tag} className="grid grid-cols-[minmax(0,1fr)_3rem_2rem] items-center gap-1 font-sans text-xs">
-          <span className="truncate" title={tag}>{tag}</span>
-          <span className="h-1.5 bg-rule"><span className="block h-full bg-ink" style={{ width: `${(n / most) * 100}%` }} /></span>
+        <span
+          key={tag}
+          className="grid grid-cols-[minmax(0,1fr)_3rem_2rem] items-center gap-1 font-sans text-xs"
+        >
+          <span className="truncate" title={tag}>
+            {tag}
+          </span>
+          <span className="h-1.5 bg-rule">
+            <span className="block h-full bg-ink" style={{ width: `${(n / most) * 100}%` }} />
+          </span>
           <span className="text-right font-mono">{n}</span>
         </span>
       ))}
       {rows.length > 10 && <span className="block text-xs">and {rows.length - 10} rarer ones</span>}
-      {few.length > 0 && <span className="mt-1 block">Fewer than 10 cases: {few.slice(0, 6).join(', ')}{few.length > 6 ? ` and ${few.length - 6} more` : ''}. A slice of them tells nothing yet.</span>}
+      {few.length > 0 && (
+        <span className="mt-1 block">
+          Fewer than 10 cases: {few.slice(0, 6).join(', ')}
+          {few.length > 6 ? ` and ${few.length - 6} more` : ''}. A slice of them tells nothing yet.
+        </span>
+      )}
     </Note>
   )
 }
@@ -71,7 +86,12 @@ function Quality({ dataset }: { dataset: Dataset }) {
   const [near, setNear] = useState(false)
   const found = useQuery({
     queryKey: ['quality', dataset.version_id, dataset.changed, near],
-    queryFn: () => dataOf(api.GET('/api/datasets/{dataset_id}/quality/', { params: { path: { dataset_id: dataset.id }, query: { near: String(near) } as never } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/quality/', {
+          params: { path: { dataset_id: dataset.id }, query: { near: String(near) } as never },
+        }),
+      ),
     placeholderData: (former) => former,
     enabled: dataset.working + dataset.held_out > 0,
     staleTime: Infinity,
@@ -80,7 +100,10 @@ function Quality({ dataset }: { dataset: Dataset }) {
   const q = found.data
   if (!q) return null
   const pairs = (rows: Schemas['NearPairShape'][], n: number) =>
-    `${rows.slice(0, 5).map((p) => `${p.a} and ${p.b}`).join('; ')}${n > 5 ? `; ${n - 5} more` : ''}`
+    `${rows
+      .slice(0, 5)
+      .map((p) => `${p.a} and ${p.b}`)
+      .join('; ')}${n > 5 ? `; ${n - 5} more` : ''}`
   const labels = Object.entries(q.labels ?? {})
   const most = Math.max(1, ...labels.map(([, n]) => n))
   return (
@@ -88,51 +111,77 @@ function Quality({ dataset }: { dataset: Dataset }) {
       {!q.near && (
         <Note title="Near-copies not looked for yet">
           Among so many cases that takes a while.{' '}
-          {found.isFetching && near ? 'Looking…' : <TextAction onClick={() => setNear(true)}>Look for them</TextAction>}
+          {found.isFetching && near ? (
+            'Looking…'
+          ) : (
+            <TextAction onClick={() => setNear(true)}>Look for them</TextAction>
+          )}
         </Note>
       )}
       {q.n_leaks > 0 && (
         <Note tone="harm" title={`${plural(q.n_leaks, 'near-copy', 'near-copies')} on both sides`}>
-          A held-out case that is nearly a working one proves nothing: cases {pairs(q.leaks, q.n_leaks)}.
+          A held-out case that is nearly a working one proves nothing: cases{' '}
+          {pairs(q.leaks, q.n_leaks)}.
         </Note>
       )}
       {q.n_duplicates > q.n_leaks && (
-        <Note tone="attention" title={`${plural(q.n_duplicates - q.n_leaks, 'near-copy', 'near-copies')} among the cases`}>
+        <Note
+          tone="attention"
+          title={`${plural(q.n_duplicates - q.n_leaks, 'near-copy', 'near-copies')} among the cases`}
+        >
           They count double: cases {pairs(q.duplicates, q.n_duplicates)}.
         </Note>
       )}
       {labels.length > 0 && (
         <Note title={`${labels.length} labels`}>
           {labels.slice(0, 12).map(([label, n]) => (
-            <span key={label} className="grid grid-cols-[minmax(0,1fr)_3rem_2rem] items-center gap-1 font-sans text-xs">
-              <span className="truncate" title={label}>{label}</span>
-              <span className="h-1.5 bg-rule"><span className="block h-full bg-ink" style={{ width: `${(n / most) * 100}%` }} /></span>
+            <span
+              key={label}
+              className="grid grid-cols-[minmax(0,1fr)_3rem_2rem] items-center gap-1 font-sans text-xs"
+            >
+              <span className="truncate" title={label}>
+                {label}
+              </span>
+              <span className="h-1.5 bg-rule">
+                <span className="block h-full bg-ink" style={{ width: `${(n / most) * 100}%` }} />
+              </span>
               <span className="text-right font-mono">{n}</span>
             </span>
           ))}
         </Note>
       )}
-      {Object.keys(q.tags).length > 0 && <TagCounts tags={q.tags} of={dataset.working + dataset.held_out} />}
+      {Object.keys(q.tags).length > 0 && (
+        <TagCounts tags={q.tags} of={dataset.working + dataset.held_out} />
+      )}
       {q.lengths.length > 0 && (
         <Note title="Lengths, in characters">
           {q.lengths.slice(0, 6).map((l) => (
             <span key={l.column} className="block font-sans text-xs">
               {l.column}{' '}
-              <span className="font-mono">{count(l.least)} – {count(l.greatest)}</span>, half up to{' '}
-              <span className="font-mono">{count(Math.round(l.median))}</span>
+              <span className="font-mono">
+                {count(l.least)} – {count(l.greatest)}
+              </span>
+              , half up to <span className="font-mono">{count(Math.round(l.median))}</span>
               {l.empty > 0 && `, ${l.empty} empty`}
             </span>
           ))}
         </Note>
       )}
-      {q.empty.length > 0 && <Note tone="attention" title={`${plural(q.empty.length, 'case')} with no words`}>Cases {q.empty.slice(0, 8).join(', ')}.</Note>}
+      {q.empty.length > 0 && (
+        <Note tone="attention" title={`${plural(q.empty.length, 'case')} with no words`}>
+          Cases {q.empty.slice(0, 8).join(', ')}.
+        </Note>
+      )}
       {q.outliers.length > 0 && (
-        <Note title={`${plural(q.outliers.length, 'case')} far longer than the rest`}>Cases {q.outliers.slice(0, 8).join(', ')}.</Note>
+        <Note title={`${plural(q.outliers.length, 'case')} far longer than the rest`}>
+          Cases {q.outliers.slice(0, 8).join(', ')}.
+        </Note>
       )}
       {q.smallest_difference !== null && (
         <Note title="What they can show">
-          {count(dataset.working)} working cases show a difference of about {q.smallest_difference.toFixed(2)} or more four times in five,
-          if a quarter of them change between wrong and right.
+          {count(dataset.working)} working cases show a difference of about{' '}
+          {q.smallest_difference.toFixed(2)} or more four times in five, if a quarter of them change
+          between wrong and right.
         </Note>
       )}
     </>

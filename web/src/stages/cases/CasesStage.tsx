@@ -21,7 +21,10 @@ type Dataset = Schemas['DatasetShape']
 type Sheet = 'import' | 'split' | 'write' | 'column'
 
 const TITLES: Record<Sheet, string> = {
-  import: 'Import cases', split: 'Hold cases out at random', write: 'Have cases written', column: 'Add a column',
+  import: 'Import cases',
+  split: 'Hold cases out at random',
+  write: 'Have cases written',
+  column: 'Add a column',
 }
 
 /** Cases: the rows a trial runs on, working and held out. */
@@ -42,7 +45,8 @@ function NoDataset() {
     try {
       await dataOf(
         api.POST('/api/briefs/{brief_id}/datasets/', {
-          params: { path: { brief_id: brief.id } }, body: { name },
+          params: { path: { brief_id: brief.id } },
+          body: { name },
         }),
       )
       refresh()
@@ -63,12 +67,21 @@ function NoDataset() {
           void make()
         }}
       >
-        <Field label="Name of the dataset" className="flex-1" value={name} onChange={(e) => setName(e.target.value)} />
+        <Field
+          label="Name of the dataset"
+          className="flex-1"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
         <Button kind="main" type="submit">
           Open the dataset
         </Button>
       </form>
-      {problem !== null && <div className="mt-3"><ErrorLine>{inWords(problem)}</ErrorLine></div>}
+      {problem !== null && (
+        <div className="mt-3">
+          <ErrorLine>{inWords(problem)}</ErrorLine>
+        </div>
+      )}
     </div>
   )
 }
@@ -82,45 +95,91 @@ function DatasetView({ dataset, choose }: { dataset: Dataset; choose: (id: numbe
   const rows = [...data.rows.values()]
   const talks = rows.some((c) => c.conversation !== null)
   const columns = columnsOf(dataset.columns, dataset.kinds, talks)
-  const labels = [...new Set(rows.flatMap((c) => dataset.columns.filter((n) => dataset.kinds[n] === 'label').map((n) => String(c.inputs[n] ?? ''))))].filter(Boolean)
+  const labels = [
+    ...new Set(
+      rows.flatMap((c) =>
+        dataset.columns
+          .filter((n) => dataset.kinds[n] === 'label')
+          .map((n) => String(c.inputs[n] ?? '')),
+      ),
+    ),
+  ].filter(Boolean)
   const all = dataset.working + dataset.held_out
   const empty = all === 0 && dataset.columns.length === 0
-  const setKind = (column: string, kind: string) => data.change([], { kinds: { [column]: kind } }).then(() => undefined)
+  const setKind = (column: string, kind: string) =>
+    data.change([], { kinds: { [column]: kind } }).then(() => undefined)
   const opened = open && (rows.find((c) => c.number === open.number) ?? open)
   return (
     <StageGrid margin={<CasesMargin dataset={dataset} cases={rows} />}>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <h1 className="text-xl">{dataset.name}</h1>
-        <span className="text-sm whitespace-nowrap text-soft" title={dataset.open ? 'No trial has run on it yet: changes go into it.' : 'A trial has run on it: the next change begins version ' + (dataset.version + 1) + '.'}>
-          version {dataset.version}{dataset.open ? '' : ', in use'}
+        <span
+          className="text-sm whitespace-nowrap text-soft"
+          title={
+            dataset.open
+              ? 'No trial has run on it yet: changes go into it.'
+              : 'A trial has run on it: the next change begins version ' +
+                (dataset.version + 1) +
+                '.'
+          }
+        >
+          version {dataset.version}
+          {dataset.open ? '' : ', in use'}
         </span>
         {brief.datasets.length > 1 && (
-          <Choice label="Dataset" hideLabel value={dataset.id} onChange={(e) => choose(Number(e.target.value))}>
+          <Choice
+            label="Dataset"
+            hideLabel
+            value={dataset.id}
+            onChange={(e) => choose(Number(e.target.value))}
+          >
             {brief.datasets.map((d) => (
-              <option key={d.id} value={d.id}>{d.name}</option>
+              <option key={d.id} value={d.id}>
+                {d.name}
+              </option>
             ))}
           </Choice>
         )}
         <span className="ml-auto flex gap-2">
-          <Button onClick={() => setSheet('split')} disabled={all < 2}>Hold out at random…</Button>
+          <Button onClick={() => setSheet('split')} disabled={all < 2}>
+            Hold out at random…
+          </Button>
           <Button onClick={() => setSheet('write')}>Have cases written…</Button>
-          <Button kind="main" onClick={() => setSheet('import')}>Import cases…</Button>
+          <Button kind="main" onClick={() => setSheet('import')}>
+            Import cases…
+          </Button>
         </span>
       </div>
       <div className="mt-3 flex items-end gap-4 border-b border-rule pb-2">
-        <Choice label="Part" className="w-40" value={view.split} onChange={(e) => setView({ ...view, split: e.target.value })}>
+        <Choice
+          label="Part"
+          className="w-40"
+          value={view.split}
+          onChange={(e) => setView({ ...view, split: e.target.value })}
+        >
           <option value="">all {count(all)}</option>
           <option value="working">working, {count(dataset.working)}</option>
           <option value="held-out">held out, {count(dataset.held_out)}</option>
         </Choice>
-        <Field label="Find in cases" className="w-48" value={view.words} onChange={(e) => setView({ ...view, words: e.target.value })} />
+        <Field
+          label="Find in cases"
+          className="w-48"
+          value={view.words}
+          onChange={(e) => setView({ ...view, words: e.target.value })}
+        />
         <Shown view={view} setView={setView} total={data.total} all={all} />
         <span className="ml-auto flex items-center gap-3 pb-1.5 text-sm text-soft">
-          <TextAction light onClick={() => setSheet('column')}>Add a column…</TextAction>
+          <TextAction light onClick={() => setSheet('column')}>
+            Add a column…
+          </TextAction>
           <span className="flex items-center gap-1.5">
             Export
             {['csv', 'xlsx', 'jsonl'].map((kind) => (
-              <a key={kind} className="text-action underline underline-offset-2" href={`/api/datasets/${dataset.id}/export.${kind}`}>
+              <a
+                key={kind}
+                className="text-action underline underline-offset-2"
+                href={`/api/datasets/${dataset.id}/export.${kind}`}
+              >
                 {kind === 'jsonl' ? 'JSON Lines' : kind.toUpperCase()}
               </a>
             ))}
@@ -131,39 +190,86 @@ function DatasetView({ dataset, choose }: { dataset: Dataset; choose: (id: numbe
       {data.waiting && data.error === null && <Waiting what="the cases" />}
       {empty ? (
         <Empty title="This dataset is empty.">
-          Import a CSV, JSON Lines or XLSX file, paste rows, or have a model propose cases from the brief. To type
-          them, add a column for each placeholder of the prompt first.
+          Import a CSV, JSON Lines or XLSX file, paste rows, or have a model propose cases from the
+          brief. To type them, add a column for each placeholder of the prompt first.
         </Empty>
       ) : (
         data.total !== null && (
-          <Grid data={data} columns={columns} view={view} setView={setView} setKind={setKind} onOpen={setOpen} labels={labels} />
+          <Grid
+            data={data}
+            columns={columns}
+            view={view}
+            setView={setView}
+            setKind={setKind}
+            onOpen={setOpen}
+            labels={labels}
+          />
         )
       )}
-      <Overlay open={sheet !== null} onOpenChange={(o) => !o && setSheet(null)} title={sheet ? TITLES[sheet] : ''} side={sheet === 'write' || sheet === 'import'}>
+      <Overlay
+        open={sheet !== null}
+        onOpenChange={(o) => !o && setSheet(null)}
+        title={sheet ? TITLES[sheet] : ''}
+        side={sheet === 'write' || sheet === 'import'}
+      >
         {sheet === 'import' && <ImportCases dataset={dataset} />}
         {sheet === 'split' && (
-          <SplitForm dataset={dataset} onDone={() => {
-            data.reload()
-            setSheet(null)
-          }} />
+          <SplitForm
+            dataset={dataset}
+            onDone={() => {
+              data.reload()
+              setSheet(null)
+            }}
+          />
         )}
         {sheet === 'write' && <WriteCases dataset={dataset} data={data} />}
-        {sheet === 'column' && <AddColumn dataset={dataset} data={data} onDone={() => setSheet(null)} />}
+        {sheet === 'column' && (
+          <AddColumn dataset={dataset} data={data} onDone={() => setSheet(null)} />
+        )}
       </Overlay>
-      <Overlay open={open !== null} onOpenChange={(o) => !o && setOpen(null)} title={`Case ${opened?.number ?? ''}`} side>
-        {opened && <CaseView key={opened.number} case_={opened} dataset={dataset} data={data} columns={columnsOf(dataset.columns, dataset.kinds, true)} />}
+      <Overlay
+        open={open !== null}
+        onOpenChange={(o) => !o && setOpen(null)}
+        title={`Case ${opened?.number ?? ''}`}
+        side
+      >
+        {opened && (
+          <CaseView
+            key={opened.number}
+            case_={opened}
+            dataset={dataset}
+            data={data}
+            columns={columnsOf(dataset.columns, dataset.kinds, true)}
+          />
+        )}
       </Overlay>
     </StageGrid>
   )
 }
 
 /** What the view leaves out, and the way back to all of it. */
-function Shown({ view, setView, total, all }: { view: View; setView: (v: View) => void; total: number | null; all: number }) {
+function Shown({
+  view,
+  setView,
+  total,
+  all,
+}: {
+  view: View
+  setView: (v: View) => void
+  total: number | null
+  all: number
+}) {
   const name = (key: string) => (key.startsWith('#') ? key.slice(1) : key)
   const narrowed = view.words !== '' || view.split !== '' || view.where.length > 0
   return (
     <span className="flex min-w-0 flex-wrap items-center gap-2 pb-1.5 text-sm text-soft">
-      <span>{total === null ? '' : narrowed ? `${count(total)} of ${plural(all, 'case')}` : plural(total, 'case')}</span>
+      <span>
+        {total === null
+          ? ''
+          : narrowed
+            ? `${count(total)} of ${plural(all, 'case')}`
+            : plural(total, 'case')}
+      </span>
       {view.where.map((w, i) => (
         <button
           key={i}

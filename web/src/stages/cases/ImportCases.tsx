@@ -8,16 +8,43 @@ import { useFrame } from '../BriefFrame'
 import { KIND_WORDS, KINDS } from './grid/model'
 
 type Preview = Schemas['TablePreview']
-type Imported = { dataset_version: number; added: number; n_refused: number; refused: Schemas['RefusedShape'][] }
-type Line = { read?: number; n_refused?: number; done?: Imported; refused?: { title?: string; detail: string; field?: string | null } }
+type Imported = {
+  dataset_version: number
+  added: number
+  n_refused: number
+  refused: Schemas['RefusedShape'][]
+}
+type Line = {
+  read?: number
+  n_refused?: number
+  done?: Imported
+  refused?: { title?: string; detail: string; field?: string | null }
+}
 type Mapping = Record<string, { as: string; name?: string; kind?: string }>
 
-const ENCODINGS = ['', 'utf-8', 'utf-16', 'cp1252', 'iso-8859-1', 'mac-roman', 'shift_jis', 'gb18030']
+const ENCODINGS = [
+  '',
+  'utf-8',
+  'utf-16',
+  'cp1252',
+  'iso-8859-1',
+  'mac-roman',
+  'shift_jis',
+  'gb18030',
+]
 const DELIMITERS = [
-  ['', 'found out'], [',', 'comma'], [';', 'semicolon'], ['tab', 'tab'], ['|', 'bar'],
+  ['', 'found out'],
+  [',', 'comma'],
+  [';', 'semicolon'],
+  ['tab', 'tab'],
+  ['|', 'bar'],
 ] as const
 const USES = [
-  ['input', 'input'], ['reference', 'reference'], ['conversation', 'conversation'], ['split', 'split'], ['tags', 'tags'],
+  ['input', 'input'],
+  ['reference', 'reference'],
+  ['conversation', 'conversation'],
+  ['split', 'split'],
+  ['tags', 'tags'],
   ['leave-out', 'leave out'],
 ] as const
 
@@ -54,9 +81,16 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
     setDone(null)
     if (!chosen) return
     try {
-      const found = await upload<Preview>(`/api/datasets/${dataset.id}/preview/`, form(chosen, enc, del))
+      const found = await upload<Preview>(
+        `/api/datasets/${dataset.id}/preview/`,
+        form(chosen, enc, del),
+      )
       setPreview(found)
-      setMapping(Object.fromEntries(found.columns.map((c) => [c.name, { as: c.use, name: c.name, kind: c.kind }])))
+      setMapping(
+        Object.fromEntries(
+          found.columns.map((c) => [c.name, { as: c.use, name: c.name, kind: c.kind }]),
+        ),
+      )
     } catch (error) {
       setProblem(error)
     }
@@ -72,15 +106,32 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
       data.set('mapping', JSON.stringify(mapping))
       data.set('split', split)
       let ended = false
-      await lines<Line>(`/api/datasets/${dataset.id}/import/`, data, (line) => {
-        if (line.read !== undefined) setRead(line.read)
-        if (line.refused) throw new Problem(422, line.refused.title ?? 'error', line.refused.detail, line.refused.field ?? null)
-        if (line.done) {
-          ended = true
-          setDone(line.done)
-        }
-      }, own.signal)
-      if (!ended) throw new Problem(0, 'broken_off', 'the connection broke off before the import ended: look at the cases, then import again', null)
+      await lines<Line>(
+        `/api/datasets/${dataset.id}/import/`,
+        data,
+        (line) => {
+          if (line.read !== undefined) setRead(line.read)
+          if (line.refused)
+            throw new Problem(
+              422,
+              line.refused.title ?? 'error',
+              line.refused.detail,
+              line.refused.field ?? null,
+            )
+          if (line.done) {
+            ended = true
+            setDone(line.done)
+          }
+        },
+        own.signal,
+      )
+      if (!ended)
+        throw new Problem(
+          0,
+          'broken_off',
+          'the connection broke off before the import ended: look at the cases, then import again',
+          null,
+        )
       refresh()
       void cache.invalidateQueries({ queryKey: ['cases', dataset.id] })
     } catch (error) {
@@ -124,7 +175,9 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
           }}
         >
           {ENCODINGS.map((e) => (
-            <option key={e} value={e}>{e || 'found out'}</option>
+            <option key={e} value={e}>
+              {e || 'found out'}
+            </option>
           ))}
         </Choice>
         <Choice
@@ -136,7 +189,9 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
           }}
         >
           {DELIMITERS.map(([value, words]) => (
-            <option key={value} value={value}>{words}</option>
+            <option key={value} value={value}>
+              {words}
+            </option>
           ))}
         </Choice>
       </div>
@@ -184,10 +239,17 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
                         label={`What column ${c.name} is`}
                         hideLabel
                         value={use}
-                        onChange={(e) => setMapping({ ...mapping, [c.name]: { ...mapping[c.name], as: e.target.value, name: c.name } })}
+                        onChange={(e) =>
+                          setMapping({
+                            ...mapping,
+                            [c.name]: { ...mapping[c.name], as: e.target.value, name: c.name },
+                          })
+                        }
                       >
                         {USES.map(([value, words]) => (
-                          <option key={value} value={value}>{words}</option>
+                          <option key={value} value={value}>
+                            {words}
+                          </option>
                         ))}
                       </Choice>
                     </td>
@@ -197,14 +259,33 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
                           aria-label={`Placeholder filled by ${c.name}`}
                           className="h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
                           value={mapping[c.name]?.name ?? c.name}
-                          onChange={(e) => setMapping({ ...mapping, [c.name]: { ...mapping[c.name], as: 'input', name: e.target.value } })}
+                          onChange={(e) =>
+                            setMapping({
+                              ...mapping,
+                              [c.name]: { ...mapping[c.name], as: 'input', name: e.target.value },
+                            })
+                          }
                         />
                       )}
                     </td>
                     <td className="py-1.5 pr-2">
                       {use === 'input' && (
-                        <Choice label={`What kind of values ${c.name} holds`} hideLabel value={mapping[c.name]?.kind ?? c.kind} onChange={(e) => setMapping({ ...mapping, [c.name]: { ...mapping[c.name], as: 'input', kind: e.target.value } })}>
-                          {KINDS.map((k) => <option key={k} value={k}>{KIND_WORDS[k]}</option>)}
+                        <Choice
+                          label={`What kind of values ${c.name} holds`}
+                          hideLabel
+                          value={mapping[c.name]?.kind ?? c.kind}
+                          onChange={(e) =>
+                            setMapping({
+                              ...mapping,
+                              [c.name]: { ...mapping[c.name], as: 'input', kind: e.target.value },
+                            })
+                          }
+                        >
+                          {KINDS.map((k) => (
+                            <option key={k} value={k}>
+                              {KIND_WORDS[k]}
+                            </option>
+                          ))}
                         </Choice>
                       )}
                     </td>
@@ -219,17 +300,33 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
           <Unfilled preview={preview} mapping={mapping} />
           <Refusals rows={preview.refused} total={preview.n_refused} />
           <div className="flex items-end gap-4">
-            <Choice label="Rows without a split become" className="w-48" value={split} onChange={(e) => setSplit(e.target.value)}>
+            <Choice
+              label="Rows without a split become"
+              className="w-48"
+              value={split}
+              onChange={(e) => setSplit(e.target.value)}
+            >
               <option value="working">working cases</option>
               <option value="held-out">held-out cases</option>
             </Choice>
             {busy ? (
               <>
                 <span className="flex h-8 flex-1 items-center gap-3" role="status">
-                  <span className="h-1.5 flex-1 bg-rule"><span className="block h-full bg-ink" style={{ width: `${Math.min(100, (read / Math.max(1, preview.rows + preview.n_refused)) * 100)}%` }} /></span>
-                  <span className="font-mono text-xs">{count(read)} of {count(preview.rows + preview.n_refused)} rows</span>
+                  <span className="h-1.5 flex-1 bg-rule">
+                    <span
+                      className="block h-full bg-ink"
+                      style={{
+                        width: `${Math.min(100, (read / Math.max(1, preview.rows + preview.n_refused)) * 100)}%`,
+                      }}
+                    />
+                  </span>
+                  <span className="font-mono text-xs">
+                    {count(read)} of {count(preview.rows + preview.n_refused)} rows
+                  </span>
                 </span>
-                <Button kind="harm" onClick={() => aborting.current?.abort()}>Stop, keep nothing</Button>
+                <Button kind="harm" onClick={() => aborting.current?.abort()}>
+                  Stop, keep nothing
+                </Button>
               </>
             ) : (
               <Button kind="main" disabled={preview.rows === 0} onClick={() => void take()}>
@@ -241,14 +338,19 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {problem !== null && file && (
-        <p className="text-sm text-soft">Nothing was imported. The file is still chosen: change what stands above, then import again.</p>
+        <p className="text-sm text-soft">
+          Nothing was imported. The file is still chosen: change what stands above, then import
+          again.
+        </p>
       )}
     </div>
   )
 }
 
 function Unfilled({ preview, mapping }: { preview: Preview; mapping: Mapping }) {
-  const names = Object.values(mapping).filter((m) => m.as === 'input').map((m) => m.name)
+  const names = Object.values(mapping)
+    .filter((m) => m.as === 'input')
+    .map((m) => m.name)
   const wanted = [...preview.unfilled, ...preview.columns.filter((c) => c.fills).map((c) => c.name)]
   const open = wanted.filter((p) => !names.includes(p))
   if (open.length === 0) return null
@@ -265,7 +367,9 @@ function Refusals({ rows, total }: { rows: Schemas['RefusedShape'][]; total: num
   const shown = all ? rows : rows.slice(0, 5)
   return (
     <section className="border-l-2 border-harm pl-3">
-      <h3 className="font-sans text-sm font-semibold text-harm">{plural(total, 'row')} refused, the good ones are kept</h3>
+      <h3 className="font-sans text-sm font-semibold text-harm">
+        {plural(total, 'row')} refused, the good ones are kept
+      </h3>
       <ul className="text-sm">
         {shown.map((r) => (
           <li key={r.line}>
@@ -274,9 +378,10 @@ function Refusals({ rows, total }: { rows: Schemas['RefusedShape'][]; total: num
         ))}
       </ul>
       {rows.length > shown.length && (
-        <Button kind="quiet" onClick={() => setAll(true)}>Show {rows.length === total ? `all ${total}` : `the first ${rows.length}`}</Button>
+        <Button kind="quiet" onClick={() => setAll(true)}>
+          Show {rows.length === total ? `all ${total}` : `the first ${rows.length}`}
+        </Button>
       )}
     </section>
   )
 }
-

@@ -22,7 +22,8 @@ export function SplitForm({ dataset, onDone }: { dataset: Dataset; onDone: () =>
     try {
       await dataOf(
         api.POST('/api/datasets/{dataset_id}/split/', {
-          params: { path: { dataset_id: dataset.id } }, body: { share: Number(share) / 100, seed: Number(seed), by },
+          params: { path: { dataset_id: dataset.id } },
+          body: { share: Number(share) / 100, seed: Number(seed), by },
         }),
       )
       refresh()
@@ -33,25 +34,44 @@ export function SplitForm({ dataset, onDone }: { dataset: Dataset; onDone: () =>
     }
   }
   return (
-    <form className="grid gap-3" onSubmit={(e) => {
-      e.preventDefault()
-      void go()
-    }}>
+    <form
+      className="grid gap-3"
+      onSubmit={(e) => {
+        e.preventDefault()
+        void go()
+      }}
+    >
       <div className="grid grid-cols-3 gap-3">
-        <Field label="Share held out, percent" inputMode="decimal" value={share} onChange={(e) => setShare(e.target.value)} />
+        <Field
+          label="Share held out, percent"
+          inputMode="decimal"
+          value={share}
+          onChange={(e) => setShare(e.target.value)}
+        />
         <Choice label="The same share of each" value={by} onChange={(e) => setBy(e.target.value)}>
           <option value="reference">reference</option>
           <option value="tags">combination of tags</option>
           <option value="nothing">no parts: all as one</option>
         </Choice>
-        <Field label="Seed" inputMode="numeric" value={seed} onChange={(e) => setSeed(e.target.value)} />
+        <Field
+          label="Seed"
+          inputMode="numeric"
+          value={seed}
+          onChange={(e) => setSeed(e.target.value)}
+        />
       </div>
       <p className="text-sm text-soft">
-        All {count(dataset.working + dataset.held_out)} cases are dealt anew, as a new version of the dataset; near-copies stay on one side.
-        {dataset.held_out > 0 && ' Cases you have tuned on may come to the held-out side: deal before you tune.'}
+        All {count(dataset.working + dataset.held_out)} cases are dealt anew, as a new version of
+        the dataset; near-copies stay on one side.
+        {dataset.held_out > 0 &&
+          ' Cases you have tuned on may come to the held-out side: deal before you tune.'}
       </p>
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      <div><Button kind="main" type="submit">Deal them</Button></div>
+      <div>
+        <Button kind="main" type="submit">
+          Deal them
+        </Button>
+      </div>
     </form>
   )
 }

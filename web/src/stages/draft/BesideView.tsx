@@ -17,17 +17,39 @@ export function BesideView({ number, unsaved, onTaken }: Props) {
   const { brief, beside, setBeside } = useFrame()
   const others = brief.versions.filter((v) => v.number !== number)
   if (others.length === 0) {
-    return <p className="py-6 text-sm text-soft">There is one version only. A second one can be set beside it.</p>
+    return (
+      <p className="py-6 text-sm text-soft">
+        There is one version only. A second one can be set beside it.
+      </p>
+    )
   }
   return (
     <div>
       <div className="mb-3 flex items-end gap-3 text-sm">
-        <Choice label={`Set beside v${number}`} className="w-80" value={beside ?? ''} onChange={(e) => setBeside(e.target.value ? Number(e.target.value) : null)}>
+        <Choice
+          label={`Set beside v${number}`}
+          className="w-80"
+          value={beside ?? ''}
+          onChange={(e) => setBeside(e.target.value ? Number(e.target.value) : null)}
+        >
           <option value="">choose a version…</option>
-          {others.map((v) => <option key={v.number} value={v.number}>v{v.number}{v.note && `, ${v.note.slice(0, 60)}`}</option>)}
+          {others.map((v) => (
+            <option key={v.number} value={v.number}>
+              v{v.number}
+              {v.note && `, ${v.note.slice(0, 60)}`}
+            </option>
+          ))}
         </Choice>
       </div>
-      {beside !== null && <Two key={`${number}-${beside}`} number={number} beside={beside} unsaved={unsaved} onTaken={onTaken} />}
+      {beside !== null && (
+        <Two
+          key={`${number}-${beside}`}
+          number={number}
+          beside={beside}
+          unsaved={unsaved}
+          onTaken={onTaken}
+        />
+      )}
     </div>
   )
 }
@@ -55,7 +77,9 @@ function Two({ number, beside, unsaved, onTaken }: Props & { beside: number }) {
     <div>
       <p className="mb-2 flex items-baseline gap-3 border-b border-rule pb-2 text-sm text-soft">
         <span>
-          {found.length === 0 ? `v${beside} says the same as v${number}.` : `${plural(found.length, 'amendment')} lead from v${number} to v${beside}, ${plural(changes.data.kept, 'clause')} kept.`}
+          {found.length === 0
+            ? `v${beside} says the same as v${number}.`
+            : `${plural(found.length, 'amendment')} lead from v${number} to v${beside}, ${plural(changes.data.kept, 'clause')} kept.`}
           {changes.data.rewritten && ' Little is kept, so the two texts tell more.'}
         </span>
         <TextAction className="ml-auto shrink-0" onClick={() => setTexts(!showTexts)}>
@@ -65,15 +89,32 @@ function Two({ number, beside, unsaved, onTaken }: Props & { beside: number }) {
       {showTexts ? (
         <TwoTexts number={number} beside={beside} />
       ) : (
-        <TakeSome number={number} beside={beside} unsaved={unsaved} amendments={found} plan={plan.data ?? null} onTaken={onTaken} />
+        <TakeSome
+          number={number}
+          beside={beside}
+          unsaved={unsaved}
+          amendments={found}
+          plan={plan.data ?? null}
+          onTaken={onTaken}
+        />
       )}
     </div>
   )
 }
 
-const KINDS = { add: 'adds', amend: 'amends', strike: 'strikes', move: 'moves', layout: 'sets otherwise' } as const
+const KINDS = {
+  add: 'adds',
+  amend: 'amends',
+  strike: 'strikes',
+  move: 'moves',
+  layout: 'sets otherwise',
+} as const
 
-type TakeProps = Props & { beside: number; amendments: Amendment[]; plan: Schemas['MergeShape'] | null }
+type TakeProps = Props & {
+  beside: number
+  amendments: Amendment[]
+  plan: Schemas['MergeShape'] | null
+}
 
 /** The amendments one by one; those chosen come into the text under work. */
 function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakeProps) {
@@ -98,11 +139,16 @@ function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakePr
     try {
       const made = await dataOf(
         api.POST('/api/briefs/{brief_id}/versions/{number}/merged/{other}/', {
-          params: { path: { brief_id: brief.id, number, other: beside } }, body: { take: [...chosen] },
+          params: { path: { brief_id: brief.id, number, other: beside } },
+          body: { take: [...chosen] },
         }),
       )
       const branches = plan !== null && plan.base !== number && plan.base !== beside
-      onTaken({ messages: fromRows(made.messages), settings: made.settings, secondParent: branches ? beside : null })
+      onTaken({
+        messages: fromRows(made.messages),
+        settings: made.settings,
+        secondParent: branches ? beside : null,
+      })
     } catch (error) {
       setProblem(error)
     }
@@ -111,16 +157,34 @@ function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakePr
     <div>
       <ul>
         {amendments.map((a) => (
-          <li key={a.id} className="grid grid-cols-[1.5rem_9rem_minmax(0,1fr)] gap-x-2 border-b border-rule py-2">
-            <input type="checkbox" className="mt-1 self-start justify-self-start" aria-label={`Take: ${a.id}`} checked={chosen.has(a.id)} onChange={() => toggle(a)} />
+          <li
+            key={a.id}
+            className="grid grid-cols-[1.5rem_9rem_minmax(0,1fr)] gap-x-2 border-b border-rule py-2"
+          >
+            <input
+              type="checkbox"
+              className="mt-1 self-start justify-self-start"
+              aria-label={`Take: ${a.id}`}
+              checked={chosen.has(a.id)}
+              onChange={() => toggle(a)}
+            />
             <div className="text-xs text-soft">
               <p>
-                <strong className="text-ink">v{beside} {KINDS[a.kind]}</strong> {place(a)}
+                <strong className="text-ink">
+                  v{beside} {KINDS[a.kind]}
+                </strong>{' '}
+                {place(a)}
               </p>
               {plan && <p>{sideInWords(sides.get(a.id), number, beside, plan.base)}</p>}
             </div>
             <p className="font-serif text-base break-words whitespace-pre-wrap">
-              {a.words.length ? <WordChanges words={a.words} whole /> : a.kind === 'strike' ? <s className="text-soft">{a.before?.text}</s> : (a.after?.text ?? `${a.detail[0]?.toUpperCase()}${a.detail.slice(1)}.`)}
+              {a.words.length ? (
+                <WordChanges words={a.words} whole />
+              ) : a.kind === 'strike' ? (
+                <s className="text-soft">{a.before?.text}</s>
+              ) : (
+                (a.after?.text ?? `${a.detail[0]?.toUpperCase()}${a.detail.slice(1)}.`)
+              )}
             </p>
           </li>
         ))}
@@ -132,7 +196,9 @@ function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakePr
             Bring {chosen.size === amendments.length ? 'all' : chosen.size} into v{number}
           </Button>
           <span className="text-soft">
-            {unsaved ? `v${number} has unsaved changes: save or drop them first.` : 'Nothing is saved by it: the text can be read and changed before.'}
+            {unsaved
+              ? `v${number} has unsaved changes: save or drop them first.`
+              : 'Nothing is saved by it: the text can be read and changed before.'}
           </span>
         </div>
       )}
@@ -163,7 +229,10 @@ function TwoTexts({ number, beside }: { number: number; beside: number }) {
           <h3 className="mb-1 font-serif text-base font-semibold">v{v?.number}</h3>
           {v?.messages.map((m, k) => (
             <section key={k} className="mb-3">
-              <p className="text-xs text-soft">{m.role}{m.step && `, step ${m.step}`}</p>
+              <p className="text-xs text-soft">
+                {m.role}
+                {m.step && `, step ${m.step}`}
+              </p>
               <p className="font-serif text-base break-words whitespace-pre-wrap">{m.content}</p>
             </section>
           ))}

@@ -4,7 +4,14 @@ import { useState } from 'react'
 import { TextAction } from '@/parts/controls'
 import { MessageEditor } from './MessageEditor'
 import type { Report } from './useReport'
-import { addStep, type DraftMessage, newMessage, renameStep, stepsOf, type WorkingCopy } from './workingCopy'
+import {
+  addStep,
+  type DraftMessage,
+  newMessage,
+  renameStep,
+  stepsOf,
+  type WorkingCopy,
+} from './workingCopy'
 
 type Props = {
   copy: WorkingCopy
@@ -32,7 +39,9 @@ export function ClausesView({ copy, report, views, valueOf, change, onClauses }:
     })
   return (
     <>
-      {steps.length > 0 && <Steps names={steps} rename={(from, to) => set((all) => renameStep(all, from, to))} />}
+      {steps.length > 0 && (
+        <Steps names={steps} rename={(from, to) => set((all) => renameStep(all, from, to))} />
+      )}
       {messages.map((message, index) => (
         <MessageEditor
           key={message.id}
@@ -57,11 +66,22 @@ export function ClausesView({ copy, report, views, valueOf, change, onClauses }:
       ))}
       <div className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-sm">
         {['system', 'user', 'assistant'].map((role) => (
-          <TextAction key={role} onClick={() => set((all) => [...all, newMessage(role, '', role === 'system' ? null : (steps.at(-1) ?? null))])}>
+          <TextAction
+            key={role}
+            onClick={() =>
+              set((all) => [
+                ...all,
+                newMessage(role, '', role === 'system' ? null : (steps.at(-1) ?? null)),
+              ])
+            }
+          >
             Add {role === 'assistant' ? 'an' : 'a'} {role} message
           </TextAction>
         ))}
-        <TextAction onClick={() => set(addStep)} title="A call of its own that reads what the one before answered">
+        <TextAction
+          onClick={() => set(addStep)}
+          title="A call of its own that reads what the one before answered"
+        >
           Add a step
         </TextAction>
       </div>
@@ -72,7 +92,10 @@ export function ClausesView({ copy, report, views, valueOf, change, onClauses }:
 /** The steps in the order in which they run; each is one call from a clean context. */
 function Steps({ names, rename }: { names: string[]; rename: (from: string, to: string) => void }) {
   const [editing, setEditing] = useState<{ from: string; to: string } | null>(null)
-  const usable = editing !== null && /^[\w-]+( [\w-]+)*$/.test(editing.to) && (editing.to === editing.from || !names.includes(editing.to))
+  const usable =
+    editing !== null &&
+    /^[\w-]+( [\w-]+)*$/.test(editing.to) &&
+    (editing.to === editing.from || !names.includes(editing.to))
   return (
     <p className="mb-1 flex flex-wrap items-center gap-x-2 gap-y-1 border-b border-rule pb-2 text-xs text-soft">
       <span>{names.length} calls in a row:</span>
@@ -100,7 +123,12 @@ function Steps({ names, rename }: { names: string[]; rename: (from: string, to: 
               }}
             />
           ) : (
-            <button type="button" className="font-mono text-ink underline decoration-dotted underline-offset-2" title="rename" onClick={() => setEditing({ from: name, to: name })}>
+            <button
+              type="button"
+              className="font-mono text-ink underline decoration-dotted underline-offset-2"
+              title="rename"
+              onClick={() => setEditing({ from: name, to: name })}
+            >
               {name}
             </button>
           )}

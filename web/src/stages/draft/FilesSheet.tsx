@@ -7,7 +7,12 @@ import { useFrame } from '../BriefFrame'
 import type { useCaseAt } from './useCaseAt'
 import { toRows, type WorkingCopy } from './workingCopy'
 
-type Props = { copy: WorkingCopy; unsaved: boolean; cases: ReturnType<typeof useCaseAt>; onDone: (number: number) => void }
+type Props = {
+  copy: WorkingCopy
+  unsaved: boolean
+  cases: ReturnType<typeof useCaseAt>
+  onDone: (number: number) => void
+}
 
 /** The text as files and as requests, and files taken in as versions. */
 export function FilesSheet({ copy, unsaved, cases, onDone }: Props) {
@@ -19,13 +24,27 @@ export function FilesSheet({ copy, unsaved, cases, onDone }: Props) {
         <ul className="grid gap-1 text-sm">
           {inHand !== null && (
             <li>
-              <a className="font-semibold text-action underline underline-offset-2" href={`/api/briefs/${brief.id}/versions/${inHand}/prompt.md`}>Prompt file of v{inHand}</a>
-              <span className="text-soft">: Markdown with its settings{unsaved && '; as saved, without what is unsaved'}</span>
+              <a
+                className="font-semibold text-action underline underline-offset-2"
+                href={`/api/briefs/${brief.id}/versions/${inHand}/prompt.md`}
+              >
+                Prompt file of v{inHand}
+              </a>
+              <span className="text-soft">
+                : Markdown with its settings{unsaved && '; as saved, without what is unsaved'}
+              </span>
             </li>
           )}
           <li>
-            <a className="font-semibold text-action underline underline-offset-2" href={`/api/briefs/${brief.id}/lineage.zip`}>Whole lineage</a>
-            <span className="text-soft">: a zip with a prompt file for each version, parents, notes and tags</span>
+            <a
+              className="font-semibold text-action underline underline-offset-2"
+              href={`/api/briefs/${brief.id}/lineage.zip`}
+            >
+              Whole lineage
+            </a>
+            <span className="text-soft">
+              : a zip with a prompt file for each version, parents, notes and tags
+            </span>
           </li>
         </ul>
       </section>
@@ -48,7 +67,10 @@ function TakeIn({ onDone }: { onDone: (number: number) => void }) {
     form.append('file', file)
     if (asChild && inHand !== null) form.append('parent', String(inHand))
     try {
-      const made = await upload<Schemas['ImportedVersions']>(`/api/briefs/${brief.id}/versions/import/`, form)
+      const made = await upload<Schemas['ImportedVersions']>(
+        `/api/briefs/${brief.id}/versions/import/`,
+        form,
+      )
       refresh()
       const last = made.versions.at(-1)
       if (last !== undefined) onDone(last)
@@ -62,10 +84,15 @@ function TakeIn({ onDone }: { onDone: (number: number) => void }) {
     <section>
       <h3 className="mb-1 font-serif text-base font-semibold">In</h3>
       <div className="flex flex-wrap items-center gap-3 text-sm">
-        <label className={`inline-flex h-8 cursor-pointer items-center rounded-sm border border-rule-strong bg-sheet px-3 focus-within:outline-2 hover:border-ink ${busy ? 'opacity-60' : ''}`}>
+        <label
+          className={`inline-flex h-8 cursor-pointer items-center rounded-sm border border-rule-strong bg-sheet px-3 focus-within:outline-2 hover:border-ink ${busy ? 'opacity-60' : ''}`}
+        >
           Take in a prompt file or a zip…
           <input
-            type="file" accept=".md,.markdown,.zip,text/markdown,application/zip" className="sr-only" disabled={busy}
+            type="file"
+            accept=".md,.markdown,.zip,text/markdown,application/zip"
+            className="sr-only"
+            disabled={busy}
             onChange={(e) => {
               const file = e.target.files?.[0]
               e.target.value = ''
@@ -75,14 +102,21 @@ function TakeIn({ onDone }: { onDone: (number: number) => void }) {
         </label>
         {inHand !== null && (
           <label className="flex items-center gap-2">
-            <input type="checkbox" checked={asChild} onChange={(e) => setAsChild(e.target.checked)} /> as a child of v{inHand}
+            <input
+              type="checkbox"
+              checked={asChild}
+              onChange={(e) => setAsChild(e.target.checked)}
+            />{' '}
+            as a child of v{inHand}
           </label>
         )}
       </div>
       {problem !== null && (
         <div className="mt-2">
           <ErrorLine>
-            {problem instanceof Problem ? `${lineOf(problem)}${sentence(problem.detail)} Nothing was taken in.` : inWords(problem)}
+            {problem instanceof Problem
+              ? `${lineOf(problem)}${sentence(problem.detail)} Nothing was taken in.`
+              : inWords(problem)}
           </ErrorLine>
         </div>
       )}
@@ -92,7 +126,9 @@ function TakeIn({ onDone }: { onDone: (number: number) => void }) {
 
 function lineOf(problem: Problem): string {
   const line = problem.facts['line']
-  return typeof line === 'number' && !problem.detail.includes(`line ${line}`) ? `Line ${line}: ` : ''
+  return typeof line === 'number' && !problem.detail.includes(`line ${line}`)
+    ? `Line ${line}: `
+    : ''
 }
 
 /** The calls of one case, ready to run elsewhere. */
@@ -102,7 +138,12 @@ function RequestCode({ copy, cases }: { copy: WorkingCopy; cases: ReturnType<typ
   const [kind, setKind] = useState<'curl' | 'python'>('curl')
   const [copied, setCopied] = useState(false)
   const chosen = model ?? models[0]?.id ?? null
-  const body = { model: chosen ?? 0, messages: toRows(copy), settings: copy.settings, inputs: cases.chosen?.inputs ?? {} }
+  const body = {
+    model: chosen ?? 0,
+    messages: toRows(copy),
+    settings: copy.settings,
+    inputs: cases.chosen?.inputs ?? {},
+  }
   const code = useQuery({
     queryKey: ['request-code', body],
     queryFn: () => dataOf(api.POST('/api/request-code/', { body })),
@@ -119,24 +160,40 @@ function RequestCode({ copy, cases }: { copy: WorkingCopy; cases: ReturnType<typ
         <>
           <div className="mb-2 flex flex-wrap items-end gap-3 text-sm">
             <Choice label="Model" value={chosen} onChange={(e) => setModel(Number(e.target.value))}>
-              {models.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}
+              {models.map((m) => (
+                <option key={m.id} value={m.id}>
+                  {m.name}
+                </option>
+              ))}
             </Choice>
-            <Choice label="As" value={kind} onChange={(e) => setKind(e.target.value as 'curl' | 'python')}>
+            <Choice
+              label="As"
+              value={kind}
+              onChange={(e) => setKind(e.target.value as 'curl' | 'python')}
+            >
               <option value="curl">curl</option>
               <option value="python">Python, standard library</option>
             </Choice>
             <span className="pb-1.5 text-xs text-soft">
               {cases.chosen ? `case ${cases.chosen.number}` : 'no case'}
               {code.data?.key_env ? `, key from $${code.data.key_env}` : ', no key'}
-              {kind === 'curl' && (code.data?.calls ?? 1) > 1 && `, ${code.data?.calls} calls: the Python program passes outputs on, here you do`}
+              {kind === 'curl' &&
+                (code.data?.calls ?? 1) > 1 &&
+                `, ${code.data?.calls} calls: the Python program passes outputs on, here you do`}
             </span>
-            <Button className="ml-auto" disabled={!text} onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}>
+            <Button
+              className="ml-auto"
+              disabled={!text}
+              onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}
+            >
               {copied ? 'Copied' : 'Copy'}
             </Button>
           </div>
           {code.isError && <ErrorLine>{inWords(code.error)}</ErrorLine>}
           {text && (
-            <pre className="max-h-64 overflow-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs whitespace-pre-wrap break-all">{text}</pre>
+            <pre className="max-h-64 overflow-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs whitespace-pre-wrap break-all">
+              {text}
+            </pre>
           )}
         </>
       )}

@@ -32,8 +32,15 @@ export function MessageEditor(p: Props) {
   return (
     <section className="border-b border-rule pt-2 pb-2" aria-label={`Message ${index + 1}`}>
       <div className="flex items-center gap-3">
-        <select aria-label={`Role of message ${index + 1}`} className={SELECT} value={message.role} onChange={(e) => p.onRole(e.target.value)}>
-          {['system', 'user', 'assistant'].map((r) => <option key={r}>{r}</option>)}
+        <select
+          aria-label={`Role of message ${index + 1}`}
+          className={SELECT}
+          value={message.role}
+          onChange={(e) => p.onRole(e.target.value)}
+        >
+          {['system', 'user', 'assistant'].map((r) => (
+            <option key={r}>{r}</option>
+          ))}
         </select>
         {p.steps.length > 0 && (
           <select
@@ -43,21 +50,49 @@ export function MessageEditor(p: Props) {
             onChange={(e) => p.onStep(e.target.value === '' ? null : e.target.value)}
           >
             <option value="">{message.role === 'system' ? 'in every step' : 'in no step'}</option>
-            {p.steps.map((s) => <option key={s} value={s}>in “{s}”</option>)}
+            {p.steps.map((s) => (
+              <option key={s} value={s}>
+                in “{s}”
+              </option>
+            ))}
           </select>
         )}
         {p.example && <span className="text-xs text-soft">worked example</span>}
         {p.count > 1 && (
           <span className="ml-auto flex gap-3">
-            <button type="button" className={QUIET} disabled={index === 0} onClick={() => p.onMove(-1)}>Up</button>
-            <button type="button" className={QUIET} disabled={index === p.count - 1} onClick={() => p.onMove(1)}>Down</button>
-            <button type="button" className="text-xs text-soft hover:text-harm" onClick={p.onTakeOut}>Take out</button>
+            <button
+              type="button"
+              className={QUIET}
+              disabled={index === 0}
+              onClick={() => p.onMove(-1)}
+            >
+              Up
+            </button>
+            <button
+              type="button"
+              className={QUIET}
+              disabled={index === p.count - 1}
+              onClick={() => p.onMove(1)}
+            >
+              Down
+            </button>
+            <button
+              type="button"
+              className="text-xs text-soft hover:text-harm"
+              onClick={p.onTakeOut}
+            >
+              Take out
+            </button>
           </span>
         )}
       </div>
       <PromptText
         label={`Text of message ${index + 1}, ${message.role}`}
-        hint={message.role === 'system' ? 'Who the model is, what it must do, in which form…' : 'The input: {{message}}'}
+        hint={
+          message.role === 'system'
+            ? 'Who the model is, what it must do, in which form…'
+            : 'The input: {{message}}'
+        }
         value={message.content}
         marks={marks}
         valueOf={p.valueOf}

@@ -1,5 +1,12 @@
 import { defaultKeymap } from '@codemirror/commands'
-import { Annotation, EditorState, type Extension, RangeSetBuilder, StateEffect, StateField } from '@codemirror/state'
+import {
+  Annotation,
+  EditorState,
+  type Extension,
+  RangeSetBuilder,
+  StateEffect,
+  StateField,
+} from '@codemirror/state'
 import {
   Decoration,
   type DecorationSet,
@@ -13,7 +20,11 @@ import {
 } from '@codemirror/view'
 import { useEffect, useRef } from 'react'
 
-export type Span = { start: number; end: number; kind: 'placeholder' | 'unfilled' | 'add' | 'amend' | 'move' }
+export type Span = {
+  start: number
+  end: number
+  kind: 'placeholder' | 'unfilled' | 'add' | 'amend' | 'move'
+}
 export type Numbered = { number: number; start: number }
 /**
  * text: what the marks were made for; on another text they would stand in wrong places.
@@ -87,54 +98,79 @@ function clausesAt(view: EditorView, place: number): number[] {
   return here.length ? here : before ? [before.number] : []
 }
 
-const clauseGutter = (onClauses: (numbers: number[]) => void) => gutter({
-  class: 'pt-numbers',
-  domEventHandlers: {
-    click: (view, line) => {
-      const found = clausesAt(view, line.from)
-      if (found.length) onClauses(found)
-      return found.length > 0
+const clauseGutter = (onClauses: (numbers: number[]) => void) =>
+  gutter({
+    class: 'pt-numbers',
+    domEventHandlers: {
+      click: (view, line) => {
+        const found = clausesAt(view, line.from)
+        if (found.length) onClauses(found)
+        return found.length > 0
+      },
     },
-  },
-  markers: (view) => {
-    const builder = new RangeSetBuilder<GutterMarker>()
-    const lines = new Map<number, number[]>()
-    const doc = view.state.doc
-    for (const c of view.state.field(numbers)) {
-      const line = doc.lineAt(Math.min(c.start, doc.length)).from
-      lines.set(line, [...(lines.get(line) ?? []), c.number])
-    }
-    for (const [line, found] of [...lines].sort(([a], [b]) => a - b)) {
-      const first = found[0]
-      const last = found.at(-1)
-      builder.add(line, line, new ClauseNumber(first === last ? `§ ${first}` : `§ ${first}–${last}`))
-    }
-    return builder.finish()
-  },
-})
+    markers: (view) => {
+      const builder = new RangeSetBuilder<GutterMarker>()
+      const lines = new Map<number, number[]>()
+      const doc = view.state.doc
+      for (const c of view.state.field(numbers)) {
+        const line = doc.lineAt(Math.min(c.start, doc.length)).from
+        lines.set(line, [...(lines.get(line) ?? []), c.number])
+      }
+      for (const [line, found] of [...lines].sort(([a], [b]) => a - b)) {
+        const first = found[0]
+        const last = found.at(-1)
+        builder.add(
+          line,
+          line,
+          new ClauseNumber(first === last ? `§ ${first}` : `§ ${first}–${last}`),
+        )
+      }
+      return builder.finish()
+    },
+  })
 
 const look = EditorView.theme({
   '&': { backgroundColor: 'transparent', color: 'var(--ink)', fontSize: '1.0625rem' },
   '&.cm-focused': { outline: 'none' },
   '.cm-content': {
-    fontFamily: 'var(--font-serif)', lineHeight: '1.65rem', padding: '2px 0', caretColor: 'var(--ink)',
+    fontFamily: 'var(--font-serif)',
+    lineHeight: '1.65rem',
+    padding: '2px 0',
+    caretColor: 'var(--ink)',
   },
   // Every line runs in the direction of its own script.
   '.cm-line': { padding: '1px 8px', unicodeBidi: 'plaintext' },
   '.cm-gutters': { backgroundColor: 'transparent', border: 'none', color: 'var(--ink-soft)' },
   '.pt-numbers .cm-gutterElement': {
-    fontFamily: 'var(--font-sans)', fontSize: '0.75rem', lineHeight: '1.75rem', width: '3.4rem', textAlign: 'left', cursor: 'pointer',
+    fontFamily: 'var(--font-sans)',
+    fontSize: '0.75rem',
+    lineHeight: '1.75rem',
+    width: '3.4rem',
+    textAlign: 'left',
+    cursor: 'pointer',
   },
   '.pt-numbers .cm-gutterElement:hover': { color: 'var(--ink)', textDecoration: 'underline' },
   '.cm-specialChar': { color: 'var(--harm)' },
   '.cm-tooltip': {
-    backgroundColor: 'var(--sheet)', color: 'var(--ink)', border: '1px solid var(--rule-strong)', borderRadius: '2px',
-    fontFamily: 'var(--font-mono)', fontSize: '0.8125rem', padding: '6px 8px', maxWidth: '34rem', maxHeight: '16rem',
-    overflow: 'hidden', whiteSpace: 'pre-wrap', boxShadow: '0 4px 14px rgb(0 0 0 / 0.12)',
+    backgroundColor: 'var(--sheet)',
+    color: 'var(--ink)',
+    border: '1px solid var(--rule-strong)',
+    borderRadius: '2px',
+    fontFamily: 'var(--font-mono)',
+    fontSize: '0.8125rem',
+    padding: '6px 8px',
+    maxWidth: '34rem',
+    maxHeight: '16rem',
+    overflow: 'hidden',
+    whiteSpace: 'pre-wrap',
+    boxShadow: '0 4px 14px rgb(0 0 0 / 0.12)',
   },
   '.pt-placeholder, .pt-unfilled': {
-    fontFamily: 'var(--font-mono)', fontSize: '0.86em', padding: '1px 3px',
-    backgroundColor: 'var(--wash-action)', borderBottom: '1px solid var(--action)',
+    fontFamily: 'var(--font-mono)',
+    fontSize: '0.86em',
+    padding: '1px 3px',
+    backgroundColor: 'var(--wash-action)',
+    borderBottom: '1px solid var(--action)',
   },
   '.pt-unfilled': { backgroundColor: 'var(--wash-harm)', borderBottom: '1px solid var(--harm)' },
   '.pt-add': { backgroundColor: 'var(--wash-action)', boxShadow: '-3px 0 0 var(--action)' },
@@ -146,23 +182,28 @@ const look = EditorView.theme({
 
 /** The value that the chosen case puts into a placeholder, shown while one points at it. */
 const chipValues = (valueOf: (name: string) => string) =>
-  hoverTooltip((view, place) => {
-    const line = view.state.doc.lineAt(place)
-    for (const match of line.text.matchAll(/\{\{\{?[#^&/!]?\s*([^{}]*?)\s*\}\}\}?/g)) {
-      const start = line.from + match.index
-      const end = start + match[0].length
-      if (place < start || place > end) continue
-      return {
-        pos: start, end, above: true,
-        create: () => {
-          const dom = document.createElement('div')
-          dom.textContent = valueOf(match[1] ?? '')
-          return { dom }
-        },
+  hoverTooltip(
+    (view, place) => {
+      const line = view.state.doc.lineAt(place)
+      for (const match of line.text.matchAll(/\{\{\{?[#^&/!]?\s*([^{}]*?)\s*\}\}\}?/g)) {
+        const start = line.from + match.index
+        const end = start + match[0].length
+        if (place < start || place > end) continue
+        return {
+          pos: start,
+          end,
+          above: true,
+          create: () => {
+            const dom = document.createElement('div')
+            dom.textContent = valueOf(match[1] ?? '')
+            return { dom }
+          },
+        }
       }
-    }
-    return null
-  }, { hoverTime: 250 })
+      return null
+    },
+    { hoverTime: 250 },
+  )
 
 type Props = {
   label: string
@@ -176,7 +217,16 @@ type Props = {
 }
 
 /** One message's text, set like a statute: clause numbers in the gutter, placeholders marked. */
-export function PromptText({ label, hint, value, marks, valueOf, onChange, onClauses, onView }: Props) {
+export function PromptText({
+  label,
+  hint,
+  value,
+  marks,
+  valueOf,
+  onChange,
+  onClauses,
+  onView,
+}: Props) {
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView | null>(null)
   const latest = useRef({ onChange, onView, onClauses, valueOf })
@@ -189,16 +239,24 @@ export function PromptText({ label, hint, value, marks, valueOf, onChange, onCla
   useEffect(() => {
     if (!host.current) return
     const extensions: Extension = [
-      clauseGutter((found) => latest.current.onClauses(found)), decorations, numbers, look, EditorView.lineWrapping,
+      clauseGutter((found) => latest.current.onClauses(found)),
+      decorations,
+      numbers,
+      look,
+      EditorView.lineWrapping,
       // Every other character is text: a carriage return is shown and kept, not taken for a line end.
-      EditorState.lineSeparator.of('\n'), highlightSpecialChars(),
+      EditorState.lineSeparator.of('\n'),
+      highlightSpecialChars(),
       EditorView.clipboardInputFilter.of((text) => text.replace(/\r\n?/g, '\n')),
       chipValues((name) => latest.current.valueOf(name)),
       keymap.of([
-        { key: 'Alt-h', run: (v) => {
-          latest.current.onClauses(clausesAt(v, v.state.selection.main.head).slice(0, 1))
-          return true
-        } },
+        {
+          key: 'Alt-h',
+          run: (v) => {
+            latest.current.onClauses(clausesAt(v, v.state.selection.main.head).slice(0, 1))
+            return true
+          },
+        },
         // Undo is the whole text's and belongs to the page.
         ...defaultKeymap.filter((k) => k.key !== 'Mod-z' && k.key !== 'Alt-s'),
       ]),
@@ -225,23 +283,31 @@ export function PromptText({ label, hint, value, marks, valueOf, onChange, onCla
   useEffect(() => {
     const editor = view.current
     if (!editor || value === shown.current) return
-    editor.dispatch({ changes: changeBetween(shown.current, value), annotations: fromOutside.of(true) })
+    editor.dispatch({
+      changes: changeBetween(shown.current, value),
+      annotations: fromOutside.of(true),
+    })
     shown.current = value
   }, [value])
 
   useEffect(() => {
-    if (marks.text === shown.current && !marks.broken) view.current?.dispatch({ effects: setMarks.of(marks) })
+    if (marks.text === shown.current && !marks.broken)
+      view.current?.dispatch({ effects: setMarks.of(marks) })
   }, [marks])
 
   return <div ref={host} />
 }
 
 /** The one stretch that differs, so that the cursor stays where it is. */
-export function changeBetween(before: string, after: string): { from: number; to: number; insert: string } {
+export function changeBetween(
+  before: string,
+  after: string,
+): { from: number; to: number; insert: string } {
   let from = 0
   const most = Math.min(before.length, after.length)
   while (from < most && before[from] === after[from]) from += 1
   let tail = 0
-  while (tail < most - from && before[before.length - 1 - tail] === after[after.length - 1 - tail]) tail += 1
+  while (tail < most - from && before[before.length - 1 - tail] === after[after.length - 1 - tail])
+    tail += 1
   return { from, to: before.length - tail, insert: after.slice(from, after.length - tail) }
 }

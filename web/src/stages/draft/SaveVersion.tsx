@@ -7,7 +7,12 @@ import { useFrame } from '../BriefFrame'
 import type { Report } from './useReport'
 import { toRows, type WorkingCopy } from './workingCopy'
 
-type Props = { copy: WorkingCopy; parent: number | null; report: Report | undefined; onSaved: (n: number) => void }
+type Props = {
+  copy: WorkingCopy
+  parent: number | null
+  report: Report | undefined
+  onSaved: (n: number) => void
+}
 
 /** Save the text as a version, with a word on why. */
 export function SaveVersion({ copy, parent, report, onSaved }: Props) {
@@ -25,7 +30,11 @@ export function SaveVersion({ copy, parent, report, onSaved }: Props) {
           params: { path: { brief_id: brief.id } },
           body: {
             messages: toRows(copy).filter((m) => m.content !== ''),
-            settings: copy.settings, parent, second_parent: copy.secondParent, note, origin: 'typed',
+            settings: copy.settings,
+            parent,
+            second_parent: copy.secondParent,
+            note,
+            origin: 'typed',
           },
         }),
       )
@@ -52,7 +61,12 @@ export function SaveVersion({ copy, parent, report, onSaved }: Props) {
         {parent === null ? 'nothing: it is the first' : `v${parent}`}
         {copy.secondParent !== null && ` and v${copy.secondParent}`}.
       </p>
-      <Field label="Note: what was changed and why" maxLength={300} value={note} onChange={(e) => setNote(e.target.value)} />
+      <Field
+        label="Note: what was changed and why"
+        maxLength={300}
+        value={note}
+        onChange={(e) => setNote(e.target.value)}
+      />
       {problem !== null && (
         <ErrorLine>
           {inWords(problem)}

@@ -4,7 +4,10 @@ import { type DraftMessage, newMessage, type WorkingCopy } from './workingCopy'
 const lastAsked = (all: DraftMessage[]) => all.map((m) => m.role).lastIndexOf('user')
 
 /** What a case asks as this text asks it: its last user message, filled. */
-export async function questionFor(copy: WorkingCopy, inputs: Record<string, unknown>): Promise<string> {
+export async function questionFor(
+  copy: WorkingCopy,
+  inputs: Record<string, unknown>,
+): Promise<string> {
   const last = copy.messages[lastAsked(copy.messages)]
   if (!last) return ''
   const row = { role: 'user', content: last.content, step: null }
@@ -17,5 +20,8 @@ export function withExample(copy: WorkingCopy, question: string, answer: string)
   const at = Math.max(0, lastAsked(copy.messages))
   const step = copy.messages[at]?.step ?? null
   const turns = [newMessage('user', question, step), newMessage('assistant', answer, step)]
-  return { ...copy, messages: [...copy.messages.slice(0, at), ...turns, ...copy.messages.slice(at)] }
+  return {
+    ...copy,
+    messages: [...copy.messages.slice(0, at), ...turns, ...copy.messages.slice(at)],
+  }
 }

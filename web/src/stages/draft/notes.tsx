@@ -7,8 +7,20 @@ import { Note } from '@/parts/Margin'
 
 type Amendment = Schemas['AmendmentShape']
 
-const WORDS = { add: 'added', amend: 'amended', strike: 'struck', move: 'moved', layout: 'layout' } as const
-const TONES = { add: 'action', amend: 'attention', strike: 'harm', move: 'inform', layout: 'plain' } as const
+const WORDS = {
+  add: 'added',
+  amend: 'amended',
+  strike: 'struck',
+  move: 'moved',
+  layout: 'layout',
+} as const
+const TONES = {
+  add: 'action',
+  amend: 'attention',
+  strike: 'harm',
+  move: 'inform',
+  layout: 'plain',
+} as const
 
 type Run = [Amendment, ...Amendment[]]
 
@@ -21,7 +33,9 @@ export function runsOf(amendments: Amendment[], reasons: Reason[] = []): Run[] {
     const last = runs.at(-1)
     const end = last?.at(-1)
     const follows =
-      a.kind === 'add' && end?.kind === 'add' && a.after?.number === (end.after?.number ?? 0) + 1 &&
+      a.kind === 'add' &&
+      end?.kind === 'add' &&
+      a.after?.number === (end.after?.number ?? 0) + 1 &&
       a.after.message === end.after?.message
     if (last && follows && !own(a) && !(end && own(end))) last.push(a)
     else runs.push([a])
@@ -34,13 +48,22 @@ export type Reason = Schemas['ReasonShape']
 /** Why a change was made, where it was proposed and taken; told by its clause and its words. */
 export function reasonOf(a: Amendment, reasons: Reason[]): Reason | undefined {
   return reasons.find((r) => {
-    if (r.kind === 'add') return a.kind === 'add' && a.after !== null && r.text.includes(a.after.text.trim())
+    if (r.kind === 'add')
+      return a.kind === 'add' && a.after !== null && r.text.includes(a.after.text.trim())
     if (a.before?.number !== r.clause) return false
-    return r.kind === 'strike' ? a.kind === 'strike' : a.after !== null && r.text.includes(a.after.text.trim())
+    return r.kind === 'strike'
+      ? a.kind === 'strike'
+      : a.after !== null && r.text.includes(a.after.text.trim())
   })
 }
 
-type AmendmentProps = { run: Run; all: Amendment[]; parent: number; reason?: Reason | undefined; putBack: () => void }
+type AmendmentProps = {
+  run: Run
+  all: Amendment[]
+  parent: number
+  reason?: Reason | undefined
+  putBack: () => void
+}
 
 /** A change against the parent, as a note beside its clause; one press puts the clause back. */
 export function AmendmentNote({ run, all, parent, reason, putBack }: AmendmentProps) {
@@ -51,7 +74,15 @@ export function AmendmentNote({ run, all, parent, reason, putBack }: AmendmentPr
   const ids = new Set(run.map((a) => a.id))
   const dependants = all.filter((a) => !ids.has(a.id) && a.requires.some((r) => ids.has(r))).length
   return (
-    <Note tone={TONES[kind]} title={<>{number}{WORDS[kind]} <span className="font-normal text-soft">since v{parent}</span></>}>
+    <Note
+      tone={TONES[kind]}
+      title={
+        <>
+          {number}
+          {WORDS[kind]} <span className="font-normal text-soft">since v{parent}</span>
+        </>
+      }
+    >
       {kind === 'amend' && <WordChanges words={words} />}
       {kind === 'strike' && before && <s className="text-soft">{short(before.text)}</s>}
       {kind === 'move' && before && `It was § ${before.number}. `}
@@ -60,10 +91,19 @@ export function AmendmentNote({ run, all, parent, reason, putBack }: AmendmentPr
       {reason && (
         <>
           {reason.reason}
-          {reason.fault && <span className="block font-sans text-xs text-soft">Answers “{short(reason.fault, 90)}”{(reason.cases ?? 0) > 0 && `, ${reason.cases} cases`}.</span>}
+          {reason.fault && (
+            <span className="block font-sans text-xs text-soft">
+              Answers “{short(reason.fault, 90)}”
+              {(reason.cases ?? 0) > 0 && `, ${reason.cases} cases`}.
+            </span>
+          )}
         </>
       )}{' '}
-      <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={putBack}>
+      <button
+        type="button"
+        className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
+        onClick={putBack}
+      >
         Put back{dependants ? `, with ${dependants} more that need it` : ''}
       </button>
     </Note>
@@ -71,16 +111,26 @@ export function AmendmentNote({ run, all, parent, reason, putBack }: AmendmentPr
 }
 
 /** Words that went and words that came, in order; a stretch that stays long is shortened. */
-export function WordChanges({ words, whole }: { words: Schemas['WordChangeShape'][]; whole?: boolean }) {
+export function WordChanges({
+  words,
+  whole,
+}: {
+  words: Schemas['WordChangeShape'][]
+  whole?: boolean
+}) {
   return (
     <>
       {words.map((part, i) =>
         part.kind === 'same' ? (
           <span key={i}>{whole ? part.text : middleOut(part.text)}</span>
         ) : part.kind === 'gone' ? (
-          <s key={i} className="text-harm">{part.text}</s>
+          <s key={i} className="text-harm">
+            {part.text}
+          </s>
         ) : (
-          <ins key={i} className="font-semibold text-action no-underline">{part.text}</ins>
+          <ins key={i} className="font-semibold text-action no-underline">
+            {part.text}
+          </ins>
         ),
       )}
     </>
@@ -97,11 +147,21 @@ export function short(text: string, limit = 130): string {
 }
 
 const SEVERITIES = {
-  note: ['plain', 'Worth a look'], warning: ['attention', 'Look first'], error: ['harm', 'Cannot run'],
+  note: ['plain', 'Worth a look'],
+  warning: ['attention', 'Look first'],
+  error: ['harm', 'Cannot run'],
 } as const
 
 /** A weak spot that was told without asking a model; where its mending is known, one press does it. */
-export function FindingNote({ finding, mend, brief }: { finding: Schemas['FindingShape']; mend: (() => void) | null; brief: number }) {
+export function FindingNote({
+  finding,
+  mend,
+  brief,
+}: {
+  finding: Schemas['FindingShape']
+  mend: (() => void) | null
+  brief: number
+}) {
   const [asking, setAsking] = useState(false)
   const [reason, setReason] = useState('')
   const { silence, problem } = useSilence(brief)
@@ -116,17 +176,25 @@ export function FindingNote({ finding, mend, brief }: { finding: Schemas['Findin
         </>
       }
     >
-      {finding.text[0]?.toUpperCase()}{finding.text.slice(1)}{finding.text.endsWith('…') ? '' : '.'}
+      {finding.text[0]?.toUpperCase()}
+      {finding.text.slice(1)}
+      {finding.text.endsWith('…') ? '' : '.'}
       {mend && (
         <>
           {' '}
           <TextAction className="font-sans text-xs" onClick={mend}>
-            {finding.fix?.text === '' ? 'Take it out' : `Put “${shortened(finding.fix?.text ?? '')}”`}
+            {finding.fix?.text === ''
+              ? 'Take it out'
+              : `Put “${shortened(finding.fix?.text ?? '')}”`}
           </TextAction>
         </>
       )}{' '}
       {!asking && finding.severity !== 'error' && (
-        <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setAsking(true)}>
+        <button
+          type="button"
+          className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
+          onClick={() => setAsking(true)}
+        >
           Not here…
         </button>
       )}
@@ -147,7 +215,9 @@ export function FindingNote({ finding, mend, brief }: { finding: Schemas['Findin
             value={reason}
             onChange={(e) => setReason(e.target.value)}
           />
-          <Button small type="submit">Silence</Button>
+          <Button small type="submit">
+            Silence
+          </Button>
         </form>
       )}
       {problem !== null && <span className="font-sans text-xs text-harm">{inWords(problem)}</span>}
@@ -163,11 +233,15 @@ function shortened(text: string): string {
 export function SilencedNote({ rows, brief }: { rows: Schemas['SilencedShape'][]; brief: number }) {
   const { silence, problem } = useSilence(brief)
   return (
-    <Note title={`${rows.length} ${rows.length === 1 ? 'finding' : 'findings'} silenced for this brief`}>
+    <Note
+      title={`${rows.length} ${rows.length === 1 ? 'finding' : 'findings'} silenced for this brief`}
+    >
       {rows.map((row) => (
         <span key={row.rule} className="block">
           {row.rule.replaceAll('-', ' ')}: {row.reason}.{' '}
-          <TextAction className="font-sans text-xs" onClick={() => void silence(row.rule, null)}>Hear it again</TextAction>
+          <TextAction className="font-sans text-xs" onClick={() => void silence(row.rule, null)}>
+            Hear it again
+          </TextAction>
         </span>
       ))}
       {problem !== null && <span className="font-sans text-xs text-harm">{inWords(problem)}</span>}
@@ -181,7 +255,12 @@ function useSilence(brief: number) {
   const silence = async (rule: string, reason: string | null) => {
     setProblem(null)
     try {
-      await dataOf(api.POST('/api/briefs/{brief_id}/silence/', { params: { path: { brief_id: brief } }, body: { rule, reason } }))
+      await dataOf(
+        api.POST('/api/briefs/{brief_id}/silence/', {
+          params: { path: { brief_id: brief } },
+          body: { rule, reason },
+        }),
+      )
       void cache.invalidateQueries({ queryKey: ['draft', brief] })
     } catch (error) {
       setProblem(error)

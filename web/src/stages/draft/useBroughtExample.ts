@@ -5,7 +5,10 @@ import { questionFor, withExample } from './example'
 import type { WorkingCopy } from './workingCopy'
 
 /** A better answer brought from review (`?example=` names the answer) as a worked example, once. */
-export function useBroughtExample(copy: WorkingCopy, change: (make: (c: WorkingCopy) => WorkingCopy) => void): string {
+export function useBroughtExample(
+  copy: WorkingCopy,
+  change: (make: (c: WorkingCopy) => WorkingCopy) => void,
+): string {
   const [search, setSearch] = useSearchParams()
   const [said, setSaid] = useState('')
   const output = Number(search.get('example')) || null
@@ -19,19 +22,26 @@ export function useBroughtExample(copy: WorkingCopy, change: (make: (c: WorkingC
     taken.current = output
     const bring = async () => {
       try {
-        const found = await dataOf(api.GET('/api/outputs/{output_id}/', { params: { path: { output_id: output } } }))
+        const found = await dataOf(
+          api.GET('/api/outputs/{output_id}/', { params: { path: { output_id: output } } }),
+        )
         const answer = found.mark?.better ?? found.case.reference
         if (!answer) throw new Error(`Case ${found.case.number} has no better answer to show.`)
         const question = await questionFor(latest.current.copy, found.case.inputs)
         latest.current.change((c) => withExample(c, question, answer))
-        setSaid(`Case ${found.case.number} is a worked example now. Leave it out of what you compare by: it gives its own answer away.`)
+        setSaid(
+          `Case ${found.case.number} is a worked example now. Leave it out of what you compare by: it gives its own answer away.`,
+        )
       } catch (error) {
         setSaid(inWords(error))
       }
-      setSearch((now) => {
-        now.delete('example')
-        return now
-      }, { replace: true })
+      setSearch(
+        (now) => {
+          now.delete('example')
+          return now
+        },
+        { replace: true },
+      )
     }
     void bring()
   }, [output, setSearch])

@@ -25,7 +25,16 @@ type Given = {
 }
 
 /** Where each note belongs: beside the line it speaks of, measured once the text is laid out. */
-export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, onFix, onPutBack, onSideBySide }: Given) {
+export function usePlacedNotes({
+  briefId,
+  report,
+  ids,
+  settingsAmiss,
+  reasons,
+  onFix,
+  onPutBack,
+  onSideBySide,
+}: Given) {
   // A report that is a moment old still speaks of the version it was compared with.
   const against = report?.parent ?? null
   const views = useRef(new Map<string, EditorView>())
@@ -50,16 +59,19 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, o
   const order = ids.join(' ')
   const count = ids.length
   const offsets = useMemo(() => (report?.texts ?? []).map(utf16Offsets), [report])
-  const topOf = useCallback((message: number, codePoint: number): number => {
-    const view = views.current.get(order.split(' ')[message] ?? '')
-    const base = aside.current?.getBoundingClientRect().top ?? 0
-    if (!view) return 0
-    const at = Math.min(offsets[message]?.(codePoint) ?? 0, view.state.doc.length)
-    // lineBlockAt knows lines that are scrolled out of sight, too.
-    const block = view.lineBlockAt(at)
-    const place = view.coordsAtPos(at)
-    return (place?.top ?? view.documentTop + block.top) - base - 18
-  }, [offsets, order])
+  const topOf = useCallback(
+    (message: number, codePoint: number): number => {
+      const view = views.current.get(order.split(' ')[message] ?? '')
+      const base = aside.current?.getBoundingClientRect().top ?? 0
+      if (!view) return 0
+      const at = Math.min(offsets[message]?.(codePoint) ?? 0, view.state.doc.length)
+      // lineBlockAt knows lines that are scrolled out of sight, too.
+      const block = view.lineBlockAt(at)
+      const place = view.coordsAtPos(at)
+      return (place?.top ?? view.documentTop + block.top) - base - 18
+    },
+    [offsets, order],
+  )
 
   const wanted = useMemo(() => {
     const list: { key: string; message: number; at: number; note: PlacedNote['note'] }[] = []
@@ -67,7 +79,13 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, o
       if (p.field.startsWith('settings.')) continue
       const message = Number(/^messages\.(\d+)/.exec(p.field)?.[1] ?? 0)
       const line = Number(/^line (\d+)/.exec(p.text)?.[1] ?? 1)
-      const at = [...(report?.texts[message] ?? '').split('\n').slice(0, line - 1).join('\n')].length + (line > 1 ? 1 : 0)
+      const at =
+        [
+          ...(report?.texts[message] ?? '')
+            .split('\n')
+            .slice(0, line - 1)
+            .join('\n'),
+        ].length + (line > 1 ? 1 : 0)
       list.push({ key: `p${i}`, message, at, note: problemNote(p.text, p.severity) })
     }
     const told = new Map<string, number>()
@@ -80,20 +98,44 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, o
       if (before === MOST_OF_A_RULE) {
         // One weakness a hundred times over is one thing to know, not a hundred notes.
         const rest = all.filter((o) => o.rule === f.rule).length - before
-        list.push({ key: `more${f.rule}`, message, at: f.start, note: <Note title={<>{rest} more <span className="font-normal">{f.rule.replaceAll('-', ' ')}</span></>}>The same as above, further down.</Note> })
+        list.push({
+          key: `more${f.rule}`,
+          message,
+          at: f.start,
+          note: (
+            <Note
+              title={
+                <>
+                  {rest} more <span className="font-normal">{f.rule.replaceAll('-', ' ')}</span>
+                </>
+              }
+            >
+              The same as above, further down.
+            </Note>
+          ),
+        })
         continue
       }
       const fix = f.fix
       const mend = fix ? () => acts.current.onFix(message, fix.start, fix.end, fix.text) : null
-      list.push({ key: `f${i}${f.rule}`, message, at: f.start, note: <FindingNote finding={f} mend={mend} brief={briefId} /> })
+      list.push({
+        key: `f${i}${f.rule}`,
+        message,
+        at: f.start,
+        note: <FindingNote finding={f} mend={mend} brief={briefId} />,
+      })
     }
     if (against !== null && report?.rewritten) {
       list.push({
-        key: 'rewritten', message: 0, at: 0,
+        key: 'rewritten',
+        message: 0,
+        at: 0,
         note: (
           <Note tone="attention" title={`Little of v${against} is left`}>
             {report.kept} of its clauses are kept.{' '}
-            <TextAction className="font-sans text-xs" onClick={() => acts.current.onSideBySide()}>Read the two side by side</TextAction>
+            <TextAction className="font-sans text-xs" onClick={() => acts.current.onSideBySide()}>
+              Read the two side by side
+            </TextAction>
           </Note>
         ),
       })
@@ -108,8 +150,17 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, o
         last = place
         const putBack = () => acts.current.onPutBack(run.map((a) => a.id))
         list.push({
-          key: `a${first.id}`, ...(setting ? { message: count - 1, at: Number.MAX_SAFE_INTEGER } : place),
-          note: <AmendmentNote run={run} all={report?.amendments ?? []} parent={against} reason={reasonOf(first, reasons)} putBack={putBack} />,
+          key: `a${first.id}`,
+          ...(setting ? { message: count - 1, at: Number.MAX_SAFE_INTEGER } : place),
+          note: (
+            <AmendmentNote
+              run={run}
+              all={report?.amendments ?? []}
+              parent={against}
+              reason={reasonOf(first, reasons)}
+              putBack={putBack}
+            />
+          ),
         })
       }
     }
@@ -120,12 +171,19 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, o
         const why = reasons.find((r) => r.kind === 'add' && r.text.includes(c.text.trim()))
         if (!why || told.has(why.text)) continue
         told.add(why.text)
-        list.push({ key: `w${c.number}`, message: c.message, at: c.start, note: <Note title={`§ ${c.number} why`}>{why.reason}</Note> })
+        list.push({
+          key: `w${c.number}`,
+          message: c.message,
+          at: c.start,
+          note: <Note title={`§ ${c.number} why`}>{why.reason}</Note>,
+        })
       }
     }
     if (report?.silenced.length) {
       list.push({
-        key: 'silenced', message: count - 1, at: Number.MAX_SAFE_INTEGER,
+        key: 'silenced',
+        message: count - 1,
+        at: Number.MAX_SAFE_INTEGER,
         note: <SilencedNote rows={report.silenced} brief={briefId} />,
       })
     }
@@ -140,10 +198,15 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, o
     return () => cancelAnimationFrame(frame)
   }, [wanted, layout.tick, topOf])
 
-  const notes: PlacedNote[] = wanted.map((w) => ({ key: w.key, at: tops.get(w.key) ?? 0, note: w.note }))
+  const notes: PlacedNote[] = wanted.map((w) => ({
+    key: w.key,
+    at: tops.get(w.key) ?? 0,
+    note: w.note,
+  }))
   if (notes.length === 0 && report && !settingsAmiss) {
     notes.push({
-      key: 'none', at: 60,
+      key: 'none',
+      at: 60,
       note: (
         <Note title="Nothing to remark">
           {against === null
@@ -157,7 +220,12 @@ export function usePlacedNotes({ briefId, report, ids, settingsAmiss, reasons, o
 }
 
 function problemNote(text: string, severity: string) {
-  if (severity !== 'error') return <Note tone="inform" title="Too long to watch">{sentence(text)}</Note>
+  if (severity !== 'error')
+    return (
+      <Note tone="inform" title="Too long to watch">
+        {sentence(text)}
+      </Note>
+    )
   // An empty page is where one begins, not a mistake.
   return text.startsWith('the prompt is empty') ? (
     <Note tone="inform" title="Nothing to send yet">
@@ -165,6 +233,8 @@ function problemNote(text: string, severity: string) {
       double braces; a column of your cases fills it.
     </Note>
   ) : (
-    <Note tone="harm" title="Cannot be sent">{sentence(text)}</Note>
+    <Note tone="harm" title="Cannot be sent">
+      {sentence(text)}
+    </Note>
   )
 }

@@ -10,18 +10,30 @@ export type Report = Schemas['DraftReport'] & { texts: string[] }
 const PAUSE_MS = 220
 
 /** What the server says about the text, asked for a moment after the last key. */
-export function useReport(briefId: number, copy: WorkingCopy, parent: number | null): Report | undefined {
+export function useReport(
+  briefId: number,
+  copy: WorkingCopy,
+  parent: number | null,
+): Report | undefined {
   const [settled, setSettled] = useState({ copy, parent })
   useEffect(() => {
     const timer = window.setTimeout(() => setSettled({ copy, parent }), PAUSE_MS)
     return () => window.clearTimeout(timer)
   }, [copy, parent])
-  const body = { messages: toRows(settled.copy), settings: settled.copy.settings, parent: settled.parent }
+  const body = {
+    messages: toRows(settled.copy),
+    settings: settled.copy.settings,
+    parent: settled.parent,
+  }
   const report = useQuery({
     queryKey: ['draft', briefId, body],
     queryFn: async ({ signal }): Promise<Report> => ({
       ...(await dataOf(
-        api.POST('/api/briefs/{brief_id}/draft/', { params: { path: { brief_id: briefId } }, body, signal }),
+        api.POST('/api/briefs/{brief_id}/draft/', {
+          params: { path: { brief_id: briefId } },
+          body,
+          signal,
+        }),
       )),
       texts: body.messages.map((m) => m.content),
     }),
@@ -50,13 +62,16 @@ export function marksOf(report: Report | undefined, index: number): Marks {
   const clauses = (report?.clauses ?? []).filter((c) => c.message === index)
   return {
     text,
-    broken: (report?.problems ?? []).some((p) => p.severity === 'error' && p.field.startsWith('messages')),
+    broken: (report?.problems ?? []).some(
+      (p) => p.severity === 'error' && p.field.startsWith('messages'),
+    ),
     clauses: clauses.map((c) => ({ number: c.number, start: at(c.start) })),
     spans: [
       ...(report?.tags ?? [])
         .filter((t) => t.message === index)
         .map((t) => ({
-          start: at(t.start), end: at(t.end),
+          start: at(t.start),
+          end: at(t.end),
           kind: unfilled.has(t.name) ? ('unfilled' as const) : ('placeholder' as const),
         })),
       ...clauses.flatMap((c) => {

@@ -19,7 +19,11 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
   const stored = useQuery({
     queryKey: ['copy', brief, base],
     queryFn: () =>
-      dataOf(api.GET('/api/briefs/{brief_id}/copies/{base}/', { params: { path: { brief_id: brief, base: base ?? 0 } } })),
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/copies/{base}/', {
+          params: { path: { brief_id: brief, base: base ?? 0 } },
+        }),
+      ),
     // Another tab may have gone on with it: looked at whenever this one is looked at again.
     refetchOnWindowFocus: 'always',
     staleTime: 0,
@@ -38,21 +42,38 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
   const found = stored.data
   useEffect(() => {
     if (!found) return
-    const theirs: WorkingCopy = found.revision === 0
-      ? saved
-      : { messages: fromRows(found.messages.length ? found.messages : toRows(saved)), settings: found.messages.length ? found.settings : saved.settings, secondParent: found.second_parent }
+    const theirs: WorkingCopy =
+      found.revision === 0
+        ? saved
+        : {
+            messages: fromRows(found.messages.length ? found.messages : toRows(saved)),
+            settings: found.messages.length ? found.settings : saved.settings,
+            secondParent: found.second_parent,
+          }
     // The server's text arrives once; later only when another tab went on with it.
     setStates((now) => {
       if (now === null) {
-        const before = found.before.filter((s) => s.messages.length).map((s) => ({ messages: fromRows(s.messages), settings: s.settings, secondParent: null }))
+        const before = found.before
+          .filter((s) => s.messages.length)
+          .map((s) => ({
+            messages: fromRows(s.messages),
+            settings: s.settings,
+            secondParent: null,
+          }))
         const rescued = takeRescued(brief, base)
         const past = [...(before.length ? before : found.revision ? [saved] : [])]
         held.current = theirs
         setRevision(found.revision)
-        if (rescued && !sameText(rescued, theirs)) return { copy: rescued, past: [...past, theirs], future: [] }
+        if (rescued && !sameText(rescued, theirs))
+          return { copy: rescued, past: [...past, theirs], future: [] }
         return { copy: theirs, past, future: [] }
       }
-      if (held.current && found.revision > (revision ?? 0) && sameText(now.copy, held.current) && !sending.current) {
+      if (
+        held.current &&
+        found.revision > (revision ?? 0) &&
+        sameText(now.copy, held.current) &&
+        !sending.current
+      ) {
         held.current = theirs
         setRevision(found.revision)
         return { copy: keepIds(theirs, now.copy), past: [...now.past, now.copy], future: [] }
@@ -72,7 +93,13 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
         const kept = await dataOf(
           api.PUT('/api/briefs/{brief_id}/copies/', {
             params: { path: { brief_id: brief } },
-            body: { base, second_parent: text.secondParent, revision: known, messages: toRows(text), settings: text.settings },
+            body: {
+              base,
+              second_parent: text.secondParent,
+              revision: known,
+              messages: toRows(text),
+              settings: text.settings,
+            },
           }),
         )
         held.current = text
@@ -105,7 +132,10 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
   useEffect(() => {
     if (!copy || revision === null || conflict || sending.current) return
     if (held.current && sameText(copy, held.current)) return
-    const timer = window.setTimeout(() => void keep(copy, revision), keeping === 'waiting' ? RETRY_MS : PAUSE_MS)
+    const timer = window.setTimeout(
+      () => void keep(copy, revision),
+      keeping === 'waiting' ? RETRY_MS : PAUSE_MS,
+    )
     return () => window.clearTimeout(timer)
   }, [copy, revision, conflict, keep, keeping])
 
@@ -147,29 +177,54 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
     lastGo.current = { key: '', at: 0 }
     setStates((s) => {
       const before = s?.past.at(-1)
-      return s && before ? { copy: keepIds(before, s.copy), past: s.past.slice(0, -1), future: [s.copy, ...s.future] } : s
+      return s && before
+        ? {
+            copy: keepIds(before, s.copy),
+            past: s.past.slice(0, -1),
+            future: [s.copy, ...s.future],
+          }
+        : s
     })
   }, [])
   const redo = useCallback(() => {
     setStates((s) => {
       const next = s?.future[0]
-      return s && next ? { copy: keepIds(next, s.copy), past: [...s.past, s.copy], future: s.future.slice(1) } : s
+      return s && next
+        ? { copy: keepIds(next, s.copy), past: [...s.past, s.copy], future: s.future.slice(1) }
+        : s
     })
   }, [])
-  const settle = useCallback((mine: boolean) => {
-    if (!conflict) return
-    held.current = conflict.theirs
-    setRevision(conflict.revision)
-    // Whatever is not chosen is one undo away.
-    setStates((s) => s && (mine
-      ? { ...s, past: [...s.past, keepIds(conflict.theirs, s.copy)] }
-      : { copy: keepIds(conflict.theirs, s.copy), past: [...s.past, s.copy], future: [] }))
-    setConflict(null)
-  }, [conflict])
+  const settle = useCallback(
+    (mine: boolean) => {
+      if (!conflict) return
+      held.current = conflict.theirs
+      setRevision(conflict.revision)
+      // Whatever is not chosen is one undo away.
+      setStates(
+        (s) =>
+          s &&
+          (mine
+            ? { ...s, past: [...s.past, keepIds(conflict.theirs, s.copy)] }
+            : { copy: keepIds(conflict.theirs, s.copy), past: [...s.past, s.copy], future: [] }),
+      )
+      setConflict(null)
+    },
+    [conflict],
+  )
 
   return {
-    copy, saved, change, undo, redo, forget, conflict, settle, keeping, trouble,
-    canUndo: (states?.past.length ?? 0) > 0, canRedo: (states?.future.length ?? 0) > 0,
+    copy,
+    saved,
+    change,
+    undo,
+    redo,
+    forget,
+    conflict,
+    settle,
+    keeping,
+    trouble,
+    canUndo: (states?.past.length ?? 0) > 0,
+    canRedo: (states?.future.length ?? 0) > 0,
     error: stored.error,
   }
 }
@@ -181,9 +236,15 @@ function keepIds(text: WorkingCopy, shown: WorkingCopy): WorkingCopy {
   return { ...text, messages: fromRows(toRows(text), shown.messages) }
 }
 
-async function theirCopy(brief: number, base: number | null, saved: WorkingCopy): Promise<Conflict> {
+async function theirCopy(
+  brief: number,
+  base: number | null,
+  saved: WorkingCopy,
+): Promise<Conflict> {
   const now = await dataOf(
-    api.GET('/api/briefs/{brief_id}/copies/{base}/', { params: { path: { brief_id: brief, base: base ?? 0 } } }),
+    api.GET('/api/briefs/{brief_id}/copies/{base}/', {
+      params: { path: { brief_id: brief, base: base ?? 0 } },
+    }),
   )
   const theirs = now.messages.length
     ? { messages: fromRows(now.messages), settings: now.settings, secondParent: now.second_parent }
@@ -191,11 +252,19 @@ async function theirCopy(brief: number, base: number | null, saved: WorkingCopy)
   return { revision: now.revision, theirs, at: now.changed_at, by: now.changed_by }
 }
 
-const rescueName = (brief: number, base: number | null) => `nomikon-rescued-${brief}-${base ?? 'new'}`
+const rescueName = (brief: number, base: number | null) =>
+  `nomikon-rescued-${brief}-${base ?? 'new'}`
 
 function leaveRescued(brief: number, base: number | null, copy: WorkingCopy): void {
   try {
-    window.localStorage.setItem(rescueName(brief, base), JSON.stringify({ messages: toRows(copy), settings: copy.settings, secondParent: copy.secondParent }))
+    window.localStorage.setItem(
+      rescueName(brief, base),
+      JSON.stringify({
+        messages: toRows(copy),
+        settings: copy.settings,
+        secondParent: copy.secondParent,
+      }),
+    )
   } catch {
     // A text larger than the browser keeps: the last state on the server stands.
     window.localStorage.removeItem(rescueName(brief, base))
@@ -207,8 +276,16 @@ function takeRescued(brief: number, base: number | null): WorkingCopy | null {
   if (text === null) return null
   window.localStorage.removeItem(rescueName(brief, base))
   try {
-    const kept = JSON.parse(text) as { messages: Schemas['BareMessage'][]; settings: Record<string, unknown>; secondParent: number | null }
-    return { messages: fromRows(kept.messages), settings: kept.settings, secondParent: kept.secondParent }
+    const kept = JSON.parse(text) as {
+      messages: Schemas['BareMessage'][]
+      settings: Record<string, unknown>
+      secondParent: number | null
+    }
+    return {
+      messages: fromRows(kept.messages),
+      settings: kept.settings,
+      secondParent: kept.secondParent,
+    }
   } catch {
     // What cannot be read is of no use to anyone; the server's copy stands.
     return null

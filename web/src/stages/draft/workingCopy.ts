@@ -4,7 +4,11 @@ import type { Settings } from '../settings/SettingsRow'
 
 export type DraftMessage = { id: string; role: string; content: string; step: string | null }
 export type { Settings }
-export type WorkingCopy = { messages: DraftMessage[]; settings: Settings; secondParent: number | null }
+export type WorkingCopy = {
+  messages: DraftMessage[]
+  settings: Settings
+  secondParent: number | null
+}
 type Row = { role: string; content: string; step?: string | null | undefined }
 
 let made = 0
@@ -18,24 +22,43 @@ export function fromRows(rows: Row[], former: DraftMessage[] = []): DraftMessage
   const reuse = former.length === rows.length
   return rows.map((m, i) => ({
     id: (reuse ? former[i]?.id : undefined) ?? `m${i}`,
-    role: m.role, content: m.content, step: m.step ?? null,
+    role: m.role,
+    content: m.content,
+    step: m.step ?? null,
   }))
 }
 
-export function toRows(copy: { messages: DraftMessage[] }): { role: string; content: string; step: string | null }[] {
+export function toRows(copy: {
+  messages: DraftMessage[]
+}): { role: string; content: string; step: string | null }[] {
   return copy.messages.map((m) => ({ role: m.role, content: m.content, step: m.step }))
 }
 
 export function copyOf(version: Schemas['VersionDetail'] | undefined): WorkingCopy {
   if (!version) {
-    return { messages: fromRows([{ role: 'system', content: '' }, { role: 'user', content: '' }]), settings: { temperature: 0 }, secondParent: null }
+    return {
+      messages: fromRows([
+        { role: 'system', content: '' },
+        { role: 'user', content: '' },
+      ]),
+      settings: { temperature: 0 },
+      secondParent: null,
+    }
   }
-  return { messages: fromRows(version.messages), settings: { ...version.settings }, secondParent: null }
+  return {
+    messages: fromRows(version.messages),
+    settings: { ...version.settings },
+    secondParent: null,
+  }
 }
 
 export function sameText(a: WorkingCopy, b: WorkingCopy): boolean {
   const plain = (c: WorkingCopy) =>
-    JSON.stringify([c.messages.map((m) => [m.role, m.content, m.step]), sorted(c.settings), c.secondParent])
+    JSON.stringify([
+      c.messages.map((m) => [m.role, m.content, m.step]),
+      sorted(c.settings),
+      c.secondParent,
+    ])
   return plain(a) === plain(b)
 }
 
@@ -52,9 +75,14 @@ export function stepsOf(messages: DraftMessage[]): string[] {
 
 /** The messages with a step's name changed, and every text that reads its output. */
 export function renameStep(messages: DraftMessage[], from: string, to: string): DraftMessage[] {
-  const reads = new RegExp(`\\{\\{\\s*steps\\.${from.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}\\s*\\}\\}`, 'g')
+  const reads = new RegExp(
+    `\\{\\{\\s*steps\\.${from.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}\\s*\\}\\}`,
+    'g',
+  )
   return messages.map((m) => ({
-    ...m, step: m.step === from ? to : m.step, content: m.content.replace(reads, `{{steps.${to}}}`),
+    ...m,
+    step: m.step === from ? to : m.step,
+    content: m.content.replace(reads, `{{steps.${to}}}`),
   }))
 }
 
@@ -67,6 +95,8 @@ export function addStep(messages: DraftMessage[]): DraftMessage[] {
     ? messages
     : messages.map((m) => (m.role === 'system' ? m : { ...m, step: 'first' }))
   const before = steps.at(-1) ?? 'first'
-  const name = NAMES.find((n, i) => i >= steps.length && !steps.includes(n) && n !== before) ?? `step ${steps.length + 1}`
+  const name =
+    NAMES.find((n, i) => i >= steps.length && !steps.includes(n) && n !== before) ??
+    `step ${steps.length + 1}`
   return [...named, newMessage('user', `{{steps.${before}}}`, name)]
 }

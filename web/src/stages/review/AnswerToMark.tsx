@@ -24,17 +24,23 @@ export function AnswerToMark({ output, spans, chosen, onChoose }: Props) {
           <strong>{output.outcome}</strong>: {output.why}
         </p>
       )}
-      {output.text && <Text box={box} text={output.text} spans={spans} chosen={chosen} onChoose={onChoose} />}
+      {output.text && (
+        <Text box={box} text={output.text} spans={spans} chosen={chosen} onChoose={onChoose} />
+      )}
       {isJson(output.text) && (
         <details className="mt-1 text-sm">
           <summary className="cursor-pointer text-xs text-soft">set for reading</summary>
-          <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-xs whitespace-pre-wrap break-words">{JSON.stringify(JSON.parse(output.text), null, 2)}</pre>
+          <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-xs whitespace-pre-wrap break-words">
+            {JSON.stringify(JSON.parse(output.text), null, 2)}
+          </pre>
         </details>
       )}
       {isMarkdown(output.text) && (
         <details className="mt-1 text-sm">
           <summary className="cursor-pointer text-xs text-soft">set for reading</summary>
-          <Suspense fallback={null}><MarkdownView text={output.text} /></Suspense>
+          <Suspense fallback={null}>
+            <MarkdownView text={output.text} />
+          </Suspense>
         </details>
       )}
     </>
@@ -43,10 +49,21 @@ export function AnswerToMark({ output, spans, chosen, onChoose }: Props) {
 
 /** Marks that a text uses Markdown for its form, not a stray asterisk. */
 function isMarkdown(text: string): boolean {
-  return !isJson(text) && /^#{1,6} \S|^\s*(?:[-*+]|\d+[.)]) \S.*\n\s*(?:[-*+]|\d+[.)]) \S|\*\*\S[^*\n]*\*\*|^\s*(?:```|>)|\[[^\]\n]+\]\([^)\n]+\)/m.test(text)
+  return (
+    !isJson(text) &&
+    /^#{1,6} \S|^\s*(?:[-*+]|\d+[.)]) \S.*\n\s*(?:[-*+]|\d+[.)]) \S|\*\*\S[^*\n]*\*\*|^\s*(?:```|>)|\[[^\]\n]+\]\([^)\n]+\)/m.test(
+      text,
+    )
+  )
 }
 
-function Text({ box, text, spans, chosen, onChoose }: { box: RefObject<HTMLPreElement | null>; text: string } & Omit<Props, 'output'>) {
+function Text({
+  box,
+  text,
+  spans,
+  chosen,
+  onChoose,
+}: { box: RefObject<HTMLPreElement | null>; text: string } & Omit<Props, 'output'>) {
   return (
     // A selection made with the mouse is what a comment will be on; the keys [ and ] do the same.
     // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions
@@ -65,7 +82,12 @@ function Text({ box, text, spans, chosen, onChoose }: { box: RefObject<HTMLPreEl
           key={s.start}
           data-chosen={s.chosen || undefined}
           className={`${s.spans.length ? 'border-b-2 border-attention bg-wash-attention' : ''} ${s.chosen ? 'bg-wash-inform outline outline-inform' : ''}`}
-          title={s.spans.map((i) => spans[i]?.comment).filter(Boolean).join('\n') || undefined}
+          title={
+            s.spans
+              .map((i) => spans[i]?.comment)
+              .filter(Boolean)
+              .join('\n') || undefined
+          }
         >
           {s.text}
         </span>

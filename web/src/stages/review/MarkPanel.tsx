@@ -33,11 +33,31 @@ type Props = {
 }
 
 /** Everything a reader can say of an answer, beside it. */
-export function MarkPanel({ draft, mine, stored, kinds, counts, place, problem, onChange, onMark, onComment, onUndo, onPrecedent, ofLast, exampleAt }: Props) {
+export function MarkPanel({
+  draft,
+  mine,
+  stored,
+  kinds,
+  counts,
+  place,
+  problem,
+  onChange,
+  onMark,
+  onComment,
+  onUndo,
+  onPrecedent,
+  ofLast,
+  exampleAt,
+}: Props) {
   const [words, setWords] = useState('')
   const [fault, setFault] = useState('')
   const toggle = (name: string) =>
-    onChange({ ...draft, faults: draft.faults.includes(name) ? draft.faults.filter((f) => f !== name) : [...draft.faults, name] })
+    onChange({
+      ...draft,
+      faults: draft.faults.includes(name)
+        ? draft.faults.filter((f) => f !== name)
+        : [...draft.faults, name],
+    })
   return (
     <>
       <div className="grid gap-1.5">
@@ -55,23 +75,44 @@ export function MarkPanel({ draft, mine, stored, kinds, counts, place, problem, 
           </button>
         ))}
       </div>
-      {problem && <ErrorLine>The mark was not stored, what you said is still here. {problem}</ErrorLine>}
+      {problem && (
+        <ErrorLine>The mark was not stored, what you said is still here. {problem}</ErrorLine>
+      )}
       {place && (
-        <form className="border-l-2 border-inform pl-2.5" onSubmit={(e) => {
-          e.preventDefault()
-          if (words.trim()) onComment(words.trim())
-          setWords('')
-        }}>
+        <form
+          className="border-l-2 border-inform pl-2.5"
+          onSubmit={(e) => {
+            e.preventDefault()
+            if (words.trim()) onComment(words.trim())
+            setWords('')
+          }}
+        >
           <p className="mb-1 line-clamp-2 font-mono text-xs break-words">“{place.quote}”</p>
           <label className="block text-xs text-soft">
             About these words; Enter keeps it
-            <input data-span-comment className="mt-1 h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm text-ink" value={words} onChange={(e) => setWords(e.target.value)} />
+            <input
+              data-span-comment
+              className="mt-1 h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm text-ink"
+              value={words}
+              onChange={(e) => setWords(e.target.value)}
+            />
           </label>
         </form>
       )}
       {draft.spans.map((s, i) => (
-        <Note key={i} tone="attention" title={`“${s.quote.length > 40 ? `${s.quote.slice(0, 39)}…` : s.quote}”`}>
-          {s.comment} <TextAction light className="font-sans text-xs" onClick={() => onChange({ ...draft, spans: draft.spans.filter((_, j) => j !== i) })}>Take out</TextAction>
+        <Note
+          key={i}
+          tone="attention"
+          title={`“${s.quote.length > 40 ? `${s.quote.slice(0, 39)}…` : s.quote}”`}
+        >
+          {s.comment}{' '}
+          <TextAction
+            light
+            className="font-sans text-xs"
+            onClick={() => onChange({ ...draft, spans: draft.spans.filter((_, j) => j !== i) })}
+          >
+            Take out
+          </TextAction>
         </Note>
       ))}
       <Area
@@ -93,16 +134,30 @@ export function MarkPanel({ draft, mine, stored, kinds, counts, place, problem, 
               className="rounded-sm border border-rule-strong bg-sheet px-1.5 py-0.5 text-xs hover:border-ink aria-pressed:border-attention aria-pressed:bg-wash-attention aria-pressed:text-attention-text"
               onClick={() => toggle(name)}
             >
-              {i < 9 && <span className="mr-1 font-mono text-2xs text-soft">{i + 1}</span>}{name}
-              {(counts[name] ?? 0) > 0 && <span className="ml-1 text-2xs text-soft">×{counts[name]}</span>}
+              {i < 9 && <span className="mr-1 font-mono text-2xs text-soft">{i + 1}</span>}
+              {name}
+              {(counts[name] ?? 0) > 0 && (
+                <span className="ml-1 text-2xs text-soft">×{counts[name]}</span>
+              )}
             </button>
           ))}
-          <form onSubmit={(e) => {
-            e.preventDefault()
-            if (fault.trim()) toggle(fault.trim())
-            setFault('')
-          }}>
-            <input data-fault aria-label="New kind of fault" placeholder="new kind" maxLength={60} className="h-6 w-24 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs" value={fault} onChange={(e) => setFault(e.target.value)} onKeyDown={leave} />
+          <form
+            onSubmit={(e) => {
+              e.preventDefault()
+              if (fault.trim()) toggle(fault.trim())
+              setFault('')
+            }}
+          >
+            <input
+              data-fault
+              aria-label="New kind of fault"
+              placeholder="new kind"
+              maxLength={60}
+              className="h-6 w-24 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs"
+              value={fault}
+              onChange={(e) => setFault(e.target.value)}
+              onKeyDown={leave}
+            />
           </form>
         </div>
       </div>
@@ -117,24 +172,59 @@ export function MarkPanel({ draft, mine, stored, kinds, counts, place, problem, 
       />
       {stored && mine && (
         <Note title={`Marked ${stored.judgement}`}>
-          {[stored.comment, stored.faults.join(', '), ...stored.spans.map((s) => `“${s.quote}”: ${s.comment}`)].filter(Boolean).join('. ') || 'No comment.'} A new mark replaces it; this
-          one stays in history.
-          {stored.better && <Link className="mt-1 block font-sans text-xs font-semibold text-action underline" to={exampleAt}>Put the better answer into the draft as a worked example</Link>}
+          {[
+            stored.comment,
+            stored.faults.join(', '),
+            ...stored.spans.map((s) => `“${s.quote}”: ${s.comment}`),
+          ]
+            .filter(Boolean)
+            .join('. ') || 'No comment.'}{' '}
+          A new mark replaces it; this one stays in history.
+          {stored.better && (
+            <Link
+              className="mt-1 block font-sans text-xs font-semibold text-action underline"
+              to={exampleAt}
+            >
+              Put the better answer into the draft as a worked example
+            </Link>
+          )}
         </Note>
       )}
       <div className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
-        <span><Key>J</Key> <Key>K</Key> next, before</span>
-        <span><Key>[</Key> <Key>]</Key> choose words</span>
-        <span><Key>C</Key> comment</span>
-        <span><Key>F</Key> fault</span>
-        <span><Key>E</Key> better answer</span>
-        <span><Key>P</Key> precedent</span>
-        <span><Key>Z</Key> undo</span>
+        <span>
+          <Key>J</Key> <Key>K</Key> next, before
+        </span>
+        <span>
+          <Key>[</Key> <Key>]</Key> choose words
+        </span>
+        <span>
+          <Key>C</Key> comment
+        </span>
+        <span>
+          <Key>F</Key> fault
+        </span>
+        <span>
+          <Key>E</Key> better answer
+        </span>
+        <span>
+          <Key>P</Key> precedent
+        </span>
+        <span>
+          <Key>Z</Key> undo
+        </span>
       </div>
       {(onUndo ?? onPrecedent) && (
         <div className="flex flex-wrap gap-2">
-          {onPrecedent && <Button small onClick={onPrecedent} title="P">Precedent from {ofLast ? 'the last mark' : 'this mark'}…</Button>}
-          {onUndo && <Button small onClick={onUndo}>Take the last mark back</Button>}
+          {onPrecedent && (
+            <Button small onClick={onPrecedent} title="P">
+              Precedent from {ofLast ? 'the last mark' : 'this mark'}…
+            </Button>
+          )}
+          {onUndo && (
+            <Button small onClick={onUndo}>
+              Take the last mark back
+            </Button>
+          )}
         </div>
       )}
     </>

@@ -9,11 +9,24 @@ import { Overlay } from '@/parts/overlay'
 type Row = Schemas['MeasureAgainstMarks']
 
 /** Whether the measures say what readers say, and the answers where they do not. */
-export function MeasuresNote({ trial, marked, onOpen }: { trial: number; marked: number; onOpen: (output: number) => void }) {
+export function MeasuresNote({
+  trial,
+  marked,
+  onOpen,
+}: {
+  trial: number
+  marked: number
+  onOpen: (output: number) => void
+}) {
   const [open, setOpen] = useState(false)
   const found = useQuery({
     queryKey: ['trial', trial, 'measures-against-marks', marked],
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/measures-against-marks/', { params: { path: { trial_id: trial } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/measures-against-marks/', {
+          params: { path: { trial_id: trial } },
+        }),
+      ),
     placeholderData: (former) => former,
     staleTime: 20_000,
   })
@@ -21,21 +34,45 @@ export function MeasuresNote({ trial, marked, onOpen }: { trial: number; marked:
   if (!total || (total.n === 0 && total.n_apart === 0)) return null
   return (
     <>
-      <Note tone={total.rho !== null && total.rho < 0.5 ? 'attention' : 'plain'} title="Measures against marks">
-        {told(total)} <TextAction className="font-sans text-xs" onClick={() => setOpen(true)}>Measure by measure{total.n_apart > 0 && `, ${total.n_apart} apart`}</TextAction>
+      <Note
+        tone={total.rho !== null && total.rho < 0.5 ? 'attention' : 'plain'}
+        title="Measures against marks"
+      >
+        {told(total)}{' '}
+        <TextAction className="font-sans text-xs" onClick={() => setOpen(true)}>
+          Measure by measure{total.n_apart > 0 && `, ${total.n_apart} apart`}
+        </TextAction>
       </Note>
       <Overlay open={open} onOpenChange={setOpen} title="Measures against marks" side>
         <div className="grid gap-5 text-sm">
-          <p className="text-soft">Rank correlation with marks that came up by chance, 1 for the same order. Below it the answers where a measure and readers are furthest apart.</p>
+          <p className="text-soft">
+            Rank correlation with marks that came up by chance, 1 for the same order. Below it the
+            answers where a measure and readers are furthest apart.
+          </p>
           {found.data?.map((row) => (
             <section key={row.measure}>
-              <h3 className="text-base">{row.measure} <span className="font-sans text-sm text-soft">{told(row)}</span></h3>
+              <h3 className="text-base">
+                {row.measure} <span className="font-sans text-sm text-soft">{told(row)}</span>
+              </h3>
               {row.apart.map((a) => (
                 <p key={a.output} className="border-b border-rule py-1">
-                  <TextAction light onClick={() => {
-                    setOpen(false)
-                    onOpen(a.output)
-                  }}>Case {a.case}</TextAction> scored {score(a.score)}, marked {a.mark === 1 ? 'good' : a.mark === 0 ? 'bad' : a.mark === 0.5 ? 'usable' : score(a.mark)}
+                  <TextAction
+                    light
+                    onClick={() => {
+                      setOpen(false)
+                      onOpen(a.output)
+                    }}
+                  >
+                    Case {a.case}
+                  </TextAction>{' '}
+                  scored {score(a.score)}, marked{' '}
+                  {a.mark === 1
+                    ? 'good'
+                    : a.mark === 0
+                      ? 'bad'
+                      : a.mark === 0.5
+                        ? 'usable'
+                        : score(a.mark)}
                 </p>
               ))}
             </section>

@@ -23,11 +23,21 @@ import { MarkPanel, MARKS } from './MarkPanel'
 import { passOver, type Judgement, type Taken } from './passing'
 
 type Place = { start: number; end: number }
-type Props = { reading: Schemas['ReadingShape']; wanted: Wanted; onWanted: (w: Wanted) => void; nav: ReactNode }
+type Props = {
+  reading: Schemas['ReadingShape']
+  wanted: Wanted
+  onWanted: (w: Wanted) => void
+  nav: ReactNode
+}
 
 const ORDERS: [string, string][] = [
-  ['random', 'by chance'], ['spread', 'by chance, arms and tags in turn'], ['changed', 'changed since they were marked'], ['low', 'lowest scores first'], ['unsure', 'scores in the middle first'],
-  ['arms-apart', 'where arms differ most'], ['measures-apart', 'where measures disagree'],
+  ['random', 'by chance'],
+  ['spread', 'by chance, arms and tags in turn'],
+  ['changed', 'changed since they were marked'],
+  ['low', 'lowest scores first'],
+  ['unsure', 'scores in the middle first'],
+  ['arms-apart', 'where arms differ most'],
+  ['measures-apart', 'where measures disagree'],
   ['people-apart', 'where scores and marks part'],
 ]
 
@@ -36,15 +46,22 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   const { brief, inHand } = useFrame()
   const cache = useQueryClient()
   const [opening] = useState(() => {
-    const known = Object.fromEntries(reading.queue.flatMap((r) => (r.judgement ? [[r.output, r.judgement as Judgement]] : [])))
+    const known = Object.fromEntries(
+      reading.queue.flatMap((r) => (r.judgement ? [[r.output, r.judgement as Judgement]] : [])),
+    )
     const first = reading.queue.findIndex((r) => r.judgement === null)
     return { known, ...(first < 0 ? { to: 0, taken: [] } : passOver(reading.queue, known, first)) }
   })
-  const [marks, setMarks] = useState<Record<number, Judgement>>({ ...asMarks(opening.taken), ...opening.known })
+  const [marks, setMarks] = useState<Record<number, Judgement>>({
+    ...asMarks(opening.taken),
+    ...opening.known,
+  })
   const [at, setAt] = useState(opening.to)
   const [drafts, setDrafts] = useState<Record<number, MarkDraft>>({})
   const [kinds, setKinds] = useState(() => reading.fault_kinds.map((k) => k.name))
-  const [counts, setCounts] = useState<Record<string, number>>(() => Object.fromEntries(reading.fault_kinds.map((k) => [k.name, k.n])))
+  const [counts, setCounts] = useState<Record<string, number>>(() =>
+    Object.fromEntries(reading.fault_kinds.map((k) => [k.name, k.n])),
+  )
   const [place, setPlace] = useState<Place | null>(null)
   const [open, setOpen] = useState(false)
   // Outputs in the order they were marked in, for the way back.
@@ -64,7 +81,8 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   const text = output.data?.text ?? ''
   const mine = current === null ? undefined : marks[current]
   const draft = (current !== null && drafts[current]) || EMPTY
-  const change = (d: MarkDraft) => current !== null && setDrafts((all) => ({ ...all, [current]: d }))
+  const change = (d: MarkDraft) =>
+    current !== null && setDrafts((all) => ({ ...all, [current]: d }))
   const quoteOf = (p: Place) => {
     const unit = utf16Offsets(text)
     return text.slice(unit(p.start), unit(p.end))
@@ -75,14 +93,30 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   const since = async (what: Since) => {
     if (!former) return
     // Still so: what was said of the former answer is said of this one, unless something else was.
-    const said = what === 'still' && isEmpty(draft) ? { ...draft, comment: former.comment || former.spans.map((s) => s.comment).join('; '), faults: former.faults } : draft
-    await mark(what === 'fixed' ? 'good' : what === 'worse' ? 'bad' : (former.judgement as Judgement), said, what)
+    const said =
+      what === 'still' && isEmpty(draft)
+        ? {
+            ...draft,
+            comment: former.comment || former.spans.map((s) => s.comment).join('; '),
+            faults: former.faults,
+          }
+        : draft
+    await mark(
+      what === 'fixed' ? 'good' : what === 'worse' ? 'bad' : (former.judgement as Judgement),
+      said,
+      what,
+    )
   }
   const inherit = async ({ output: to, source }: Taken) => {
     // The mark it is taken over from may still be on its way.
     await sending.current
     try {
-      const made = await dataOf(api.POST('/api/outputs/{output_id}/marks/inherit/', { params: { path: { output_id: to } }, body: { from_output: source, drawn: reading.drawn } }))
+      const made = await dataOf(
+        api.POST('/api/outputs/{output_id}/marks/inherit/', {
+          params: { path: { output_id: to } },
+          body: { from_output: source, drawn: reading.drawn },
+        }),
+      )
       setMarks((m) => ({ ...m, [to]: made.judgement }))
       setInherited((n) => n + 1)
     } catch (error) {
@@ -110,7 +144,16 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
       const sent = dataOf(
         api.POST('/api/outputs/{output_id}/marks/', {
           params: { path: { output_id: marked } },
-          body: { judgement, comment: said.comment, spans: said.spans, faults: said.faults, better: said.better || null, drawn: reading.drawn, former: former?.mark ?? null, since: since ?? '' },
+          body: {
+            judgement,
+            comment: said.comment,
+            spans: said.spans,
+            faults: said.faults,
+            better: said.better || null,
+            drawn: reading.drawn,
+            former: former?.mark ?? null,
+            since: since ?? '',
+          },
         }),
       ).then(() => {
         trail.current = [...trail.current, marked]
@@ -143,7 +186,11 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     if (last === undefined) return
     setProblem(null)
     try {
-      const back = await dataOf(api.POST('/api/outputs/{output_id}/marks/take-back/', { params: { path: { output_id: last } } }))
+      const back = await dataOf(
+        api.POST('/api/outputs/{output_id}/marks/take-back/', {
+          params: { path: { output_id: last } },
+        }),
+      )
       trail.current = trail.current.slice(0, -1)
       setCanUndo(trail.current.length > 0)
       // A change of mind that is taken back brings the former mark back.
@@ -164,7 +211,11 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   const step = (by: 1 | -1) => {
     const parts = stops(text)
     if (parts.length === 0) return
-    const now = place ? parts.findIndex((p) => p.start >= place.start) : by === 1 ? -1 : parts.length
+    const now = place
+      ? parts.findIndex((p) => p.start >= place.start)
+      : by === 1
+        ? -1
+        : parts.length
     setPlace(parts[Math.min(Math.max(now + by, 0), parts.length - 1)] ?? null)
   }
   const focus = (selector: string) => box.current?.querySelector<HTMLElement>(selector)?.focus()
@@ -178,10 +229,20 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
   })
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (shown !== null || making !== null || isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
+      if (
+        shown !== null ||
+        making !== null ||
+        isTyping(e.target) ||
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey
+      )
+        return
       const key = e.key.toUpperCase()
       const found = MARKS.find((m) => m.key === key)
-      const kind = /^[1-9]$/.test(key) ? [...new Set([...kinds, ...draft.faults])][Number(key) - 1] : undefined
+      const kind = /^[1-9]$/.test(key)
+        ? [...new Set([...kinds, ...draft.faults])][Number(key) - 1]
+        : undefined
       if (found) void mark(found.judgement)
       else if (key === 'J') go(at + 1)
       else if (key === 'K') go(at - 1)
@@ -195,7 +256,13 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
       else if (former && key === 'X') void since('fixed')
       else if (former && key === 'S') void since('still')
       else if (former && key === 'W') void since('worse')
-      else if (kind) change({ ...draft, faults: draft.faults.includes(kind) ? draft.faults.filter((f) => f !== kind) : [...draft.faults, kind] })
+      else if (kind)
+        change({
+          ...draft,
+          faults: draft.faults.includes(kind)
+            ? draft.faults.filter((f) => f !== kind)
+            : [...draft.faults, kind],
+        })
       else return
       e.preventDefault()
     }
@@ -208,7 +275,14 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     <StageGrid
       margin={
         <div ref={box} className="grid gap-3">
-          {former && <FormerNote former={former} text={text} onSince={(what) => void since(what)} onOpen={setShown} />}
+          {former && (
+            <FormerNote
+              former={former}
+              text={text}
+              onSince={(what) => void since(what)}
+              onOpen={setShown}
+            />
+          )}
           <h2 className="text-base">Your mark</h2>
           <MarkPanel
             key={current}
@@ -222,7 +296,11 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
             onChange={change}
             onMark={(j) => void mark(j)}
             onComment={(comment) => {
-              if (place) change({ ...draft, spans: [...draft.spans, { ...place, quote: quoteOf(place), comment }] })
+              if (place)
+                change({
+                  ...draft,
+                  spans: [...draft.spans, { ...place, quote: quoteOf(place), comment }],
+                })
               setPlace(null)
               if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
             }}
@@ -232,8 +310,13 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
             exampleAt={`/briefs/${brief.id}/draft?${inHand === null ? '' : `v=${inHand}&`}example=${current ?? ''}`}
           />
           {reading.trial !== null && <ReadersNote trial={reading.trial} onOpen={setShown} />}
-          {reading.trial !== null && <MeasuresNote trial={reading.trial} marked={done} onOpen={setShown} />}
-          <Note title={reading.drawn ? 'Read blind' : 'Not drawn by chance'} tone={reading.drawn ? 'plain' : 'attention'}>
+          {reading.trial !== null && (
+            <MeasuresNote trial={reading.trial} marked={done} onOpen={setShown} />
+          )}
+          <Note
+            title={reading.drawn ? 'Read blind' : 'Not drawn by chance'}
+            tone={reading.drawn ? 'plain' : 'attention'}
+          >
             {reading.drawn
               ? 'The arm stays hidden until you have marked, and the order is drawn at random, so that marks say something about an arm as a whole.'
               : 'Marks from this order find faults; they are left out of agreement and of what is said about an arm or a judge as a whole.'}
@@ -245,39 +328,95 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b border-rule pb-2">
         <h1 className="text-xl">Reading trial {reading.trial_number}</h1>
         <span className="text-sm text-soft">
-          answer {count(at + 1)} of {count(reading.queue.length)}, {plural(done, 'mark')}{inherited > 0 && `, ${inherited} taken over from the same answers`}
+          answer {count(at + 1)} of {count(reading.queue.length)}, {plural(done, 'mark')}
+          {inherited > 0 && `, ${inherited} taken over from the same answers`}
           {!isEmpty(draft) && mine === undefined && ', not marked yet: what you said is kept here'}
         </span>
         <span className="ml-auto flex items-center gap-2">
-          <Button onClick={() => go(at - 1)} disabled={at === 0}>Before</Button>
-          <Button onClick={() => go(at + 1)} disabled={at >= reading.queue.length - 1}>Next</Button>
+          <Button onClick={() => go(at - 1)} disabled={at === 0}>
+            Before
+          </Button>
+          <Button onClick={() => go(at + 1)} disabled={at >= reading.queue.length - 1}>
+            Next
+          </Button>
         </span>
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-2">
         {reading.trials.length > 1 && (
-          <Choice label="Trial read" hideLabel className="w-24" value={reading.trial ?? ''} onChange={(e) => onWanted({ ...wanted, trial: Number(e.target.value), arm: null, tag: '' })}>
-            {reading.trials.map((t) => <option key={t.id} value={t.id}>trial {t.number}</option>)}
+          <Choice
+            label="Trial read"
+            hideLabel
+            className="w-24"
+            value={reading.trial ?? ''}
+            onChange={(e) =>
+              onWanted({ ...wanted, trial: Number(e.target.value), arm: null, tag: '' })
+            }
+          >
+            {reading.trials.map((t) => (
+              <option key={t.id} value={t.id}>
+                trial {t.number}
+              </option>
+            ))}
           </Choice>
         )}
         {reading.arms.length > 1 && (
-          <Choice label="Arm read" hideLabel className="w-32" value={wanted.arm ?? ''} onChange={(e) => onWanted({ ...wanted, trial: reading.trial, arm: e.target.value ? Number(e.target.value) : null })}>
+          <Choice
+            label="Arm read"
+            hideLabel
+            className="w-32"
+            value={wanted.arm ?? ''}
+            onChange={(e) =>
+              onWanted({
+                ...wanted,
+                trial: reading.trial,
+                arm: e.target.value ? Number(e.target.value) : null,
+              })
+            }
+          >
             <option value="">every arm</option>
-            {reading.arms.map((a) => <option key={a.id} value={a.id}>{a.label}</option>)}
+            {reading.arms.map((a) => (
+              <option key={a.id} value={a.id}>
+                {a.label}
+              </option>
+            ))}
           </Choice>
         )}
         {reading.tags.length > 1 && (
-          <Choice label="Tag read" hideLabel className="w-32" value={wanted.tag} onChange={(e) => onWanted({ ...wanted, trial: reading.trial, tag: e.target.value })}>
+          <Choice
+            label="Tag read"
+            hideLabel
+            className="w-32"
+            value={wanted.tag}
+            onChange={(e) => onWanted({ ...wanted, trial: reading.trial, tag: e.target.value })}
+          >
             <option value="">every tag</option>
-            {reading.tags.map((name) => <option key={name} value={name}>{name}</option>)}
+            {reading.tags.map((name) => (
+              <option key={name} value={name}>
+                {name}
+              </option>
+            ))}
           </Choice>
         )}
-        <Choice label="Order" hideLabel className="w-48" value={reading.order} onChange={(e) => onWanted({ ...wanted, order: e.target.value })}>
-          {ORDERS.map(([key, words]) => <option key={key} value={key}>{words}</option>)}
+        <Choice
+          label="Order"
+          hideLabel
+          className="w-48"
+          value={reading.order}
+          onChange={(e) => onWanted({ ...wanted, order: e.target.value })}
+        >
+          {ORDERS.map(([key, words]) => (
+            <option key={key} value={key}>
+              {words}
+            </option>
+          ))}
         </Choice>
       </div>
       {reading.order === 'changed' && (
         <p className="mt-2 border-l-2 border-inform pl-3 text-sm">
-          {plural(reading.changed, 'answer')} to cases where a former answer was complained of. <TextAction onClick={() => onWanted({ ...wanted, order: 'random' })}>Read by chance instead</TextAction>
+          {plural(reading.changed, 'answer')} to cases where a former answer was complained of.{' '}
+          <TextAction onClick={() => onWanted({ ...wanted, order: 'random' })}>
+            Read by chance instead
+          </TextAction>
         </p>
       )}
       {output.isPending && <Waiting what="the answer" />}
@@ -287,8 +426,17 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
           <Inputs inputs={output.data.case.inputs} />
           <section>
             <h2 className="mb-1 text-base">Answer</h2>
-            {output.data.turns.length > 0 && <div className="mb-3"><Turns turns={output.data.turns.slice(0, -1)} /></div>}
-            <AnswerToMark output={output.data} spans={draft.spans.length || !mine ? draft.spans : spansOf(output.data)} chosen={place} onChoose={setPlace} />
+            {output.data.turns.length > 0 && (
+              <div className="mb-3">
+                <Turns turns={output.data.turns.slice(0, -1)} />
+              </div>
+            )}
+            <AnswerToMark
+              output={output.data}
+              spans={draft.spans.length || !mine ? draft.spans : spansOf(output.data)}
+              chosen={place}
+              onChoose={setPlace}
+            />
           </section>
           {open || mine ? (
             <>
@@ -296,7 +444,8 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
               <Scores output={output.data} />
               {mine && (
                 <p className="text-sm text-soft">
-                  This was {output.data.arm.letter}: {output.data.arm.version_label} on {output.data.arm.model}, {output.data.arm.settings_short}.
+                  This was {output.data.arm.letter}: {output.data.arm.version_label} on{' '}
+                  {output.data.arm.model}, {output.data.arm.settings_short}.
                 </p>
               )}
             </>
@@ -307,10 +456,22 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
           )}
         </article>
       )}
-      <Overlay open={making !== null} onOpenChange={(o) => !o && setMaking(null)} title="Make it a precedent">
-        {making !== null && <MakePrecedent key={making} output={making} close={() => setMaking(null)} />}
+      <Overlay
+        open={making !== null}
+        onOpenChange={(o) => !o && setMaking(null)}
+        title="Make it a precedent"
+      >
+        {making !== null && (
+          <MakePrecedent key={making} output={making} close={() => setMaking(null)} />
+        )}
       </Overlay>
-      <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
+      <Overlay
+        open={shown !== null}
+        onOpenChange={(o) => !o && setShown(null)}
+        title="Answer"
+        side
+        hideTitle
+      >
         {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}
       </Overlay>
     </StageGrid>

@@ -1,5 +1,10 @@
 export type View = 'reading' | 'pairs' | 'faults' | 'rounds'
-const VIEWS: [View, string][] = [['reading', 'Reading'], ['pairs', 'Pairs'], ['faults', 'Faults and amendments'], ['rounds', 'Automatic rounds']]
+const VIEWS: [View, string][] = [
+  ['reading', 'Reading'],
+  ['pairs', 'Pairs'],
+  ['faults', 'Faults and amendments'],
+  ['rounds', 'Automatic rounds'],
+]
 
 /** The ways of working with answers: one by one, two by two, all that was said of them, and by itself. */
 export function ReviewNav({ view, show }: { view: View; show: (v: View) => void }) {

@@ -15,7 +15,8 @@ export function ReviewStage() {
   const { brief } = useFrame()
   const [search, setSearch] = useSearchParams()
   const asked = search.get('view')
-  const view: View = asked === 'faults' || asked === 'pairs' || asked === 'rounds' ? asked : 'reading'
+  const view: View =
+    asked === 'faults' || asked === 'pairs' || asked === 'rounds' ? asked : 'reading'
   const show = (next: View) => {
     if (next === 'reading') search.delete('view')
     else search.set('view', next)
@@ -31,15 +32,35 @@ export function ReviewStage() {
 function Reading({ brief, nav }: { brief: number; nav: ReactNode }) {
   const [wanted, setWanted] = useState<Wanted>({ trial: null, arm: null, tag: '', order: '' })
   const reading = useReading(brief, wanted)
-  if (reading.isPending) return <div className="px-6"><Waiting what="what there is to read" /></div>
-  if (reading.isError) return <div className="p-6"><ErrorLine>{inWords(reading.error)}</ErrorLine></div>
+  if (reading.isPending)
+    return (
+      <div className="px-6">
+        <Waiting what="what there is to read" />
+      </div>
+    )
+  if (reading.isError)
+    return (
+      <div className="p-6">
+        <ErrorLine>{inWords(reading.error)}</ErrorLine>
+      </div>
+    )
   if (reading.data.trial === null || reading.data.queue.length === 0) {
     return (
       <div className="px-6 pt-4">
         {nav}
-        <Empty title="Nothing to read yet.">When a trial has ended, its answers come here in a random order.</Empty>
+        <Empty title="Nothing to read yet.">
+          When a trial has ended, its answers come here in a random order.
+        </Empty>
       </div>
     )
   }
-  return <Reader key={JSON.stringify([wanted, reading.data.trial])} reading={reading.data} wanted={wanted} onWanted={setWanted} nav={nav} />
+  return (
+    <Reader
+      key={JSON.stringify([wanted, reading.data.trial])}
+      reading={reading.data}
+      wanted={wanted}
+      onWanted={setWanted}
+      nav={nav}
+    />
+  )
 }

@@ -13,7 +13,11 @@ export function isEmpty(d: MarkDraft): boolean {
 export type Segment = { text: string; start: number; spans: number[]; chosen: boolean }
 
 /** An answer in runs that have the same comments on them; offsets in code points. */
-export function segments(text: string, spans: { start: number; end: number }[], chosen: { start: number; end: number } | null): Segment[] {
+export function segments(
+  text: string,
+  spans: { start: number; end: number }[],
+  chosen: { start: number; end: number } | null,
+): Segment[] {
   const length = toCodePoint(text, text.length)
   const at = utf16Offsets(text)
   const edges = new Set([0, length])
@@ -38,7 +42,9 @@ export function segments(text: string, spans: { start: number; end: number }[], 
 export function stops(text: string): { start: number; end: number }[] {
   const found: { start: number; end: number }[] = []
   const json = /^\s*[{[]/.test(text)
-  const parts = json ? /"[^"\n]*"\s*:\s*(?:"(?:[^"\\]|\\.)*"|[^,{}[\]\s]+)|"(?:[^"\\]|\\.)*"/gu : /[^\n.!?…]*[.!?…]+["'”’)\]]*|[^\n]+/gu
+  const parts = json
+    ? /"[^"\n]*"\s*:\s*(?:"(?:[^"\\]|\\.)*"|[^,{}[\]\s]+)|"(?:[^"\\]|\\.)*"/gu
+    : /[^\n.!?…]*[.!?…]+["'”’)\]]*|[^\n]+/gu
   for (const m of text.matchAll(parts)) {
     const lead = m[0].length - m[0].trimStart().length
     const body = m[0].trim()

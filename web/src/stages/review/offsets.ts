@@ -1,7 +1,10 @@
 import { toCodePoint } from '@/parts/codepoints'
 
 /** Where the selection lies in an element that holds just this text; null where it lies elsewhere. */
-export function selectionIn(element: HTMLElement | null, text: string): { start: number; end: number } | null {
+export function selectionIn(
+  element: HTMLElement | null,
+  text: string,
+): { start: number; end: number } | null {
   const selection = window.getSelection()
   if (!element || !selection || selection.isCollapsed || selection.rangeCount === 0) return null
   const range = selection.getRangeAt(0)

@@ -8,8 +8,16 @@ export type Taken = { output: number; source: number; judgement: Judgement | und
  * From a place on, the next answer that is to be read: those that read as one that is marked take its mark over.
  * taken: the answers passed over with the one they take it from, and its judgement where it is known here.
  */
-export function passOver(queue: Row[], known: Record<number, Judgement>, from: number): { to: number; taken: Taken[] } {
-  const seen = new Map(queue.flatMap((r) => (known[r.output] && r.same !== undefined ? [[r.same, r.output] as const] : [])))
+export function passOver(
+  queue: Row[],
+  known: Record<number, Judgement>,
+  from: number,
+): { to: number; taken: Taken[] } {
+  const seen = new Map(
+    queue.flatMap((r) =>
+      known[r.output] && r.same !== undefined ? [[r.same, r.output] as const] : [],
+    ),
+  )
   const taken: Taken[] = []
   let to = from
   for (; to < queue.length; to++) {

@@ -17,7 +17,9 @@ const MORE = [
   ['presence_penalty', 'Presence penalty', '-2 to 2'],
   ['frequency_penalty', 'Frequency penalty', '-2 to 2'],
 ] as const
-const LONG_NAMES: Record<string, string> = Object.fromEntries([...FIELDS, ...MORE].map(([k, label]) => [k, label.toLowerCase()]))
+const LONG_NAMES: Record<string, string> = Object.fromEntries(
+  [...FIELDS, ...MORE].map(([k, label]) => [k, label.toLowerCase()]),
+)
 
 type Props = {
   settings: Settings
@@ -32,7 +34,12 @@ type Props = {
 
 /** The sampling parameters of a version, or of a trial's arms. */
 export function SettingsRow({ settings, task, errors, onChange, empty, models }: Props) {
-  const used = ['presence_penalty', 'frequency_penalty', 'reasoning_effort', 'response_schema'].some((k) => settings[k] !== undefined)
+  const used = [
+    'presence_penalty',
+    'frequency_penalty',
+    'reasoning_effort',
+    'response_schema',
+  ].some((k) => settings[k] !== undefined)
   const [more, setMore] = useState(used)
   const set = (name: string, value: unknown) => {
     const next = { ...settings }
@@ -45,7 +52,10 @@ export function SettingsRow({ settings, task, errors, onChange, empty, models }:
   const stops = Array.isArray(settings.stop) ? (settings.stop as string[]).join(' | ') : ''
   const number = ([name, label, range]: readonly [string, string, string]) => (
     <Field
-      key={name} label={label} inputMode="decimal" placeholder={empty ?? range}
+      key={name}
+      label={label}
+      inputMode="decimal"
+      placeholder={empty ?? range}
       value={settings[name] === undefined ? '' : String(settings[name])}
       error={errors[name] ?? null}
       onChange={(e) => setNumber(name, e.target.value)}
@@ -61,7 +71,10 @@ export function SettingsRow({ settings, task, errors, onChange, empty, models }:
           value={stops}
           error={errors.stop ?? null}
           onChange={(e) => {
-            const list = e.target.value.split('|').map((s) => s.trim()).filter(Boolean)
+            const list = e.target.value
+              .split('|')
+              .map((s) => s.trim())
+              .filter(Boolean)
             set('stop', list.length ? list : '')
           }}
         />
@@ -70,20 +83,31 @@ export function SettingsRow({ settings, task, errors, onChange, empty, models }:
         <div className="mt-3 grid grid-cols-[repeat(2,minmax(0,7.5rem))_minmax(0,9rem)_minmax(0,1fr)] gap-3">
           {MORE.map(number)}
           <div>
-            <label className="mb-1 block text-xs text-soft" htmlFor="effort">Reasoning effort</label>
+            <label className="mb-1 block text-xs text-soft" htmlFor="effort">
+              Reasoning effort
+            </label>
             <select
-              id="effort" className="h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
+              id="effort"
+              className="h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
               value={String(settings.reasoning_effort ?? '')}
               onChange={(e) => set('reasoning_effort', e.target.value)}
             >
               <option value="">as the server has it</option>
-              {['low', 'medium', 'high'].map((v) => <option key={v}>{v}</option>)}
+              {['low', 'medium', 'high'].map((v) => (
+                <option key={v}>{v}</option>
+              ))}
             </select>
           </div>
-          <SchemaField value={settings.response_schema} error={errors.response_schema ?? null} onChange={(v) => set('response_schema', v)} />
+          <SchemaField
+            value={settings.response_schema}
+            error={errors.response_schema ?? null}
+            onChange={(v) => set('response_schema', v)}
+          />
         </div>
       ) : (
-        <TextAction className="mt-2 text-xs" onClick={() => setMore(true)}>Penalties, effort, answer schema…</TextAction>
+        <TextAction className="mt-2 text-xs" onClick={() => setMore(true)}>
+          Penalties, effort, answer schema…
+        </TextAction>
       )}
       <Ignored settings={settings} only={models} />
     </div>
@@ -91,13 +115,24 @@ export function SettingsRow({ settings, task, errors, onChange, empty, models }:
 }
 
 /** A JSON Schema as text; what is no JSON yet is kept as typed and said. */
-function SchemaField({ value, error, onChange }: { value: unknown; error: string | null; onChange: (v: unknown) => void }) {
+function SchemaField({
+  value,
+  error,
+  onChange,
+}: {
+  value: unknown
+  error: string | null
+  onChange: (v: unknown) => void
+}) {
   const [text, setText] = useState(() => (value === undefined ? '' : JSON.stringify(value)))
   const [amiss, setAmiss] = useState<string | null>(null)
   return (
     <Field
-      label="Answer schema (JSON Schema)" placeholder="{&quot;type&quot;: &quot;object&quot;, …}" className="[&_input]:font-mono [&_input]:text-xs"
-      value={text} error={amiss ?? error}
+      label="Answer schema (JSON Schema)"
+      placeholder='{"type": "object", …}'
+      className="[&_input]:font-mono [&_input]:text-xs"
+      value={text}
+      error={amiss ?? error}
       onChange={(e) => {
         setText(e.target.value)
         if (e.target.value.trim() === '') {
@@ -117,18 +152,35 @@ function SchemaField({ value, error, onChange }: { value: unknown; error: string
 }
 
 const shownSettings = (s: Record<string, unknown>) =>
-  Object.entries(s).map(([k, v]) => `${LONG_NAMES[k] ?? k.replaceAll('_', ' ')} ${typeof v === 'object' ? JSON.stringify(v) : String(v)}`).join(', ')
+  Object.entries(s)
+    .map(
+      ([k, v]) =>
+        `${LONG_NAMES[k] ?? k.replaceAll('_', ' ')} ${typeof v === 'object' ? JSON.stringify(v) : String(v)}`,
+    )
+    .join(', ')
 
 /** Settings by kind of task, each with its reason; one's own beside those that ship. */
-function Presets({ settings, task, onTake }: { settings: Settings; task: string; onTake: (s: Settings) => void }) {
-  const presets = useQuery({ queryKey: ['presets'], queryFn: () => dataOf(api.GET('/api/presets/')) })
+function Presets({
+  settings,
+  task,
+  onTake,
+}: {
+  settings: Settings
+  task: string
+  onTake: (s: Settings) => void
+}) {
+  const presets = useQuery({
+    queryKey: ['presets'],
+    queryFn: () => dataOf(api.GET('/api/presets/')),
+  })
   const cache = useQueryClient()
   const [keeping, setKeeping] = useState(false)
   const [name, setName] = useState('')
   const [problem, setProblem] = useState<unknown>(null)
   const all = presets.data ?? []
   const same = (p: Schemas['PresetShape']) =>
-    Object.keys(p.settings).length > 0 && Object.entries(p.settings).every(([k, v]) => JSON.stringify(settings[k]) === JSON.stringify(v))
+    Object.keys(p.settings).length > 0 &&
+    Object.entries(p.settings).every(([k, v]) => JSON.stringify(settings[k]) === JSON.stringify(v))
   const current = all.find((p) => same(p) && p.task === task) ?? all.find(same)
   const fitting = all.find((p) => p.task === task && p.id === null)
   const act = async (work: () => Promise<unknown>) => {
@@ -154,11 +206,21 @@ function Presets({ settings, task, onTake }: { settings: Settings; task: string;
             onChange={(e) => {
               const chosen = all.find((p) => p.name === e.target.value)
               // The length limit and stops belong to the text and stay.
-              if (chosen) onTake({ ...Object.fromEntries(Object.entries(settings).filter(([k]) => !['temperature', 'top_p', 'top_k'].includes(k))), ...chosen.settings })
+              if (chosen)
+                onTake({
+                  ...Object.fromEntries(
+                    Object.entries(settings).filter(
+                      ([k]) => !['temperature', 'top_p', 'top_k'].includes(k),
+                    ),
+                  ),
+                  ...chosen.settings,
+                })
             }}
           >
             <option value="">own values</option>
-            {all.map((p) => <option key={p.name}>{p.name}</option>)}
+            {all.map((p) => (
+              <option key={p.name}>{p.name}</option>
+            ))}
           </select>
         </label>
         <span className="min-w-0 flex-1 text-xs text-soft">
@@ -169,26 +231,57 @@ function Presets({ settings, task, onTake }: { settings: Settings; task: string;
               : ''}
         </span>
         {keeping ? (
-          <form className="flex items-center gap-1" onSubmit={(e) => {
-            e.preventDefault()
-            void act(() => dataOf(api.POST('/api/presets/keep/', { body: { name, task, settings, reason: '' } })))
-          }}>
+          <form
+            className="flex items-center gap-1"
+            onSubmit={(e) => {
+              e.preventDefault()
+              void act(() =>
+                dataOf(
+                  api.POST('/api/presets/keep/', { body: { name, task, settings, reason: '' } }),
+                ),
+              )
+            }}
+          >
             <input
               // eslint-disable-next-line jsx-a11y/no-autofocus -- it was asked for a moment ago
-              autoFocus aria-label="Name of the preset" placeholder="name" className="h-7 w-36 rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
-              value={name} onChange={(e) => setName(e.target.value)}
+              autoFocus
+              aria-label="Name of the preset"
+              placeholder="name"
+              className="h-7 w-36 rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
+              value={name}
+              onChange={(e) => setName(e.target.value)}
             />
-            <Button small type="submit">Keep</Button>
+            <Button small type="submit">
+              Keep
+            </Button>
           </form>
         ) : current && current.id !== null ? (
-          <button type="button" className="text-xs text-soft underline underline-offset-2 hover:text-harm" onClick={() => void act(() => dataOf(api.POST('/api/presets/{preset_id}/remove/', { params: { path: { preset_id: current.id ?? 0 } } })))}>
+          <button
+            type="button"
+            className="text-xs text-soft underline underline-offset-2 hover:text-harm"
+            onClick={() =>
+              void act(() =>
+                dataOf(
+                  api.POST('/api/presets/{preset_id}/remove/', {
+                    params: { path: { preset_id: current.id ?? 0 } },
+                  }),
+                ),
+              )
+            }
+          >
             Remove this preset
           </button>
         ) : (
-          <TextAction className="text-xs" onClick={() => setKeeping(true)}>Keep these as a preset…</TextAction>
+          <TextAction className="text-xs" onClick={() => setKeeping(true)}>
+            Keep these as a preset…
+          </TextAction>
         )}
       </div>
-      {problem !== null && <div className="mt-1"><ErrorLine>{inWords(problem)}</ErrorLine></div>}
+      {problem !== null && (
+        <div className="mt-1">
+          <ErrorLine>{inWords(problem)}</ErrorLine>
+        </div>
+      )}
     </div>
   )
 }
@@ -198,12 +291,21 @@ function Ignored({ settings, only }: { settings: Settings; only?: number[] | und
   const models = (useConnections().data ?? []).flatMap((c) => c.models)
   const rows = models
     .filter((m) => only === undefined || only.includes(m.id))
-    .map((m) => ({ name: m.name, left: Object.keys(settings).filter((k) => [...m.unsupported, ...m.never_sent].includes(k)) }))
+    .map((m) => ({
+      name: m.name,
+      left: Object.keys(settings).filter((k) => [...m.unsupported, ...m.never_sent].includes(k)),
+    }))
     .filter((m) => m.left.length)
   if (rows.length === 0) return null
   return (
     <p className="mt-2 border-l-2 border-attention pl-2 text-xs text-attention-text">
-      {rows.map((m) => `${m.name} takes no ${m.left.map((k) => LONG_NAMES[k] ?? k.replaceAll('_', ' ')).join(', no ')}`).join('; ')}: not sent there.
+      {rows
+        .map(
+          (m) =>
+            `${m.name} takes no ${m.left.map((k) => LONG_NAMES[k] ?? k.replaceAll('_', ' ')).join(', no ')}`,
+        )
+        .join('; ')}
+      : not sent there.
     </p>
   )
 }

@@ -41,21 +41,44 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
   const [extending, setExtending] = useState(false)
   const [rescoring, setRescoring] = useState(false)
   const [labels, setLabels] = useState(false)
-  if (trial.isPending) return <div className="px-6"><Waiting what="the trial" /></div>
-  if (trial.isError) return <div className="p-6"><ErrorLine>{inWords(trial.error)}</ErrorLine></div>
+  if (trial.isPending)
+    return (
+      <div className="px-6">
+        <Waiting what="the trial" />
+      </div>
+    )
+  if (trial.isError)
+    return (
+      <div className="p-6">
+        <ErrorLine>{inWords(trial.error)}</ErrorLine>
+      </div>
+    )
   const t = trial.data
   return (
     <StageGrid margin={<BoardMargin trial={t} onOpen={setShown} />}>
       <div className="flex items-center gap-3">
         <h1 className="min-w-0 text-xl">
-          Trial {t.number}{t.question && `: ${t.question}`}
+          Trial {t.number}
+          {t.question && `: ${t.question}`}
         </h1>
         <span className="ml-auto flex items-center gap-2">
           {trials.length > 1 && (
-            <Choice label="Trial shown" hideLabel className="w-36" value={t.id} onChange={(e) => onChoose(Number(e.target.value))}>
+            <Choice
+              label="Trial shown"
+              hideLabel
+              className="w-36"
+              value={t.id}
+              onChange={(e) => onChoose(Number(e.target.value))}
+            >
               {trials.map((row) => (
                 <option key={row.id} value={row.id}>
-                  Trial {row.number}, {row.purpose === 'compare' ? '' : row.purpose === 'weigh' ? 'weighing, ' : 'watch, '}{row.state}
+                  Trial {row.number},{' '}
+                  {row.purpose === 'compare'
+                    ? ''
+                    : row.purpose === 'weigh'
+                      ? 'weighing, '
+                      : 'watch, '}
+                  {row.state}
                 </option>
               ))}
             </Choice>
@@ -85,29 +108,55 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
       )}
       {t.trouble && (
         <ErrorLine>
-          Nothing can be stored just now: {t.trouble}. Answers that came in wait in memory and no new
-          calls are made; it goes on by itself once the disk can be written to.
+          Nothing can be stored just now: {t.trouble}. Answers that came in wait in memory and no
+          new calls are made; it goes on by itself once the disk can be written to.
         </ErrorLine>
       )}
       <ArmsTable arms={t.arms} short={short && t.arms.length > 4} />
       {t.arms.length > 6 && (
-        <button type="button" className="mt-1 text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setShort(!short)}>
+        <button
+          type="button"
+          className="mt-1 text-xs text-soft underline underline-offset-2 hover:text-ink"
+          onClick={() => setShort(!short)}
+        >
           {short ? 'Show every arm' : 'Show the best four only'}
         </button>
       )}
       {error && <ErrorLine>{inWords(error)}</ErrorLine>}
-      {cells && <Matrix cells={cells} arms={t.arms} repeats={t.repeats} running={open} onOpen={setShown} paused={shown !== null} />}
-      <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
-        {shown !== null && <OutputView id={shown} close={() => setShown(null)} onOther={setShown} resting={!open} />}
+      {cells && (
+        <Matrix
+          cells={cells}
+          arms={t.arms}
+          repeats={t.repeats}
+          running={open}
+          onOpen={setShown}
+          paused={shown !== null}
+        />
+      )}
+      <Overlay
+        open={shown !== null}
+        onOpenChange={(o) => !o && setShown(null)}
+        title="Answer"
+        side
+        hideTitle
+      >
+        {shown !== null && (
+          <OutputView id={shown} close={() => setShown(null)} onOther={setShown} resting={!open} />
+        )}
       </Overlay>
       <Overlay open={extending} onOpenChange={setExtending} title={`Extend trial ${t.number}`}>
         {extending && <ExtendForm trial={t} close={() => setExtending(false)} />}
       </Overlay>
       <Overlay open={labels} onOpenChange={setLabels} title={`Labels in trial ${t.number}`} side>
-        {labels && <LabelsView trial={t} onOpen={(output) => {
-          setLabels(false)
-          setShown(output)
-        }} />}
+        {labels && (
+          <LabelsView
+            trial={t}
+            onOpen={(output) => {
+              setLabels(false)
+              setShown(output)
+            }}
+          />
+        )}
       </Overlay>
       <Overlay open={rescoring} onOpenChange={setRescoring} title={`Score trial ${t.number} anew`}>
         {rescoring && <ScoreAnew trial={t} />}
@@ -122,7 +171,15 @@ function Progress({ trial, done }: { trial: Trial; done: number }) {
   const left = useTimeLeft(trial, done)
   const words = [
     `${count(done)} of ${count(trial.n_outputs)}`,
-    trial.asked === 'stop' ? 'stopping' : trial.asked === 'pause' ? 'pausing when the calls under way are in' : trial.state === 'queued' ? 'waiting for the worker' : open ? (left ?? 'running') : trial.state,
+    trial.asked === 'stop'
+      ? 'stopping'
+      : trial.asked === 'pause'
+        ? 'pausing when the calls under way are in'
+        : trial.state === 'queued'
+          ? 'waiting for the worker'
+          : open
+            ? (left ?? 'running')
+            : trial.state,
     trial.extensions > 0 && 'extended after it had ended',
     trial.spared > 0 && `${count(trial.spared)} spared by dropping losers`,
     trial.judges.length > 0 && `judged by ${trial.judges.join(', ')}`,
@@ -163,19 +220,32 @@ function useTimeLeft(trial: Trial, done: number): string | null {
 }
 
 const FAILURES: Record<string, string> = {
-  unreachable: 'server not reached', throttled: 'throttled', server_error: 'server error',
-  timeout: 'timed out', dropped_stream: 'broke off', malformed: 'malformed', bad_key: 'key refused',
-  no_key: 'key variable not set', unknown_model: 'model unknown', context_too_long: 'context too long',
-  refused: 'request refused', unsendable: 'a placeholder had no value',
+  unreachable: 'server not reached',
+  throttled: 'throttled',
+  server_error: 'server error',
+  timeout: 'timed out',
+  dropped_stream: 'broke off',
+  malformed: 'malformed',
+  bad_key: 'key refused',
+  no_key: 'key variable not set',
+  unknown_model: 'model unknown',
+  context_too_long: 'context too long',
+  refused: 'request refused',
+  unsendable: 'a placeholder had no value',
   resting: 'not asked: the server was down',
 }
 
 function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number) => void }) {
-  const measured = trial.arms.filter((a) => a.mean !== null).sort((a, b) => (b.mean ?? 0) - (a.mean ?? 0))
+  const measured = trial.arms
+    .filter((a) => a.mean !== null)
+    .sort((a, b) => (b.mean ?? 0) - (a.mean ?? 0))
   const [first, second] = measured
   const complete = trial.state === 'complete'
   const cheaper =
-    first && measured.find((a) => a !== first && (a.cost_per_1000 ?? Infinity) < (first.cost_per_1000 ?? 0) / 2)
+    first &&
+    measured.find(
+      (a) => a !== first && (a.cost_per_1000 ?? Infinity) < (first.cost_per_1000 ?? 0) / 2,
+    )
   const failed = trial.arms.filter((a) => a.failed > 0)
   const cut = trial.arms.filter((a) => a.cut > 0)
   const declined = trial.arms.filter((a) => a.declined > 0)
@@ -184,10 +254,17 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
     <div className="grid gap-4">
       <h2 className="text-base">{complete ? 'What it shows' : 'So far'}</h2>
       {first && second && (
-        <Note tone="action" title={`${first.letter} ${complete ? 'came first' : 'is ahead so far'}`}>
-          {first.version_label} on {short(first.model)}, {score((first.mean ?? 0) - (second.mean ?? 0))} above {second.letter}.{' '}
+        <Note
+          tone="action"
+          title={`${first.letter} ${complete ? 'came first' : 'is ahead so far'}`}
+        >
+          {first.version_label} on {short(first.model)},{' '}
+          {score((first.mean ?? 0) - (second.mean ?? 0))} above {second.letter}.{' '}
           {complete ? (
-            <Link className="font-sans font-semibold text-action underline" to={`/briefs/${brief.id}/verdict?trial=${trial.id}&a=${first.id}`}>
+            <Link
+              className="font-sans font-semibold text-action underline"
+              to={`/briefs/${brief.id}/verdict?trial=${trial.id}&a=${first.id}`}
+            >
               How sure is that?
             </Link>
           ) : (
@@ -196,7 +273,10 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
         </Note>
       )}
       {cheaper && (
-        <Note tone="inform" title={`${cheaper.letter} costs ${Math.round(((cheaper.cost_per_1000 ?? 0) / (first?.cost_per_1000 ?? 1)) * 100)} % of ${first.letter}`}>
+        <Note
+          tone="inform"
+          title={`${cheaper.letter} costs ${Math.round(((cheaper.cost_per_1000 ?? 0) / (first?.cost_per_1000 ?? 1)) * 100)} % of ${first.letter}`}
+        >
           and is {score((first.mean ?? 0) - (cheaper.mean ?? 0))} behind.
         </Note>
       )}
@@ -215,29 +295,45 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
       <Standings ids={trial.connections} open={trial.state === 'running'} />
       {cut.length > 0 && (
         <Note tone="attention" title={`${plural(sum(cut.map((a) => a.cut)), 'answer')} cut`}>
-          on {names(cut)}: the output limit was reached, or it broke off in mid-sentence. They score 0
-          {trial.continuations > 0 ? ' although they were asked to go on.' : '.'}
+          on {names(cut)}: the output limit was reached, or it broke off in mid-sentence. They score
+          0{trial.continuations > 0 ? ' although they were asked to go on.' : '.'}
         </Note>
       )}
       {declined.length > 0 && (
-        <Note tone="attention" title={`${plural(sum(declined.map((a) => a.declined)), 'answer')} declined`}>
+        <Note
+          tone="attention"
+          title={`${plural(sum(declined.map((a) => a.declined)), 'answer')} declined`}
+        >
           on {names(declined)}. A refusal scores 0.
         </Note>
       )}
-      {complete && trial.nominal !== null && trial.estimate.cost !== null && trial.estimate.cost > 0 && trial.extensions === 0 && (
-        <Note title="The price, before and after">
-          Estimated at {money(trial.estimate.cost)}; at list price it came to {money(trial.nominal + trial.beside)},{' '}
-          {offBy((trial.nominal + trial.beside) / trial.estimate.cost - 1)}
-          {trial.beside > 0 && `; ${money(trial.beside)} of it for judges and played users`}.
-        </Note>
-      )}
+      {complete &&
+        trial.nominal !== null &&
+        trial.estimate.cost !== null &&
+        trial.estimate.cost > 0 &&
+        trial.extensions === 0 && (
+          <Note title="The price, before and after">
+            Estimated at {money(trial.estimate.cost)}; at list price it came to{' '}
+            {money(trial.nominal + trial.beside)},{' '}
+            {offBy((trial.nominal + trial.beside) / trial.estimate.cost - 1)}
+            {trial.beside > 0 && `; ${money(trial.beside)} of it for judges and played users`}.
+          </Note>
+        )}
       <Note title={trial.split === 'held-out' ? 'Held-out cases' : 'Working cases only'}>
-        {trial.split === 'held-out' ? `Every look at these is a look you cannot take back; they were ${lookedAt(trial.looks)}.` : `The held-out cases are untouched by this trial; so far they were ${lookedAt(trial.looks)}.`}
+        {trial.split === 'held-out'
+          ? `Every look at these is a look you cannot take back; they were ${lookedAt(trial.looks)}.`
+          : `The held-out cases are untouched by this trial; so far they were ${lookedAt(trial.looks)}.`}
       </Note>
       <p className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
-        <span><Key>J</Key> <Key>K</Key> case</span>
-        <span><Key>H</Key> <Key>L</Key> arm</span>
-        <span><Key>Enter</Key> open</span>
+        <span>
+          <Key>J</Key> <Key>K</Key> case
+        </span>
+        <span>
+          <Key>H</Key> <Key>L</Key> arm
+        </span>
+        <span>
+          <Key>Enter</Key> open
+        </span>
       </p>
     </div>
   )
@@ -268,7 +364,9 @@ function names(arms: Schemas['ArmOnBoard'][]): string {
 function reasons(arms: Schemas['ArmOnBoard'][]): string {
   const counts = new Map<string, number>()
   arms.forEach((a) =>
-    Object.entries(a.failures).forEach(([code, n]) => counts.set(code, (counts.get(code) ?? 0) + n)),
+    Object.entries(a.failures).forEach(([code, n]) =>
+      counts.set(code, (counts.get(code) ?? 0) + n),
+    ),
   )
   return [...counts].map(([code, n]) => `${n} ${FAILURES[code] ?? code}`).join(', ')
 }

@@ -16,7 +16,8 @@ export function Reference({ output }: { output: Output }) {
   const reference = output.case.reference
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (e.key.toLowerCase() !== 'r' || isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
+      if (e.key.toLowerCase() !== 'r' || isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey)
+        return
       e.preventDefault()
       setEditing(true)
     }
@@ -29,17 +30,25 @@ export function Reference({ output }: { output: Output }) {
         <h2 className="text-base">Reference</h2>
         {!editing && (
           <span className="text-xs">
-            <TextAction light onClick={() => setEditing(true)}>{reference === null ? 'Give one' : 'It is wrong: put it right'}</TextAction> <Key>R</Key>
+            <TextAction light onClick={() => setEditing(true)}>
+              {reference === null ? 'Give one' : 'It is wrong: put it right'}
+            </TextAction>{' '}
+            <Key>R</Key>
           </span>
         )}
       </div>
       {editing ? (
-        <CorrectForm output={output} onDone={(made) => {
-          setEditing(false)
-          if (made) setDone(made)
-        }} />
+        <CorrectForm
+          output={output}
+          onDone={(made) => {
+            setEditing(false)
+            if (made) setDone(made)
+          }}
+        />
       ) : (
-        <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-sm whitespace-pre-wrap break-words text-soft">{reference ?? 'none'}</pre>
+        <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-sm whitespace-pre-wrap break-words text-soft">
+          {reference ?? 'none'}
+        </pre>
       )}
       {done && <Changed done={done} />}
       <Corrections revision={output.case.revision} fresh={done !== null} />
@@ -47,7 +56,13 @@ export function Reference({ output }: { output: Output }) {
   )
 }
 
-function CorrectForm({ output, onDone }: { output: Output; onDone: (made: Schemas['CorrectedShape'] | null) => void }) {
+function CorrectForm({
+  output,
+  onDone,
+}: {
+  output: Output
+  onDone: (made: Schemas['CorrectedShape'] | null) => void
+}) {
   const { brief } = useFrame()
   const cache = useQueryClient()
   const refresh = useRefreshBrief(brief.id)
@@ -62,10 +77,12 @@ function CorrectForm({ output, onDone }: { output: Output; onDone: (made: Schema
     try {
       const made = await dataOf(
         api.POST('/api/revisions/{revision_id}/correct/', {
-          params: { path: { revision_id: output.case.revision } }, body: { before, reference: text === '' ? null : text, reason },
+          params: { path: { revision_id: output.case.revision } },
+          body: { before, reference: text === '' ? null : text, reason },
         }),
       )
-      for (const key of ['output', 'trial', 'cases', 'case-at', 'corrections']) void cache.invalidateQueries({ queryKey: [key] })
+      for (const key of ['output', 'trial', 'cases', 'case-at', 'corrections'])
+        void cache.invalidateQueries({ queryKey: [key] })
       refresh()
       onDone(made)
     } catch (error) {
@@ -101,15 +118,32 @@ function CorrectForm({ output, onDone }: { output: Output; onDone: (made: Schema
         onKeyDown={onKey}
         onChange={(e) => setText(e.target.value)}
       />
-      <Field label="Why, kept with it" maxLength={300} onKeyDown={onKey} value={reason} onChange={(e) => setReason(e.target.value)} />
+      <Field
+        label="Why, kept with it"
+        maxLength={300}
+        onKeyDown={onKey}
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex flex-wrap items-center gap-2">
-        <Button kind="main" type="submit" disabled={busy || text === (before ?? '')}>{busy ? 'Scoring…' : 'Put it right'} <span className="font-normal">Ctrl ↵</span></Button>
-        {output.outcome === 'answered' && output.text !== text && <Button onClick={() => setText(output.text)}>Take this answer as the reference</Button>}
-        {output.mark?.better && output.mark.better !== text && <Button onClick={() => setText(output.mark?.better ?? '')}>Take the better answer</Button>}
-        <Button kind="quiet" onClick={() => onDone(null)}>Leave it</Button>
+        <Button kind="main" type="submit" disabled={busy || text === (before ?? '')}>
+          {busy ? 'Scoring…' : 'Put it right'} <span className="font-normal">Ctrl ↵</span>
+        </Button>
+        {output.outcome === 'answered' && output.text !== text && (
+          <Button onClick={() => setText(output.text)}>Take this answer as the reference</Button>
+        )}
+        {output.mark?.better && output.mark.better !== text && (
+          <Button onClick={() => setText(output.mark?.better ?? '')}>Take the better answer</Button>
+        )}
+        <Button kind="quiet" onClick={() => onDone(null)}>
+          Leave it
+        </Button>
       </div>
-      <p className="text-xs text-soft">Every stored answer to this case is scored by it, in every trial, without a call. What the reference and the scores were before is kept.</p>
+      <p className="text-xs text-soft">
+        Every stored answer to this case is scored by it, in every trial, without a call. What the
+        reference and the scores were before is kept.
+      </p>
     </form>
   )
 }
@@ -120,7 +154,9 @@ function Changed({ done }: { done: Schemas['CorrectedShape'] }) {
     <div role="status" className="mt-2 border-l-2 border-action bg-wash-action px-3 py-1.5 text-sm">
       {done.trials.length === 0 && 'Put right. No trial has scored this case.'}
       {done.trials.map((t) => {
-        const moved = t.arms.filter((a) => a.before !== null && a.after !== null && a.before !== a.after)
+        const moved = t.arms.filter(
+          (a) => a.before !== null && a.after !== null && a.before !== a.after,
+        )
         return (
           <p key={t.trial}>
             Trial {t.trial}: {plural(t.outputs, 'answer')} scored again without a call.{' '}
@@ -137,15 +173,22 @@ function Changed({ done }: { done: Schemas['CorrectedShape'] }) {
 function Corrections({ revision, fresh }: { revision: number; fresh: boolean }) {
   const found = useQuery({
     queryKey: ['corrections', revision, fresh],
-    queryFn: () => dataOf(api.GET('/api/revisions/{revision_id}/corrections/', { params: { path: { revision_id: revision } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/revisions/{revision_id}/corrections/', {
+          params: { path: { revision_id: revision } },
+        }),
+      ),
   })
   if (!found.data?.length) return null
   return (
     <ul className="mt-1 text-xs text-soft">
       {found.data.map((c, i) => (
         <li key={i}>
-          Put right by {c.corrected_by} on {new Date(c.corrected_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}: it said{' '}
-          <span className="font-mono break-all">{c.before ?? 'nothing'}</span>{c.reason && `. ${c.reason}`}
+          Put right by {c.corrected_by} on{' '}
+          {new Date(c.corrected_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}: it said{' '}
+          <span className="font-mono break-all">{c.before ?? 'nothing'}</span>
+          {c.reason && `. ${c.reason}`}
         </li>
       ))}
     </ul>

@@ -35,7 +35,12 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
   const plan = useExtension(trial.id, body, !untouched)
   const extend = async () => {
     const done = await run(() =>
-      dataOf(api.POST('/api/trials/{trial_id}/extend/', { params: { path: { trial_id: trial.id } }, body })),
+      dataOf(
+        api.POST('/api/trials/{trial_id}/extend/', {
+          params: { path: { trial_id: trial.id } },
+          body,
+        }),
+      ),
     )
     if (done) close()
   }
@@ -44,7 +49,11 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
       dataOf(
         api.POST('/api/trials/{trial_id}/afresh/', {
           params: { path: { trial_id: trial.id } },
-          body: { arm: afresh === 'all' ? null : Number(afresh), output: null, budget: (budget.trim() || null) as never },
+          body: {
+            arm: afresh === 'all' ? null : Number(afresh),
+            output: null,
+            budget: (budget.trim() || null) as never,
+          },
         }),
       ),
     )
@@ -54,7 +63,8 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
   return (
     <div className="grid gap-5">
       <p className="text-sm text-soft">
-        What this trial has is kept and not asked for again. Figures of an extended trial say that it was.
+        What this trial has is kept and not asked for again. Figures of an extended trial say that
+        it was.
       </p>
       <div className="grid grid-cols-3 gap-3">
         <Field
@@ -64,18 +74,34 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
           error={field === 'repeats' ? inWords(plan.error) : null}
           onChange={(e) => setRepeats(e.target.value)}
         />
-        <Choice label="One more arm: version" value={version} onChange={(e) => setVersion(e.target.value)}>
+        <Choice
+          label="One more arm: version"
+          value={version}
+          onChange={(e) => setVersion(e.target.value)}
+        >
           <option value="">none</option>
-          {[...brief.versions].reverse().map((v) => <option key={v.number} value={v.number}>v{v.number} {v.note}</option>)}
+          {[...brief.versions].reverse().map((v) => (
+            <option key={v.number} value={v.number}>
+              v{v.number} {v.note}
+            </option>
+          ))}
         </Choice>
         <Choice label="on model" value={model} onChange={(e) => setModel(e.target.value)}>
           <option value="">none</option>
-          {models.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}
+          {models.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+            </option>
+          ))}
         </Choice>
       </div>
       {later ? (
         <label className="flex items-center gap-2 text-sm">
-          <input type="checkbox" checked={newCases} onChange={(e) => setNewCases(e.target.checked)} />
+          <input
+            type="checkbox"
+            checked={newCases}
+            onChange={(e) => setNewCases(e.target.checked)}
+          />
           Also the cases that came since, in version {later.version} of {later.name}
         </label>
       ) : (
@@ -83,13 +109,31 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
       )}
       {field === 'dataset_version' && <ErrorLine>{inWords(plan.error)}</ErrorLine>}
       {trial.budget !== null && (
-        <Field label={`New budget of the whole trial, now ${money(trial.budget)}`} className="w-64" inputMode="decimal" value={budget} onChange={(e) => setBudget(e.target.value)} />
+        <Field
+          label={`New budget of the whole trial, now ${money(trial.budget)}`}
+          className="w-64"
+          inputMode="decimal"
+          value={budget}
+          onChange={(e) => setBudget(e.target.value)}
+        />
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      {plan.error && field !== 'repeats' && field !== 'dataset_version' && <ErrorLine>{inWords(plan.error)}</ErrorLine>}
-      {plan.data?.problems.filter((p) => p.severity === 'error').map((p) => <ErrorLine key={p.text}>{p.arm}: {p.text}</ErrorLine>)}
+      {plan.error && field !== 'repeats' && field !== 'dataset_version' && (
+        <ErrorLine>{inWords(plan.error)}</ErrorLine>
+      )}
+      {plan.data?.problems
+        .filter((p) => p.severity === 'error')
+        .map((p) => (
+          <ErrorLine key={p.text}>
+            {p.arm}: {p.text}
+          </ErrorLine>
+        ))}
       <div className="flex items-center gap-4">
-        <Button kind="main" disabled={untouched || !plan.data || plan.error !== null} onClick={() => void extend()}>
+        <Button
+          kind="main"
+          disabled={untouched || !plan.data || plan.error !== null}
+          onClick={() => void extend()}
+        >
           {plan.data && !untouched ? `Add ${plural(plan.data.added, 'answer')}` : 'Add'}
         </Button>
         {plan.data && !untouched && (
@@ -102,18 +146,28 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
       <section className="border-t border-rule pt-4">
         <h3 className="mb-2 font-serif text-base font-semibold">Ask again what has an answer</h3>
         <div className="flex items-end gap-3">
-          <Choice label="Which answers" className="w-72" value={afresh} onChange={(e) => setAfresh(e.target.value)}>
+          <Choice
+            label="Which answers"
+            className="w-72"
+            value={afresh}
+            onChange={(e) => setAfresh(e.target.value)}
+          >
             <option value="">choose</option>
             {trial.arms.map((a) => (
-              <option key={a.id} value={a.id}>{a.letter}: {a.version_label} on {a.model}, {count(a.n)}</option>
+              <option key={a.id} value={a.id}>
+                {a.letter}: {a.version_label} on {a.model}, {count(a.n)}
+              </option>
             ))}
             <option value="all">all {count(trial.done)} of this trial</option>
           </Choice>
-          <Button disabled={afresh === ''} onClick={() => void again()}>Ask afresh</Button>
+          <Button disabled={afresh === ''} onClick={() => void again()}>
+            Ask afresh
+          </Button>
         </div>
         <p className="mt-2 text-xs text-soft">
-          The former answers stay beside the new ones and count no more; the new ones are paid for. A single
-          answer is asked again from the answer itself. <TextAction onClick={close}>Leave it as it is</TextAction>
+          The former answers stay beside the new ones and count no more; the new ones are paid for.
+          A single answer is asked again from the answer itself.{' '}
+          <TextAction onClick={close}>Leave it as it is</TextAction>
         </p>
       </section>
     </div>
@@ -132,7 +186,8 @@ function useExtension(trialId: number, body: Body, enabled: boolean) {
     queryFn: () =>
       dataOf(
         api.POST('/api/trials/{trial_id}/extension/', {
-          params: { path: { trial_id: trialId } }, body: JSON.parse(settled) as Body,
+          params: { path: { trial_id: trialId } },
+          body: JSON.parse(settled) as Body,
         }),
       ),
     enabled: enabled && settled === text,

@@ -87,7 +87,13 @@ export function ContinueButton({ trial }: { trial: Trial }) {
         />
       )}
       <Button onClick={() => void goOn()}>
-        {paused ? 'Go on' : missing === 0 ? `Ask the judge again for ${count(trial.unjudged)}` : failed === missing ? `Ask the ${count(failed)} failed again` : `Run the ${count(missing)} missing`}
+        {paused
+          ? 'Go on'
+          : missing === 0
+            ? `Ask the judge again for ${count(trial.unjudged)}`
+            : failed === missing
+              ? `Ask the ${count(failed)} failed again`
+              : `Run the ${count(missing)} missing`}
       </Button>
     </>
   )

@@ -14,7 +14,10 @@ export function JudgesNote({ trial, onOpen }: Props) {
   const [shown, setShown] = useState<string | null>(null)
   const found = useQuery({
     queryKey: ['trial', trial.id, 'judges', trial.scorecard, trial.done],
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/judges/', { params: { path: { trial_id: trial.id } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/judges/', { params: { path: { trial_id: trial.id } } }),
+      ),
     enabled: trial.judges.length > 0,
     placeholderData: (former) => former,
   })
@@ -26,11 +29,21 @@ export function JudgesNote({ trial, onOpen }: Props) {
           {trusted(j)} <TextAction onClick={() => setShown(j.measure)}>What sways it</TextAction>
         </Note>
       ))}
-      <Overlay open={judge !== undefined} onOpenChange={(o) => !o && setShown(null)} title={`The judge of ${shown ?? ''}`} side>
-        {judge && <JudgeDetails judge={judge} onOpen={(output) => {
-          setShown(null)
-          onOpen(output)
-        }} />}
+      <Overlay
+        open={judge !== undefined}
+        onOpenChange={(o) => !o && setShown(null)}
+        title={`The judge of ${shown ?? ''}`}
+        side
+      >
+        {judge && (
+          <JudgeDetails
+            judge={judge}
+            onOpen={(output) => {
+              setShown(null)
+              onOpen(output)
+            }}
+          />
+        )}
       </Overlay>
     </>
   )
@@ -43,8 +56,12 @@ function toneOf(j: Judge) {
 
 /** Krippendorff's customary bounds: 0.667 for tentative conclusions, 0.8 for firm ones. */
 function trusted(j: Judge): string {
-  if (j.marked === 0) return 'No person has marked one of these answers: nothing says yet whether this judge is right. Mark some under Review.'
-  const figure = j.alpha === null ? 'Agreement cannot be told yet: every mark and judgement is the same.' : `Agreement with ${plural(j.marked, 'marked answer')}: ${score(j.alpha)} (${score(j.alpha_low)} to ${score(j.alpha_high)}).`
+  if (j.marked === 0)
+    return 'No person has marked one of these answers: nothing says yet whether this judge is right. Mark some under Review.'
+  const figure =
+    j.alpha === null
+      ? 'Agreement cannot be told yet: every mark and judgement is the same.'
+      : `Agreement with ${plural(j.marked, 'marked answer')}: ${score(j.alpha)} (${score(j.alpha_low)} to ${score(j.alpha_high)}).`
   if (j.alpha === null) return figure
   return `${figure} ${j.alpha >= 0.8 ? 'It judges much as people do.' : j.alpha >= 0.667 ? 'Good enough for tentative conclusions.' : 'Too little to rest a verdict on.'}`
 }
@@ -53,7 +70,14 @@ function JudgeDetails({ judge, onOpen }: { judge: Judge; onOpen: (output: number
   const rows: [string, string][] = [
     ['Answers judged', count(judge.judged)],
     ['Judgements that failed', count(judge.failed)],
-    ['Agreement with marks (alpha, ordinal)', judge.alpha === null ? (judge.marked ? 'no variation' : 'no marks yet') : `${score(judge.alpha)} (${score(judge.alpha_low)} to ${score(judge.alpha_high)})`],
+    [
+      'Agreement with marks (alpha, ordinal)',
+      judge.alpha === null
+        ? judge.marked
+          ? 'no variation'
+          : 'no marks yet'
+        : `${score(judge.alpha)} (${score(judge.alpha_low)} to ${score(judge.alpha_high)})`,
+    ],
     ['Its scores and marks, rank correlation', relation(judge.with_marks)],
     ['Its scores and the length of the answer', relation(judge.with_length)],
     ['The order of what it reads', order(judge)],
@@ -69,16 +93,22 @@ function JudgeDetails({ judge, onOpen }: { judge: Judge; onOpen: (output: number
         ))}
       </dl>
       <p className="text-soft">
-        For agreement, a score up to one third stands for bad, up to two thirds for usable, above for good. A judge that likes
-        long answers, or what stands first, is not judging what you asked.
+        For agreement, a score up to one third stands for bad, up to two thirds for usable, above
+        for good. A judge that likes long answers, or what stands first, is not judging what you
+        asked.
       </p>
       <section>
         <h3 className="mb-1 text-base">Where it and people differ most</h3>
-        {judge.apart.length === 0 && <p className="text-soft">{judge.marked ? 'Nowhere by a whole step.' : 'Nothing is marked yet.'}</p>}
+        {judge.apart.length === 0 && (
+          <p className="text-soft">
+            {judge.marked ? 'Nowhere by a whole step.' : 'Nothing is marked yet.'}
+          </p>
+        )}
         {judge.apart.map((a) => (
           <p key={a.output} className="border-b border-rule py-1">
             <TextAction onClick={() => onOpen(a.output)}>Open the answer</TextAction>{' '}
-            <span className="font-mono text-xs">{score(a.score)}</span> from the judge, marked {a.mark}
+            <span className="font-mono text-xs">{score(a.score)}</span> from the judge, marked{' '}
+            {a.mark}
           </p>
         ))}
       </section>

@@ -19,29 +19,48 @@ export function LabelsView({ trial, onOpen }: Props) {
     queryFn: () =>
       dataOf(
         api.GET('/api/trials/{trial_id}/labels/{arm_id}/', {
-          params: { path: { trial_id: trial.id, arm_id: arm }, query: (field === null ? {} : { field }) as never },
+          params: {
+            path: { trial_id: trial.id, arm_id: arm },
+            query: (field === null ? {} : { field }) as never,
+          },
         }),
       ),
     placeholderData: (former) => former,
     retry: false,
   })
   const l = found.data
-  const outputs = cell ? (l?.cells.find((c) => c.row === cell.row && c.column === cell.column)?.outputs ?? []) : []
+  const outputs = cell
+    ? (l?.cells.find((c) => c.row === cell.row && c.column === cell.column)?.outputs ?? [])
+    : []
   return (
     <div className="grid gap-4 text-sm">
       <div className="flex items-end gap-3">
-        <Choice label="Arm" value={arm} onChange={(e) => {
-          setArm(Number(e.target.value))
-          setCell(null)
-        }}>
-          {trial.arms.map((a) => <option key={a.id} value={a.id}>{a.version_label} on {a.model}, {a.settings_short}</option>)}
+        <Choice
+          label="Arm"
+          value={arm}
+          onChange={(e) => {
+            setArm(Number(e.target.value))
+            setCell(null)
+          }}
+        >
+          {trial.arms.map((a) => (
+            <option key={a.id} value={a.id}>
+              {a.version_label} on {a.model}, {a.settings_short}
+            </option>
+          ))}
         </Choice>
         {l && l.choices.length > 1 && (
-          <Choice label="Label" value={l.field} onChange={(e) => {
-            setField(e.target.value)
-            setCell(null)
-          }}>
-            {l.choices.map((f) => <option key={f}>{f}</option>)}
+          <Choice
+            label="Label"
+            value={l.field}
+            onChange={(e) => {
+              setField(e.target.value)
+              setCell(null)
+            }}
+          >
+            {l.choices.map((f) => (
+              <option key={f}>{f}</option>
+            ))}
           </Choice>
         )}
       </div>
@@ -50,23 +69,44 @@ export function LabelsView({ trial, onOpen }: Props) {
       {l && !found.isError && (
         <>
           <p>
-            Accuracy <strong className="font-mono">{score(l.accuracy)}</strong> {between(l.accuracy_interval)}, macro-F1{' '}
-            <strong className="font-mono">{score(l.macro_f1)}</strong> {between(l.macro_f1_interval)}{' '}
-            <span className="text-soft">over {plural(l.matrix.flat().reduce((a, b) => a + b, 0), 'answer')}; failed calls are left out</span>
+            Accuracy <strong className="font-mono">{score(l.accuracy)}</strong>{' '}
+            {between(l.accuracy_interval)}, macro-F1{' '}
+            <strong className="font-mono">{score(l.macro_f1)}</strong>{' '}
+            {between(l.macro_f1_interval)}{' '}
+            <span className="text-soft">
+              over{' '}
+              {plural(
+                l.matrix.flat().reduce((a, b) => a + b, 0),
+                'answer',
+              )}
+              ; failed calls are left out
+            </span>
           </p>
           <div className="overflow-x-auto">
             <table className="border-separate border-spacing-0.5">
-              <caption className="pb-1 text-left text-xs text-soft">Rows: the label wanted. Columns: the label given. Press a count for its cases.</caption>
+              <caption className="pb-1 text-left text-xs text-soft">
+                Rows: the label wanted. Columns: the label given. Press a count for its cases.
+              </caption>
               <thead>
                 <tr>
                   <th />
                   {l.columns.map((c) => (
-                    <th key={c} scope="col" className="h-20 w-11 align-bottom text-xs font-normal text-soft">
-                      <span className="inline-block max-h-20 truncate [writing-mode:vertical-rl] rotate-180">{c}</span>
+                    <th
+                      key={c}
+                      scope="col"
+                      className="h-20 w-11 align-bottom text-xs font-normal text-soft"
+                    >
+                      <span className="inline-block max-h-20 truncate [writing-mode:vertical-rl] rotate-180">
+                        {c}
+                      </span>
                     </th>
                   ))}
-                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">precision</th>
-                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">recall</th>
+                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">
+                    precision
+                  </th>
+                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">
+                    recall
+                  </th>
                   <th className="px-2 text-right align-bottom text-xs font-normal text-soft">F1</th>
                   <th className="text-left align-bottom text-xs font-normal text-soft">95 %</th>
                 </tr>
@@ -74,7 +114,12 @@ export function LabelsView({ trial, onOpen }: Props) {
               <tbody>
                 {l.rows.map((label, r) => (
                   <tr key={label}>
-                    <th scope="row" className="max-w-40 truncate pr-2 text-left text-xs font-normal">{label} <span className="font-mono text-soft">{l.per_label[r]?.n}</span></th>
+                    <th
+                      scope="row"
+                      className="max-w-40 truncate pr-2 text-left text-xs font-normal"
+                    >
+                      {label} <span className="font-mono text-soft">{l.per_label[r]?.n}</span>
+                    </th>
                     {l.columns.map((column, c) => {
                       const n = l.matrix[r]?.[c] ?? 0
                       const share = n / Math.max(1, l.per_label[r]?.n ?? 1)
@@ -99,9 +144,13 @@ export function LabelsView({ trial, onOpen }: Props) {
                       )
                     })}
                     {(['precision', 'recall', 'f1'] as const).map((k) => (
-                      <td key={k} className="px-2 text-right font-mono text-xs">{score(l.per_label[r]?.[k])}</td>
+                      <td key={k} className="px-2 text-right font-mono text-xs">
+                        {score(l.per_label[r]?.[k])}
+                      </td>
                     ))}
-                    <td className="text-xs whitespace-nowrap">{between(l.per_label[r]?.f1_interval ?? null)}</td>
+                    <td className="text-xs whitespace-nowrap">
+                      {between(l.per_label[r]?.f1_interval ?? null)}
+                    </td>
                   </tr>
                 ))}
               </tbody>
@@ -110,12 +159,20 @@ export function LabelsView({ trial, onOpen }: Props) {
           {cell && (
             <div>
               <h3 className="font-serif text-base font-semibold">
-                {plural(outputs.length, 'answer')}: “{l.rows[cell.row]}” wanted, “{l.columns[cell.column]}” given
+                {plural(outputs.length, 'answer')}: “{l.rows[cell.row]}” wanted, “
+                {l.columns[cell.column]}” given
               </h3>
               <p className="mt-1 flex flex-wrap gap-x-3 gap-y-1">
                 {outputs.map((o) => (
-                  <button key={o.output} type="button" className="text-action underline underline-offset-2" onClick={() => onOpen(o.output)}>
-                    case {o.case}{trial.repeats > 1 && `, repeat ${o.repeat + 1}`}{cell.column >= l.rows.length && o.said ? ` (“${o.said}”)` : ''}
+                  <button
+                    key={o.output}
+                    type="button"
+                    className="text-action underline underline-offset-2"
+                    onClick={() => onOpen(o.output)}
+                  >
+                    case {o.case}
+                    {trial.repeats > 1 && `, repeat ${o.repeat + 1}`}
+                    {cell.column >= l.rows.length && o.said ? ` (“${o.said}”)` : ''}
                   </button>
                 ))}
               </p>
@@ -130,5 +187,9 @@ export function LabelsView({ trial, onOpen }: Props) {
 /** A 95 % interval in figures; nothing where nothing varies. */
 function between(interval: number[] | null) {
   if (!interval) return null
-  return <span className="font-mono text-xs text-soft">{score(interval[0])}–{score(interval[1])}</span>
+  return (
+    <span className="font-mono text-xs text-soft">
+      {score(interval[0])}–{score(interval[1])}
+    </span>
+  )
 }

@@ -10,7 +10,14 @@ import type { CellOutput, Cells } from './useCells'
 type Arm = Schemas['ArmOnBoard']
 type Order = 'arrival' | 'dataset' | 'disagreement' | 'worst'
 
-type Props = { cells: Cells; arms: Arm[]; repeats: number; running: boolean; paused: boolean; onOpen: (output: number) => void }
+type Props = {
+  cells: Cells
+  arms: Arm[]
+  repeats: number
+  running: boolean
+  paused: boolean
+  onOpen: (output: number) => void
+}
 
 const ROW = 23
 
@@ -22,21 +29,33 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
   const scroller = useRef<HTMLDivElement>(null)
   const cases = useMemo(() => ordered(cells, arms, order), [cells, arms, order])
   const rows = useVirtualizer({
-    count: cases.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 15,
+    count: cases.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 15,
   })
 
   useEffect(() => {
     if (paused) return
     const onKey = (e: KeyboardEvent) => {
       if (isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
-      const step: Record<string, [number, number]> = { j: [1, 0], k: [-1, 0], l: [0, 1], h: [0, -1] }
+      const step: Record<string, [number, number]> = {
+        j: [1, 0],
+        k: [-1, 0],
+        l: [0, 1],
+        h: [0, -1],
+      }
       const move = step[e.key.toLowerCase()]
       if (move) {
         setKeyed(true)
         const row = Math.min(Math.max(at.row + move[0], 0), cases.length - 1)
         setAt({ row, arm: Math.min(Math.max(at.arm + move[1], 0), arms.length - 1) })
         rows.scrollToIndex(row)
-      } else if (e.key === 'Enter' && keyed && (e.target === document.body || e.target === scroller.current)) {
+      } else if (
+        e.key === 'Enter' &&
+        keyed &&
+        (e.target === document.body || e.target === scroller.current)
+      ) {
         const first = cellOf(cells, arms[at.arm], cases[at.row])?.[0]
         if (first) onOpen(first.output)
       } else return
@@ -52,7 +71,13 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
     <section className="mt-5">
       <div className="flex items-center gap-4">
         <h2 className="text-base">Cases × arms</h2>
-        <Choice label="Order of cases" hideLabel className="w-52" value={order} onChange={(e) => setOrder(e.target.value as Order)}>
+        <Choice
+          label="Order of cases"
+          hideLabel
+          className="w-52"
+          value={order}
+          onChange={(e) => setOrder(e.target.value as Order)}
+        >
           <option value="arrival">as the answers came</option>
           <option value="dataset">as in the dataset</option>
           <option value="disagreement">most disagreement first</option>
@@ -62,13 +87,33 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
       </div>
       {/* A scrolling region must be reachable by keyboard. */}
       {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
-      <div ref={scroller} tabIndex={0} role="table" aria-label="Scores of every case by every arm" aria-rowcount={cases.length} className="mt-2 max-h-[calc(100dvh-17rem)] min-h-40 overflow-auto border-b border-rule">
+      <div
+        ref={scroller}
+        tabIndex={0}
+        role="table"
+        aria-label="Scores of every case by every arm"
+        aria-rowcount={cases.length}
+        className="mt-2 max-h-[calc(100dvh-17rem)] min-h-40 overflow-auto border-b border-rule"
+      >
         <div role="rowgroup" className="sticky top-0 z-[1] bg-paper">
-          <div role="row" className="grid gap-0.5 pb-0.5 text-xs text-soft" style={{ gridTemplateColumns: template, minWidth }}>
-            <span role="columnheader"><span className="sr-only">Number</span></span>
-            <span role="columnheader"><span className="sr-only">Case</span></span>
+          <div
+            role="row"
+            className="grid gap-0.5 pb-0.5 text-xs text-soft"
+            style={{ gridTemplateColumns: template, minWidth }}
+          >
+            <span role="columnheader">
+              <span className="sr-only">Number</span>
+            </span>
+            <span role="columnheader">
+              <span className="sr-only">Case</span>
+            </span>
             {arms.map((a) => (
-              <span key={a.id} role="columnheader" className="text-center font-mono" title={`${a.letter}: ${a.version_label} on ${a.model}, ${a.settings_short}`}>
+              <span
+                key={a.id}
+                role="columnheader"
+                className="text-center font-mono"
+                title={`${a.letter}: ${a.version_label} on ${a.model}, ${a.settings_short}`}
+              >
                 {a.letter}
               </span>
             ))}
@@ -83,10 +128,19 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
                 key={c.revision}
                 role="row"
                 className="absolute left-0 grid w-full items-center gap-0.5"
-                style={{ gridTemplateColumns: template, minWidth, height: ROW, transform: `translateY(${item.start}px)` }}
+                style={{
+                  gridTemplateColumns: template,
+                  minWidth,
+                  height: ROW,
+                  transform: `translateY(${item.start}px)`,
+                }}
               >
-                <span role="rowheader" className="font-mono text-xs text-soft">{c.number}</span>
-                <span role="cell" className="truncate pr-2 text-xs" title={c.text}>{c.text}</span>
+                <span role="rowheader" className="font-mono text-xs text-soft">
+                  {c.number}
+                </span>
+                <span role="cell" className="truncate pr-2 text-xs" title={c.text}>
+                  {c.text}
+                </span>
                 {arms.map((a, i) => (
                   <Cell
                     key={a.id}
@@ -126,7 +180,13 @@ type CellProps = {
 function Cell({ found, repeats, label, current, onOpen }: CellProps) {
   const ring = current ? 'outline-2 outline-offset-0 outline-action' : ''
   if (!found || found.length === 0) {
-    return <span role="cell" aria-label={`${label}: nothing yet`} className={`h-5 border border-dotted border-rule ${ring}`} />
+    return (
+      <span
+        role="cell"
+        aria-label={`${label}: nothing yet`}
+        className={`h-5 border border-dotted border-rule ${ring}`}
+      />
+    )
   }
   const first = found[0] as CellOutput
   const mean = meanOf(found)
@@ -144,7 +204,15 @@ function Cell({ found, repeats, label, current, onOpen }: CellProps) {
         style={style}
         className={`block h-5 w-full text-center font-mono text-2xs leading-5 ${bad ? 'hatched border border-harm text-ink' : mean === null ? 'border border-rule text-soft' : ''} ${ring}`}
       >
-        {bad ? <span className="bg-paper px-0.5">{bad.outcome === 'answered' ? '' : bad.outcome.slice(0, 4)}</span> : mean === null ? '–' : score(mean)}
+        {bad ? (
+          <span className="bg-paper px-0.5">
+            {bad.outcome === 'answered' ? '' : bad.outcome.slice(0, 4)}
+          </span>
+        ) : mean === null ? (
+          '–'
+        ) : (
+          score(mean)
+        )}
       </button>
     </span>
   )
@@ -178,7 +246,9 @@ function ordered(cells: Cells, arms: Arm[], order: Order): Schemas['CellCase'][]
   const weights = new Map(cells.cases.map((c) => [c.revision, weight(c)]))
   const sign = order === 'worst' ? 1 : -1
   return [...cells.cases].sort(
-    (a, b) => sign * ((weights.get(a.revision) ?? 0) - (weights.get(b.revision) ?? 0)) || a.number - b.number,
+    (a, b) =>
+      sign * ((weights.get(a.revision) ?? 0) - (weights.get(b.revision) ?? 0)) ||
+      a.number - b.number,
   )
 }
 

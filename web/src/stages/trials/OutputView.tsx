@@ -49,7 +49,9 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
             o.cost !== null && money(o.cost),
             o.latency_ms !== null && seconds(o.latency_ms),
             o.first_ms !== null && `first word ${seconds(o.first_ms)}`,
-          ].filter(Boolean).join(' · ')}
+          ]
+            .filter(Boolean)
+            .join(' · ')}
         </p>
       </section>
       <Reference key={o.id} output={o} />
@@ -72,12 +74,19 @@ function Former({ output, onOther }: { output: Output; onOther: (id: number) => 
   if (output.former.length === 0) return null
   return (
     <section>
-      <h2 className="mb-1 text-base">{output.current ? 'Former answers' : 'This answer has been replaced'}</h2>
+      <h2 className="mb-1 text-base">
+        {output.current ? 'Former answers' : 'This answer has been replaced'}
+      </h2>
       {output.former.map((f) => (
         <p key={f.id} className="border-b border-rule py-1 text-sm">
-          <TextAction onClick={() => onOther(f.id)}>{f.failure ? 'Failed call' : f.outcome}</TextAction>{' '}
+          <TextAction onClick={() => onOther(f.id)}>
+            {f.failure ? 'Failed call' : f.outcome}
+          </TextAction>{' '}
           <span className="text-soft">
-            {new Date(f.created_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+            {new Date(f.created_at).toLocaleString('en-GB', {
+              dateStyle: 'medium',
+              timeStyle: 'short',
+            })}
             {f.cost !== null && `, ${money(f.cost)}`}
           </span>
         </p>
@@ -92,7 +101,8 @@ function AskAgain({ output, close }: { output: Output; close: () => void }) {
     const done = await run(() =>
       dataOf(
         api.POST('/api/trials/{trial_id}/afresh/', {
-          params: { path: { trial_id: output.trial } }, body: { output: output.id, arm: null, budget: null },
+          params: { path: { trial_id: output.trial } },
+          body: { output: output.id, arm: null, budget: null },
         }),
       ),
     )
@@ -101,7 +111,9 @@ function AskAgain({ output, close }: { output: Output; close: () => void }) {
   return (
     <p className="text-sm">
       <TextAction onClick={() => void again()}>Ask this one again</TextAction>{' '}
-      <span className="text-soft">It is paid for anew; this answer stays beside the new one and counts no more.</span>
+      <span className="text-soft">
+        It is paid for anew; this answer stays beside the new one and counts no more.
+      </span>
       {problem !== null && <span className="ml-2 text-harm">{inWords(problem)}</span>}
     </p>
   )
@@ -114,7 +126,11 @@ export function Inputs({ inputs }: { inputs: Record<string, unknown> }) {
         <section key={name}>
           <p className="text-xs text-soft">{name}</p>
           <p className="font-serif text-lg whitespace-pre-wrap break-words">
-            {value === null || value === '' ? '(empty)' : typeof value === 'string' ? value : JSON.stringify(value)}
+            {value === null || value === ''
+              ? '(empty)'
+              : typeof value === 'string'
+                ? value
+                : JSON.stringify(value)}
           </p>
         </section>
       ))}
@@ -148,21 +164,26 @@ export function Scores({ output }: { output: Output }) {
       <h2 className="mb-1 text-base">Scores</h2>
       <table className="w-full text-sm">
         <tbody>
-          {[...output.scores, { measure: 'total', score: output.total, why: output.total_why }].map((s) => (
-            <tr key={s.measure} className="border-b border-rule align-top last:font-semibold">
-              <td className="w-14 py-1.5">
-                {s.score === null ? (
-                  <span className="font-mono text-xs">none</span>
-                ) : (
-                  <span className="inline-block w-11 text-center font-mono text-xs" style={rampColours(rampStep(s.score))}>
-                    {score(s.score)}
-                  </span>
-                )}
-              </td>
-              <td className="w-40 py-1.5 pr-3">{s.measure}</td>
-              <td className="py-1.5 font-normal break-words text-soft">{s.why}</td>
-            </tr>
-          ))}
+          {[...output.scores, { measure: 'total', score: output.total, why: output.total_why }].map(
+            (s) => (
+              <tr key={s.measure} className="border-b border-rule align-top last:font-semibold">
+                <td className="w-14 py-1.5">
+                  {s.score === null ? (
+                    <span className="font-mono text-xs">none</span>
+                  ) : (
+                    <span
+                      className="inline-block w-11 text-center font-mono text-xs"
+                      style={rampColours(rampStep(s.score))}
+                    >
+                      {score(s.score)}
+                    </span>
+                  )}
+                </td>
+                <td className="w-40 py-1.5 pr-3">{s.measure}</td>
+                <td className="py-1.5 font-normal break-words text-soft">{s.why}</td>
+              </tr>
+            ),
+          )}
         </tbody>
       </table>
     </section>
@@ -174,7 +195,12 @@ function Calls({ output }: { output: Output }) {
   if (output.calls.length === 0) return null
   return (
     <section>
-      <button type="button" className="mb-1 font-serif text-base font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>
+      <button
+        type="button"
+        className="mb-1 font-serif text-base font-semibold"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+      >
         {open ? '▾' : '▸'} Exactly as sent
       </button>
       {open &&
@@ -182,7 +208,10 @@ function Calls({ output }: { output: Output }) {
           <div key={c.position} className="mb-3">
             {output.calls.length > 1 && (
               <p className="text-sm font-semibold">
-                {titleOf(c)}{c.failure && <span className="text-harm">, failed: {c.failure.replaceAll('_', ' ')}</span>}
+                {titleOf(c)}
+                {c.failure && (
+                  <span className="text-harm">, failed: {c.failure.replaceAll('_', ' ')}</span>
+                )}
               </p>
             )}
             {c.messages.map((m, i) => (
@@ -194,12 +223,15 @@ function Calls({ output }: { output: Output }) {
               </div>
             ))}
             {c.part === 'judgement' && (
-              <pre className="border-l-2 border-ink bg-sheet px-3 py-1.5 font-mono text-xs break-words whitespace-pre-wrap">{c.text}</pre>
+              <pre className="border-l-2 border-ink bg-sheet px-3 py-1.5 font-mono text-xs break-words whitespace-pre-wrap">
+                {c.text}
+              </pre>
             )}
             <p className="font-mono text-2xs break-words text-soft">{JSON.stringify(c.settings)}</p>
             <p className="text-xs text-soft">
               {c.model_identity && `answered by ${c.model_identity}`}
-              {c.reused && `, from the store: had on ${new Date(c.answered_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}, not paid for again`}
+              {c.reused &&
+                `, from the store: had on ${new Date(c.answered_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}, not paid for again`}
               {c.part !== 'answer' && c.cost !== null && `, ${money(c.cost)}`}
               {c.attempts > 1 && `, ${c.attempts} attempts`}
               {c.tokens_estimated && ', tokens estimated: the server reported none'}

@@ -15,7 +15,12 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   const refresh = useRefreshBrief(brief.id)
   const cards = useQuery({
     queryKey: ['brief', brief.id, 'scorecards'],
-    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/scorecards/all/', { params: { path: { brief_id: brief.id } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/scorecards/all/', {
+          params: { path: { brief_id: brief.id } },
+        }),
+      ),
     staleTime: 0,
   })
   const [chosen, setChosen] = useState<number | null>(null)
@@ -27,7 +32,13 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   const number = chosen ?? others[0]?.number ?? null
   const plan = useQuery({
     queryKey: ['trial', trial.id, 'rescore-plan', number],
-    queryFn: () => dataOf(api.POST('/api/trials/{trial_id}/rescore/plan/', { params: { path: { trial_id: trial.id } }, body: { scorecard: number ?? 0 } })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/trials/{trial_id}/rescore/plan/', {
+          params: { path: { trial_id: trial.id } },
+          body: { scorecard: number ?? 0 },
+        }),
+      ),
     enabled: number !== null,
     retry: false,
   })
@@ -39,7 +50,14 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
     setBusy(true)
     setProblem(null)
     try {
-      setDone(await dataOf(api.POST('/api/trials/{trial_id}/rescore/', { params: { path: { trial_id: trial.id } }, body: { scorecard: number, budget: (budget.trim() || null) as never } })))
+      setDone(
+        await dataOf(
+          api.POST('/api/trials/{trial_id}/rescore/', {
+            params: { path: { trial_id: trial.id } },
+            body: { scorecard: number, budget: (budget.trim() || null) as never },
+          }),
+        ),
+      )
       setChosen(null)
       await cache.invalidateQueries({ queryKey: keys.trial(trial.id) })
       await cache.invalidateQueries({ queryKey: keys.trials(brief.id) })
@@ -58,21 +76,40 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   return (
     <div className="grid gap-3 text-sm">
       <p className="text-soft">
-        Trial {trial.number} is read by scorecard {done?.scorecard ?? trial.scorecard}. Its answers are scored from what is stored; none is
-        asked for again, and the scores by the former scorecard stay for the way back.
+        Trial {trial.number} is read by scorecard {done?.scorecard ?? trial.scorecard}. Its answers
+        are scored from what is stored; none is asked for again, and the scores by the former
+        scorecard stay for the way back.
       </p>
       {others.length === 0 ? (
         <p>There is no other scorecard. Write one under Brief, then come back.</p>
       ) : (
         <div className="flex items-end gap-3">
-          <Choice label="Read it by" value={number ?? ''} onChange={(e) => setChosen(Number(e.target.value))}>
-            {others.map((c) => <option key={c.number} value={c.number}>scorecard {c.number}</option>)}
+          <Choice
+            label="Read it by"
+            value={number ?? ''}
+            onChange={(e) => setChosen(Number(e.target.value))}
+          >
+            {others.map((c) => (
+              <option key={c.number} value={c.number}>
+                scorecard {c.number}
+              </option>
+            ))}
           </Choice>
           <span className="min-w-0 flex-1 pb-1.5 text-xs text-soft">
-            {((card?.document as { measures?: Measure[] } | undefined)?.measures ?? []).map((m) => `${m.name ?? m.measure} × ${m.weight ?? 1}`).join(', ')}
+            {((card?.document as { measures?: Measure[] } | undefined)?.measures ?? [])
+              .map((m) => `${m.name ?? m.measure} × ${m.weight ?? 1}`)
+              .join(', ')}
           </span>
-          <Button kind="main" disabled={busy || plan.isError || !plan.data} onClick={() => void go()}>
-            {busy ? 'Scoring…' : plan.data?.calls ? `Score, with ${plural(plan.data.calls, 'call')}` : 'Score'}
+          <Button
+            kind="main"
+            disabled={busy || plan.isError || !plan.data}
+            onClick={() => void go()}
+          >
+            {busy
+              ? 'Scoring…'
+              : plan.data?.calls
+                ? `Score, with ${plural(plan.data.calls, 'call')}`
+                : 'Score'}
           </Button>
         </div>
       )}
@@ -80,17 +117,34 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
       {plan.data && plan.data.calls > 0 && (
         <div className="flex items-end gap-4 border-l-2 border-attention pl-3">
           <p className="flex-1">
-            This scorecard has judges: {plan.data.judges.join(', ')} would be asked {plural(plan.data.calls, 'time')}
-            {plan.data.cost === null ? ', at a price that is not known' : `, for about ${money(plan.data.cost)}`}. The answers themselves are not asked for again.
+            This scorecard has judges: {plan.data.judges.join(', ')} would be asked{' '}
+            {plural(plan.data.calls, 'time')}
+            {plan.data.cost === null
+              ? ', at a price that is not known'
+              : `, for about ${money(plan.data.cost)}`}
+            . The answers themselves are not asked for again.
           </p>
-          {trial.budget !== null && <Field label="New budget of the trial" className="w-40" inputMode="decimal" value={budget} onChange={(e) => setBudget(e.target.value)} />}
+          {trial.budget !== null && (
+            <Field
+              label="New budget of the trial"
+              className="w-40"
+              inputMode="decimal"
+              value={budget}
+              onChange={(e) => setBudget(e.target.value)}
+            />
+          )}
         </div>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {done && (
         <table className="w-full">
           <caption className="pb-1 text-left text-xs text-soft">
-            {done.outputs ? `${plural(done.outputs, 'answer')} scored anew.` : 'All were scored by it before.'}{done.to_judge > 0 && ` ${plural(done.to_judge, 'answer')} go to the judge now: the board fills in as they come.`} What it changes, arm by arm:
+            {done.outputs
+              ? `${plural(done.outputs, 'answer')} scored anew.`
+              : 'All were scored by it before.'}
+            {done.to_judge > 0 &&
+              ` ${plural(done.to_judge, 'answer')} go to the judge now: the board fills in as they come.`}{' '}
+            What it changes, arm by arm:
           </caption>
           <thead>
             <tr className="border-b border-rule-strong text-left text-xs text-soft">
@@ -106,7 +160,9 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
                 <td className="py-1 pr-3">{nameOf(a.arm)}</td>
                 <td className="text-right font-mono">{score(a.before)}</td>
                 <td className="text-right font-mono">{score(a.after)}</td>
-                <td className="text-right font-mono">{a.before !== null && a.after !== null ? signed(a.after - a.before) : ''}</td>
+                <td className="text-right font-mono">
+                  {a.before !== null && a.after !== null ? signed(a.after - a.before) : ''}
+                </td>
               </tr>
             ))}
           </tbody>

@@ -11,8 +11,18 @@ export function TrialsStage() {
   const params = useParams()
   const navigate = useNavigate()
   const trials = useTrials(brief.id)
-  if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
-  if (trials.isError) return <div className="p-6"><ErrorLine>{inWords(trials.error)}</ErrorLine></div>
+  if (trials.isPending)
+    return (
+      <div className="px-6">
+        <Waiting what="the trials" />
+      </div>
+    )
+  if (trials.isError)
+    return (
+      <div className="p-6">
+        <ErrorLine>{inWords(trials.error)}</ErrorLine>
+      </div>
+    )
   const wanted = params.trialId ? Number(params.trialId) : shownFirst(trials.data)
   const plan = `/briefs/${brief.id}/trials/plan`
   if (wanted === null) {
@@ -41,6 +51,9 @@ export function TrialsStage() {
 
 /** What runs, else the newest that compares arms, else the newest. */
 function shownFirst(trials: Schemas['TrialRow'][]): number | null {
-  const first = trials.find((t) => ['queued', 'running'].includes(t.state)) ?? trials.find((t) => t.purpose === 'compare') ?? trials[0]
+  const first =
+    trials.find((t) => ['queued', 'running'].includes(t.state)) ??
+    trials.find((t) => t.purpose === 'compare') ??
+    trials[0]
   return first?.id ?? null
 }

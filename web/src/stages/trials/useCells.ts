@@ -33,7 +33,7 @@ export function useCells(trialId: number, running: boolean) {
     take(held.current, data.rows as unknown as Row[])
     // Events that the snapshot contains already are known by their output's id.
     take(held.current, waiting.current)
-     
+
     setCells(picture(held.current))
   }, [snapshot.data])
 

@@ -22,7 +22,8 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
   const [problem, setProblem] = useState<unknown>(null)
   const asked = useQuery({
     queryKey: ['adoption', arm.id],
-    queryFn: () => dataOf(api.GET('/api/arms/{arm_id}/adoption/', { params: { path: { arm_id: arm.id } } })),
+    queryFn: () =>
+      dataOf(api.GET('/api/arms/{arm_id}/adoption/', { params: { path: { arm_id: arm.id } } })),
     enabled: open,
     staleTime: 0,
   })
@@ -32,7 +33,8 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
     try {
       await dataOf(
         api.POST('/api/briefs/{brief_id}/adopt/', {
-          params: { path: { brief_id: brief.id } }, body: { arm: arm.id, against: against.id, reason },
+          params: { path: { brief_id: brief.id } },
+          body: { arm: arm.id, against: against.id, reason },
         }),
       )
       refresh()
@@ -44,13 +46,23 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
       setProblem(error)
     }
   }
-  const reasonError = problem instanceof Problem && problem.field === 'reason' ? inWords(problem) : null
+  const reasonError =
+    problem instanceof Problem && problem.field === 'reason' ? inWords(problem) : null
   return (
     <>
-      <Button kind="main" disabled={trial.state !== 'complete'} onClick={() => setOpen(true)} className="justify-self-start">
+      <Button
+        kind="main"
+        disabled={trial.state !== 'complete'}
+        onClick={() => setOpen(true)}
+        className="justify-self-start"
+      >
         Adopt {arm.version_label} on {short(arm.model)}…
       </Button>
-      <Overlay open={open} onOpenChange={setOpen} title={`Adopt ${arm.version_label} on ${short(arm.model)}`}>
+      <Overlay
+        open={open}
+        onOpenChange={setOpen}
+        title={`Adopt ${arm.version_label} on ${short(arm.model)}`}
+      >
         <form
           className="grid gap-3"
           onSubmit={(e) => {
@@ -66,22 +78,45 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
             <ul className="text-sm">
               {arm.thresholds.map((t) => (
                 <li key={t.measure + t.rule}>
-                  {t.measure} {t.rule} {t.needed}: <strong className={t.state === 'met' ? 'text-action' : t.state === 'missed' ? 'text-harm' : 'text-attention-text'}>{t.state}</strong>{' '}
-                  <span className="font-mono text-xs text-soft">{score(t.mean, 3)}, {score(t.low, 3)} to {score(t.high, 3)}</span>
+                  {t.measure} {t.rule} {t.needed}:{' '}
+                  <strong
+                    className={
+                      t.state === 'met'
+                        ? 'text-action'
+                        : t.state === 'missed'
+                          ? 'text-harm'
+                          : 'text-attention-text'
+                    }
+                  >
+                    {t.state}
+                  </strong>{' '}
+                  <span className="font-mono text-xs text-soft">
+                    {score(t.mean, 3)}, {score(t.low, 3)} to {score(t.high, 3)}
+                  </span>
                 </li>
               ))}
             </ul>
           )}
           {reservations.length > 0 && (
             <div className="border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm">
-              {reservations.map((r) => <p key={r}>{sentence(r)}</p>)}
+              {reservations.map((r) => (
+                <p key={r}>{sentence(r)}</p>
+              ))}
               <p className="mt-1 text-soft">Say why it is adopted all the same.</p>
             </div>
           )}
-          <Area label={reservations.length > 0 ? 'Why this arm, all the same' : 'Why this arm'} rows={3} value={reason} error={reasonError} onChange={(e) => setReason(e.target.value)} />
+          <Area
+            label={reservations.length > 0 ? 'Why this arm, all the same' : 'Why this arm'}
+            rows={3}
+            value={reason}
+            error={reasonError}
+            onChange={(e) => setReason(e.target.value)}
+          />
           {problem !== null && !reasonError && <ErrorLine>{inWords(problem)}</ErrorLine>}
           <div>
-            <Button kind="main" type="submit">Adopt it</Button>
+            <Button kind="main" type="submit">
+              Adopt it
+            </Button>
           </div>
         </form>
       </Overlay>

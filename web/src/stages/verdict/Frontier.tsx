@@ -7,7 +7,14 @@ import { frontierOf } from './frontier'
 import { FrontierPlot, type Placed } from './FrontierPlot'
 
 type Arm = Schemas['ArmOnBoard']
-type Props = { trial: number; arms: Arm[]; comparison: Schemas['ComparisonShape']; reference: Arm; chosen: number; onChoose: (id: number) => void }
+type Props = {
+  trial: number
+  arms: Arm[]
+  comparison: Schemas['ComparisonShape']
+  reference: Arm
+  chosen: number
+  onChoose: (id: number) => void
+}
 type Axis = 'price' | 'time'
 
 /** Score against price and time: which arms nothing beats in all three, and which are good enough for less. */
@@ -15,10 +22,13 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
   const [axis, setAxis] = useState<Axis>('price')
   const merits = useQuery({
     queryKey: ['trial', trial, 'merits'],
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/merits/', { params: { path: { trial_id: trial } } })),
+    queryFn: () =>
+      dataOf(api.GET('/api/trials/{trial_id}/merits/', { params: { path: { trial_id: trial } } })),
   })
   const measured = arms.filter((a) => a.mean !== null)
-  const shown = measured.filter((a) => axis === 'time' ? (a.latency_ms ?? 0) > 0 : (a.cost_per_1000 ?? 0) > 0)
+  const shown = measured.filter((a) =>
+    axis === 'time' ? (a.latency_ms ?? 0) > 0 : (a.cost_per_1000 ?? 0) > 0,
+  )
   if (measured.length < 2) return null
   const figures = new Map(merits.data?.arms.map((m) => [m.arm, m]) ?? [])
   const timeOf = (a: Arm): [number, number] => {
@@ -26,39 +36,80 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
     const value = a.latency_ms ?? Infinity
     return [time?.low ?? value, time?.high ?? value]
   }
-  const best = new Set(frontierOf(measured.map((a) => ({ id: a.id, score: a.mean ?? 0, cost: a.cost_per_1000 ?? Infinity, time: timeOf(a) }))))
+  const best = new Set(
+    frontierOf(
+      measured.map((a) => ({
+        id: a.id,
+        score: a.mean ?? 0,
+        cost: a.cost_per_1000 ?? Infinity,
+        time: timeOf(a),
+      })),
+    ),
+  )
   const placed: Placed[] = shown.map((a) => {
     const time = figures.get(a.id)?.median_ms
     return {
-      id: a.id, letter: a.letter, mean: a.mean ?? 0, low: a.low, high: a.high, best: best.has(a.id),
+      id: a.id,
+      letter: a.letter,
+      mean: a.mean ?? 0,
+      low: a.low,
+      high: a.high,
+      best: best.has(a.id),
       at: axis === 'price' ? (a.cost_per_1000 ?? 1) : (a.latency_ms ?? 1),
-      from: axis === 'time' ? (time?.low ?? null) : null, to: axis === 'time' ? (time?.high ?? null) : null,
+      from: axis === 'time' ? (time?.low ?? null) : null,
+      to: axis === 'time' ? (time?.high ?? null) : null,
     }
   })
   const cheaper = comparison.family
     .filter((f) => f.low !== null && f.low > -comparison.margin)
-    .flatMap((f) => arms.filter((a) => a.id === f.a && (a.cost_per_1000 ?? Infinity) < (reference.cost_per_1000 ?? 0)))
+    .flatMap((f) =>
+      arms.filter(
+        (a) => a.id === f.a && (a.cost_per_1000 ?? Infinity) < (reference.cost_per_1000 ?? 0),
+      ),
+    )
   const gated = merits.data?.arms.some((m) => m.gates.length > 0) ?? false
   const rows = [...measured].sort((x, y) => (y.mean ?? 0) - (x.mean ?? 0))
   return (
     <section className="mt-6">
       <h2 className="flex items-baseline gap-3 text-base">
         Score against
-        <span className="-ml-1.5 flex gap-3 font-sans text-sm" role="group" aria-label="Score against">
+        <span
+          className="-ml-1.5 flex gap-3 font-sans text-sm"
+          role="group"
+          aria-label="Score against"
+        >
           {(['price', 'time'] as const).map((key) => (
-            <button key={key} type="button" aria-pressed={axis === key} onClick={() => setAxis(key)} className="text-soft underline underline-offset-2 aria-pressed:font-semibold aria-pressed:text-ink aria-pressed:no-underline">{key}</button>
+            <button
+              key={key}
+              type="button"
+              aria-pressed={axis === key}
+              onClick={() => setAxis(key)}
+              className="text-soft underline underline-offset-2 aria-pressed:font-semibold aria-pressed:text-ink aria-pressed:no-underline"
+            >
+              {key}
+            </button>
           ))}
         </span>
       </h2>
       <div className="flex items-start gap-6">
         {placed.length > 1 ? (
           <FrontierPlot
-            points={placed} chosen={chosen} label={axis === 'price' ? 'per 1,000 answers, on a scale of ratios' : 'median time of an answer, on a scale of ratios'}
+            points={placed}
+            chosen={chosen}
+            label={
+              axis === 'price'
+                ? 'per 1,000 answers, on a scale of ratios'
+                : 'median time of an answer, on a scale of ratios'
+            }
             words={(v) => (axis === 'price' ? money(v, 3) : seconds(v))}
           />
-        ) : <p className="text-sm text-soft">Too few arms have a {axis}.</p>}
+        ) : (
+          <p className="text-sm text-soft">Too few arms have a {axis}.</p>
+        )}
         <div className="min-w-0 pt-1 text-sm">
-          <p className="text-soft">Filled: nothing here is better, cheaper and as quick. Bars are 95 % intervals.</p>
+          <p className="text-soft">
+            Filled: nothing here is better, cheaper and as quick. Bars are 95 % intervals.
+          </p>
           {comparison.complete && (
             <p className="mt-2 font-serif text-base">
               {cheaper.length === 0
@@ -75,8 +126,20 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
             <tr className="border-b border-rule-strong text-left text-xs text-soft">
               <th className="py-1 font-semibold">Arm</th>
               <th className="pl-3 text-right font-semibold">Score</th>
-              {gated && <th className="pl-3 text-right font-semibold" title="share of answers that pass every gate's measure, and the score had no gate failed">Gates, ungated</th>}
-              <th className="pl-3 text-right font-semibold" title="share of resamples in which it scored highest; it decides nothing">Came first</th>
+              {gated && (
+                <th
+                  className="pl-3 text-right font-semibold"
+                  title="share of answers that pass every gate's measure, and the score had no gate failed"
+                >
+                  Gates, ungated
+                </th>
+              )}
+              <th
+                className="pl-3 text-right font-semibold"
+                title="share of resamples in which it scored highest; it decides nothing"
+              >
+                Came first
+              </th>
               <th className="pl-3 text-right font-semibold">Per 1,000</th>
               <th className="pl-3 text-right font-semibold">Good</th>
               <th className="pl-3 text-right font-semibold">Per 1,000 good ones</th>
@@ -88,28 +151,69 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
             {rows.map((a) => {
               const m = figures.get(a.id)
               return (
-                <tr key={a.id} className={`border-b border-rule ${a.id === chosen ? 'bg-wash-action' : ''}`}>
+                <tr
+                  key={a.id}
+                  className={`border-b border-rule ${a.id === chosen ? 'bg-wash-action' : ''}`}
+                >
                   <td className="py-1 whitespace-nowrap">
-                    <button type="button" className="text-left hover:text-action" onClick={() => onChoose(a.id)}>
-                      <span className={`mr-1.5 inline-block size-2 border border-ink ${best.has(a.id) ? 'bg-action' : 'bg-paper'}`} aria-hidden="true" />
-                      <span className="font-mono text-xs text-soft">{a.letter}</span> <strong>{a.version_label}</strong> {a.model.replace(/^standin-/, '')}
+                    <button
+                      type="button"
+                      className="text-left hover:text-action"
+                      onClick={() => onChoose(a.id)}
+                    >
+                      <span
+                        className={`mr-1.5 inline-block size-2 border border-ink ${best.has(a.id) ? 'bg-action' : 'bg-paper'}`}
+                        aria-hidden="true"
+                      />
+                      <span className="font-mono text-xs text-soft">{a.letter}</span>{' '}
+                      <strong>{a.version_label}</strong> {a.model.replace(/^standin-/, '')}
                     </button>
                   </td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{score(a.mean, 3)}</td>
-                  {gated && <td className="pl-3 text-right font-mono text-xs whitespace-nowrap" title={m?.gates.map((g) => `${g.measure} ${percent(g.rate)}`).join(', ')}>{m && m.gates.length > 0 ? percent(Math.min(...m.gates.map((g) => g.rate))) : '–'} <span className="text-soft">{score(m?.ungated, 3)}</span></td>}
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{m?.came_first == null ? '–' : percent(m.came_first)}</td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{money(a.cost_per_1000, 3)}</td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">{m ? percent(m.n_good / Math.max(1, m.n)) : '–'}</td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.cost_per_good} words={(v) => money(v * 1000, 3)} /></td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.median_ms} words={seconds} /></td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap"><Merit figure={m?.slow_ms} words={seconds} /></td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                    {score(a.mean, 3)}
+                  </td>
+                  {gated && (
+                    <td
+                      className="pl-3 text-right font-mono text-xs whitespace-nowrap"
+                      title={m?.gates.map((g) => `${g.measure} ${percent(g.rate)}`).join(', ')}
+                    >
+                      {m && m.gates.length > 0
+                        ? percent(Math.min(...m.gates.map((g) => g.rate)))
+                        : '–'}{' '}
+                      <span className="text-soft">{score(m?.ungated, 3)}</span>
+                    </td>
+                  )}
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                    {m?.came_first == null ? '–' : percent(m.came_first)}
+                  </td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                    {money(a.cost_per_1000, 3)}
+                  </td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                    {m ? percent(m.n_good / Math.max(1, m.n)) : '–'}
+                  </td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                    <Merit figure={m?.cost_per_good} words={(v) => money(v * 1000, 3)} />
+                  </td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                    <Merit figure={m?.median_ms} words={seconds} />
+                  </td>
+                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                    <Merit figure={m?.slow_ms} words={seconds} />
+                  </td>
                 </tr>
               )
             })}
           </tbody>
         </table>
       )}
-      {merits.data && <p className="mt-1 text-xs text-soft">Good is an answer whose total is {merits.data.good_from === 1 ? 'full' : `at least ${merits.data.good_from}`}. Intervals come from resampling the cases.</p>}
+      {merits.data && (
+        <p className="mt-1 text-xs text-soft">
+          Good is an answer whose total is{' '}
+          {merits.data.good_from === 1 ? 'full' : `at least ${merits.data.good_from}`}. Intervals
+          come from resampling the cases.
+        </p>
+      )}
     </section>
   )
 }
@@ -123,12 +227,27 @@ function percent(share: number): string {
   return `${Math.round(100 * share)} %`
 }
 
-function Merit({ figure, words }: { figure: Schemas['MeritFigure'] | undefined; words: (value: number) => string }) {
-  if (!figure || figure.value === null) return <span className="text-soft" title={figure?.why_null ?? undefined}>–</span>
+function Merit({
+  figure,
+  words,
+}: {
+  figure: Schemas['MeritFigure'] | undefined
+  words: (value: number) => string
+}) {
+  if (!figure || figure.value === null)
+    return (
+      <span className="text-soft" title={figure?.why_null ?? undefined}>
+        –
+      </span>
+    )
   return (
     <>
       {words(figure.value)}{' '}
-      {figure.low !== null && <span className="text-2xs text-soft" title={figure.why_null ?? undefined}>{bare(words(figure.low))} to {figure.high === null ? 'no end' : bare(words(figure.high))}</span>}
+      {figure.low !== null && (
+        <span className="text-2xs text-soft" title={figure.why_null ?? undefined}>
+          {bare(words(figure.low))} to {figure.high === null ? 'no end' : bare(words(figure.high))}
+        </span>
+      )}
     </>
   )
 }

@@ -9,7 +9,11 @@ import { plural, pValue, signed, lookedAt } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 import { gapInWords } from '../review/rounds/words'
 
-type Props = { trial: { id: number; split: string; state: string }; a: { id: number; letter: string }; b: { id: number; letter: string } }
+type Props = {
+  trial: { id: number; split: string; state: string }
+  a: { id: number; letter: string }
+  b: { id: number; letter: string }
+}
 
 /** The held-out check of two arms: an act of its own, run once, counted, and read beside the working gain. */
 export function HeldOutCheck({ trial, a, b }: Props) {
@@ -22,8 +26,10 @@ export function HeldOutCheck({ trial, a, b }: Props) {
   const path = { trial_id: trial.id, arm_id: a.id, against_id: b.id }
   const found = useQuery({
     queryKey: key,
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/check/{arm_id}/{against_id}/', { params: { path } })),
-    refetchInterval: (q) => (['queued', 'running'].includes(q.state.data?.check?.state ?? '') ? 1500 : false),
+    queryFn: () =>
+      dataOf(api.GET('/api/trials/{trial_id}/check/{arm_id}/{against_id}/', { params: { path } })),
+    refetchInterval: (q) =>
+      ['queued', 'running'].includes(q.state.data?.check?.state ?? '') ? 1500 : false,
     staleTime: 0,
   })
   if (trial.split !== 'working' || !found.data) return null
@@ -32,38 +38,81 @@ export function HeldOutCheck({ trial, a, b }: Props) {
     setProblem(null)
     setSure(false)
     try {
-      cache.setQueryData(key, await dataOf(api.POST('/api/trials/{trial_id}/check/{arm_id}/{against_id}/start/', { params: { path } })))
+      cache.setQueryData(
+        key,
+        await dataOf(
+          api.POST('/api/trials/{trial_id}/check/{arm_id}/{against_id}/start/', {
+            params: { path },
+          }),
+        ),
+      )
       refresh()
     } catch (error) {
       setProblem(error)
     }
   }
   const looked = `Held-out cases of this dataset were ${lookedAt(looks)}.`
-  const link = check && <Link className="font-sans text-xs font-semibold text-action underline" to={`/briefs/${brief.id}/trials/${check.trial}`}>Trial {check.trial_number}</Link>
+  const link = check && (
+    <Link
+      className="font-sans text-xs font-semibold text-action underline"
+      to={`/briefs/${brief.id}/trials/${check.trial}`}
+    >
+      Trial {check.trial_number}
+    </Link>
+  )
   return (
     <>
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {!check && (
         <Note tone="attention" title="Not checked on held-out cases">
           These cases may have been tuned on. {looked}
-          {n_cases === 0 ? ' There are none to check on: hold some out under Cases.' : trial.state === 'complete' && (
-            <span className="mt-1 block font-sans">
-              {sure ? (
-                <span className="flex flex-wrap gap-2">
-                  <Button small kind="main" onClick={() => void start()}>Run both on {plural(n_cases, 'case')}</Button>
-                  <Button small kind="quiet" onClick={() => setSure(false)}>Not yet</Button>
+          {n_cases === 0
+            ? ' There are none to check on: hold some out under Cases.'
+            : trial.state === 'complete' && (
+                <span className="mt-1 block font-sans">
+                  {sure ? (
+                    <span className="flex flex-wrap gap-2">
+                      <Button small kind="main" onClick={() => void start()}>
+                        Run both on {plural(n_cases, 'case')}
+                      </Button>
+                      <Button small kind="quiet" onClick={() => setSure(false)}>
+                        Not yet
+                      </Button>
+                    </span>
+                  ) : (
+                    <Button small onClick={() => setSure(true)}>
+                      Held-out check…
+                    </Button>
+                  )}
                 </span>
-              ) : <Button small onClick={() => setSure(true)}>Held-out check…</Button>}
-            </span>
-          )}
+              )}
         </Note>
       )}
-      {check && check.state !== 'complete' && <Note tone="inform" title="The held-out check">It is {check.state}. {link}</Note>}
+      {check && check.state !== 'complete' && (
+        <Note tone="inform" title="The held-out check">
+          It is {check.state}. {link}
+        </Note>
+      )}
       {check?.difference && (
-        <Note tone={(check.difference.low ?? 0) > 0 ? 'action' : (check.difference.high ?? 0) < 0 ? 'harm' : 'attention'} title="On held-out cases">
-          {a.letter} against {b.letter} on {plural(check.difference.n_cases, 'case')}: {verdictOf(check.difference)} {link}
-          <span className="block font-mono text-xs text-soft">{signed(check.difference.difference)} ({signed(check.difference.low)} to {signed(check.difference.high)}), p {pValue(check.difference.p)}</span>
-          {check.gap && <span className="mt-1 block">Tuned too closely? {gapInWords(check.gap)}</span>}
+        <Note
+          tone={
+            (check.difference.low ?? 0) > 0
+              ? 'action'
+              : (check.difference.high ?? 0) < 0
+                ? 'harm'
+                : 'attention'
+          }
+          title="On held-out cases"
+        >
+          {a.letter} against {b.letter} on {plural(check.difference.n_cases, 'case')}:{' '}
+          {verdictOf(check.difference)} {link}
+          <span className="block font-mono text-xs text-soft">
+            {signed(check.difference.difference)} ({signed(check.difference.low)} to{' '}
+            {signed(check.difference.high)}), p {pValue(check.difference.p)}
+          </span>
+          {check.gap && (
+            <span className="mt-1 block">Tuned too closely? {gapInWords(check.gap)}</span>
+          )}
           <span className="mt-1 block font-sans text-xs text-soft">{looked}</span>
         </Note>
       )}

@@ -3,13 +3,23 @@ import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { ErrorLine } from '@/parts/controls'
 import { plural, pValue, score, signed } from '@/parts/numbers'
 
-type Props = { trial: number; a: { id: number; letter: string }; b: { id: number; letter: string }; done: number }
+type Props = {
+  trial: number
+  a: { id: number; letter: string }
+  b: { id: number; letter: string }
+  done: number
+}
 
 /** What the spread of scores is due to among the arms tried, and the two arms on parts of the cases. */
 export function Spread({ trial, a, b, done }: Props) {
   const found = useQuery({
     queryKey: ['trial', trial, 'spread', a.id, b.id, done],
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/spread/{arm_id}/{against_id}/', { params: { path: { trial_id: trial, arm_id: a.id, against_id: b.id } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/spread/{arm_id}/{against_id}/', {
+          params: { path: { trial_id: trial, arm_id: a.id, against_id: b.id } },
+        }),
+      ),
     staleTime: 60_000,
   })
   if (found.isError) return <ErrorLine>{inWords(found.error)}</ErrorLine>
@@ -24,13 +34,26 @@ export function Spread({ trial, a, b, done }: Props) {
 
 const SHOWN = 8
 
-function Slices({ rows, small, a, b }: { rows: Schemas['SliceShape'][]; small: number; a: string; b: string }) {
+function Slices({
+  rows,
+  small,
+  a,
+  b,
+}: {
+  rows: Schemas['SliceShape'][]
+  small: number
+  a: string
+  b: string
+}) {
   if (rows.length === 0) return null
   return (
     <section className="mt-6">
-      <h2 className="text-base">Parts of the cases, {a} against {b}</h2>
+      <h2 className="text-base">
+        Parts of the cases, {a} against {b}
+      </h2>
       <p className="text-xs text-soft">
-        Where {a} is weakest first; p corrected for all parts. It says where to look and decides nothing.
+        Where {a} is weakest first; p corrected for all parts. It says where to look and decides
+        nothing.
         {small > 0 && ` ${plural(small, 'part')} with fewer than ten cases left out.`}
       </p>
       <table className="mt-1 w-full text-sm">
@@ -45,9 +68,17 @@ function Slices({ rows, small, a, b }: { rows: Schemas['SliceShape'][]; small: n
         <tbody>
           {rows.slice(0, SHOWN).map((r) => (
             <tr key={r.name} className="border-b border-rule">
-              <td className="max-w-0 truncate py-1" title={r.name}>{r.name} {r.look && <span className="text-xs font-semibold text-harm">look here</span>}</td>
+              <td className="max-w-0 truncate py-1" title={r.name}>
+                {r.name}{' '}
+                {r.look && <span className="text-xs font-semibold text-harm">look here</span>}
+              </td>
               <td className="w-16 text-right font-mono text-xs">{r.n_cases}</td>
-              <td className="w-64 pl-6 font-mono text-xs">{signed(r.difference)} <span className="text-soft">{signed(r.low)} to {signed(r.high)}</span></td>
+              <td className="w-64 pl-6 font-mono text-xs">
+                {signed(r.difference)}{' '}
+                <span className="text-soft">
+                  {signed(r.low)} to {signed(r.high)}
+                </span>
+              </td>
               <td className="w-20 text-right font-mono text-xs">{pValue(r.p_holm)}</td>
             </tr>
           ))}
@@ -61,7 +92,9 @@ function Shares({ spread }: { spread: Schemas['SpreadShape'] }) {
   return (
     <section className="mt-6">
       <h2 className="text-base">What the spread is due to, among the arms tried</h2>
-      {spread.why_null ? <p className="text-sm text-soft">No shares: {spread.why_null}.</p> : (
+      {spread.why_null ? (
+        <p className="text-sm text-soft">No shares: {spread.why_null}.</p>
+      ) : (
         <div className="mt-1 grid grid-cols-2 gap-8">
           <table className="w-full self-start text-sm">
             <caption className="sr-only">Shares of the spread</caption>
@@ -69,8 +102,15 @@ function Shares({ spread }: { spread: Schemas['SpreadShape'] }) {
               {spread.shares.map((s) => (
                 <tr key={s.source} className="border-b border-rule">
                   <td className="py-1">{s.source}</td>
-                  <td className="w-32"><span className="block h-2 bg-ink" style={{ width: `${Math.max(1, s.share * 100)}%` }} /></td>
-                  <td className="w-14 text-right font-mono text-xs">{Math.round(s.share * 100)} %</td>
+                  <td className="w-32">
+                    <span
+                      className="block h-2 bg-ink"
+                      style={{ width: `${Math.max(1, s.share * 100)}%` }}
+                    />
+                  </td>
+                  <td className="w-14 text-right font-mono text-xs">
+                    {Math.round(s.share * 100)} %
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -80,8 +120,15 @@ function Shares({ spread }: { spread: Schemas['SpreadShape'] }) {
             <tbody>
               {spread.effects.map((e) => (
                 <tr key={`${e.factor} ${e.level}`} className="border-b border-rule">
-                  <td className="max-w-0 truncate py-1"><span className="text-soft">{e.factor}</span> {e.level.replace(/^standin-/, '')}</td>
-                  <td className="w-48 text-right font-mono text-xs">{signed(e.effect)} <span className="text-soft">{signed(e.low, 2)} to {signed(e.high, 2)}</span></td>
+                  <td className="max-w-0 truncate py-1">
+                    <span className="text-soft">{e.factor}</span> {e.level.replace(/^standin-/, '')}
+                  </td>
+                  <td className="w-48 text-right font-mono text-xs">
+                    {signed(e.effect)}{' '}
+                    <span className="text-soft">
+                      {signed(e.low, 2)} to {signed(e.high, 2)}
+                    </span>
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -89,8 +136,11 @@ function Shares({ spread }: { spread: Schemas['SpreadShape'] }) {
         </div>
       )}
       <p className="mt-1 text-xs text-soft">
-        {spread.repeat_sd === null ? 'With one repeat, chance and what is special to an arm on a case cannot be told apart.' : `Between repeats of one arm on one case: standard deviation ${score(spread.repeat_sd, 3)}.`}
-        {spread.negative.length > 0 && ` Estimated below nothing and counted as nothing: ${spread.negative.join(', ')}.`}
+        {spread.repeat_sd === null
+          ? 'With one repeat, chance and what is special to an arm on a case cannot be told apart.'
+          : `Between repeats of one arm on one case: standard deviation ${score(spread.repeat_sd, 3)}.`}
+        {spread.negative.length > 0 &&
+          ` Estimated below nothing and counted as nothing: ${spread.negative.join(', ')}.`}
       </p>
     </section>
   )

@@ -17,8 +17,12 @@ const LATEST = 3
 function useStanding(brief: number) {
   return useQuery({
     queryKey: ['brief', brief, 'standing'],
-    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/standing/', { params: { path: { brief_id: brief } } })),
-    refetchInterval: (q) => (q.state.data?.watch?.checks.some((c) => OPEN.includes(c.state)) ? PACE_MS : false),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/standing/', { params: { path: { brief_id: brief } } }),
+      ),
+    refetchInterval: (q) =>
+      q.state.data?.watch?.checks.some((c) => OPEN.includes(c.state)) ? PACE_MS : false,
     staleTime: 0,
   })
 }
@@ -29,8 +33,26 @@ export function Notices() {
   const standing = useStanding(brief.id)
   if (standing.isError) return <ErrorLine>{inWords(standing.error)}</ErrorLine>
   return standing.data?.notices.map((n) => (
-    <Note key={n.kind + n.trial} tone="harm" title={n.kind === 'drift' ? 'What is adopted has drifted' : 'A later trial speaks against what is adopted'}>
-      {n.words} <Link className="font-sans text-xs font-semibold text-action underline underline-offset-2" to={n.kind === 'drift' ? `/briefs/${brief.id}/trials/${n.trial}` : `/briefs/${brief.id}/verdict?trial=${n.trial}`}>Trial {n.trial_number}</Link>
+    <Note
+      key={n.kind + n.trial}
+      tone="harm"
+      title={
+        n.kind === 'drift'
+          ? 'What is adopted has drifted'
+          : 'A later trial speaks against what is adopted'
+      }
+    >
+      {n.words}{' '}
+      <Link
+        className="font-sans text-xs font-semibold text-action underline underline-offset-2"
+        to={
+          n.kind === 'drift'
+            ? `/briefs/${brief.id}/trials/${n.trial}`
+            : `/briefs/${brief.id}/verdict?trial=${n.trial}`
+        }
+      >
+        Trial {n.trial_number}
+      </Link>
     </Note>
   ))
 }
@@ -41,7 +63,11 @@ export function WatchOver() {
   const standing = useStanding(brief.id)
   if (!standing.data || standing.data.verdict === null) return null
   const { watch, verdict, n_cases: cases } = standing.data
-  return watch ? <Watched watch={watch} verdict={verdict} cases={cases} /> : <KeepWatch verdict={verdict} cases={cases} first />
+  return watch ? (
+    <Watched watch={watch} verdict={verdict} cases={cases} />
+  ) : (
+    <KeepWatch verdict={verdict} cases={cases} first />
+  )
 }
 
 function Watched({ watch, verdict, cases }: { watch: Watch; verdict: number; cases: number }) {
@@ -53,7 +79,11 @@ function Watched({ watch, verdict, cases }: { watch: Watch; verdict: number; cas
     setProblem(null)
     const params = { params: { path: { watch_id: watch.id } } }
     try {
-      const now = await dataOf(what === 'ask' ? api.POST('/api/watches/{watch_id}/ask/', params) : api.POST('/api/watches/{watch_id}/stop/', params))
+      const now = await dataOf(
+        what === 'ask'
+          ? api.POST('/api/watches/{watch_id}/ask/', params)
+          : api.POST('/api/watches/{watch_id}/stop/', params),
+      )
       cache.setQueryData(['brief', brief.id, 'standing'], now)
     } catch (error) {
       setProblem(error)
@@ -61,34 +91,92 @@ function Watched({ watch, verdict, cases }: { watch: Watch; verdict: number; cas
   }
   const latest = [...watch.checks].reverse()
   const running = watch.checks.some((c) => OPEN.includes(c.state))
-  const pace = watch.every_days === null ? 'on demand' : watch.every_days === 1 ? 'every day' : `every ${watch.every_days} days`
+  const pace =
+    watch.every_days === null
+      ? 'on demand'
+      : watch.every_days === 1
+        ? 'every day'
+        : `every ${watch.every_days} days`
   const ended = watch.stopped ? 'stopped' : watch.over ? 'all planned checks are used' : null
   return (
-    <Note tone={watch.drifted ? 'harm' : 'inform'} title={<>Watch <span className="font-normal text-soft">{watch.used} of {plural(watch.planned, 'check')}, {ended ?? pace}</span></>}>
-      {(all ? latest : latest.slice(0, LATEST)).map((c) => <Check key={c.number} check={c} />)}
-      {latest.length > LATEST && !all && <TextAction className="block font-sans text-xs" onClick={() => setAll(true)}>All {watch.checks.length}</TextAction>}
-      {watch.trouble && <span className="block font-sans text-xs text-harm">Not asked: {sentence(watch.trouble)}</span>}
+    <Note
+      tone={watch.drifted ? 'harm' : 'inform'}
+      title={
+        <>
+          Watch{' '}
+          <span className="font-normal text-soft">
+            {watch.used} of {plural(watch.planned, 'check')}, {ended ?? pace}
+          </span>
+        </>
+      }
+    >
+      {(all ? latest : latest.slice(0, LATEST)).map((c) => (
+        <Check key={c.number} check={c} />
+      ))}
+      {latest.length > LATEST && !all && (
+        <TextAction className="block font-sans text-xs" onClick={() => setAll(true)}>
+          All {watch.checks.length}
+        </TextAction>
+      )}
+      {watch.trouble && (
+        <span className="block font-sans text-xs text-harm">
+          Not asked: {sentence(watch.trouble)}
+        </span>
+      )}
       <span className="mt-1 flex flex-wrap gap-x-3 font-sans text-xs">
-        {!ended && <TextAction disabled={running} className="disabled:opacity-60" onClick={() => void act('ask')}>{running ? 'Being asked…' : 'Check now'}</TextAction>}
-        {!ended && <TextAction light onClick={() => void act('stop')}>Stop</TextAction>}
+        {!ended && (
+          <TextAction
+            disabled={running}
+            className="disabled:opacity-60"
+            onClick={() => void act('ask')}
+          >
+            {running ? 'Being asked…' : 'Check now'}
+          </TextAction>
+        )}
+        {!ended && (
+          <TextAction light onClick={() => void act('stop')}>
+            Stop
+          </TextAction>
+        )}
         {ended && <KeepWatch verdict={verdict} cases={cases} />}
-        {watch.next_at && <span className="text-soft">next {new Date(watch.next_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}</span>}
+        {watch.next_at && (
+          <span className="text-soft">
+            next {new Date(watch.next_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}
+          </span>
+        )}
       </span>
-      {problem !== null && <span className="block font-sans text-xs text-harm">{inWords(problem)}</span>}
+      {problem !== null && (
+        <span className="block font-sans text-xs text-harm">{inWords(problem)}</span>
+      )}
     </Note>
   )
 }
 
 function Check({ check }: { check: Schemas['WatchCheckShape'] }) {
   const { brief } = useFrame()
-  const span = check.score?.change != null ? `score ${signed(check.score.change)} (${signed(check.score.low)} to ${signed(check.score.high)})` : undefined
+  const span =
+    check.score?.change != null
+      ? `score ${signed(check.score.change)} (${signed(check.score.low)} to ${signed(check.score.high)})`
+      : undefined
   return (
     <span className="mb-1 block" title={span}>
-      <Link className="font-sans text-xs text-soft underline underline-offset-2" to={`/briefs/${brief.id}/trials/${check.trial}`}>
+      <Link
+        className="font-sans text-xs text-soft underline underline-offset-2"
+        to={`/briefs/${brief.id}/trials/${check.trial}`}
+      >
         {new Date(check.at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })}
       </Link>{' '}
-      {check.words ? sentence(check.words) : OPEN.includes(check.state) ? 'Running.' : `${sentence(check.state)}`}
-      {check.changed_identity && <strong className="text-attention-text"> The server now calls the model {check.identity.join(', ') || 'nothing'}.</strong>}
+      {check.words
+        ? sentence(check.words)
+        : OPEN.includes(check.state)
+          ? 'Running.'
+          : `${sentence(check.state)}`}
+      {check.changed_identity && (
+        <strong className="text-attention-text">
+          {' '}
+          The server now calls the model {check.identity.join(', ') || 'nothing'}.
+        </strong>
+      )}
     </span>
   )
 }
@@ -102,14 +190,19 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
   const [planned, setPlanned] = useState('12')
   const [days, setDays] = useState('7')
   const [problem, setProblem] = useState<unknown>(null)
-  const wrong = (field: string) => (problem instanceof Problem && problem.field === field ? inWords(problem) : null)
+  const wrong = (field: string) =>
+    problem instanceof Problem && problem.field === field ? inWords(problem) : null
   const start = async () => {
     setProblem(null)
     try {
       const now = await dataOf(
         api.POST('/api/verdicts/{verdict_id}/watch/', {
           params: { path: { verdict_id: verdict } },
-          body: { cases: Number(sample) || 0, planned: Number(planned) || 0, every_days: days.trim() ? Number(days) || 0 : null },
+          body: {
+            cases: Number(sample) || 0,
+            planned: Number(planned) || 0,
+            every_days: days.trim() ? Number(days) || 0 : null,
+          },
         }),
       )
       cache.setQueryData(['brief', brief.id, 'standing'], now)
@@ -118,10 +211,21 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
       setProblem(error)
     }
   }
-  const open_ = <TextAction className="font-sans text-xs" onClick={() => setOpen(true)}>{first ? 'Keep watch…' : 'Begin another…'}</TextAction>
+  const open_ = (
+    <TextAction className="font-sans text-xs" onClick={() => setOpen(true)}>
+      {first ? 'Keep watch…' : 'Begin another…'}
+    </TextAction>
+  )
   return (
     <>
-      {first ? <Note title="Nobody keeps watch yet">A model can change behind its name. Asked again on the same cases, what is adopted shows whether it holds. {open_}</Note> : open_}
+      {first ? (
+        <Note title="Nobody keeps watch yet">
+          A model can change behind its name. Asked again on the same cases, what is adopted shows
+          whether it holds. {open_}
+        </Note>
+      ) : (
+        open_
+      )}
       <Overlay open={open} onOpenChange={setOpen} title="Keep watch over what is adopted">
         <form
           className="grid gap-3"
@@ -131,16 +235,43 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
           }}
         >
           <p className="text-sm text-soft">
-            The arm is asked at once, on cases drawn once and for all; that first run is what each later check is compared with, case by
-            case, by score and by price. The figures it was adopted by are the best of several and would look like a fall.
+            The arm is asked at once, on cases drawn once and for all; that first run is what each
+            later check is compared with, case by case, by score and by price. The figures it was
+            adopted by are the best of several and would look like a fall.
           </p>
           <div className="grid grid-cols-3 gap-4">
-            <Field label={`Cases, of ${cases}`} inputMode="numeric" value={sample} error={wrong('cases')} onChange={(e) => setSample(e.target.value)} />
-            <Field label="Every so many days" inputMode="numeric" value={days} error={wrong('every_days')} hint="empty: on demand" onChange={(e) => setDays(e.target.value)} />
-            <Field label="Checks planned" inputMode="numeric" value={planned} error={wrong('planned')} hint="they share the 5 % of false alarms" onChange={(e) => setPlanned(e.target.value)} />
+            <Field
+              label={`Cases, of ${cases}`}
+              inputMode="numeric"
+              value={sample}
+              error={wrong('cases')}
+              onChange={(e) => setSample(e.target.value)}
+            />
+            <Field
+              label="Every so many days"
+              inputMode="numeric"
+              value={days}
+              error={wrong('every_days')}
+              hint="empty: on demand"
+              onChange={(e) => setDays(e.target.value)}
+            />
+            <Field
+              label="Checks planned"
+              inputMode="numeric"
+              value={planned}
+              error={wrong('planned')}
+              hint="they share the 5 % of false alarms"
+              onChange={(e) => setPlanned(e.target.value)}
+            />
           </div>
-          {problem !== null && !['cases', 'every_days', 'planned'].some(wrong) && <ErrorLine>{inWords(problem)}</ErrorLine>}
-          <div><Button kind="main" type="submit">Keep watch</Button></div>
+          {problem !== null && !['cases', 'every_days', 'planned'].some(wrong) && (
+            <ErrorLine>{inWords(problem)}</ErrorLine>
+          )}
+          <div>
+            <Button kind="main" type="submit">
+              Keep watch
+            </Button>
+          </div>
         </form>
       </Overlay>
     </>

@@ -28,26 +28,48 @@ export function VerdictStage() {
   const { brief } = useFrame()
   const [search, setSearch] = useSearchParams()
   const trials = useTrials(brief.id)
-  const ended = (trials.data ?? []).filter((t) => t.purpose === 'compare' && ['complete', 'cancelled', 'paused'].includes(t.state))
+  const ended = (trials.data ?? []).filter(
+    (t) => t.purpose === 'compare' && ['complete', 'cancelled', 'paused'].includes(t.state),
+  )
   const asked = Number(search.get('trial'))
   // Newest first; a held-out check is read beside the trial that it checks.
-  const chosen = ended.find((t) => t.id === asked) ?? ended.find((t) => t.split === 'working') ?? ended[0]
+  const chosen =
+    ended.find((t) => t.id === asked) ?? ended.find((t) => t.split === 'working') ?? ended[0]
   const trial = useTrial(chosen?.id ?? null)
-  if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
+  if (trials.isPending)
+    return (
+      <div className="px-6">
+        <Waiting what="the trials" />
+      </div>
+    )
   if (!chosen) {
     return (
       <div className="px-6">
-        <Empty title="Nothing to decide yet.">A verdict compares two arms of a trial that has ended.</Empty>
+        <Empty title="Nothing to decide yet.">
+          A verdict compares two arms of a trial that has ended.
+        </Empty>
       </div>
     )
   }
-  if (trial.isError) return <div className="p-6"><ErrorLine>{inWords(trial.error)}</ErrorLine></div>
-  if (!trial.data) return <div className="px-6"><Waiting what="the trial" /></div>
+  if (trial.isError)
+    return (
+      <div className="p-6">
+        <ErrorLine>{inWords(trial.error)}</ErrorLine>
+      </div>
+    )
+  if (!trial.data)
+    return (
+      <div className="px-6">
+        <Waiting what="the trial" />
+      </div>
+    )
   const set = (values: Record<string, number>) => {
     Object.entries(values).forEach(([k, v]) => search.set(k, String(v)))
     setSearch(search)
   }
-  return <Comparing key={trial.data.id} trial={trial.data} trials={ended} search={search} set={set} />
+  return (
+    <Comparing key={trial.data.id} trial={trial.data} trials={ended} search={search} set={set} />
+  )
 }
 
 type ComparingProps = {
@@ -65,13 +87,17 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
   const adoptedArm = verdicts.data?.[0]?.arm.id
   const byId = (id: number) => trial.arms.find((x) => x.id === id)
   const a = byId(Number(search.get('a'))) ?? ranked[0]
-  const b = byId(Number(search.get('b'))) ?? byId(adoptedArm ?? -1) ?? ranked.find((x) => x.id !== a?.id)
+  const b =
+    byId(Number(search.get('b'))) ?? byId(adoptedArm ?? -1) ?? ranked.find((x) => x.id !== a?.id)
   const rival = b && a && b.id === a.id ? ranked.find((x) => x.id !== a.id) : b
   const comparison = useComparison(trial.id, a?.id ?? null, rival?.id ?? null)
   if (!a || !rival) {
     return (
       <div className="px-6">
-        <Empty title="This trial has one arm.">There is nothing to compare it with. Run a second version, model or setting on the same cases.</Empty>
+        <Empty title="This trial has one arm.">
+          There is nothing to compare it with. Run a second version, model or setting on the same
+          cases.
+        </Empty>
       </div>
     )
   }
@@ -82,7 +108,12 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
         <div className="grid gap-4">
           <Notices />
           <h2 className="text-base">Before you decide</h2>
-          <PrecedentsNote trial={trial} brief={brief.id} arms={[a.id, rival.id]} onOpen={setOpened} />
+          <PrecedentsNote
+            trial={trial}
+            brief={brief.id}
+            arms={[a.id, rival.id]}
+            onOpen={setOpened}
+          />
           <HeldOutCheck key={`${a.id} ${rival.id}`} trial={trial} a={a} b={rival} />
           <BeforeDeciding trial={trial} a={a} b={rival} comparison={c} />
           <Exports brief={brief.id} trial={trial.id} a={a} b={rival.id} />
@@ -95,18 +126,37 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
       <div className="flex items-center gap-3">
         <h1 className="text-xl">Which is better?</h1>
         <span className="ml-auto text-sm whitespace-nowrap text-soft">
-          {plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}, scorecard {trial.scorecard}
+          {plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')},
+          scorecard {trial.scorecard}
         </span>
-        <Choice label="Trial" hideLabel className="w-36" value={trial.id} onChange={(e) => set({ trial: Number(e.target.value) })}>
+        <Choice
+          label="Trial"
+          hideLabel
+          className="w-36"
+          value={trial.id}
+          onChange={(e) => set({ trial: Number(e.target.value) })}
+        >
           {trials.map((t) => (
-            <option key={t.id} value={t.id}>Trial {t.number}</option>
+            <option key={t.id} value={t.id}>
+              Trial {t.number}
+            </option>
           ))}
         </Choice>
       </div>
       <div className="mt-3 flex items-end gap-3">
-        <ArmChoice label="This arm" arms={ranked} value={a.id} onChange={(id) => set({ a: id, b: rival.id })} />
+        <ArmChoice
+          label="This arm"
+          arms={ranked}
+          value={a.id}
+          onChange={(id) => set({ a: id, b: rival.id })}
+        />
         <span className="pb-1.5 text-sm text-soft">against</span>
-        <ArmChoice label="The reference" arms={ranked} value={rival.id} onChange={(id) => set({ a: a.id, b: id })} />
+        <ArmChoice
+          label="The reference"
+          arms={ranked}
+          value={rival.id}
+          onChange={(id) => set({ a: a.id, b: id })}
+        />
         <Button onClick={() => set({ a: rival.id, b: a.id })}>Swap</Button>
       </div>
       {comparison.isError && <ErrorLine>{inWords(comparison.error)}</ErrorLine>}
@@ -115,25 +165,70 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
         <>
           <p className="mt-5 max-w-3xl font-serif text-lg">{c.words}</p>
           {c.complete && <Credible ids={c.credible} arms={trial.arms} />}
-          <Forest comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
-          <Frontier trial={trial.id} arms={trial.arms} comparison={c} reference={rival} chosen={a.id} onChoose={(id) => set({ a: id, b: rival.id })} />
-          <Changed title={`${plural(c.changed.filter((x) => x.difference < 0).length, 'case')} where ${a.letter} scored lower`} rows={c.changed.filter((x) => x.difference < 0)} a={a} b={rival} onOpen={setOpened}>
+          <Forest
+            comparison={c}
+            reference={rival}
+            chosen={a.id}
+            onChoose={(id) => set({ a: id, b: rival.id })}
+          />
+          <Frontier
+            trial={trial.id}
+            arms={trial.arms}
+            comparison={c}
+            reference={rival}
+            chosen={a.id}
+            onChoose={(id) => set({ a: id, b: rival.id })}
+          />
+          <Changed
+            title={`${plural(c.changed.filter((x) => x.difference < 0).length, 'case')} where ${a.letter} scored lower`}
+            rows={c.changed.filter((x) => x.difference < 0)}
+            a={a}
+            b={rival}
+            onOpen={setOpened}
+          >
             <AmendmentsBetween brief={brief.id} from={rival.version} to={a.version} />
           </Changed>
-          <Changed title={`${plural(c.changed.filter((x) => x.difference > 0).length, 'case')} where ${a.letter} scored higher`} rows={c.changed.filter((x) => x.difference > 0).reverse()} a={a} b={rival} onOpen={setOpened} />
+          <Changed
+            title={`${plural(c.changed.filter((x) => x.difference > 0).length, 'case')} where ${a.letter} scored higher`}
+            rows={c.changed.filter((x) => x.difference > 0).reverse()}
+            a={a}
+            b={rival}
+            onOpen={setOpened}
+          />
           {c.complete && <Spread trial={trial.id} a={a} b={rival} done={trial.done} />}
         </>
       )}
-      <Overlay open={opened !== null} onOpenChange={(o) => !o && setOpened(null)} title="Answer" side hideTitle>
+      <Overlay
+        open={opened !== null}
+        onOpenChange={(o) => !o && setOpened(null)}
+        title="Answer"
+        side
+        hideTitle
+      >
         {opened !== null && <OutputView id={opened} close={() => setOpened(null)} />}
       </Overlay>
     </StageGrid>
   )
 }
 
-function ArmChoice({ label, arms, value, onChange }: { label: string; arms: Arm[]; value: number; onChange: (id: number) => void }) {
+function ArmChoice({
+  label,
+  arms,
+  value,
+  onChange,
+}: {
+  label: string
+  arms: Arm[]
+  value: number
+  onChange: (id: number) => void
+}) {
   return (
-    <Choice label={label} className="min-w-0 flex-1" value={value} onChange={(e) => onChange(Number(e.target.value))}>
+    <Choice
+      label={label}
+      className="min-w-0 flex-1"
+      value={value}
+      onChange={(e) => onChange(Number(e.target.value))}
+    >
       {arms.map((x) => (
         <option key={x.id} value={x.id}>
           {x.letter}: {armName(x)}, {score(x.mean)}
@@ -146,14 +241,26 @@ function ArmChoice({ label, arms, value, onChange }: { label: string; arms: Arm[
 /** The trial in files that need nothing of ours. */
 function Exports({ brief, trial, a, b }: { brief: number; trial: number; a: Arm; b: number }) {
   const files: [string, string][] = [
-    ['Report', `trials/${trial}/report/${a.id}/${b}/`], ['Scores, CSV', `trials/${trial}/scores.csv`], ['XLSX', `trials/${trial}/scores.xlsx`],
-    ['Outputs, JSON Lines', `trials/${trial}/outputs.jsonl`], ['Calls, OTLP', `trials/${trial}/calls.otlp.json`],
+    ['Report', `trials/${trial}/report/${a.id}/${b}/`],
+    ['Scores, CSV', `trials/${trial}/scores.csv`],
+    ['XLSX', `trials/${trial}/scores.xlsx`],
+    ['Outputs, JSON Lines', `trials/${trial}/outputs.jsonl`],
+    ['Calls, OTLP', `trials/${trial}/calls.otlp.json`],
     [`Prompt file of v${a.version}`, `briefs/${brief}/versions/${a.version}/prompt.md`],
   ]
   return (
     <Note title="Take it along">
       <span className="flex flex-wrap gap-x-3 font-sans text-xs">
-        {files.map(([words, path]) => <a key={path} className="font-semibold text-action underline" href={`/api/${path}`} download>{words}</a>)}
+        {files.map(([words, path]) => (
+          <a
+            key={path}
+            className="font-semibold text-action underline"
+            href={`/api/${path}`}
+            download
+          >
+            {words}
+          </a>
+        ))}
       </span>
     </Note>
   )
@@ -165,9 +272,17 @@ function Credible({ ids, arms }: { ids: number[]; arms: Arm[] }) {
   if (members.length === 0 || arms.length < 2) return null
   return (
     <p className="mt-2 max-w-3xl text-sm text-soft">
-      {members.length === arms.length
-        ? `No arm beats another, all ${arms.length} taken at once.`
-        : <>Not beaten by any arm, all {arms.length} taken at once: <span className="text-ink">{members.map((x) => `${x.letter} (${x.version_label} on ${short(x.model)})`).join(', ')}</span>.</>}
+      {members.length === arms.length ? (
+        `No arm beats another, all ${arms.length} taken at once.`
+      ) : (
+        <>
+          Not beaten by any arm, all {arms.length} taken at once:{' '}
+          <span className="text-ink">
+            {members.map((x) => `${x.letter} (${x.version_label} on ${short(x.model)})`).join(', ')}
+          </span>
+          .
+        </>
+      )}
     </p>
   )
 }
@@ -196,35 +311,63 @@ function Changed({ title, rows, a, b, onOpen, children }: ChangedProps) {
           <tr className="border-b border-rule-strong text-left text-xs text-soft">
             <th className="w-[28%] py-1 font-semibold">Case</th>
             <th className="w-[20%] font-semibold">Reference</th>
-            <th className="font-semibold">{b.letter}: {b.version_label} on {short(b.model)}</th>
-            <th className="font-semibold">{a.letter}: {a.version_label} on {short(a.model)}</th>
+            <th className="font-semibold">
+              {b.letter}: {b.version_label} on {short(b.model)}
+            </th>
+            <th className="font-semibold">
+              {a.letter}: {a.version_label} on {short(a.model)}
+            </th>
             <th className="w-16 text-right font-semibold">Change</th>
           </tr>
         </thead>
         <tbody>
           {(all ? rows : rows.slice(0, SHOWN)).map((r) => (
             <tr key={r.revision} className="border-b border-rule align-top">
-              <td className="py-1.5 pr-3"><span className="font-mono text-xs text-soft">{r.number}</span> <span className="break-words">{r.text}</span></td>
-              <td className="py-1.5 pr-3 font-mono text-2xs break-words text-soft">{r.reference ?? '–'}</td>
+              <td className="py-1.5 pr-3">
+                <span className="font-mono text-xs text-soft">{r.number}</span>{' '}
+                <span className="break-words">{r.text}</span>
+              </td>
+              <td className="py-1.5 pr-3 font-mono text-2xs break-words text-soft">
+                {r.reference ?? '–'}
+              </td>
               {[r.b, r.a].map((side, i) => (
                 <td key={i} className="py-1.5 pr-3">
-                  <button type="button" className="w-full text-left hover:text-action" onClick={() => onOpen(side.output)}>
+                  <button
+                    type="button"
+                    className="w-full text-left hover:text-action"
+                    onClick={() => onOpen(side.output)}
+                  >
                     <span className="font-mono text-xs font-semibold">{score(side.score)}</span>
-                    <span className="mt-0.5 line-clamp-3 font-mono text-2xs break-words">{side.text}</span>
+                    <span className="mt-0.5 line-clamp-3 font-mono text-2xs break-words">
+                      {side.text}
+                    </span>
                   </button>
                 </td>
               ))}
-              <td className={`py-1.5 text-right font-mono text-xs ${r.difference < 0 ? 'text-harm' : 'text-action'}`}>{signed(r.difference, 2)}</td>
+              <td
+                className={`py-1.5 text-right font-mono text-xs ${r.difference < 0 ? 'text-harm' : 'text-action'}`}
+              >
+                {signed(r.difference, 2)}
+              </td>
             </tr>
           ))}
         </tbody>
       </table>
-      {!all && rows.length > SHOWN && <Button kind="quiet" onClick={() => setAll(true)}>Show all {rows.length}</Button>}
+      {!all && rows.length > SHOWN && (
+        <Button kind="quiet" onClick={() => setAll(true)}>
+          Show all {rows.length}
+        </Button>
+      )}
     </section>
   )
 }
 
-type BeforeProps = { trial: Trial; a: Arm; b: Arm; comparison: Schemas['ComparisonShape'] | undefined }
+type BeforeProps = {
+  trial: Trial
+  a: Arm
+  b: Arm
+  comparison: Schemas['ComparisonShape'] | undefined
+}
 
 function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
   const figures = comparison?.figures
@@ -239,23 +382,38 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
       {lost > 0 && (
         <Note tone="attention" title={`${plural(lost, 'case')} left out`}>
           One of the two arms has no score there; a failed call is missing, not 0.{' '}
-          {comparison?.as_zero && comparison.as_zero.difference !== null && `Counted 0 instead, the difference is ${signed(comparison.as_zero.difference)} (${signed(comparison.as_zero.low)} to ${signed(comparison.as_zero.high)}).`}
+          {comparison?.as_zero &&
+            comparison.as_zero.difference !== null &&
+            `Counted 0 instead, the difference is ${signed(comparison.as_zero.difference)} (${signed(comparison.as_zero.low)} to ${signed(comparison.as_zero.high)}).`}
         </Note>
       )}
       {trial.examples > 0 && (
         <Note tone="inform" title={`${plural(trial.examples, 'case')} left out`}>
-          {trial.examples === 1 ? 'It stands' : 'They stand'} in an arm’s own text as a worked example, so {trial.examples === 1 ? 'it proves' : 'they prove'} nothing; left out for all arms.
+          {trial.examples === 1 ? 'It stands' : 'They stand'} in an arm’s own text as a worked
+          example, so {trial.examples === 1 ? 'it proves' : 'they prove'} nothing; left out for all
+          arms.
         </Note>
       )}
       {figures?.cases_needed != null && figures.cases_needed > figures.n_cases && (
-        <Note tone="inform" title={`${figures.cases_needed.toLocaleString('en')} cases for the margin`}>
+        <Note
+          tone="inform"
+          title={`${figures.cases_needed.toLocaleString('en')} cases for the margin`}
+        >
           So many would show a difference as small as the scorecard’s margin four times in five;
           this trial compared {figures.n_cases}.
         </Note>
       )}
-      {comparison && comparison.no_worse !== null && <Note tone={comparison.no_worse ? 'action' : 'plain'} title={`No worse within ${score(comparison.margin)}?`}>{comparison.no_worse_words}</Note>}
+      {comparison && comparison.no_worse !== null && (
+        <Note
+          tone={comparison.no_worse ? 'action' : 'plain'}
+          title={`No worse within ${score(comparison.margin)}?`}
+        >
+          {comparison.no_worse_words}
+        </Note>
+      )}
       <Note title="Price and time">
-        {a.letter} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.letter} {money(b.cost_per_1000, 3)}.
+        {a.letter} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.letter}{' '}
+        {money(b.cost_per_1000, 3)}.
       </Note>
     </>
   )
@@ -273,7 +431,9 @@ function Former({ verdicts }: { verdicts: Schemas['VerdictShape'][] }) {
         >
           {v.reason}
           <span className="block font-sans text-xs text-soft">
-            {v.decided_by}, {new Date(v.decided_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}, trial {v.trial_number}
+            {v.decided_by},{' '}
+            {new Date(v.decided_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}, trial{' '}
+            {v.trial_number}
           </span>
         </Note>
       ))}

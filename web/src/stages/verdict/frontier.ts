@@ -5,7 +5,10 @@ export type Point = { id: number; score: number; cost: number; time: [number, nu
 export function frontierOf(points: Point[]): number[] {
   const quicker = (o: Point, p: Point) => o.time[1] < p.time[0]
   const beats = (o: Point, p: Point) =>
-    o.score >= p.score && o.cost <= p.cost && !quicker(p, o) && (o.score > p.score || o.cost < p.cost || quicker(o, p))
+    o.score >= p.score &&
+    o.cost <= p.cost &&
+    !quicker(p, o) &&
+    (o.score > p.score || o.cost < p.cost || quicker(o, p))
   return points.filter((p) => !points.some((o) => beats(o, p))).map((p) => p.id)
 }
 

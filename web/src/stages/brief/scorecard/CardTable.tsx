@@ -20,8 +20,15 @@ export function CardTable({ card }: { card: Card }) {
               <td className="py-2 pr-4 font-semibold">{m.name ?? m.measure}</td>
               <td className="py-2 pr-4">
                 {m.measure}
-                {m.turn !== undefined && <span className="text-soft">, {typeof m.turn === 'number' ? `turn ${m.turn}` : `${m.turn} of a conversation`}</span>}
-                <span className="block font-mono text-2xs break-all text-soft">{parametersOf(m)}</span>
+                {m.turn !== undefined && (
+                  <span className="text-soft">
+                    ,{' '}
+                    {typeof m.turn === 'number' ? `turn ${m.turn}` : `${m.turn} of a conversation`}
+                  </span>
+                )}
+                <span className="block font-mono text-2xs break-all text-soft">
+                  {parametersOf(m)}
+                </span>
                 {Array.isArray(m.criteria) && <Rubric criteria={m.criteria as Criterion[]} />}
               </td>
               <td className="py-2 text-right font-mono">{m.weight ?? 1}</td>
@@ -48,7 +55,11 @@ function Rubric({ criteria }: { criteria: Criterion[] }) {
     <ul className="mt-1 grid gap-1">
       {criteria.map((c) => (
         <li key={c.name} className="text-xs">
-          <span className="font-semibold">{c.name}</span> <span className="text-soft">× {c.weight ?? 1}. {c.asks} From “{c.levels[0]}” to “{c.levels.at(-1)}”, {c.levels.length} levels.</span>
+          <span className="font-semibold">{c.name}</span>{' '}
+          <span className="text-soft">
+            × {c.weight ?? 1}. {c.asks} From “{c.levels[0]}” to “{c.levels.at(-1)}”,{' '}
+            {c.levels.length} levels.
+          </span>
         </li>
       ))}
     </ul>
@@ -56,6 +67,10 @@ function Rubric({ criteria }: { criteria: Criterion[] }) {
 }
 
 function parametersOf(row: Row): string {
-  const rest = Object.fromEntries(Object.entries(row).filter(([k]) => !OWN.includes(k) && k !== 'criteria' && k !== 'instruction'))
+  const rest = Object.fromEntries(
+    Object.entries(row).filter(
+      ([k]) => !OWN.includes(k) && k !== 'criteria' && k !== 'instruction',
+    ),
+  )
   return Object.keys(rest).length ? JSON.stringify(rest) : ''
 }

@@ -1,6 +1,13 @@
 import type { Schemas } from '@/api/client'
 
-export type Row = { measure: string; name?: string; weight?: number; gate?: boolean; turn?: string | number; [parameter: string]: unknown }
+export type Row = {
+  measure: string
+  name?: string
+  weight?: number
+  gate?: boolean
+  turn?: string | number
+  [parameter: string]: unknown
+}
 export type Threshold = { measure?: string; at_least?: number; at_most?: number }
 export type Card = { nomikon: string; margin?: number; measures: Row[]; thresholds?: Threshold[] }
 export type Measure = Schemas['MeasureShape']
@@ -8,7 +15,14 @@ export type Sort = Schemas['SortShape']
 
 /** A parameter while it is typed: the text of its field, or a value that has a form of its own. */
 export type Raw = unknown
-export type DraftRow = { measure: string; name: string; weight: string; gate: boolean; turn: string; raw: Record<string, Raw> }
+export type DraftRow = {
+  measure: string
+  name: string
+  weight: string
+  gate: boolean
+  turn: string
+  raw: Record<string, Raw>
+}
 export type DraftThreshold = { measure: string; rule: 'at_least' | 'at_most'; value: string }
 
 /** Keys of a row that are no parameters of its measure. */
@@ -16,7 +30,10 @@ export const OWN = ['measure', 'name', 'weight', 'gate', 'turn']
 
 /** Something typed that is no value of its parameter. */
 export class ParameterError extends Error {
-  constructor(readonly parameter: string, text: string) {
+  constructor(
+    readonly parameter: string,
+    text: string,
+  ) {
     super(text)
   }
 }
@@ -35,13 +52,17 @@ export function valueOf(raw: Raw, sort: Sort['sort'], name: string): unknown {
   if (sort === 'criteria') return Array.isArray(raw) && raw.length ? raw : undefined
   const text = String(raw ?? '')
   if (sort === 'texts') {
-    const listed = text.split('\n').map((t) => t.trim()).filter(Boolean)
+    const listed = text
+      .split('\n')
+      .map((t) => t.trim())
+      .filter(Boolean)
     return listed.length ? listed : undefined
   }
   if (text.trim() === '') return undefined
   if (sort === 'whole' || sort === 'number') {
     const n = Number(text)
-    if (!Number.isFinite(n) || (sort === 'whole' && !Number.isInteger(n))) throw new ParameterError(name, `“${text}” is no ${sort === 'whole' ? 'whole ' : ''}number`)
+    if (!Number.isFinite(n) || (sort === 'whole' && !Number.isInteger(n)))
+      throw new ParameterError(name, `“${text}” is no ${sort === 'whole' ? 'whole ' : ''}number`)
     return n
   }
   if (sort === 'json') {
@@ -56,11 +77,19 @@ export function valueOf(raw: Raw, sort: Sort['sort'], name: string): unknown {
 
 /** A stored row as it is edited; what its measure does not know stays as JSON. */
 export function draftOf(row: Row, measure: Measure | undefined): DraftRow {
-  const names = new Set([...Object.keys(measure?.parameters ?? {}), ...Object.keys(row).filter((k) => !OWN.includes(k))])
+  const names = new Set([
+    ...Object.keys(measure?.parameters ?? {}),
+    ...Object.keys(row).filter((k) => !OWN.includes(k)),
+  ])
   return {
-    measure: row.measure, name: row.name ?? '', weight: String(row.weight ?? 1), gate: row.gate ?? false,
+    measure: row.measure,
+    name: row.name ?? '',
+    weight: String(row.weight ?? 1),
+    gate: row.gate ?? false,
     turn: row.turn === undefined ? '' : String(row.turn),
-    raw: Object.fromEntries([...names].map((n) => [n, rawOf(row[n], measure?.sorts[n]?.sort ?? 'json')])),
+    raw: Object.fromEntries(
+      [...names].map((n) => [n, rawOf(row[n], measure?.sorts[n]?.sort ?? 'json')]),
+    ),
   }
 }
 
@@ -69,7 +98,8 @@ export function rowOf(draft: DraftRow, measure: Measure | undefined): Row {
   const row: Row = { measure: draft.measure, weight: Number(draft.weight) }
   if (draft.name.trim()) row.name = draft.name.trim()
   if (draft.gate) row.gate = true
-  if (draft.turn.trim()) row.turn = /^\d+$/.test(draft.turn.trim()) ? Number(draft.turn) : draft.turn.trim()
+  if (draft.turn.trim())
+    row.turn = /^\d+$/.test(draft.turn.trim()) ? Number(draft.turn) : draft.turn.trim()
   for (const [name, raw] of Object.entries(draft.raw)) {
     const value = valueOf(raw, measure?.sorts[name]?.sort ?? 'json', name)
     if (value !== undefined) row[name] = value

@@ -43,18 +43,28 @@ export function CellEditor({ column, text, labels, problem, onCommit, onLeave }:
     e.preventDefault()
   }
   const common = {
-    ref: field, value, onKeyDown: onKey, onBlur: () => keep(STAY), 'aria-label': column.name,
-    'aria-invalid': problem ? true : undefined, 'aria-describedby': problem ? `${id}-why` : undefined,
+    ref: field,
+    value,
+    onKeyDown: onKey,
+    onBlur: () => keep(STAY),
+    'aria-label': column.name,
+    'aria-invalid': problem ? true : undefined,
+    'aria-describedby': problem ? `${id}-why` : undefined,
   }
-  const look = 'block w-full rounded-sm border border-action bg-sheet px-1 text-sm shadow-lg outline-none aria-invalid:border-harm'
+  const look =
+    'block w-full rounded-sm border border-action bg-sheet px-1 text-sm shadow-lg outline-none aria-invalid:border-harm'
   const long = column.kind !== 'number' && column.kind !== 'label'
   return (
     <div className="absolute top-0 left-0 z-20 w-full min-w-44">
       {column.key === SPLIT ? (
-        <select {...common} className={`${look} h-8`} onChange={(e) => {
-          setValue(e.target.value)
-          keep(STAY, e.target.value)
-        }}>
+        <select
+          {...common}
+          className={`${look} h-8`}
+          onChange={(e) => {
+            setValue(e.target.value)
+            keep(STAY, e.target.value)
+          }}
+        >
           <option value="working">working</option>
           <option value="held-out">held out</option>
         </select>
@@ -67,11 +77,31 @@ export function CellEditor({ column, text, labels, problem, onCommit, onLeave }:
         />
       ) : (
         <>
-          <input {...common} list={column.kind === 'label' ? `${id}-labels` : undefined} inputMode={column.kind === 'number' ? 'decimal' : undefined} className={`${look} h-8`} onChange={(e) => setValue(e.target.value)} />
-          {column.kind === 'label' && <datalist id={`${id}-labels`}>{labels.map((l) => <option key={l} value={l} />)}</datalist>}
+          <input
+            {...common}
+            list={column.kind === 'label' ? `${id}-labels` : undefined}
+            inputMode={column.kind === 'number' ? 'decimal' : undefined}
+            className={`${look} h-8`}
+            onChange={(e) => setValue(e.target.value)}
+          />
+          {column.kind === 'label' && (
+            <datalist id={`${id}-labels`}>
+              {labels.map((l) => (
+                <option key={l} value={l} />
+              ))}
+            </datalist>
+          )}
         </>
       )}
-      {problem && <p id={`${id}-why`} role="alert" className="border border-t-0 border-harm bg-wash-harm px-1.5 py-1 text-xs text-harm">{problem}</p>}
+      {problem && (
+        <p
+          id={`${id}-why`}
+          role="alert"
+          className="border border-t-0 border-harm bg-wash-harm px-1.5 py-1 text-xs text-harm"
+        >
+          {problem}
+        </p>
+      )}
     </div>
   )
 }

@@ -4,7 +4,20 @@ import { inWords } from '@/api/client'
 import { ErrorLine } from '@/parts/controls'
 import { CellEditor } from './CellEditor'
 import { HeadCell } from './HeadCell'
-import { cellText, editOf, layoutOf, parseClipboard, rangeOf, SPLIT, toClipboard, within, type Case, type Cell, type Column, type EditBody } from './model'
+import {
+  cellText,
+  editOf,
+  layoutOf,
+  parseClipboard,
+  rangeOf,
+  SPLIT,
+  toClipboard,
+  within,
+  type Case,
+  type Cell,
+  type Column,
+  type EditBody,
+} from './model'
 import { SelectionBar } from './SelectionBar'
 import type { GridData, View } from './useGrid'
 
@@ -32,7 +45,12 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
   const total = data.total ?? 0
   // The row below the last one takes a new case.
   const count = total + 1
-  const virtual = useVirtualizer({ count, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 10 })
+  const virtual = useVirtualizer({
+    count,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 10,
+  })
   const items = virtual.getVirtualItems()
   const [first, last] = [items[0]?.index ?? 0, items.at(-1)?.index ?? 0]
   const { show } = data
@@ -45,14 +63,21 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
     return sent[`${c?.revision ?? 'new'} ${column.key}`] ?? (c ? cellText(c, column) : '')
   }
   const go = (cell: Cell, extend = false) => {
-    const to = { row: clamp(cell.row, 0, count - 1), column: clamp(cell.column, 0, columns.length - 1) }
+    const to = {
+      row: clamp(cell.row, 0, count - 1),
+      column: clamp(cell.column, 0, columns.length - 1),
+    }
     setFocus(to)
     if (!extend) setAnchor(to)
     virtual.scrollToIndex(to.row)
   }
   const home = () => scroller.current?.focus({ preventScroll: true })
 
-  const save = async (edits: EditBody[], shown: Record<string, string>, at: Cell | null): Promise<boolean> => {
+  const save = async (
+    edits: EditBody[],
+    shown: Record<string, string>,
+    at: Cell | null,
+  ): Promise<boolean> => {
     setProblem(null)
     setSent((all) => ({ ...all, ...shown }))
     try {
@@ -74,7 +99,11 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
     if (text === (c ? cellText(c, column) : '')) {
       setEditing(null)
     } else {
-      const ok = await save([editOf(c, new Map([[column, text]]))], { [`${c?.revision ?? 'new'} ${column.key}`]: text }, cell)
+      const ok = await save(
+        [editOf(c, new Map([[column, text]]))],
+        { [`${c?.revision ?? 'new'} ${column.key}`]: text },
+        cell,
+      )
       // What was typed stays in its cell until it can be kept.
       if (!ok) return setEditing({ cell, text })
       setEditing(null)
@@ -104,7 +133,10 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
       if (map.size) edits.push(editOf(c, map))
     })
     if (unread) {
-      setProblem({ text: `${unread} of these rows are not read yet: scroll over them, then paste again. Nothing was changed.`, at: null })
+      setProblem({
+        text: `${unread} of these rows are not read yet: scroll over them, then paste again. Nothing was changed.`,
+        at: null,
+      })
       return
     }
     if (edits.length) void save(edits, shown, from)
@@ -129,25 +161,36 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
       rows.push(columns.slice(range.left, range.right + 1).map((c) => textAt(r, c)))
     return toClipboard(rows)
   }
-  const clear = () => lay(
-    // A part cannot be empty: it stays as it is.
-    Array.from({ length: range.bottom - range.top + 1 }, (_, i) =>
-      columns.slice(range.left, range.right + 1).map((c) => (c.key === SPLIT ? textAt(range.top + i, c) : ''))),
-    { row: range.top, column: range.left },
-  )
+  const clear = () =>
+    lay(
+      // A part cannot be empty: it stays as it is.
+      Array.from({ length: range.bottom - range.top + 1 }, (_, i) =>
+        columns
+          .slice(range.left, range.right + 1)
+          .map((c) => (c.key === SPLIT ? textAt(range.top + i, c) : '')),
+      ),
+      { row: range.top, column: range.left },
+    )
   const onKey = (e: KeyboardEvent) => {
     if (editing || e.target !== scroller.current) return
     const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 400) / ROW) - 1)
     const moves: Record<string, Cell> = {
-      ArrowDown: { row: focus.row + 1, column: focus.column }, ArrowUp: { row: focus.row - 1, column: focus.column },
-      ArrowRight: { row: focus.row, column: focus.column + 1 }, ArrowLeft: { row: focus.row, column: focus.column - 1 },
-      PageDown: { row: focus.row + page, column: focus.column }, PageUp: { row: focus.row - page, column: focus.column },
-      Home: { row: e.ctrlKey ? 0 : focus.row, column: 0 }, End: { row: e.ctrlKey ? total - 1 : focus.row, column: columns.length - 1 },
+      ArrowDown: { row: focus.row + 1, column: focus.column },
+      ArrowUp: { row: focus.row - 1, column: focus.column },
+      ArrowRight: { row: focus.row, column: focus.column + 1 },
+      ArrowLeft: { row: focus.row, column: focus.column - 1 },
+      PageDown: { row: focus.row + page, column: focus.column },
+      PageUp: { row: focus.row - page, column: focus.column },
+      Home: { row: e.ctrlKey ? 0 : focus.row, column: 0 },
+      End: { row: e.ctrlKey ? total - 1 : focus.row, column: columns.length - 1 },
     }
     const command = e.ctrlKey || e.metaKey
     const to = moves[e.key]
     if (to) go(to, e.shiftKey)
-    else if (command && e.key.toLowerCase() === 'z') void (e.shiftKey ? data.redo() : data.undo()).catch((error: unknown) => setProblem({ text: inWords(error), at: null }))
+    else if (command && e.key.toLowerCase() === 'z')
+      void (e.shiftKey ? data.redo() : data.undo()).catch((error: unknown) =>
+        setProblem({ text: inWords(error), at: null }),
+      )
     else if (command && e.key.toLowerCase() === 'a') {
       setAnchor({ row: 0, column: 0 })
       setFocus({ row: Math.max(0, total - 1), column: columns.length - 1 })
@@ -174,14 +217,21 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
     const cells = parseClipboard(e.clipboardData.getData('text/plain'))
     // One value over a chosen range fills it.
     const one = cells.length === 1 && cells[0]?.length === 1 ? cells[0][0] : undefined
-    const filled = one !== undefined && (range.top < range.bottom || range.left < range.right)
-      ? Array.from({ length: range.bottom - range.top + 1 }, () => Array<string>(range.right - range.left + 1).fill(one))
-      : cells
+    const filled =
+      one !== undefined && (range.top < range.bottom || range.left < range.right)
+        ? Array.from({ length: range.bottom - range.top + 1 }, () =>
+            Array<string>(range.right - range.left + 1).fill(one),
+          )
+        : cells
     lay(filled, { row: range.top, column: range.left })
   }
   return (
     <>
-      {problem && !problem.at && <div className="mt-2"><ErrorLine>{problem.text}</ErrorLine></div>}
+      {problem && !problem.at && (
+        <div className="mt-2">
+          <ErrorLine>{problem.text}</ErrorLine>
+        </div>
+      )}
       {/* The grid is the one stop of the Tab key; its cells are reached with the arrows. */}
       <div
         ref={scroller}
@@ -197,9 +247,21 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
         onCopy={onCopy}
         onPaste={onPaste}
       >
-        <div role="row" aria-rowindex={1} className="sticky top-0 z-10 grid border-b border-rule-strong bg-paper text-xs text-soft" style={{ gridTemplateColumns: template, width }}>
-          <HeadCell column={{ key: '#number', name: 'No.', kind: 'number' }} view={view} setView={setView} setKind={setKind} />
-          {columns.map((c) => <HeadCell key={c.key} column={c} view={view} setView={setView} setKind={setKind} />)}
+        <div
+          role="row"
+          aria-rowindex={1}
+          className="sticky top-0 z-10 grid border-b border-rule-strong bg-paper text-xs text-soft"
+          style={{ gridTemplateColumns: template, width }}
+        >
+          <HeadCell
+            column={{ key: '#number', name: 'No.', kind: 'number' }}
+            view={view}
+            setView={setView}
+            setKind={setKind}
+          />
+          {columns.map((c) => (
+            <HeadCell key={c.key} column={c} view={view} setView={setView} setKind={setKind} />
+          ))}
         </div>
         <div className="relative" style={{ height: virtual.getTotalSize(), width }}>
           {items.map((item) => {
@@ -211,11 +273,21 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
                 role="row"
                 aria-rowindex={item.index + 2}
                 className="absolute inset-x-0 grid border-b border-rule text-sm"
-                style={{ gridTemplateColumns: template, height: item.size, transform: `translateY(${item.start}px)` }}
+                style={{
+                  gridTemplateColumns: template,
+                  height: item.size,
+                  transform: `translateY(${item.start}px)`,
+                }}
               >
                 <span role="rowheader" className="flex items-center px-1.5">
                   {c ? (
-                    <button type="button" tabIndex={-1} className="font-mono text-xs text-action underline underline-offset-2" onClick={() => onOpen(c)} aria-label={`Open case ${c.number}`}>
+                    <button
+                      type="button"
+                      tabIndex={-1}
+                      className="font-mono text-xs text-action underline underline-offset-2"
+                      onClick={() => onOpen(c)}
+                      aria-label={`Open case ${c.number}`}
+                    >
                       {c.number}
                     </button>
                   ) : (
@@ -247,7 +319,11 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
                           column={column}
                           text={editing.text}
                           labels={labels}
-                          problem={problem?.at && problem.at.row === cell.row && problem.at.column === j ? problem.text : null}
+                          problem={
+                            problem?.at && problem.at.row === cell.row && problem.at.column === j
+                              ? problem.text
+                              : null
+                          }
                           onCommit={(text, move) => void commit(text, move)}
                           onLeave={() => {
                             setEditing(null)
@@ -256,7 +332,11 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
                           }}
                         />
                       ) : (
-                        <CellText column={column} text={textAt(cell.row, column)} hint={fresh && j === 0 ? 'type or paste to add a case' : ''} />
+                        <CellText
+                          column={column}
+                          text={textAt(cell.row, column)}
+                          hint={fresh && j === 0 ? 'type or paste to add a case' : ''}
+                        />
                       )}
                     </div>
                   )
@@ -281,17 +361,30 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
 function CellText({ column, text, hint }: { column: Column; text: string; hint: string }) {
   if (column.key === SPLIT) {
     return text === 'held-out' ? (
-      <span className="rounded-sm border border-attention px-1 text-2xs whitespace-nowrap text-attention-text">held out</span>
+      <span className="rounded-sm border border-attention px-1 text-2xs whitespace-nowrap text-attention-text">
+        held out
+      </span>
     ) : (
       <span className="text-xs text-soft">{text}</span>
     )
   }
   const look = {
-    number: 'text-right font-mono text-xs', json: 'font-mono text-2xs', reference: 'font-mono text-2xs text-soft',
-    conversation: 'text-xs', tags: 'text-xs text-soft', label: '', text: '', 'long-text': '', split: '',
+    number: 'text-right font-mono text-xs',
+    json: 'font-mono text-2xs',
+    reference: 'font-mono text-2xs text-soft',
+    conversation: 'text-xs',
+    tags: 'text-xs text-soft',
+    label: '',
+    text: '',
+    'long-text': '',
+    split: '',
   }[column.kind]
   if (!text && hint) return <span className="text-xs text-soft italic">{hint}</span>
-  return <span className={`line-clamp-2 break-words whitespace-pre-wrap ${look}`} dir="auto">{column.kind === 'conversation' ? spoken(text) : text}</span>
+  return (
+    <span className={`line-clamp-2 break-words whitespace-pre-wrap ${look}`} dir="auto">
+      {column.kind === 'conversation' ? spoken(text) : text}
+    </span>
+  )
 }
 
 /** A conversation in few words: its first turn and how many follow, or who is played. */
@@ -306,4 +399,3 @@ function spoken(text: string): string {
 function clamp(n: number, low: number, high: number): number {
   return Math.min(Math.max(n, low), high)
 }
-

@@ -2,7 +2,16 @@ import { useState } from 'react'
 import { inWords } from '@/api/client'
 import { Button, Choice, Key } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
-import { cellText, editOf, REFERENCE, SPLIT, TAGS, type Case, type Column, type EditBody } from './model'
+import {
+  cellText,
+  editOf,
+  REFERENCE,
+  SPLIT,
+  TAGS,
+  type Case,
+  type Column,
+  type EditBody,
+} from './model'
 import type { GridData } from './useGrid'
 
 type Props = {
@@ -31,11 +40,17 @@ export function SelectionBar({ cases, wanted, columns, data, onProblem }: Props)
     onProblem(null)
     work().catch((error: unknown) => onProblem(inWords(error)))
   }
-  const move = (split: string) => act(cases.filter((c) => c.split !== split).map((c) => ({ revision: c.revision, split })))
+  const move = (split: string) =>
+    act(cases.filter((c) => c.split !== split).map((c) => ({ revision: c.revision, split })))
   const withTag = (on: boolean) => {
     const name = tag.trim()
     const changed = cases.filter((c) => c.tags.includes(name) !== on)
-    return act(changed.map((c) => ({ revision: c.revision, tags: on ? [...c.tags, name] : c.tags.filter((t) => t !== name) })))
+    return act(
+      changed.map((c) => ({
+        revision: c.revision,
+        tags: on ? [...c.tags, name] : c.tags.filter((t) => t !== name),
+      })),
+    )
   }
   const column = columns.find((c) => c.key === target)
   const unread = wanted - cases.length
@@ -44,47 +59,116 @@ export function SelectionBar({ cases, wanted, columns, data, onProblem }: Props)
       {wanted > 1 ? (
         <>
           <span className="font-semibold text-ink">{plural(cases.length, 'case')}</span>
-          {unread > 0 && <span className="text-attention-text">{unread} more not read yet: scroll over them</span>}
-          <Button small onClick={() => void move('held-out')}>Hold out</Button>
-          <Button small onClick={() => void move('working')}>Make working</Button>
-          <form className="flex items-center gap-1" onSubmit={(e) => {
-            e.preventDefault()
-            void withTag(true)
-          }}>
-            <input aria-label="Tag" placeholder="tag" value={tag} onChange={(e) => setTag(e.target.value)} className="h-6 w-20 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs text-ink" />
-            <Button small type="submit" disabled={!tag.trim()}>Add</Button>
-            <Button small disabled={!tag.trim()} onClick={() => void withTag(false)}>Take off</Button>
+          {unread > 0 && (
+            <span className="text-attention-text">
+              {unread} more not read yet: scroll over them
+            </span>
+          )}
+          <Button small onClick={() => void move('held-out')}>
+            Hold out
+          </Button>
+          <Button small onClick={() => void move('working')}>
+            Make working
+          </Button>
+          <form
+            className="flex items-center gap-1"
+            onSubmit={(e) => {
+              e.preventDefault()
+              void withTag(true)
+            }}
+          >
+            <input
+              aria-label="Tag"
+              placeholder="tag"
+              value={tag}
+              onChange={(e) => setTag(e.target.value)}
+              className="h-6 w-20 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs text-ink"
+            />
+            <Button small type="submit" disabled={!tag.trim()}>
+              Add
+            </Button>
+            <Button small disabled={!tag.trim()} onClick={() => void withTag(false)}>
+              Take off
+            </Button>
           </form>
-          <form className="flex items-center gap-1" onSubmit={(e) => {
-            e.preventDefault()
-            if (column) void act(cases.filter((c) => cellText(c, column) !== value).map((c) => editOf(c, new Map([[column, value]]))))
-          }}>
-            <Choice label="Column to set" hideLabel value={target} className="[&_select]:h-6 [&_select]:text-xs" onChange={(e) => setTarget(e.target.value)}>
+          <form
+            className="flex items-center gap-1"
+            onSubmit={(e) => {
+              e.preventDefault()
+              if (column)
+                void act(
+                  cases
+                    .filter((c) => cellText(c, column) !== value)
+                    .map((c) => editOf(c, new Map([[column, value]]))),
+                )
+            }}
+          >
+            <Choice
+              label="Column to set"
+              hideLabel
+              value={target}
+              className="[&_select]:h-6 [&_select]:text-xs"
+              onChange={(e) => setTarget(e.target.value)}
+            >
               <option value="">set…</option>
-              {columns.filter((c) => c.key !== SPLIT && c.key !== TAGS).map((c) => <option key={c.key} value={c.key}>{c.key === REFERENCE ? 'reference' : c.name}</option>)}
+              {columns
+                .filter((c) => c.key !== SPLIT && c.key !== TAGS)
+                .map((c) => (
+                  <option key={c.key} value={c.key}>
+                    {c.key === REFERENCE ? 'reference' : c.name}
+                  </option>
+                ))}
             </Choice>
             {column && (
               <>
-                <input aria-label={`New ${column.name}`} placeholder="to" value={value} onChange={(e) => setValue(e.target.value)} className="h-6 w-28 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs text-ink" />
-                <Button small type="submit">Set</Button>
+                <input
+                  aria-label={`New ${column.name}`}
+                  placeholder="to"
+                  value={value}
+                  onChange={(e) => setValue(e.target.value)}
+                  className="h-6 w-28 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs text-ink"
+                />
+                <Button small type="submit">
+                  Set
+                </Button>
               </>
             )}
           </form>
-          <Button small kind="harm" onClick={() => void act(cases.map((c) => ({ revision: c.revision, out: true })))}>Take out</Button>
+          <Button
+            small
+            kind="harm"
+            onClick={() => void act(cases.map((c) => ({ revision: c.revision, out: true })))}
+          >
+            Take out
+          </Button>
         </>
       ) : (
         <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
-          <span><Key>Enter</Key> edit</span>
-          <span><Key>Shift</Key> <Key>↓</Key> choose more</span>
-          <span><Key>Ctrl</Key> <Key>V</Key> paste rows</span>
-          <span><Key>Del</Key> empty</span>
-          <span><Key>Ctrl</Key> <Key>Enter</Key> whole case</span>
+          <span>
+            <Key>Enter</Key> edit
+          </span>
+          <span>
+            <Key>Shift</Key> <Key>↓</Key> choose more
+          </span>
+          <span>
+            <Key>Ctrl</Key> <Key>V</Key> paste rows
+          </span>
+          <span>
+            <Key>Del</Key> empty
+          </span>
+          <span>
+            <Key>Ctrl</Key> <Key>Enter</Key> whole case
+          </span>
         </span>
       )}
       <span className="ml-auto flex items-center gap-2">
         {data.busy && <span role="status">keeping…</span>}
-        <Button small disabled={!data.canUndo} onClick={() => step(data.undo)}>Undo{wanted <= 1 && <Key>Ctrl Z</Key>}</Button>
-        <Button small disabled={!data.canRedo} onClick={() => step(data.redo)}>Redo</Button>
+        <Button small disabled={!data.canUndo} onClick={() => step(data.undo)}>
+          Undo{wanted <= 1 && <Key>Ctrl Z</Key>}
+        </Button>
+        <Button small disabled={!data.canRedo} onClick={() => step(data.redo)}>
+          Redo
+        </Button>
       </span>
     </div>
   )

@@ -3,7 +3,16 @@ import { asText } from '../asText'
 
 export type Case = Schemas['CaseShape']
 export type EditBody = Schemas['EditShape']
-export type Kind = 'text' | 'long-text' | 'number' | 'label' | 'json' | 'conversation' | 'reference' | 'split' | 'tags'
+export type Kind =
+  | 'text'
+  | 'long-text'
+  | 'number'
+  | 'label'
+  | 'json'
+  | 'conversation'
+  | 'reference'
+  | 'split'
+  | 'tags'
 export type Column = { key: string; name: string; kind: Kind }
 export type Cell = { row: number; column: number }
 export type Range = { top: number; bottom: number; left: number; right: number }
@@ -16,14 +25,25 @@ export const NUMBER = '#number'
 export const CONVERSATION = '#conversation'
 
 export const KIND_WORDS: Record<string, string> = {
-  text: 'text', 'long-text': 'long text', number: 'number', label: 'label', json: 'JSON',
+  text: 'text',
+  'long-text': 'long text',
+  number: 'number',
+  label: 'label',
+  json: 'JSON',
 }
 export const KINDS = ['text', 'long-text', 'number', 'label', 'json'] as const
 
 /** Least width in rem, and the share of what is left over. */
 const WIDTHS: Record<Kind, [number, number]> = {
-  text: [10, 2], 'long-text': [16, 3], number: [6.5, 0], label: [8.5, 0], json: [11, 2], conversation: [14, 2],
-  reference: [10, 1.6], split: [5.6, 0], tags: [9, 0],
+  text: [10, 2],
+  'long-text': [16, 3],
+  number: [6.5, 0],
+  label: [8.5, 0],
+  json: [11, 2],
+  conversation: [14, 2],
+  reference: [10, 1.6],
+  split: [5.6, 0],
+  tags: [9, 0],
 }
 
 /** The tracks of a row, and the width below which the grid scrolls sideways: head and rows must agree. */
@@ -37,14 +57,20 @@ export function layoutOf(columns: Column[]): { template: string; width: string }
 }
 
 /** The columns of a dataset in the order they are shown. */
-export function columnsOf(names: string[], kinds: Record<string, string>, talks: boolean): Column[] {
+export function columnsOf(
+  names: string[],
+  kinds: Record<string, string>,
+  talks: boolean,
+): Column[] {
   const inputs = names.map((n) => {
     const kind = (kinds[n] ?? 'text') as Kind
     return { key: n, name: n, kind }
   })
   const own: [string, string, Kind][] = [
     ...(talks ? [[CONVERSATION, 'Conversation', 'conversation'] as [string, string, Kind]] : []),
-    [REFERENCE, 'Reference', 'reference'], [SPLIT, 'Part', 'split'], [TAGS, 'Tags', 'tags'],
+    [REFERENCE, 'Reference', 'reference'],
+    [SPLIT, 'Part', 'split'],
+    [TAGS, 'Tags', 'tags'],
   ]
   return [...inputs, ...own.map(([key, name, kind]) => ({ key, name, kind }))]
 }
@@ -52,11 +78,16 @@ export function columnsOf(names: string[], kinds: Record<string, string>, talks:
 /** A cell as text: what is shown, copied and edited. */
 export function cellText(c: Case, column: Column): string {
   switch (column.key) {
-    case REFERENCE: return c.reference ?? ''
-    case SPLIT: return c.split
-    case TAGS: return c.tags.join('; ')
-    case CONVERSATION: return conversationText(c.conversation)
-    default: return asText(c.inputs[column.key])
+    case REFERENCE:
+      return c.reference ?? ''
+    case SPLIT:
+      return c.split
+    case TAGS:
+      return c.tags.join('; ')
+    case CONVERSATION:
+      return conversationText(c.conversation)
+    default:
+      return asText(c.inputs[column.key])
   }
 }
 
@@ -67,8 +98,10 @@ export function conversationText(told: unknown): string {
 
 export function rangeOf(a: Cell, b: Cell): Range {
   return {
-    top: Math.min(a.row, b.row), bottom: Math.max(a.row, b.row),
-    left: Math.min(a.column, b.column), right: Math.max(a.column, b.column),
+    top: Math.min(a.row, b.row),
+    bottom: Math.max(a.row, b.row),
+    left: Math.min(a.column, b.column),
+    right: Math.max(a.column, b.column),
   }
 }
 
@@ -117,7 +150,11 @@ function closes(source: string, from: number): boolean {
 
 /** Cells as a spreadsheet takes them. */
 export function toClipboard(cells: string[][]): string {
-  return cells.map((row) => row.map((c) => (/["\t\n]/.test(c) ? `"${c.replaceAll('"', '""')}"` : c)).join('\t')).join('\n')
+  return cells
+    .map((row) =>
+      row.map((c) => (/["\t\n]/.test(c) ? `"${c.replaceAll('"', '""')}"` : c)).join('\t'),
+    )
+    .join('\n')
 }
 
 /** New texts of one case, by column, as the server takes them; null where it is no case any more. */
@@ -127,7 +164,11 @@ export function editOf(c: Case | null, texts: Map<Column, string>): EditBody {
   for (const [column, text] of texts) {
     if (column.key === REFERENCE) body.reference = text === '' ? null : text
     else if (column.key === SPLIT) body.split = splitOf(text)
-    else if (column.key === TAGS) body.tags = text.split(';').map((t) => t.trim()).filter(Boolean)
+    else if (column.key === TAGS)
+      body.tags = text
+        .split(';')
+        .map((t) => t.trim())
+        .filter(Boolean)
     else if (column.key === CONVERSATION) body.conversation = text.trim() === '' ? null : told(text)
     else values[column.key] = text
   }
@@ -156,6 +197,8 @@ export type Done = Schemas['EditedRow']
 export function undoOf(rows: Done[]): EditBody[] {
   return rows.map(({ before, case: now }) => ({
     ...(now ? { revision: now.revision } : {}),
-    ...(before ? { put_back: before.revision, split: before.split, position: before.position } : { out: true }),
+    ...(before
+      ? { put_back: before.revision, split: before.split, position: before.position }
+      : { out: true }),
   }))
 }

@@ -36,8 +36,13 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
             params: {
               path: { dataset_id: dataset.id },
               query: {
-                split: view.split, q: view.words, where: JSON.stringify(view.where), sort: view.sort,
-                down: String(view.down), offset: page * PAGE, limit: PAGE,
+                split: view.split,
+                q: view.words,
+                where: JSON.stringify(view.where),
+                sort: view.sort,
+                down: String(view.down),
+                offset: page * PAGE,
+                limit: PAGE,
               } as never,
             },
           }),
@@ -53,7 +58,8 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
   const show = (first: number, last: number) => {
     const wanted = new Set<number>()
     for (let p = Math.floor(first / PAGE); p <= Math.floor(last / PAGE); p++) wanted.add(p)
-    if ([...wanted].some((p) => !pages.includes(p))) setPages([...new Set([...wanted, ...pages])].slice(0, 12))
+    if ([...wanted].some((p) => !pages.includes(p)))
+      setPages([...new Set([...wanted, ...pages])].slice(0, 12))
   }
   const reload = () => {
     void cache.invalidateQueries({ queryKey: ['cases', dataset.id] })
@@ -61,17 +67,24 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
     refresh()
   }
   const put = (done: Done[]) => {
-    const made = new Map(done.flatMap((d) => (d.before && d.case ? [[d.before.revision, d.case] as const] : [])))
+    const made = new Map(
+      done.flatMap((d) => (d.before && d.case ? [[d.before.revision, d.case] as const] : [])),
+    )
     // Rows stay where they are: an edit must not make its row jump.
-    cache.setQueriesData<Page>({ queryKey: key }, (page) =>
-      page && { ...page, cases: page.cases.map((c) => made.get(c.revision) ?? c) })
+    cache.setQueriesData<Page>(
+      { queryKey: key },
+      (page) => page && { ...page, cases: page.cases.map((c) => made.get(c.revision) ?? c) },
+    )
   }
   const send = (edits: EditBody[], more: More = {}): Promise<Done[]> => {
     const run = queue.current.then(async () => {
       setBusy(true)
       try {
         const done = await dataOf(
-          api.POST('/api/datasets/{dataset_id}/edit/', { params: { path: { dataset_id: dataset.id } }, body: { edits, ...more } }),
+          api.POST('/api/datasets/{dataset_id}/edit/', {
+            params: { path: { dataset_id: dataset.id } },
+            body: { edits, ...more },
+          }),
         )
         put(done.rows)
         // Rows that come or go change every place below them.
@@ -81,7 +94,8 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
           void cache.invalidateQueries({ queryKey: ['case-at'] })
           // Other views of the same cases are read again when they are next looked at.
           void cache.invalidateQueries({
-            queryKey: ['cases', dataset.id], refetchType: 'none',
+            queryKey: ['cases', dataset.id],
+            refetchType: 'none',
             predicate: (q) => JSON.stringify(q.queryKey[2]) !== JSON.stringify(view),
           })
         }
@@ -121,10 +135,16 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
     }
   }
   return {
-    rows, total, busy, show, reload, change,
+    rows,
+    total,
+    busy,
+    show,
+    reload,
+    change,
     error: found.find((f) => f.isError)?.error ?? null,
     waiting: found.every((f) => f.isPending),
-    canUndo: depth.undo > 0, canRedo: depth.redo > 0,
+    canUndo: depth.undo > 0,
+    canRedo: depth.redo > 0,
     undo: () => step(past, future, 'undone'),
     redo: () => step(future, past, 'done again'),
   }

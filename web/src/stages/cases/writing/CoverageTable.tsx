@@ -16,7 +16,13 @@ export function CoverageTable({ before, taken, dataset, dimensions, settled }: P
   // What is settled is in the dataset already: the first `before` stays the basis.
   const after = useQuery({
     queryKey: ['coverage', dataset, dimensions, before, taken],
-    queryFn: () => dataOf(api.POST('/api/datasets/{dataset_id}/coverage/', { params: { path: { dataset_id: dataset } }, body: { dimensions, tags: taken } })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/datasets/{dataset_id}/coverage/', {
+          params: { path: { dataset_id: dataset } },
+          body: { dimensions, tags: taken },
+        }),
+      ),
     placeholderData: (former) => former,
     enabled: settled === 0,
   })
@@ -31,7 +37,12 @@ export function CoverageTable({ before, taken, dataset, dimensions, settled }: P
               const more = taken.filter((tags) => tags.includes(`${d.name}: ${v.value}`)).length
               return (
                 <span key={v.value} className={v.n + more === 0 ? 'text-harm' : ''}>
-                  {v.value} <span className="font-mono text-xs">{v.n}{more ? ` + ${more}` : ''}</span>{v.n + more === 0 && ', none'}
+                  {v.value}{' '}
+                  <span className="font-mono text-xs">
+                    {v.n}
+                    {more ? ` + ${more}` : ''}
+                  </span>
+                  {v.n + more === 0 && ', none'}
                 </span>
               )
             })}
@@ -40,8 +51,17 @@ export function CoverageTable({ before, taken, dataset, dimensions, settled }: P
       ))}
       {before.pairs_possible > 0 && (
         <p className="text-xs text-soft">
-          Pairs of values that occur together: <span className="font-mono">{before.pairs} of {before.pairs_possible}</span> before
-          {after.data && <>, <span className="font-mono">{after.data.pairs}</span> with what is taken or open</>}.
+          Pairs of values that occur together:{' '}
+          <span className="font-mono">
+            {before.pairs} of {before.pairs_possible}
+          </span>{' '}
+          before
+          {after.data && (
+            <>
+              , <span className="font-mono">{after.data.pairs}</span> with what is taken or open
+            </>
+          )}
+          .
         </p>
       )}
     </div>

@@ -3,7 +3,11 @@ import { inWords, type Schemas } from '@/api/client'
 import { Button, TextAction } from '@/parts/controls'
 import type { Proposed, Question, Questions } from './useQuestions'
 
-type Props = { question: Question; settle: Questions['settle']; onProposed: (proposed: Proposed) => void }
+type Props = {
+  question: Question
+  settle: Questions['settle']
+  onProposed: (proposed: Proposed) => void
+}
 
 /** One open question: quick answers, a field for another one, and two ways past it. */
 export function QuestionForm({ question, settle, onProposed }: Props) {
@@ -54,28 +58,49 @@ export function QuestionForm({ question, settle, onProposed }: Props) {
           value={answer}
           onChange={(e) => setAnswer(e.target.value)}
         />
-        <Button small type="submit" className="h-7! font-sans" disabled={busy || !answer.trim()}>Answer</Button>
+        <Button small type="submit" className="h-7! font-sans" disabled={busy || !answer.trim()}>
+          Answer
+        </Button>
       </form>
       <p className="mt-1 flex gap-3 font-sans text-xs">
-        <TextAction light disabled={busy} onClick={() => void give('skipped')}>Skip</TextAction>
-        <TextAction light disabled={busy} onClick={() => void give('indifferent')}>Does not matter</TextAction>
+        <TextAction light disabled={busy} onClick={() => void give('skipped')}>
+          Skip
+        </TextAction>
+        <TextAction light disabled={busy} onClick={() => void give('indifferent')}>
+          Does not matter
+        </TextAction>
       </p>
-      {problem !== null && <p role="alert" className="font-sans text-xs text-harm">{inWords(problem)}</p>}
+      {problem !== null && (
+        <p role="alert" className="font-sans text-xs text-harm">
+          {inWords(problem)}
+        </p>
+      )}
     </div>
   )
 }
 
-type ProposedProps = { proposed: Proposed; take: (messages: Schemas['MessageShape'][]) => void; leave: () => void }
+type ProposedProps = {
+  proposed: Proposed
+  take: (messages: Schemas['MessageShape'][]) => void
+  leave: () => void
+}
 
 /** What an answer would add to the text: taken or left. */
 export function ProposedClause({ proposed, take, leave }: ProposedProps) {
   return (
     <>
-      <p className="font-sans text-xs text-soft">It is a fact of the brief now. {proposed.clause === 0 ? 'To be added before §1' : `To be added after §${proposed.clause}`}:</p>
+      <p className="font-sans text-xs text-soft">
+        It is a fact of the brief now.{' '}
+        {proposed.clause === 0 ? 'To be added before §1' : `To be added after §${proposed.clause}`}:
+      </p>
       <ins className="font-semibold text-action no-underline">{proposed.text}</ins>
       <p className="mt-1 flex gap-2">
-        <Button small kind="main" className="font-sans" onClick={() => take(proposed.messages)}>Take it</Button>
-        <Button small className="font-sans" onClick={leave}>Leave it</Button>
+        <Button small kind="main" className="font-sans" onClick={() => take(proposed.messages)}>
+          Take it
+        </Button>
+        <Button small className="font-sans" onClick={leave}>
+          Leave it
+        </Button>
       </p>
     </>
   )

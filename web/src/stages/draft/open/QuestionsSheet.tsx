@@ -12,7 +12,12 @@ import type { Proposed, Question, Questions } from './useQuestions'
 
 type Props = { asking: Questions; take: (messages: Schemas['MessageShape'][]) => void }
 
-const STATES = { open: 'open', answered: 'answered', skipped: 'skipped', indifferent: 'does not matter' } as const
+const STATES = {
+  open: 'open',
+  answered: 'answered',
+  skipped: 'skipped',
+  indifferent: 'does not matter',
+} as const
 
 /** Every question, open or settled, and a model that asks what the rules cannot see. */
 export function QuestionsSheet({ asking, take }: Props) {
@@ -24,7 +29,13 @@ export function QuestionsSheet({ asking, take }: Props) {
   const [problem, setProblem] = useState<unknown>(null)
   const request = useQuery({
     queryKey: ['ask-questions', brief.id, asking.rows, asking.questions.map((q) => q.state)],
-    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/ask-questions/', { params: { path: { brief_id: brief.id } }, body: { messages: asking.rows } })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/ask-questions/', {
+          params: { path: { brief_id: brief.id } },
+          body: { messages: asking.rows },
+        }),
+      ),
     placeholderData: (former) => former,
   })
   const go = async () => {
@@ -43,7 +54,10 @@ export function QuestionsSheet({ asking, take }: Props) {
   const settled = asking.questions.filter((q) => q.state !== 'open')
   return (
     <div className="grid gap-4">
-      <p className="text-sm text-soft">An answer becomes a fact of the brief, told to every model that drafts, amends or writes cases, and a clause for you to take or leave.</p>
+      <p className="text-sm text-soft">
+        An answer becomes a fact of the brief, told to every model that drafts, amends or writes
+        cases, and a clause for you to take or leave.
+      </p>
       <ul className="grid gap-3">
         {proposed && (
           <li className="border-l-2 border-action pl-3 font-serif">
@@ -59,24 +73,65 @@ export function QuestionsSheet({ asking, take }: Props) {
         )}
         {open.map((q) => (
           <li key={q.key} className="border-l-2 border-inform pl-3 font-serif">
-            {q.asked_by !== 'check' && <p className="font-sans text-2xs text-soft">asked by {q.asked_by}</p>}
-            <QuestionForm question={q} settle={asking.settle} onProposed={(made) => setProposed({ key: q.key, made })} />
+            {q.asked_by !== 'check' && (
+              <p className="font-sans text-2xs text-soft">asked by {q.asked_by}</p>
+            )}
+            <QuestionForm
+              question={q}
+              settle={asking.settle}
+              onProposed={(made) => setProposed({ key: q.key, made })}
+            />
           </li>
         ))}
-        {open.length === 0 && <li className="text-sm text-soft">Nothing is open by rule. A model may see more.</li>}
+        {open.length === 0 && (
+          <li className="text-sm text-soft">Nothing is open by rule. A model may see more.</li>
+        )}
       </ul>
-      {settled.length > 0 && <Settled rows={settled} again={(q) => void asking.settle(q, 'open').catch(setProblem)} />}
+      {settled.length > 0 && (
+        <Settled rows={settled} again={(q) => void asking.settle(q, 'open').catch(setProblem)} />
+      )}
       <div className="grid gap-2 border-t border-rule pt-3">
         <div className="flex items-end gap-3">
           <AskedModel label="A model asks" asking={model} />
-          <Button disabled={model.running || model.chosen === null || !request.data} onClick={() => void go()}>Ask what is open</Button>
-          {model.running && <Button kind="harm" onClick={model.stop}>Stop</Button>}
+          <Button
+            disabled={model.running || model.chosen === null || !request.data}
+            onClick={() => void go()}
+          >
+            Ask what is open
+          </Button>
+          {model.running && (
+            <Button kind="harm" onClick={model.stop}>
+              Stop
+            </Button>
+          )}
         </div>
-        <TextAction light className="justify-self-start text-sm" onClick={() => setReading(!reading)}>{reading ? 'Hide what it is told' : 'Read or change what it is told…'}</TextAction>
-        {reading && request.data && <Area label="Instruction" rows={8} className="[&_textarea]:font-serif" value={model.told(request.data)} onChange={(e) => model.setInstruction(e.target.value)} />}
+        <TextAction
+          light
+          className="justify-self-start text-sm"
+          onClick={() => setReading(!reading)}
+        >
+          {reading ? 'Hide what it is told' : 'Read or change what it is told…'}
+        </TextAction>
+        {reading && request.data && (
+          <Area
+            label="Instruction"
+            rows={8}
+            className="[&_textarea]:font-serif"
+            value={model.told(request.data)}
+            onChange={(e) => model.setInstruction(e.target.value)}
+          />
+        )}
         {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-        {refused !== null && refused.length > 0 && <p className="text-sm text-soft">{plural(refused.length, 'question')} left out: {refused[0]?.reason}.</p>}
-        {refused?.length === 0 && <p className="text-sm text-soft" role="status">Its questions stand above.</p>}
+        {refused !== null && refused.length > 0 && (
+          <p className="text-sm text-soft">
+            {plural(refused.length, 'question')} left out: {refused[0]?.reason}.
+          </p>
+        )}
+        {refused?.length === 0 && (
+          <p className="text-sm text-soft" role="status">
+            Its questions stand above.
+          </p>
+        )}
         {model.answer && refused === null && <AnswerView answer={model.answer} />}
       </div>
     </div>
@@ -90,8 +145,13 @@ function Settled({ rows, again }: { rows: Question[]; again: (q: Question) => vo
       <ul className="grid gap-1 text-sm">
         {rows.map((q) => (
           <li key={q.key} className="border-b border-rule pb-1">
-            {q.text} <span className="font-semibold">{q.state === 'answered' ? q.answer : STATES[q.state]}</span>{' '}
-            <TextAction light className="text-xs" onClick={() => again(q)}>Open it again</TextAction>
+            {q.text}{' '}
+            <span className="font-semibold">
+              {q.state === 'answered' ? q.answer : STATES[q.state]}
+            </span>{' '}
+            <TextAction light className="text-xs" onClick={() => again(q)}>
+              Open it again
+            </TextAction>
           </li>
         ))}
       </ul>

@@ -22,7 +22,13 @@ export function useQuestions(brief: number, copy: WorkingCopy) {
   const key = ['questions', brief, settled]
   const found = useQuery({
     queryKey: key,
-    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/questions/', { params: { path: { brief_id: brief } }, body: { messages: JSON.parse(settled) as typeof rows } })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/questions/', {
+          params: { path: { brief_id: brief } },
+          body: { messages: JSON.parse(settled) as typeof rows },
+        }),
+      ),
     placeholderData: (former) => former,
     gcTime: 60_000,
   })
@@ -31,16 +37,26 @@ export function useQuestions(brief: number, copy: WorkingCopy) {
     // A list that was asked for meanwhile, for another state of the text, may be older than this.
     void cache.invalidateQueries({ queryKey: ['questions', brief] })
   }
-  const settle = async (question: Question, state: Question['state'], answer = ''): Promise<Proposed | null> => {
+  const settle = async (
+    question: Question,
+    state: Question['state'],
+    answer = '',
+  ): Promise<Proposed | null> => {
     const made = await dataOf(
-      api.POST('/api/briefs/{brief_id}/questions/settle/', { params: { path: { brief_id: brief } }, body: { key: question.key, state, answer, messages: rows } }),
+      api.POST('/api/briefs/{brief_id}/questions/settle/', {
+        params: { path: { brief_id: brief } },
+        body: { key: question.key, state, answer, messages: rows },
+      }),
     )
     told(made.questions)
     return made.proposed
   }
   const read = async (reply: string, model: string) => {
     const made = await dataOf(
-      api.POST('/api/briefs/{brief_id}/read-questions/', { params: { path: { brief_id: brief } }, body: { text: reply, model, messages: rows } }),
+      api.POST('/api/briefs/{brief_id}/read-questions/', {
+        params: { path: { brief_id: brief } },
+        body: { text: reply, model, messages: rows },
+      }),
     )
     told(made.questions)
     return made.refused

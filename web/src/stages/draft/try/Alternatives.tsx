@@ -7,7 +7,10 @@ import type { Answer } from './useTries'
 export function Alternatives({ answers }: { answers: Answer[] }) {
   // Only answers to the question asked last can be compared: text and case may have changed since.
   const question = answers.at(-1)?.question
-  const texts = answers.filter((a) => a.question === question && a.result?.outcome === 'answered').map((a) => a.text).slice(-24)
+  const texts = answers
+    .filter((a) => a.question === question && a.result?.outcome === 'answered')
+    .map((a) => a.text)
+    .slice(-24)
   const found = useQuery({
     queryKey: ['differences', texts],
     queryFn: () => dataOf(api.POST('/api/differences/', { body: { texts } })),
@@ -26,8 +29,14 @@ export function Alternatives({ answers }: { answers: Answer[] }) {
             : `${texts.length} different answers, against the first`}
       </p>
       {rest.slice(0, 9).map((a) => (
-        <p key={a.which[0]} dir="auto" className="mt-1 border-t border-rule pt-1 font-mono text-xs whitespace-pre-wrap break-words">
-          {a.which.length > 1 && <span className="font-sans text-soft">{a.which.length} times: </span>}
+        <p
+          key={a.which[0]}
+          dir="auto"
+          className="mt-1 border-t border-rule pt-1 font-mono text-xs whitespace-pre-wrap break-words"
+        >
+          {a.which.length > 1 && (
+            <span className="font-sans text-soft">{a.which.length} times: </span>
+          )}
           <WordChanges words={a.words} />
         </p>
       ))}

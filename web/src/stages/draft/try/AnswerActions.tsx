@@ -38,7 +38,12 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
       const kept = await dataOf(
         api.POST('/api/datasets/{dataset_id}/keep/', {
           params: { path: { dataset_id: dataset?.id ?? 0 } },
-          body: { inputs: answer.inputs, reference: reference === '' ? null : reference, tags: [], split: 'working' },
+          body: {
+            inputs: answer.inputs,
+            reference: reference === '' ? null : reference,
+            tags: [],
+            split: 'working',
+          },
         }),
       )
       setKeeping(false)
@@ -61,7 +66,11 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
         api.POST('/api/briefs/{brief_id}/versions/', {
           params: { path: { brief_id: brief.id } },
           body: {
-            messages: opened.messages, settings: {}, parent: null, second_parent: null, origin: 'drafted',
+            messages: opened.messages,
+            settings: {},
+            parent: null,
+            second_parent: null,
+            origin: 'drafted',
             note: `written by ${modelName}${inHand === null ? '' : ` when v${inHand} was tried`}`,
           },
         }),
@@ -73,24 +82,52 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
   return (
     <div className="mt-1 text-xs">
       <span className="flex flex-wrap gap-x-3 gap-y-1">
-        {dataset && <TextAction light onClick={() => setKeeping(!keeping)}>Keep as case…</TextAction>}
-        <TextAction light onClick={() => void keepExample()}>Keep as example</TextAction>
-        <TextAction light title="for prompts that write prompts" onClick={() => void openAsVersion()}>Open as a version</TextAction>
+        {dataset && (
+          <TextAction light onClick={() => setKeeping(!keeping)}>
+            Keep as case…
+          </TextAction>
+        )}
+        <TextAction light onClick={() => void keepExample()}>
+          Keep as example
+        </TextAction>
+        <TextAction
+          light
+          title="for prompts that write prompts"
+          onClick={() => void openAsVersion()}
+        >
+          Open as a version
+        </TextAction>
       </span>
       {keeping && (
-        <form className="mt-1 grid gap-1" onSubmit={(e) => {
-          e.preventDefault()
-          void keepCase()
-        }}>
-          <label className="text-soft" htmlFor={`ref-${answer.key}`}>The answer it should get; leave empty for none</label>
+        <form
+          className="mt-1 grid gap-1"
+          onSubmit={(e) => {
+            e.preventDefault()
+            void keepCase()
+          }}
+        >
+          <label className="text-soft" htmlFor={`ref-${answer.key}`}>
+            The answer it should get; leave empty for none
+          </label>
           <textarea
-            id={`ref-${answer.key}`} rows={3} className="w-full rounded-sm border border-rule-strong bg-sheet p-1 font-mono text-xs"
-            value={reference} onChange={(e) => setReference(e.target.value)}
+            id={`ref-${answer.key}`}
+            rows={3}
+            className="w-full rounded-sm border border-rule-strong bg-sheet p-1 font-mono text-xs"
+            value={reference}
+            onChange={(e) => setReference(e.target.value)}
           />
-          <span><Button small type="submit">Keep in {dataset?.name}, working</Button></span>
+          <span>
+            <Button small type="submit">
+              Keep in {dataset?.name}, working
+            </Button>
+          </span>
         </form>
       )}
-      {said && <p role="status" className="mt-1 text-soft">{said}</p>}
+      {said && (
+        <p role="status" className="mt-1 text-soft">
+          {said}
+        </p>
+      )}
     </div>
   )
 }

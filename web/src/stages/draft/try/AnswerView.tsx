@@ -16,7 +16,11 @@ export function AnswerView({ answer: a, children }: { answer: Answer; children?:
         </p>
       )}
       {(a.text || (!r && !a.problem)) && (
-        <pre dir="auto" className="max-h-96 overflow-y-auto font-mono text-sm whitespace-pre-wrap break-words" aria-busy={!r && !a.problem}>
+        <pre
+          dir="auto"
+          className="max-h-96 overflow-y-auto font-mono text-sm whitespace-pre-wrap break-words"
+          aria-busy={!r && !a.problem}
+        >
           {a.text || '…'}
         </pre>
       )}
@@ -30,14 +34,19 @@ export function AnswerView({ answer: a, children }: { answer: Answer; children?:
 
 export function Taken({ result: r }: { result: Result }) {
   const parts = [
-    r.finish_reason && `finish ${r.finish_reason}`, `${r.tokens_in} in, ${r.tokens_out} out`,
-    r.cost !== null && money(r.cost), r.latency_ms > 0 && seconds(r.latency_ms),
+    r.finish_reason && `finish ${r.finish_reason}`,
+    `${r.tokens_in} in, ${r.tokens_out} out`,
+    r.cost !== null && money(r.cost),
+    r.latency_ms > 0 && seconds(r.latency_ms),
     r.attempts > 1 && `${r.attempts} attempts`,
   ]
   return (
     <p className="mt-1 text-xs text-soft">
       {parts.filter(Boolean).map((part, i) => (
-        <span key={i} className="whitespace-nowrap">{i > 0 && ' · '}{part}{' '}</span>
+        <span key={i} className="whitespace-nowrap">
+          {i > 0 && ' · '}
+          {part}{' '}
+        </span>
       ))}
     </p>
   )
@@ -51,7 +60,8 @@ export function Form({ result: r }: { result: Result }) {
       Form asked for:{' '}
       {r.form.map((c, i) => (
         <span key={c.what} className={c.ok ? '' : 'font-semibold text-harm'}>
-          {i > 0 && '; '}{c.what} {c.ok ? 'kept' : `missed (${c.why})`}
+          {i > 0 && '; '}
+          {c.what} {c.ok ? 'kept' : `missed (${c.why})`}
         </span>
       ))}
     </p>
@@ -67,7 +77,9 @@ export function Scores({ result: r }: { result: Result }) {
           {s.score === null ? (
             <span className="font-mono">none</span>
           ) : (
-            <span className="px-1 font-mono" style={rampColours(rampStep(s.score))}>{score(s.score)}</span>
+            <span className="px-1 font-mono" style={rampColours(rampStep(s.score))}>
+              {score(s.score)}
+            </span>
           )}{' '}
           {s.measure}
         </span>

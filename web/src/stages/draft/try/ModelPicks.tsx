@@ -11,7 +11,8 @@ type Props = { chosen: number[]; most: number; onChange: (ids: number[]) => void
 /** Which models to ask. */
 export function ModelPicks({ chosen, most, onChange }: Props) {
   const models = useModels()
-  if (models.length === 0) return <p className="text-sm text-soft">Add a model under Models to try the text on.</p>
+  if (models.length === 0)
+    return <p className="text-sm text-soft">Add a model under Models to try the text on.</p>
   return (
     <fieldset className="flex max-h-24 flex-wrap gap-x-5 gap-y-1 overflow-y-auto text-sm">
       <legend className="sr-only">Models to try it on</legend>
@@ -21,7 +22,9 @@ export function ModelPicks({ chosen, most, onChange }: Props) {
             type="checkbox"
             checked={chosen.includes(m.id)}
             disabled={!chosen.includes(m.id) && chosen.length >= most}
-            onChange={(e) => onChange(e.target.checked ? [...chosen, m.id] : chosen.filter((id) => id !== m.id))}
+            onChange={(e) =>
+              onChange(e.target.checked ? [...chosen, m.id] : chosen.filter((id) => id !== m.id))
+            }
           />
           {m.name} {m.simulated && <Simulated />}
         </label>

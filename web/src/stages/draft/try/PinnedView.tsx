@@ -15,7 +15,13 @@ import { type Answer, type Job, useTries } from './useTries'
 
 const MOST = 12
 type Case = Schemas['CaseShape']
-type Props = { brief: Brief; copy: WorkingCopy; against: number | null; cases: ReturnType<typeof useCaseAt>; pressed: number }
+type Props = {
+  brief: Brief
+  copy: WorkingCopy
+  against: number | null
+  cases: ReturnType<typeof useCaseAt>
+  pressed: number
+}
 
 // What a saved version answered does not change: it is asked once for each case while this page is open.
 const known = new Map<string, Answer>()
@@ -27,18 +33,29 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const parent = useVersion(brief.id, against).data
   const pins = useQuery({
     queryKey: ['brief', brief.id, 'pins'],
-    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/pins/', { params: { path: { brief_id: brief.id } } })),
+    queryFn: () =>
+      dataOf(api.GET('/api/briefs/{brief_id}/pins/', { params: { path: { brief_id: brief.id } } })),
   })
   const [wanted, setWanted] = useState<number | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
-  const [round, setRound] = useState<{ number: number; parentKeys: Record<number, string>; done: boolean; parent: number | null } | null>(null)
+  const [round, setRound] = useState<{
+    number: number
+    parentKeys: Record<number, string>
+    done: boolean
+    parent: number | null
+  } | null>(null)
   const { answers, run, running, stop } = useTries(brief.id)
   const model = wanted ?? models[0]?.id ?? null
   const rows = pins.data?.cases
   const pin = async (revision: number, pinned: boolean) => {
     setProblem(null)
     try {
-      const now = await dataOf(api.POST('/api/briefs/{brief_id}/pins/', { params: { path: { brief_id: brief.id } }, body: { revision, pinned } }))
+      const now = await dataOf(
+        api.POST('/api/briefs/{brief_id}/pins/', {
+          params: { path: { brief_id: brief.id } },
+          body: { revision, pinned },
+        }),
+      )
       cache.setQueryData(['brief', brief.id, 'pins'], now)
     } catch (error) {
       setProblem(error)
@@ -48,15 +65,29 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
     if (model === null || !rows?.length) return
     const number = Date.now()
     const base = (c: Case) => ({ model, inputs: c.inputs, reference: c.reference, repeat: 0 })
-    const parentKeys = Object.fromEntries(rows.map((c) => [c.revision, `${brief.id}|${parent?.number}|${model}|${c.revision}`]))
-    const jobs: Job[] = rows.map((c) => ({ ...base(c), key: `${number}|${c.revision}`, messages: toRows(copy), settings: copy.settings }))
+    const parentKeys = Object.fromEntries(
+      rows.map((c) => [c.revision, `${brief.id}|${parent?.number}|${model}|${c.revision}`]),
+    )
+    const jobs: Job[] = rows.map((c) => ({
+      ...base(c),
+      key: `${number}|${c.revision}`,
+      messages: toRows(copy),
+      settings: copy.settings,
+    }))
     for (const c of parent ? rows : []) {
       const key = parentKeys[c.revision] ?? ''
-      if (!known.get(key)?.result) jobs.push({ ...base(c), key, messages: parent?.messages ?? [], settings: parent?.settings ?? {} })
+      if (!known.get(key)?.result)
+        jobs.push({
+          ...base(c),
+          key,
+          messages: parent?.messages ?? [],
+          settings: parent?.settings ?? {},
+        })
     }
     setRound({ number, parentKeys, done: false, parent: parent?.number ?? null })
     const done = await run(jobs)
-    for (const a of Object.values(done)) if (a.result && a.result.outcome !== 'failed') known.set(a.key, a)
+    for (const a of Object.values(done))
+      if (a.result && a.result.outcome !== 'failed') known.set(a.key, a)
     setRound((r) => (r?.number === number ? { ...r, done: true } : r))
   }, [brief.id, copy, model, parent, rows, run])
   const latest = useRef(go)
@@ -75,29 +106,55 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const answered = (rows ?? []).map((c) => ({
     row: c,
     now: round ? answers[`${round.number}|${c.revision}`] : undefined,
-    before: round ? (known.get(round.parentKeys[c.revision] ?? '') ?? answers[round.parentKeys[c.revision] ?? '']) : undefined,
+    before: round
+      ? (known.get(round.parentKeys[c.revision] ?? '') ??
+        answers[round.parentKeys[c.revision] ?? ''])
+      : undefined,
   }))
   const changedFirst = round?.done
     ? [...answered].sort((a, b) => Number(differs(b)) - Number(differs(a)))
     : answered
   const differing = answered.filter(differs).length
-  const isPinned = cases.chosen !== undefined && (rows ?? []).some((c) => c.revision === cases.chosen?.revision)
+  const isPinned =
+    cases.chosen !== undefined && (rows ?? []).some((c) => c.revision === cases.chosen?.revision)
   if (pins.isPending) return <Waiting what="the pinned cases" />
   return (
     <div>
       <div className="mb-3 flex items-end gap-3 text-sm">
-        <Choice label="Model" className="w-56" value={model ?? ''} onChange={(e) => setWanted(Number(e.target.value))}>
-          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        <Choice
+          label="Model"
+          className="w-56"
+          value={model ?? ''}
+          onChange={(e) => setWanted(Number(e.target.value))}
+        >
+          {models.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+              {m.simulated ? ' (simulated)' : ''}
+            </option>
+          ))}
         </Choice>
         <span className="pb-1.5 text-soft">
           {round?.done
-            ? round.parent === null ? plural(answered.length, 'answer') : `${differing} of ${answered.length} answers differ from v${round.parent}`
-            : against === null ? 'no parent to compare with' : `beside v${against}`}
+            ? round.parent === null
+              ? plural(answered.length, 'answer')
+              : `${differing} of ${answered.length} answers differ from v${round.parent}`
+            : against === null
+              ? 'no parent to compare with'
+              : `beside v${against}`}
         </span>
         <span className="ml-auto flex items-center gap-2">
           <Key>Alt P</Key>
-          {running && <Button kind="harm" onClick={stop}>Stop</Button>}
-          <Button kind="main" disabled={!rows?.length || model === null || running} onClick={() => void go()}>
+          {running && (
+            <Button kind="harm" onClick={stop}>
+              Stop
+            </Button>
+          )}
+          <Button
+            kind="main"
+            disabled={!rows?.length || model === null || running}
+            onClick={() => void go()}
+          >
             Run {plural(rows?.length ?? 0, 'pinned case')}
           </Button>
         </span>
@@ -105,8 +162,13 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
       {cases.chosen && (
         <div className="mb-4 flex items-center gap-3 border-b border-rule pb-3 text-sm">
           <CasePicker cases={cases} />
-          <span className="min-w-0 flex-1 truncate font-serif text-soft">{textOf(cases.chosen)}</span>
-          <Button disabled={!isPinned && (rows?.length ?? 0) >= MOST} onClick={() => cases.chosen && void pin(cases.chosen.revision, !isPinned)}>
+          <span className="min-w-0 flex-1 truncate font-serif text-soft">
+            {textOf(cases.chosen)}
+          </span>
+          <Button
+            disabled={!isPinned && (rows?.length ?? 0) >= MOST}
+            onClick={() => cases.chosen && void pin(cases.chosen.revision, !isPinned)}
+          >
             {isPinned ? 'Let it go' : `Pin it (${rows?.length ?? 0} of ${MOST})`}
           </Button>
         </div>
@@ -114,7 +176,8 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {rows?.length === 0 && (
         <p className="text-sm text-soft">
-          No case is pinned yet. Step to one that the text must get right, pin it, and from then on one key shows what a change does to it.
+          No case is pinned yet. Step to one that the text must get right, pin it, and from then on
+          one key shows what a change does to it.
         </p>
       )}
       <ul>
@@ -122,13 +185,32 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
           <li key={row.revision} className="border-b border-rule py-2">
             <p className="flex items-baseline gap-3 text-sm">
               <strong className="shrink-0">Case {row.number}</strong>
-              <span dir="auto" className="min-w-0 flex-1 truncate font-serif text-soft">{textOf(row)}</span>
-              {round?.done && before && now && <span className={`shrink-0 text-xs ${differs({ now, before }) ? 'font-semibold text-attention-text' : 'text-soft'}`}>{differs({ now, before }) ? 'changed' : 'the same'}</span>}
-              <TextAction light className="shrink-0 text-xs" onClick={() => void pin(row.revision, false)}>Let it go</TextAction>
+              <span dir="auto" className="min-w-0 flex-1 truncate font-serif text-soft">
+                {textOf(row)}
+              </span>
+              {round?.done && before && now && (
+                <span
+                  className={`shrink-0 text-xs ${differs({ now, before }) ? 'font-semibold text-attention-text' : 'text-soft'}`}
+                >
+                  {differs({ now, before }) ? 'changed' : 'the same'}
+                </span>
+              )}
+              <TextAction
+                light
+                className="shrink-0 text-xs"
+                onClick={() => void pin(row.revision, false)}
+              >
+                Let it go
+              </TextAction>
             </p>
-            {now && (before && round?.done && now.result && before.result && differs({ now, before })
-              ? <Changed now={now} before={before} parent={round.parent ?? 0} />
-              : <div className="[&>div]:border-0"><AnswerView answer={now} /></div>)}
+            {now &&
+              (before && round?.done && now.result && before.result && differs({ now, before }) ? (
+                <Changed now={now} before={before} parent={round.parent ?? 0} />
+              ) : (
+                <div className="[&>div]:border-0">
+                  <AnswerView answer={now} />
+                </div>
+              ))}
           </li>
         ))}
       </ul>
@@ -136,8 +218,20 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   )
 }
 
-function differs({ now, before }: { now?: Answer | undefined; before?: Answer | undefined }): boolean {
-  return now?.result !== null && before?.result !== null && now !== undefined && before !== undefined && now.text.trim() !== before.text.trim()
+function differs({
+  now,
+  before,
+}: {
+  now?: Answer | undefined
+  before?: Answer | undefined
+}): boolean {
+  return (
+    now?.result !== null &&
+    before?.result !== null &&
+    now !== undefined &&
+    before !== undefined &&
+    now.text.trim() !== before.text.trim()
+  )
 }
 
 function Changed({ now, before, parent }: { now: Answer; before: Answer; parent: number }) {
@@ -151,11 +245,25 @@ function Changed({ now, before, parent }: { now: Answer; before: Answer; parent:
   const words = found.data?.[1]?.words ?? []
   return (
     <div className="mt-1 grid grid-cols-2 gap-5">
-      {[{ title: `v${parent}`, answer: before, text: null }, { title: 'as it stands', answer: now, text: words }].map((side) => (
+      {[
+        { title: `v${parent}`, answer: before, text: null },
+        { title: 'as it stands', answer: now, text: words },
+      ].map((side) => (
         <div key={side.title} className="min-w-0">
           <p className="text-xs text-soft">{side.title}</p>
-          <pre dir="auto" className="max-h-72 overflow-y-auto font-mono text-sm whitespace-pre-wrap break-words">
-            {side.text ? (side.text.length ? <WordChanges words={side.text} whole /> : side.answer.text) : side.answer.text}
+          <pre
+            dir="auto"
+            className="max-h-72 overflow-y-auto font-mono text-sm whitespace-pre-wrap break-words"
+          >
+            {side.text ? (
+              side.text.length ? (
+                <WordChanges words={side.text} whole />
+              ) : (
+                side.answer.text
+              )
+            ) : (
+              side.answer.text
+            )}
           </pre>
           {side.answer.result && <Taken result={side.answer.result} />}
           {side.answer.result && <Form result={side.answer.result} />}
@@ -167,5 +275,8 @@ function Changed({ now, before, parent }: { now: Answer; before: Answer; parent:
 }
 
 function textOf(c: Case): string {
-  return Object.values(c.inputs).filter((v) => v !== null && v !== '').map(String).join(' · ')
+  return Object.values(c.inputs)
+    .filter((v) => v !== null && v !== '')
+    .map(String)
+    .join(' · ')
 }

@@ -4,17 +4,34 @@ import type { Settings } from '../workingCopy'
 
 export type Variant = { id: number; settings: Settings }
 
-const FIELDS = [['temperature', 'temperature'], ['top_p', 'top-p'], ['top_k', 'top-k'], ['max_tokens', 'output limit']] as const
+const FIELDS = [
+  ['temperature', 'temperature'],
+  ['top_p', 'top-p'],
+  ['top_k', 'top-k'],
+  ['max_tokens', 'output limit'],
+] as const
 
 export function variantInWords(settings: Settings): string {
-  return FIELDS.flatMap(([k, label]) => (settings[k] === undefined ? [] : [`${label} ${String(settings[k])}`])).join(', ')
+  return FIELDS.flatMap(([k, label]) =>
+    settings[k] === undefined ? [] : [`${label} ${String(settings[k])}`],
+  ).join(', ')
 }
 
 /** Settings to try beside those of the draft; each is laid over them key by key. */
-export function SettingsVariants({ variants, onChange }: { variants: Variant[]; onChange: (v: Variant[]) => void }) {
+export function SettingsVariants({
+  variants,
+  onChange,
+}: {
+  variants: Variant[]
+  onChange: (v: Variant[]) => void
+}) {
   const [open, setOpen] = useState(false)
   const [fields, setFields] = useState<Record<string, string>>({})
-  const typed = Object.fromEntries(Object.entries(fields).flatMap(([k, v]) => (v.trim() === '' || Number.isNaN(Number(v)) ? [] : [[k, Number(v)]])))
+  const typed = Object.fromEntries(
+    Object.entries(fields).flatMap(([k, v]) =>
+      v.trim() === '' || Number.isNaN(Number(v)) ? [] : [[k, Number(v)]],
+    ),
+  )
   const amiss = Object.entries(fields).find(([, v]) => v.trim() !== '' && Number.isNaN(Number(v)))
   const ready = Object.keys(typed).length > 0 && !amiss
   return (
@@ -23,31 +40,44 @@ export function SettingsVariants({ variants, onChange }: { variants: Variant[]; 
       {variants.map((v) => (
         <span key={v.id} className="flex items-center gap-1">
           and {variantInWords(v.settings)}
-          <button type="button" className="text-xs text-soft underline underline-offset-2 hover:text-harm" aria-label={`Without ${variantInWords(v.settings)}`} onClick={() => onChange(variants.filter((o) => o.id !== v.id))}>
+          <button
+            type="button"
+            className="text-xs text-soft underline underline-offset-2 hover:text-harm"
+            aria-label={`Without ${variantInWords(v.settings)}`}
+            onClick={() => onChange(variants.filter((o) => o.id !== v.id))}
+          >
             without
           </button>
         </span>
       ))}
       {open ? (
-        <form className="flex flex-wrap items-center gap-2" onSubmit={(e) => {
-          e.preventDefault()
-          if (!ready) return
-          onChange([...variants, { id: Date.now(), settings: typed }])
-          setFields({})
-          setOpen(false)
-        }}>
+        <form
+          className="flex flex-wrap items-center gap-2"
+          onSubmit={(e) => {
+            e.preventDefault()
+            if (!ready) return
+            onChange([...variants, { id: Date.now(), settings: typed }])
+            setFields({})
+            setOpen(false)
+          }}
+        >
           {FIELDS.map(([k, label], i) => (
             <label key={k} className="flex items-center gap-1 text-xs text-soft">
               {label}
               <input
                 // eslint-disable-next-line jsx-a11y/no-autofocus -- it was asked for a moment ago
-                autoFocus={i === 0} inputMode="decimal" className="h-6 w-14 rounded-sm border border-rule-strong bg-sheet px-1 text-ink aria-invalid:border-harm"
+                autoFocus={i === 0}
+                inputMode="decimal"
+                className="h-6 w-14 rounded-sm border border-rule-strong bg-sheet px-1 text-ink aria-invalid:border-harm"
                 aria-invalid={amiss?.[0] === k ? true : undefined}
-                value={fields[k] ?? ''} onChange={(e) => setFields({ ...fields, [k]: e.target.value })}
+                value={fields[k] ?? ''}
+                onChange={(e) => setFields({ ...fields, [k]: e.target.value })}
               />
             </label>
           ))}
-          <Button small type="submit" disabled={!ready}>Add</Button>
+          <Button small type="submit" disabled={!ready}>
+            Add
+          </Button>
         </form>
       ) : (
         variants.length < 5 && <TextAction onClick={() => setOpen(true)}>and also with…</TextAction>

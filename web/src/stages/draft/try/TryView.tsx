@@ -25,7 +25,14 @@ type Props = {
   change: (make: (c: WorkingCopy) => WorkingCopy) => void
   goTo: (view: 'Clauses') => void
 }
-type Column = { id: string; model: number; label: string; settings: Settings; messages: Job['messages']; saved: boolean }
+type Column = {
+  id: string
+  model: number
+  label: string
+  settings: Settings
+  messages: Job['messages']
+  saved: boolean
+}
 
 /** The text under work on one case, on several models and settings side by side, for real. */
 export function TryView({ brief, copy, besideNumber, cases, placeholders, change, goTo }: Props) {
@@ -44,10 +51,29 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
   const all: Column[] = chosen.flatMap((model) =>
     settings.flatMap((over, k) => {
       const name = models.find((m) => m.id === model)?.name ?? ''
-      const label = variants.length ? `${name}, ${k === 0 ? 'as set below' : variantInWords(over)}` : name
-      const own = { id: `${model}|${JSON.stringify(over)}`, model, label, settings: { ...copy.settings, ...over }, messages: toRows(copy), saved: false }
+      const label = variants.length
+        ? `${name}, ${k === 0 ? 'as set below' : variantInWords(over)}`
+        : name
+      const own = {
+        id: `${model}|${JSON.stringify(over)}`,
+        model,
+        label,
+        settings: { ...copy.settings, ...over },
+        messages: toRows(copy),
+        saved: false,
+      }
       return besides && parent
-        ? [own, { ...own, id: `${own.id}|v${parent.number}`, label: `${label}, v${parent.number} as saved`, settings: { ...parent.settings, ...over }, messages: parent.messages, saved: true }]
+        ? [
+            own,
+            {
+              ...own,
+              id: `${own.id}|v${parent.number}`,
+              label: `${label}, v${parent.number} as saved`,
+              settings: { ...parent.settings, ...over },
+              messages: parent.messages,
+              saved: true,
+            },
+          ]
         : [own]
     }),
   )
@@ -59,7 +85,13 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
       // Another answer to the same question: the seed sent is another one, the former answers stay.
       const before = asked[c.id]?.length ?? 0
       return Array.from({ length: many }, (_, i) => ({
-        key: `${c.id}#${before + i}`, model: c.model, messages: c.messages, settings: c.settings, inputs, reference, repeat: before + i,
+        key: `${c.id}#${before + i}`,
+        model: c.model,
+        messages: c.messages,
+        settings: c.settings,
+        inputs,
+        reference,
+        repeat: before + i,
       }))
     })
     setAsked((now) => {
@@ -91,18 +123,39 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
     <div>
       <div className="mb-3 flex items-center gap-3 text-sm">
         {typed === null ? <CasePicker cases={cases} /> : <span>A typed case</span>}
-        <TextAction onClick={() => setTyped(typed === null ? Object.fromEntries(placeholders.map((p) => [p, String(cases.chosen?.inputs[p] ?? '')])) : null)}>
+        <TextAction
+          onClick={() =>
+            setTyped(
+              typed === null
+                ? Object.fromEntries(
+                    placeholders.map((p) => [p, String(cases.chosen?.inputs[p] ?? '')]),
+                  )
+                : null,
+            )
+          }
+        >
           {typed === null ? 'Type one…' : 'Back to the cases'}
         </TextAction>
         <span className="ml-auto flex items-center gap-2">
           <label className="flex items-center gap-1 text-soft">
-            <select aria-label="Answers each" className="h-7 rounded-sm border border-rule-strong bg-sheet px-1" value={many} onChange={(e) => setMany(Number(e.target.value))}>
-              {Array.from({ length: MOST_ALTERNATIVES }, (_, i) => <option key={i}>{i + 1}</option>)}
+            <select
+              aria-label="Answers each"
+              className="h-7 rounded-sm border border-rule-strong bg-sheet px-1"
+              value={many}
+              onChange={(e) => setMany(Number(e.target.value))}
+            >
+              {Array.from({ length: MOST_ALTERNATIVES }, (_, i) => (
+                <option key={i}>{i + 1}</option>
+              ))}
             </select>
             {many === 1 ? 'answer each' : 'answers each'}
           </label>
           <Key>Ctrl Enter</Key>
-          {running && <Button kind="harm" onClick={stop}>Stop</Button>}
+          {running && (
+            <Button kind="harm" onClick={stop}>
+              Stop
+            </Button>
+          )}
           <Button kind="main" disabled={columns.length === 0} onClick={go}>
             {shown.length ? 'Again' : 'Try it'}
           </Button>
@@ -112,8 +165,14 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
         <TypedCase names={placeholders} values={typed} onChange={setTyped} />
       ) : (
         cases.chosen && (
-          <p dir="auto" className="mb-3 line-clamp-3 border-l-2 border-rule-strong pl-3 font-serif text-base text-soft">
-            {Object.values(cases.chosen.inputs).filter((v) => v !== null && v !== '').map(String).join(' · ')}
+          <p
+            dir="auto"
+            className="mb-3 line-clamp-3 border-l-2 border-rule-strong pl-3 font-serif text-base text-soft"
+          >
+            {Object.values(cases.chosen.inputs)
+              .filter((v) => v !== null && v !== '')
+              .map(String)
+              .join(' · ')}
           </p>
         )
       )}
@@ -123,31 +182,52 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
           <SettingsVariants variants={variants} onChange={setVariants} />
           {parent && (
             <label className="flex items-center gap-2">
-              <input type="checkbox" checked={besides} onChange={(e) => setBesides(e.target.checked)} />
+              <input
+                type="checkbox"
+                checked={besides}
+                onChange={(e) => setBesides(e.target.checked)}
+              />
               also v{parent.number} as saved
             </label>
           )}
         </div>
         {all.length > columns.length && (
-          <p className="text-xs text-attention-text">{all.length} combinations; the first {columns.length} are tried.</p>
+          <p className="text-xs text-attention-text">
+            {all.length} combinations; the first {columns.length} are tried.
+          </p>
         )}
       </div>
       {shown.length === 0 && models.length > 0 && (
         <p className="text-sm text-soft">
-          The text as it stands, saved or not, goes out as real calls; nothing of it is stored but what they cost.
+          The text as it stands, saved or not, goes out as real calls; nothing of it is stored but
+          what they cost.
         </p>
       )}
-      <div className="grid gap-x-6 gap-y-4" style={{ gridTemplateColumns: `repeat(${Math.min(besides ? 2 : 3, Math.max(1, shown.length))}, minmax(0, 1fr))` }}>
+      <div
+        className="grid gap-x-6 gap-y-4"
+        style={{
+          gridTemplateColumns: `repeat(${Math.min(besides ? 2 : 3, Math.max(1, shown.length))}, minmax(0, 1fr))`,
+        }}
+      >
         {shown.map((c) => {
           const found = (asked[c.id] ?? []).flatMap((k) => answers[k] ?? [])
           return (
             <section key={c.id} className="min-w-0" aria-label={c.label}>
-              <h3 className="border-b border-rule-strong pb-1 font-serif text-base font-semibold">{c.label}</h3>
+              <h3 className="border-b border-rule-strong pb-1 font-serif text-base font-semibold">
+                {c.label}
+              </h3>
               {found.length > 1 && <Alternatives answers={[...found].reverse()} />}
               {found.map((a) => (
                 <AnswerView key={a.key} answer={a}>
                   {!c.saved && a.result?.outcome === 'answered' && (
-                    <AnswerActions brief={brief} copy={copy} answer={a} modelName={c.label} change={change} onExample={() => goTo('Clauses')} />
+                    <AnswerActions
+                      brief={brief}
+                      copy={copy}
+                      answer={a}
+                      modelName={c.label}
+                      change={change}
+                      onExample={() => goTo('Clauses')}
+                    />
                   )}
                 </AnswerView>
               ))}

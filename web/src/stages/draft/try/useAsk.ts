@@ -19,12 +19,31 @@ export function useAsk(brief: number, name: string) {
     if (chosen === null) return null
     const key = `${name}${asked + 1}`
     setAsked(asked + 1)
-    const messages = request.messages.map((m) => (m.role === 'system' && instruction !== null ? { ...m, content: instruction } : m))
-    const done = await run([{ key, model: chosen, messages, settings, inputs: request.inputs, reference: null, repeat: asked }])
+    const messages = request.messages.map((m) =>
+      m.role === 'system' && instruction !== null ? { ...m, content: instruction } : m,
+    )
+    const done = await run([
+      {
+        key,
+        model: chosen,
+        messages,
+        settings,
+        inputs: request.inputs,
+        reference: null,
+        repeat: asked,
+      },
+    ])
     return done[key]?.result ?? null
   }
   return {
-    models, chosen, setModel, asked, ask, running, stop, answer: answers[`${name}${asked}`],
+    models,
+    chosen,
+    setModel,
+    asked,
+    ask,
+    running,
+    stop,
+    answer: answers[`${name}${asked}`],
     modelName: models.find((m) => m.id === chosen)?.name ?? 'a model',
     /** The instruction as it will be sent. */
     told: (request: Asked | undefined) => instruction ?? request?.messages[0]?.content ?? '',

@@ -5,10 +5,18 @@ import { useRefreshBrief } from '@/api/queries'
 import type { DraftMessage, Settings } from '../workingCopy'
 
 export type Result = {
-  text: string; outcome: string; why: string; finish_reason: string | null
-  tokens_in: number; tokens_out: number; cost: number | null
-  latency_ms: number; first_ms: number | null; attempts: number
-  scores: { measure: string; score: number | null; why: string }[]; total: number | null
+  text: string
+  outcome: string
+  why: string
+  finish_reason: string | null
+  tokens_in: number
+  tokens_out: number
+  cost: number | null
+  latency_ms: number
+  first_ms: number | null
+  attempts: number
+  scores: { measure: string; score: number | null; why: string }[]
+  total: number | null
   /** What the prompt's own words ask of the form, and whether the answer has it. */
   form: { what: string; ok: boolean; why: string }[]
 }
@@ -27,7 +35,13 @@ export type Job = {
 }
 /** inputs: what it answered to, for keeping it as a case or an example. question: text and inputs as one. */
 export type Answer = {
-  key: string; text: string; result: Result | null; problem: string | null; inputs: Record<string, unknown>; model: number; question: string
+  key: string
+  text: string
+  result: Result | null
+  problem: string | null
+  inputs: Record<string, unknown>
+  model: number
+  question: string
 }
 
 /** Real calls of many jobs on one stream; answers by the keys of their jobs. */
@@ -42,7 +56,18 @@ export function useTries(brief: number) {
   /** Resolves with the answers of these jobs once all have come or were stopped. */
   const run = async (jobs: Job[], of = brief): Promise<Record<string, Answer>> => {
     const mine: Record<string, Answer> = Object.fromEntries(
-      jobs.map((j) => [j.key, { key: j.key, text: '', result: null, problem: null, inputs: j.inputs, model: j.model, question: JSON.stringify([j.messages, j.inputs]) }]),
+      jobs.map((j) => [
+        j.key,
+        {
+          key: j.key,
+          text: '',
+          result: null,
+          problem: null,
+          inputs: j.inputs,
+          model: j.model,
+          question: JSON.stringify([j.messages, j.inputs]),
+        },
+      ]),
     )
     let drawn = false
     const put = (key: string, part: (a: Answer) => Partial<Answer>) => {
@@ -61,18 +86,26 @@ export function useTries(brief: number) {
     setRunning((n) => n + 1)
     const { signal } = aborting.current
     const leftOver = (why: string) => {
-      for (const a of Object.values(mine)) if (!a.result && !a.problem) mine[a.key] = { ...a, problem: why }
+      for (const a of Object.values(mine))
+        if (!a.result && !a.problem) mine[a.key] = { ...a, problem: why }
     }
     try {
-      await lines<Line>(`/api/briefs/${of}/try/`, { jobs }, (line) => {
-        const keys = line.key === undefined ? Object.keys(mine).filter((k) => !mine[k]?.result) : [line.key]
-        for (const key of keys) {
-          if (line.text !== undefined) put(key, (a) => ({ text: a.text + line.text }))
-          // The whole answer at the end: an attempt that broke off has left its pieces before it.
-          if (line.result) put(key, () => ({ result: line.result ?? null, text: line.result?.text ?? '' }))
-          if (line.refused !== undefined) put(key, () => ({ problem: line.refused ?? null }))
-        }
-      }, signal)
+      await lines<Line>(
+        `/api/briefs/${of}/try/`,
+        { jobs },
+        (line) => {
+          const keys =
+            line.key === undefined ? Object.keys(mine).filter((k) => !mine[k]?.result) : [line.key]
+          for (const key of keys) {
+            if (line.text !== undefined) put(key, (a) => ({ text: a.text + line.text }))
+            // The whole answer at the end: an attempt that broke off has left its pieces before it.
+            if (line.result)
+              put(key, () => ({ result: line.result ?? null, text: line.result?.text ?? '' }))
+            if (line.refused !== undefined) put(key, () => ({ problem: line.refused ?? null }))
+          }
+        },
+        signal,
+      )
       leftOver('The worker ended without an answer.')
     } catch (error) {
       leftOver(signal.aborted ? 'Stopped.' : inWords(error))

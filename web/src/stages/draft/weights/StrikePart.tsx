@@ -17,16 +17,29 @@ export function StrikePart({ weighing, struck, onChange }: Props) {
   const path = { path: { weighing_id: weighing.id } }
   const plan = useQuery({
     queryKey: ['plan-strike', weighing.id, struck],
-    queryFn: () => dataOf(api.POST('/api/weighings/{weighing_id}/strike/plan/', { params: path, body: { clauses: struck } })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/weighings/{weighing_id}/strike/plan/', {
+          params: path,
+          body: { clauses: struck },
+        }),
+      ),
     enabled: struck.length > 0,
     retry: false,
   })
-  const tested = weighing.strikes.some((s) => s.state === 'complete' && s.clauses.join() === [...struck].sort((a, b) => a - b).join())
+  const tested = weighing.strikes.some(
+    (s) => s.state === 'complete' && s.clauses.join() === [...struck].sort((a, b) => a - b).join(),
+  )
   const start = async () => {
     setBusy(true)
     setProblem(null)
     try {
-      await dataOf(api.POST('/api/weighings/{weighing_id}/strike/', { params: path, body: { clauses: struck } }))
+      await dataOf(
+        api.POST('/api/weighings/{weighing_id}/strike/', {
+          params: path,
+          body: { clauses: struck },
+        }),
+      )
       onChange()
     } catch (error) {
       setProblem(error)
@@ -37,25 +50,47 @@ export function StrikePart({ weighing, struck, onChange }: Props) {
   return (
     <section className="mt-5 border-t border-rule pt-4">
       <h2 className="text-base">Struck together</h2>
-      {weighing.strikes.map((s) => <Struck key={s.id} strike={s} version={weighing.version} />)}
+      {weighing.strikes.map((s) => (
+        <Struck key={s.id} strike={s} version={weighing.version} />
+      ))}
       {tested ? null : struck.length === 0 ? (
         <p className="mt-2 text-sm text-soft">
-          {weighing.strikable.length === 0 ? 'No clause was found to do nothing or to hurt. Tick clauses to test them all the same.' : 'Tick the clauses to strike.'}
+          {weighing.strikable.length === 0
+            ? 'No clause was found to do nothing or to hurt. Tick clauses to test them all the same.'
+            : 'Tick the clauses to strike.'}
         </p>
       ) : (
         <div className="mt-2 flex items-baseline gap-4">
-          <Button disabled={busy || !plan.data} onClick={() => void start()}>Test without {struck.length > 4 ? plural(struck.length, 'clause') : namesOf(struck).replaceAll(' with ', ', ')}</Button>
+          <Button disabled={busy || !plan.data} onClick={() => void start()}>
+            Test without{' '}
+            {struck.length > 4
+              ? plural(struck.length, 'clause')
+              : namesOf(struck).replaceAll(' with ', ', ')}
+          </Button>
           {plan.data && (
             <p className="text-sm text-soft">
-              {count(plan.data.tokens)} tokens shorter. {plan.data.arms} texts on all {plural(plan.data.n_cases, 'working case')}: {count(plan.data.calls)} calls
-              {plan.data.in_store ? `, ${count(plan.data.in_store)} of them stored already` : ''}, {plan.data.cost === null ? 'price unknown' : `about ${money(plan.data.cost)}`}.
-              {plan.data.pairs.length > 0 && ` ${plural(plan.data.pairs.length, 'pair')} that may say the same ${plan.data.pairs.length === 1 ? 'is' : 'are'} tested beside.`}
+              {count(plan.data.tokens)} tokens shorter. {plan.data.arms} texts on all{' '}
+              {plural(plan.data.n_cases, 'working case')}: {count(plan.data.calls)} calls
+              {plan.data.in_store
+                ? `, ${count(plan.data.in_store)} of them stored already`
+                : ''},{' '}
+              {plan.data.cost === null ? 'price unknown' : `about ${money(plan.data.cost)}`}.
+              {plan.data.pairs.length > 0 &&
+                ` ${plural(plan.data.pairs.length, 'pair')} that may say the same ${plan.data.pairs.length === 1 ? 'is' : 'are'} tested beside.`}
             </p>
           )}
         </div>
       )}
-      {plan.isError && <div className="mt-2"><ErrorLine>{inWords(plan.error)}</ErrorLine></div>}
-      {problem !== null && <div className="mt-2"><ErrorLine>{inWords(problem)}</ErrorLine></div>}
+      {plan.isError && (
+        <div className="mt-2">
+          <ErrorLine>{inWords(plan.error)}</ErrorLine>
+        </div>
+      )}
+      {problem !== null && (
+        <div className="mt-2">
+          <ErrorLine>{inWords(problem)}</ErrorLine>
+        </div>
+      )}
     </section>
   )
 }
@@ -67,40 +102,87 @@ function Struck({ strike, version }: { strike: Schemas['StrikeShape']; version: 
   const save = async () => {
     setProblem(null)
     try {
-      const made = await dataOf(api.POST('/api/strikes/{strike_id}/save/', { params: { path: { strike_id: strike.id } } }))
+      const made = await dataOf(
+        api.POST('/api/strikes/{strike_id}/save/', { params: { path: { strike_id: strike.id } } }),
+      )
       refresh()
       setInHand(made.number)
     } catch (error) {
       setProblem(error)
     }
   }
-  const link = <Link className="underline underline-offset-2" to={`/briefs/${brief.id}/trials/${strike.trial}`}>trial {strike.trial_number}</Link>
+  const link = (
+    <Link
+      className="underline underline-offset-2"
+      to={`/briefs/${brief.id}/trials/${strike.trial}`}
+    >
+      trial {strike.trial_number}
+    </Link>
+  )
   const without = namesOf(strike.clauses).replaceAll(' with ', ', ')
   return (
-    <div className={`mt-3 border-l-2 pl-3 text-sm ${strike.no_worse ? 'border-action' : strike.state === 'complete' ? 'border-attention' : 'border-inform'}`}>
+    <div
+      className={`mt-3 border-l-2 pl-3 text-sm ${strike.no_worse ? 'border-action' : strike.state === 'complete' ? 'border-attention' : 'border-inform'}`}
+    >
       <p>
-        <strong>v{version} without {without || 'the pairs below'}</strong>{' '}
-        <span className="text-soft">{strike.tokens > 0 && `${count(strike.tokens)} tokens shorter, `}{plural(strike.n_cases, 'case')}, {link}</span>
+        <strong>
+          v{version} without {without || 'the pairs below'}
+        </strong>{' '}
+        <span className="text-soft">
+          {strike.tokens > 0 && `${count(strike.tokens)} tokens shorter, `}
+          {plural(strike.n_cases, 'case')}, {link}
+        </span>
       </p>
       {strike.state !== 'complete' ? (
-        <p className="text-soft" role="status">{strike.state}: {count(strike.done)} of {count(strike.of)} answers{strike.message && `, ${strike.message}`}.</p>
+        <p className="text-soft" role="status">
+          {strike.state}: {count(strike.done)} of {count(strike.of)} answers
+          {strike.message && `, ${strike.message}`}.
+        </p>
       ) : (
         <>
           {strike.difference !== null && (
-            <p><span className="font-mono">{signed(strike.difference)}</span> <span className="text-soft">{signed(strike.low)} to {signed(strike.high)}.</span> {strike.words}</p>
+            <p>
+              <span className="font-mono">{signed(strike.difference)}</span>{' '}
+              <span className="text-soft">
+                {signed(strike.low)} to {signed(strike.high)}.
+              </span>{' '}
+              {strike.words}
+            </p>
           )}
           {strike.pairs.map((p) => (
             <p key={p.clauses.join()} className="mt-1">
-              Without {p.clauses.map((n) => `§ ${n}`).join(' and ')}: <span className="font-mono">{signed(p.difference)}</span> <span className="text-soft">{signed(p.low)} to {signed(p.high)}.</span>{' '}
-              {p.matters ? <><strong>They say the same: keep one of them.</strong> Each alone, they add up to {signed(p.alone)} only.</> : `No more than the sum of what each is worth alone, ${signed(p.alone)}.`}
+              Without {p.clauses.map((n) => `§ ${n}`).join(' and ')}:{' '}
+              <span className="font-mono">{signed(p.difference)}</span>{' '}
+              <span className="text-soft">
+                {signed(p.low)} to {signed(p.high)}.
+              </span>{' '}
+              {p.matters ? (
+                <>
+                  <strong>They say the same: keep one of them.</strong> Each alone, they add up to{' '}
+                  {signed(p.alone)} only.
+                </>
+              ) : (
+                `No more than the sum of what each is worth alone, ${signed(p.alone)}.`
+              )}
             </p>
           ))}
           {strike.clauses.length > 0 && (
-            <Button className="mt-2" kind={strike.no_worse ? 'main' : 'plain'} onClick={() => void save()}>Save v{version} without {strike.clauses.length === 1 ? 'it' : 'them'} as v{(brief.versions.at(-1)?.number ?? 0) + 1}</Button>
+            <Button
+              className="mt-2"
+              kind={strike.no_worse ? 'main' : 'plain'}
+              onClick={() => void save()}
+            >
+              Save v{version} without {strike.clauses.length === 1 ? 'it' : 'them'} as v
+              {(brief.versions.at(-1)?.number ?? 0) + 1}
+            </Button>
           )}
         </>
       )}
-      {problem !== null && <div className="mt-2"><ErrorLine>{inWords(problem)}</ErrorLine></div>}
+      {problem !== null && (
+        <div className="mt-2">
+          <ErrorLine>{inWords(problem)}</ErrorLine>
+        </div>
+      )}
     </div>
   )
 }

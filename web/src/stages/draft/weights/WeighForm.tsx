@@ -13,7 +13,13 @@ import { ClauseRow } from './ClauseRow'
 type Body = Schemas['WeighingRequest']
 
 /** Which clauses are left out, on how many cases, and what that takes, before it is paid for. */
-export function WeighForm({ version, onStarted }: { version: Schemas['VersionDetail']; onStarted: (id: number) => void }) {
+export function WeighForm({
+  version,
+  onStarted,
+}: {
+  version: Schemas['VersionDetail']
+  onStarted: (id: number) => void
+}) {
   const { brief } = useFrame()
   const models = useModels()
   const refresh = useRefreshBrief(brief.id)
@@ -28,18 +34,35 @@ export function WeighForm({ version, onStarted }: { version: Schemas['VersionDet
   const [busy, setBusy] = useState(false)
   const target = model ?? models[0]?.id ?? 0
   const body: Body = {
-    version: version.number, model: target, settings: {}, dataset_version: dataset, keep,
-    cases: cases.trim() ? Number(cases) || 0 : null, repeats: Number(repeats) || 0,
+    version: version.number,
+    model: target,
+    settings: {},
+    dataset_version: dataset,
+    keep,
+    cases: cases.trim() ? Number(cases) || 0 : null,
+    repeats: Number(repeats) || 0,
   }
   const plan = useQuery({
     queryKey: ['plan-weighing', brief.id, body],
-    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/weighings/plan/', { params: { path: { brief_id: brief.id } }, body })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/weighings/plan/', {
+          params: { path: { brief_id: brief.id } },
+          body,
+        }),
+      ),
     enabled: target > 0 && dataset > 0,
     placeholderData: (former) => former,
     retry: false,
   })
-  if (usable.length === 0) return <Empty title="There are no working cases yet.">Import cases under Cases; clauses are weighed on them.</Empty>
-  if (models.length === 0) return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
+  if (usable.length === 0)
+    return (
+      <Empty title="There are no working cases yet.">
+        Import cases under Cases; clauses are weighed on them.
+      </Empty>
+    )
+  if (models.length === 0)
+    return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
   const { wrong, elsewhere } = placed([problem, plan.error], ['cases', 'repeats', 'budget'])
   const start = async () => {
     setBusy(true)
@@ -47,7 +70,8 @@ export function WeighForm({ version, onStarted }: { version: Schemas['VersionDet
     try {
       const made = await dataOf(
         api.POST('/api/briefs/{brief_id}/weighings/start/', {
-          params: { path: { brief_id: brief.id } }, body: { ...body, budget: (budget.trim() || null) as never },
+          params: { path: { brief_id: brief.id } },
+          body: { ...body, budget: (budget.trim() || null) as never },
         }),
       )
       refresh()
@@ -57,33 +81,86 @@ export function WeighForm({ version, onStarted }: { version: Schemas['VersionDet
       setBusy(false)
     }
   }
-  const blocked = !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
+  const blocked =
+    !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
   const free = new Map(plan.data?.free.flatMap((f) => f.clauses.map((n) => [n, f])) ?? [])
   const locked = new Map(plan.data?.locked.map((l) => [l.clause, l.why]) ?? [])
   return (
     <>
       <div className="mt-3 flex flex-wrap items-start gap-4">
-        <Choice label="The model it is for" className="w-56" value={target} onChange={(e) => setModel(Number(e.target.value))}>
-          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        <Choice
+          label="The model it is for"
+          className="w-56"
+          value={target}
+          onChange={(e) => setModel(Number(e.target.value))}
+        >
+          {models.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+              {m.simulated ? ' (simulated)' : ''}
+            </option>
+          ))}
         </Choice>
         {usable.length > 1 && (
-          <Choice label="Cases of" className="w-48" value={dataset} onChange={(e) => setDataset(Number(e.target.value))}>
-            {usable.map((d) => <option key={d.version_id} value={d.version_id}>{d.name}, version {d.version}</option>)}
+          <Choice
+            label="Cases of"
+            className="w-48"
+            value={dataset}
+            onChange={(e) => setDataset(Number(e.target.value))}
+          >
+            {usable.map((d) => (
+              <option key={d.version_id} value={d.version_id}>
+                {d.name}, version {d.version}
+              </option>
+            ))}
           </Choice>
         )}
         <Field
-          label={`Cases, of ${count(usable.find((d) => d.version_id === dataset)?.working ?? 0)}`} className="w-32" inputMode="numeric" value={cases}
-          placeholder={plan.data ? String(plan.data.suggested) : ''} error={wrong('cases')} onChange={(e) => setCases(e.target.value)}
+          label={`Cases, of ${count(usable.find((d) => d.version_id === dataset)?.working ?? 0)}`}
+          className="w-32"
+          inputMode="numeric"
+          value={cases}
+          placeholder={plan.data ? String(plan.data.suggested) : ''}
+          error={wrong('cases')}
+          onChange={(e) => setCases(e.target.value)}
         />
-        <Field label="Repeats" className="w-24" inputMode="numeric" value={repeats} error={wrong('repeats')} onChange={(e) => setRepeats(e.target.value)} />
-        <Field label="Budget, if any" className="w-32" inputMode="decimal" value={budget} error={wrong('budget')} onChange={(e) => setBudget(e.target.value)} />
+        <Field
+          label="Repeats"
+          className="w-24"
+          inputMode="numeric"
+          value={repeats}
+          error={wrong('repeats')}
+          onChange={(e) => setRepeats(e.target.value)}
+        />
+        <Field
+          label="Budget, if any"
+          className="w-32"
+          inputMode="decimal"
+          value={budget}
+          error={wrong('budget')}
+          onChange={(e) => setBudget(e.target.value)}
+        />
       </div>
-      {elsewhere && <div className="mt-3"><ErrorLine>{elsewhere}</ErrorLine></div>}
+      {elsewhere && (
+        <div className="mt-3">
+          <ErrorLine>{elsewhere}</ErrorLine>
+        </div>
+      )}
       {plan.data?.problems.map((p) => (
-        <p key={p.arm + p.text} className={`mt-2 border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}>{p.arm && `${p.arm}: `}{p.text}.</p>
+        <p
+          key={p.arm + p.text}
+          className={`mt-2 border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}
+        >
+          {p.arm && `${p.arm}: `}
+          {p.text}.
+        </p>
       ))}
       <div className="mt-4 flex items-baseline gap-4">
-        <Button kind="main" disabled={busy || blocked || plan.isFetching} onClick={() => void start()}>
+        <Button
+          kind="main"
+          disabled={busy || blocked || plan.isFetching}
+          onClick={() => void start()}
+        >
           Weigh {plural(plan.data?.free.length ?? 0, 'clause')}
         </Button>
         {plan.data && !plan.isError && <p className="text-sm text-soft">{takes(plan.data)}</p>}
@@ -94,23 +171,43 @@ export function WeighForm({ version, onStarted }: { version: Schemas['VersionDet
             const unit = free.get(c.number)
             const why = locked.get(c.number)
             return (
-              <ClauseRow key={c.number} clause={c} tone={unit ? null : 'stays'} margin={
-                unit ? (
-                  unit.clauses[0] === c.number && (
-                    <Note tone="action" title={`${unit.clauses.map((n) => `§ ${n}`).join(' and ')} ${unit.clauses.length > 1 ? 'are' : 'is'} left out by turns`}>
-                      About {plural(unit.tokens, 'token')}.{' '}
-                      <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setKeep([...keep, ...unit.clauses])}>Keep it in</button>
+              <ClauseRow
+                key={c.number}
+                clause={c}
+                tone={unit ? null : 'stays'}
+                margin={
+                  unit ? (
+                    unit.clauses[0] === c.number && (
+                      <Note
+                        tone="action"
+                        title={`${unit.clauses.map((n) => `§ ${n}`).join(' and ')} ${unit.clauses.length > 1 ? 'are' : 'is'} left out by turns`}
+                      >
+                        About {plural(unit.tokens, 'token')}.{' '}
+                        <button
+                          type="button"
+                          className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
+                          onClick={() => setKeep([...keep, ...unit.clauses])}
+                        >
+                          Keep it in
+                        </button>
+                      </Note>
+                    )
+                  ) : (
+                    <Note title={`§ ${c.number} stays`}>
+                      {sentenceOf(why)}{' '}
+                      {keep.includes(c.number) && (
+                        <button
+                          type="button"
+                          className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
+                          onClick={() => setKeep(keep.filter((n) => n !== c.number))}
+                        >
+                          Leave it out by turns
+                        </button>
+                      )}
                     </Note>
                   )
-                ) : (
-                  <Note title={`§ ${c.number} stays`}>
-                    {sentenceOf(why)}{' '}
-                    {keep.includes(c.number) && (
-                      <button type="button" className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink" onClick={() => setKeep(keep.filter((n) => n !== c.number))}>Leave it out by turns</button>
-                    )}
-                  </Note>
-                )
-              } />
+                }
+              />
             )
           })}
         </div>
@@ -124,8 +221,14 @@ function sentenceOf(why: string | undefined): string {
 }
 
 function takes(plan: Schemas['WeighingPlanShape']): string {
-  const price = plan.cost === null ? `price unknown: ${plan.unpriced.join(', ')} has none` : `about ${money(plan.cost)}`
-  const out = plan.at_most_out === 1 ? 'each leaves out one clause' : `each leaves out at most ${plan.at_most_out} clauses`
+  const price =
+    plan.cost === null
+      ? `price unknown: ${plan.unpriced.join(', ')} has none`
+      : `about ${money(plan.cost)}`
+  const out =
+    plan.at_most_out === 1
+      ? 'each leaves out one clause'
+      : `each leaves out at most ${plan.at_most_out} clauses`
   const stored = plan.in_store ? `; ${count(plan.in_store)} answers are stored already` : ''
   return `${count(plan.rows)} texts, ${out}, on ${plural(plan.n_cases, 'case')}: ${count(plan.calls)} calls, ${price}${stored}.${plan.one_by_one > 1.2 * plan.calls ? ` Leaving out one clause at a time would take ${count(plan.one_by_one)} to be as precise.` : ''}`
 }

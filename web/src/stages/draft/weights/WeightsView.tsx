@@ -25,10 +25,16 @@ export function WeightsView({ version, unsaved }: Props) {
   const shown = chosen === 'new' ? null : (chosen ?? own[0]?.id ?? null)
   const weighing = useQuery({
     queryKey: ['weighing', shown],
-    queryFn: () => dataOf(api.GET('/api/weighings/{weighing_id}/', { params: { path: { weighing_id: shown ?? 0 } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/weighings/{weighing_id}/', { params: { path: { weighing_id: shown ?? 0 } } }),
+      ),
     enabled: shown !== null,
     refetchInterval: (q) =>
-      q.state.data && [q.state.data, ...q.state.data.strikes].some((t) => UNDER_WAY.includes(t.state)) ? PACE_MS : false,
+      q.state.data &&
+      [q.state.data, ...q.state.data.strikes].some((t) => UNDER_WAY.includes(t.state))
+        ? PACE_MS
+        : false,
     staleTime: 0,
   })
   if (list.isPending) return <Waiting what="the weighings" />
@@ -38,21 +44,42 @@ export function WeightsView({ version, unsaved }: Props) {
     <>
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
         {own.length > 0 && (
-          <Choice label="Weighing" hideLabel className="w-96" value={shown ?? ''} onChange={(e) => setChosen(Number(e.target.value))}>
+          <Choice
+            label="Weighing"
+            hideLabel
+            className="w-96"
+            value={shown ?? ''}
+            onChange={(e) => setChosen(Number(e.target.value))}
+          >
             {shown === null && <option value="">a new weighing</option>}
             {own.map((w) => (
-              <option key={w.id} value={w.id}>trial {w.trial_number}: on {w.model}{w.settings_short && `, ${w.settings_short}`}, {w.n_cases} cases</option>
+              <option key={w.id} value={w.id}>
+                trial {w.trial_number}: on {w.model}
+                {w.settings_short && `, ${w.settings_short}`}, {w.n_cases} cases
+              </option>
             ))}
           </Choice>
         )}
-        {shown !== null && <TextAction className="pb-1.5 text-sm" onClick={() => setChosen('new')}>Weigh again</TextAction>}
-        {unsaved && <p className="pb-1.5 text-sm text-attention-text">Weights are of v{version.number} as it is saved; what you have typed since is not in them.</p>}
+        {shown !== null && (
+          <TextAction className="pb-1.5 text-sm" onClick={() => setChosen('new')}>
+            Weigh again
+          </TextAction>
+        )}
+        {unsaved && (
+          <p className="pb-1.5 text-sm text-attention-text">
+            Weights are of v{version.number} as it is saved; what you have typed since is not in
+            them.
+          </p>
+        )}
       </div>
       {shown === null ? (
-        <WeighForm version={version} onStarted={(id) => {
-          setChosen(id)
-          void list.refetch()
-        }} />
+        <WeighForm
+          version={version}
+          onStarted={(id) => {
+            setChosen(id)
+            void list.refetch()
+          }}
+        />
       ) : weighing.isPending ? (
         <Waiting what="the weights" />
       ) : weighing.isError ? (
@@ -64,7 +91,12 @@ export function WeightsView({ version, unsaved }: Props) {
           {UNDER_WAY.includes(weighing.data.state)
             ? `The weighing is running: ${count(weighing.data.done)} of ${count(weighing.data.of)} answers are there. Weights show when all are in.`
             : `The weighing is ${weighing.data.state}${weighing.data.message ? `: ${weighing.data.message}` : ''}. It has ${count(weighing.data.done)} of ${count(weighing.data.of)} answers; what is missing can be run from its page.`}{' '}
-          <Link className="font-semibold text-action underline underline-offset-2" to={`/briefs/${brief.id}/trials/${weighing.data.trial}`}>Trial {weighing.data.trial_number}</Link>
+          <Link
+            className="font-semibold text-action underline underline-offset-2"
+            to={`/briefs/${brief.id}/trials/${weighing.data.trial}`}
+          >
+            Trial {weighing.data.trial_number}
+          </Link>
         </p>
       )}
     </>

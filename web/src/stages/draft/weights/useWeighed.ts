@@ -5,7 +5,10 @@ import { api, dataOf } from '@/api/client'
 export function useWeighings(brief: number) {
   return useQuery({
     queryKey: ['brief', brief, 'weighings'],
-    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/weighings/', { params: { path: { brief_id: brief } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/weighings/', { params: { path: { brief_id: brief } } }),
+      ),
     staleTime: 0,
   })
 }

@@ -1,10 +1,16 @@
 import { expect, test } from 'vitest'
 import { inAll, reachOf } from './words'
 
-const of = (verdict: 'earns' | 'hurts' | 'does nothing' | 'cannot tell', low = 0, high = 0) => ({ verdict, low, high })
+const of = (verdict: 'earns' | 'hurts' | 'does nothing' | 'cannot tell', low = 0, high = 0) => ({
+  verdict,
+  low,
+  high,
+})
 
 test('clauses are summed up in words that agree with their numbers', () => {
-  expect(inAll([of('earns'), of('earns'), of('hurts'), of('does nothing')])).toBe('Of 4 clauses 2 earn their place, 1 hurts and 1 does nothing.')
+  expect(inAll([of('earns'), of('earns'), of('hurts'), of('does nothing')])).toBe(
+    'Of 4 clauses 2 earn their place, 1 hurts and 1 does nothing.',
+  )
   expect(inAll([of('cannot tell')])).toBe('Of 1 clause of 1 it cannot be told on so few cases.')
   expect(inAll([])).toBe('Of 0 clauses none was weighed.')
 })

@@ -9,7 +9,10 @@ export function namesOf(numbers: number[]): string {
 
 /** How far the common scale reaches to either side: the widest interval, rounded up. */
 export function reachOf(clauses: Weighed[]): number {
-  const widest = Math.max(0.02, ...clauses.flatMap((c) => [Math.abs(c.low ?? 0), Math.abs(c.high ?? 0)]))
+  const widest = Math.max(
+    0.02,
+    ...clauses.flatMap((c) => [Math.abs(c.low ?? 0), Math.abs(c.high ?? 0)]),
+  )
   return Math.ceil(widest * 50) / 50
 }
 
@@ -22,6 +25,9 @@ export function inAll(clauses: Weighed[]): string {
     n('does nothing') && `${n('does nothing')} ${n('does nothing') === 1 ? 'does' : 'do'} nothing`,
     n('cannot tell') && `of ${n('cannot tell')} it cannot be told on so few cases`,
   ].filter(Boolean) as string[]
-  const told = parts.length > 1 ? `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}` : (parts[0] ?? 'none was weighed')
+  const told =
+    parts.length > 1
+      ? `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
+      : (parts[0] ?? 'none was weighed')
   return `Of ${plural(clauses.length, 'clause')} ${told}.`
 }

@@ -15,7 +15,11 @@ import { Proposing, type Purpose } from './Proposing'
 type Fault = Schemas['FaultShape']
 
 const SOURCES: Record<Fault['source'], string> = {
-  mark: 'said by readers', span: 'said of single words', fault: 'named by readers', better: 'better answers', measure: 'found by a measure',
+  mark: 'said by readers',
+  span: 'said of single words',
+  fault: 'named by readers',
+  better: 'better answers',
+  measure: 'found by a measure',
 }
 
 /** What speaks against a version, grouped and counted, and the amendments that would put it right. */
@@ -27,19 +31,34 @@ export function AmendView({ nav }: { nav: ReactNode }) {
   const trialId = chosenTrial ?? usable[0]?.id ?? null
   const trial = useTrial(trialId)
   const [chosenVersion, setVersion] = useState<number | null>(null)
-  const versions = [...new Set((trial.data?.arms ?? []).map((a) => a.version))].sort((a, b) => b - a)
-  const version = chosenVersion !== null && versions.includes(chosenVersion) ? chosenVersion : inHand !== null && versions.includes(inHand) ? inHand : (versions[0] ?? null)
+  const versions = [...new Set((trial.data?.arms ?? []).map((a) => a.version))].sort(
+    (a, b) => b - a,
+  )
+  const version =
+    chosenVersion !== null && versions.includes(chosenVersion)
+      ? chosenVersion
+      : inHand !== null && versions.includes(inHand)
+        ? inHand
+        : (versions[0] ?? null)
   const [purpose, setPurpose] = useState<Purpose>('amend')
   const [target, setTarget] = useState<number | null>(null)
   const models = useModels()
   // A prompt is adapted to a model by that model's own failures.
-  const answering = models.filter((m) => (trial.data?.arms ?? []).some((a) => a.model === m.name && a.version === version))
+  const answering = models.filter((m) =>
+    (trial.data?.arms ?? []).some((a) => a.model === m.name && a.version === version),
+  )
   const only = purpose === 'adapt' ? (target ?? answering[0]?.id ?? null) : null
   const found = useQuery({
     queryKey: ['trial', trialId, 'faults', version, only],
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/faults/{number}/', {
-      params: { path: { trial_id: trialId ?? 0, number: version ?? 0 }, query: (only === null ? {} : { model: only }) as never },
-    })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/faults/{number}/', {
+          params: {
+            path: { trial_id: trialId ?? 0, number: version ?? 0 },
+            query: (only === null ? {} : { model: only }) as never,
+          },
+        }),
+      ),
     enabled: trialId !== null && version !== null,
     staleTime: 0,
   })
@@ -48,12 +67,19 @@ export function AmendView({ nav }: { nav: ReactNode }) {
   const faults = found.data?.faults ?? []
   // The commonest are what is worth a clause; the person changes the choice.
   const picked = (ticked ?? faults.slice(0, 5).map((_, i) => i)).filter((i) => i < faults.length)
-  if (trials.isPending) return <div className="px-6"><Waiting what="the trials" /></div>
+  if (trials.isPending)
+    return (
+      <div className="px-6">
+        <Waiting what="the trials" />
+      </div>
+    )
   if (usable.length === 0) {
     return (
       <div className="px-6 pt-4">
         {nav}
-        <Empty title="No answers to learn from yet.">Run a trial on working cases; then read some of its answers and mark them.</Empty>
+        <Empty title="No answers to learn from yet.">
+          Run a trial on working cases; then read some of its answers and mark them.
+        </Empty>
       </div>
     )
   }
@@ -62,53 +88,95 @@ export function AmendView({ nav }: { nav: ReactNode }) {
       margin={
         <div className="grid gap-4">
           <Note title="Where faults come from">
-            Marks with a comment, comments on words, kinds of fault, better answers, and scores under 0.5 with their why.
-            Working cases only: a fault found on a held-out case would spoil it.
+            Marks with a comment, comments on words, kinds of fault, better answers, and scores
+            under 0.5 with their why. Working cases only: a fault found on a held-out case would
+            spoil it.
           </Note>
           <Note title="What a model is shown">
-            The clauses of v{version}, and of each ticked fault up to eight examples. You read and change the request before it goes.
+            The clauses of v{version}, and of each ticked fault up to eight examples. You read and
+            change the request before it goes.
           </Note>
         </div>
       }
     >
       {nav}
       <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
-        <h1 className="mr-2 text-xl">{purpose === 'trim' ? `Make v${version} shorter` : `Faults of v${version}`}</h1>
-        <Choice label="To" className="w-56" value={purpose} onChange={(e) => {
-          setPurpose(e.target.value as Purpose)
-          setTicked(null)
-        }}>
+        <h1 className="mr-2 text-xl">
+          {purpose === 'trim' ? `Make v${version} shorter` : `Faults of v${version}`}
+        </h1>
+        <Choice
+          label="To"
+          className="w-56"
+          value={purpose}
+          onChange={(e) => {
+            setPurpose(e.target.value as Purpose)
+            setTicked(null)
+          }}
+        >
           <option value="amend">put faults right</option>
           <option value="trim">make it shorter and cheaper</option>
           <option value="adapt">suit one model</option>
         </Choice>
         {purpose === 'adapt' && (
-          <Choice label="Model" className="w-44" value={only ?? ''} onChange={(e) => {
-            setTarget(Number(e.target.value))
-            setTicked(null)
-          }}>
-            {answering.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}
+          <Choice
+            label="Model"
+            className="w-44"
+            value={only ?? ''}
+            onChange={(e) => {
+              setTarget(Number(e.target.value))
+              setTicked(null)
+            }}
+          >
+            {answering.map((m) => (
+              <option key={m.id} value={m.id}>
+                {m.name}
+              </option>
+            ))}
           </Choice>
         )}
-        <Choice label="In trial" className="w-44" value={trialId ?? ''} onChange={(e) => {
-          setTrial(Number(e.target.value))
-          setTicked(null)
-        }}>
-          {usable.map((t) => <option key={t.id} value={t.id}>trial {t.number}{t.question ? `: ${t.question}` : ''}</option>)}
+        <Choice
+          label="In trial"
+          className="w-44"
+          value={trialId ?? ''}
+          onChange={(e) => {
+            setTrial(Number(e.target.value))
+            setTicked(null)
+          }}
+        >
+          {usable.map((t) => (
+            <option key={t.id} value={t.id}>
+              trial {t.number}
+              {t.question ? `: ${t.question}` : ''}
+            </option>
+          ))}
         </Choice>
-        <Choice label="Version" className="w-24" value={version ?? ''} onChange={(e) => {
-          setVersion(Number(e.target.value))
-          setTicked(null)
-        }}>
-          {versions.map((v) => <option key={v} value={v}>v{v}</option>)}
+        <Choice
+          label="Version"
+          className="w-24"
+          value={version ?? ''}
+          onChange={(e) => {
+            setVersion(Number(e.target.value))
+            setTicked(null)
+          }}
+        >
+          {versions.map((v) => (
+            <option key={v} value={v}>
+              v{v}
+            </option>
+          ))}
         </Choice>
       </div>
       {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
       {found.isPending && <Waiting what="the faults" />}
-      {purpose !== 'trim' && found.data && faults.length === 0 && <Empty title="Nothing speaks against this version here.">No mark says so, and no measure gave less than 0.5.</Empty>}
+      {purpose !== 'trim' && found.data && faults.length === 0 && (
+        <Empty title="Nothing speaks against this version here.">
+          No mark says so, and no measure gave less than 0.5.
+        </Empty>
+      )}
       {purpose === 'trim' && (
         <p className="mt-3 max-w-2xl font-serif text-base">
-          A model proposes what can go or be said in fewer words. Whether the score is no worse within the margin, a trial of both versions tells.
+          A model proposes what can go or be said in fewer words. Whether the score is no worse
+          within the margin, a trial of both versions tells.
         </p>
       )}
       {purpose !== 'trim' && faults.length > 0 && (
@@ -125,26 +193,64 @@ export function AmendView({ nav }: { nav: ReactNode }) {
         </ul>
       )}
       {trialId !== null && version !== null && (picked.length > 0 || purpose !== 'amend') && (
-        <Proposing key={`${trialId} ${version} ${purpose} ${only ?? ''}`} trial={trialId} version={version} purpose={purpose} model={only} picked={purpose === 'trim' ? [] : [...picked].sort((a, b) => a - b)} faults={faults} onOpen={setShown} />
+        <Proposing
+          key={`${trialId} ${version} ${purpose} ${only ?? ''}`}
+          trial={trialId}
+          version={version}
+          purpose={purpose}
+          model={only}
+          picked={purpose === 'trim' ? [] : [...picked].sort((a, b) => a - b)}
+          faults={faults}
+          onOpen={setShown}
+        />
       )}
-      <Overlay open={shown !== null} onOpenChange={(o) => !o && setShown(null)} title="Answer" side hideTitle>
+      <Overlay
+        open={shown !== null}
+        onOpenChange={(o) => !o && setShown(null)}
+        title="Answer"
+        side
+        hideTitle
+      >
         {shown !== null && <OutputView id={shown} close={() => setShown(null)} />}
       </Overlay>
     </StageGrid>
   )
 }
 
-function FaultRow({ fault, ticked, onTick, onOpen }: { fault: Fault; ticked: boolean; onTick: (on: boolean) => void; onOpen: (output: number) => void }) {
+function FaultRow({
+  fault,
+  ticked,
+  onTick,
+  onOpen,
+}: {
+  fault: Fault
+  ticked: boolean
+  onTick: (on: boolean) => void
+  onOpen: (output: number) => void
+}) {
   const [open, setOpen] = useState(false)
   return (
     <li className="border-b border-rule py-1.5">
       <div className="flex items-baseline gap-2.5">
-        <input type="checkbox" aria-label={`Answer this fault: ${fault.title}`} checked={ticked} onChange={(e) => onTick(e.target.checked)} />
+        <input
+          type="checkbox"
+          aria-label={`Answer this fault: ${fault.title}`}
+          checked={ticked}
+          onChange={(e) => onTick(e.target.checked)}
+        />
         <div className="min-w-0 flex-1">
-          <p className="font-serif text-base break-words">{fault.label && fault.source !== 'fault' && <span className="font-sans text-sm font-semibold">{fault.label}: </span>}{fault.title}</p>
+          <p className="font-serif text-base break-words">
+            {fault.label && fault.source !== 'fault' && (
+              <span className="font-sans text-sm font-semibold">{fault.label}: </span>
+            )}
+            {fault.title}
+          </p>
           <p className="text-xs text-soft">
-            {SOURCES[fault.source]}, {plural(fault.cases, 'case')}{fault.n !== fault.cases && `, ${fault.n} answers`}{' '}
-            <TextAction light onClick={() => setOpen(!open)}>{open ? 'Hide the evidence' : 'Evidence'}</TextAction>
+            {SOURCES[fault.source]}, {plural(fault.cases, 'case')}
+            {fault.n !== fault.cases && `, ${fault.n} answers`}{' '}
+            <TextAction light onClick={() => setOpen(!open)}>
+              {open ? 'Hide the evidence' : 'Evidence'}
+            </TextAction>
           </p>
         </div>
       </div>
@@ -152,8 +258,13 @@ function FaultRow({ fault, ticked, onTick, onOpen }: { fault: Fault; ticked: boo
         <ul className="mt-1 ml-7 grid gap-1">
           {fault.remarks.map((r, i) => (
             <li key={i} className="text-sm">
-              <TextAction light onClick={() => onOpen(r.output)}>case {r.case}</TextAction> {r.text}
-              {r.quote && <span className="block truncate font-mono text-2xs text-soft">“{r.quote}”</span>}
+              <TextAction light onClick={() => onOpen(r.output)}>
+                case {r.case}
+              </TextAction>{' '}
+              {r.text}
+              {r.quote && (
+                <span className="block truncate font-mono text-2xs text-soft">“{r.quote}”</span>
+              )}
             </li>
           ))}
         </ul>

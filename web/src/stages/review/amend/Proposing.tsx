@@ -11,19 +11,37 @@ import { useFrame } from '../../BriefFrame'
 import { TakeOrLeave } from './TakeOrLeave'
 
 export type Purpose = 'amend' | 'trim' | 'adapt'
-type Props = { purpose: Purpose; model: number | null; trial: number; version: number; picked: number[]; faults: Schemas['FaultShape'][]; onOpen: (output: number) => void }
+type Props = {
+  purpose: Purpose
+  model: number | null
+  trial: number
+  version: number
+  picked: number[]
+  faults: Schemas['FaultShape'][]
+  onOpen: (output: number) => void
+}
 
 /** A model proposes amendments for the ticked faults; the request is read and changed before it goes. */
 export function Proposing({ purpose, model, trial, version, picked, faults, onOpen }: Props) {
   const { brief } = useFrame()
   const asking = useAsk(brief.id, 'amend')
   const [reading, setReading] = useState(false)
-  const [found, setFound] = useState<{ proposed: Schemas['ProposedShape']; of: Schemas['FaultShape'][]; key: string } | null>(null)
+  const [found, setFound] = useState<{
+    proposed: Schemas['ProposedShape']
+    of: Schemas['FaultShape'][]
+    key: string
+  } | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
   const body = { trial, version, faults: picked, purpose, model }
   const request = useQuery({
     queryKey: ['ask-amendments', brief.id, body],
-    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/ask-amendments/', { params: { path: { brief_id: brief.id } }, body })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/ask-amendments/', {
+          params: { path: { brief_id: brief.id } },
+          body,
+        }),
+      ),
     placeholderData: (former) => former,
   })
   const go = async () => {
@@ -34,7 +52,12 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
     const result = await asking.ask(request.data, { temperature: 0.2, max_tokens: 4000 })
     if (!result) return
     try {
-      const proposed = await dataOf(api.POST('/api/briefs/{brief_id}/read-amendments/', { params: { path: { brief_id: brief.id } }, body: { version, text: result.text, n_faults: of.length, purpose } }))
+      const proposed = await dataOf(
+        api.POST('/api/briefs/{brief_id}/read-amendments/', {
+          params: { path: { brief_id: brief.id } },
+          body: { version, text: result.text, n_faults: of.length, purpose },
+        }),
+      )
       setFound({ proposed, of, key: `m${asking.asked}` })
     } catch (error) {
       setProblem(error)
@@ -43,7 +66,12 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
   const byRule = async () => {
     setProblem(null)
     try {
-      const proposed = await dataOf(api.POST('/api/briefs/{brief_id}/amend-by-rule/', { params: { path: { brief_id: brief.id } }, body }))
+      const proposed = await dataOf(
+        api.POST('/api/briefs/{brief_id}/amend-by-rule/', {
+          params: { path: { brief_id: brief.id } },
+          body,
+        }),
+      )
       setFound({ proposed, of: picked.flatMap((i) => faults[i] ?? []), key: `r${picked.join()}` })
     } catch (error) {
       setProblem(error)
@@ -53,27 +81,69 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
     <section className="mt-5 grid gap-3">
       <div className="flex flex-wrap items-end gap-3">
         <AskedModel label="Model that proposes" asking={asking} />
-        <Button kind="main" disabled={asking.running || asking.chosen === null || !request.data} onClick={() => void go()}>
-          {found ? 'Propose again' : purpose === 'trim' ? 'Propose what can go' : `Propose amendments for ${plural(picked.length, 'fault')}`}
+        <Button
+          kind="main"
+          disabled={asking.running || asking.chosen === null || !request.data}
+          onClick={() => void go()}
+        >
+          {found
+            ? 'Propose again'
+            : purpose === 'trim'
+              ? 'Propose what can go'
+              : `Propose amendments for ${plural(picked.length, 'fault')}`}
         </Button>
-        {asking.running && <Button kind="harm" onClick={asking.stop}>Stop</Button>}
-        {purpose !== 'trim' && <Button disabled={asking.running} onClick={() => void byRule()} title="From findings whose mending is known, and from what failed measures plainly ask for">Propose by rule, without a model</Button>}
-        <TextAction light className="ml-auto pb-1.5 text-sm" onClick={() => setReading(!reading)}>{reading ? 'Hide what is asked' : 'Read or change what is asked…'}</TextAction>
+        {asking.running && (
+          <Button kind="harm" onClick={asking.stop}>
+            Stop
+          </Button>
+        )}
+        {purpose !== 'trim' && (
+          <Button
+            disabled={asking.running}
+            onClick={() => void byRule()}
+            title="From findings whose mending is known, and from what failed measures plainly ask for"
+          >
+            Propose by rule, without a model
+          </Button>
+        )}
+        <TextAction light className="ml-auto pb-1.5 text-sm" onClick={() => setReading(!reading)}>
+          {reading ? 'Hide what is asked' : 'Read or change what is asked…'}
+        </TextAction>
       </div>
       {request.isError && <ErrorLine>{inWords(request.error)}</ErrorLine>}
       {reading && request.data && (
         <>
-          <Wording purpose={purpose} text={asking.told(request.data)} onText={asking.setInstruction} />
+          <Wording
+            purpose={purpose}
+            text={asking.told(request.data)}
+            onText={asking.setInstruction}
+          />
           {/* A scrolling region must be reachable by keyboard. */}
           {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
-          <pre tabIndex={0} className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap">
-            {String(request.data.inputs['model'] ?? '') && `${String(request.data.inputs['model'])}\n\n`}{String(request.data.inputs['clauses'] ?? '')}{'\n\n'}{String(request.data.inputs['faults'] ?? '')}
+          <pre
+            tabIndex={0}
+            className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap"
+          >
+            {String(request.data.inputs['model'] ?? '') &&
+              `${String(request.data.inputs['model'])}\n\n`}
+            {String(request.data.inputs['clauses'] ?? '')}
+            {'\n\n'}
+            {String(request.data.inputs['faults'] ?? '')}
           </pre>
         </>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {asking.answer && !found && <AnswerView answer={asking.answer} />}
-      {found && <TakeOrLeave key={found.key} version={version} purpose={purpose} proposed={found.proposed} faults={found.of} onOpen={onOpen} />}
+      {found && (
+        <TakeOrLeave
+          key={found.key}
+          version={version}
+          purpose={purpose}
+          proposed={found.proposed}
+          faults={found.of}
+          onOpen={onOpen}
+        />
+      )}
     </section>
   )
 }

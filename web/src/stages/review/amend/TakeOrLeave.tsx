@@ -10,7 +10,13 @@ import type { Purpose } from './Proposing'
 import { TryOnCases } from './TryOnCases'
 
 type Proposal = Schemas['AmendmentProposal']
-type Props = { version: number; purpose: Purpose; proposed: Schemas['ProposedShape']; faults: Schemas['FaultShape'][]; onOpen: (output: number) => void }
+type Props = {
+  version: number
+  purpose: Purpose
+  proposed: Schemas['ProposedShape']
+  faults: Schemas['FaultShape'][]
+  onOpen: (output: number) => void
+}
 
 const KINDS: Record<Proposal['kind'], string> = { add: 'added', amend: 'amended', strike: 'struck' }
 
@@ -25,18 +31,36 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
   const [editing, setEditing] = useState<string | null>(null)
   const [note, setNote] = useState('')
   const [problem, setProblem] = useState<unknown>(null)
-  const taken = proposed.proposals.filter((p) => !left.includes(p.id)).map((p) => ({ ...p, text: texts[p.id] ?? p.text }))
-  const rows = taken.map(({ id, kind, clause, text, reason }) => ({ id, kind, clause, text, reason }))
+  const taken = proposed.proposals
+    .filter((p) => !left.includes(p.id))
+    .map((p) => ({ ...p, text: texts[p.id] ?? p.text }))
+  const rows = taken.map(({ id, kind, clause, text, reason }) => ({
+    id,
+    kind,
+    clause,
+    text,
+    reason,
+  }))
   const applied = useQuery({
     queryKey: ['apply-amendments', brief.id, version, rows],
-    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/apply-amendments/', { params: { path: { brief_id: brief.id } }, body: { version, proposals: rows } })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/apply-amendments/', {
+          params: { path: { brief_id: brief.id } },
+          body: { version, proposals: rows },
+        }),
+      ),
     placeholderData: (former) => former,
   })
   const refused = new Map((applied.data?.refused ?? []).map((r) => [r.id, r.reason]))
   const good = taken.filter((p) => !refused.has(p.id))
   const usualNote = `${plural(good.length, 'amendment')} ${purpose === 'trim' ? `that shorten v${version}` : `from what was said of v${version}`}`
   const seen = good.flatMap((p) => (p.fault === null ? [] : (faults[p.fault - 1]?.remarks ?? [])))
-  const tried = [...new Map((seen.length ? seen : faults.flatMap((f) => f.remarks)).map((r) => [r.case, r.output])).values()].slice(0, 3)
+  const tried = [
+    ...new Map(
+      (seen.length ? seen : faults.flatMap((f) => f.remarks)).map((r) => [r.case, r.output]),
+    ).values(),
+  ].slice(0, 3)
   const save = async () => {
     if (!applied.data || !parent.data) return
     setProblem(null)
@@ -45,13 +69,25 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
         api.POST('/api/briefs/{brief_id}/versions/', {
           params: { path: { brief_id: brief.id } },
           body: {
-            messages: applied.data.messages, settings: parent.data.settings, parent: version, second_parent: null, origin: purpose === 'trim' ? 'trimmed' : 'amended',
+            messages: applied.data.messages,
+            settings: parent.data.settings,
+            parent: version,
+            second_parent: null,
+            origin: purpose === 'trim' ? 'trimmed' : 'amended',
             note: note.trim() || usualNote,
             reasons: good.map((p) => {
               const fault = p.fault === null ? undefined : faults[p.fault - 1]
               return {
-                kind: p.kind, clause: p.clause, text: p.text, reason: p.reason, fault: (fault ? `${fault.label ? `${fault.label}: ` : ''}${fault.title}` : '').slice(0, 400),
-                cases: fault?.cases ?? 0, outputs: fault?.remarks.map((r) => r.output).slice(0, 12) ?? [],
+                kind: p.kind,
+                clause: p.clause,
+                text: p.text,
+                reason: p.reason,
+                fault: (fault
+                  ? `${fault.label ? `${fault.label}: ` : ''}${fault.title}`
+                  : ''
+                ).slice(0, 400),
+                cases: fault?.cases ?? 0,
+                outputs: fault?.remarks.map((r) => r.output).slice(0, 12) ?? [],
               }
             }),
           },
@@ -69,8 +105,14 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
       <h2 className="text-lg">{plural(proposed.proposals.length, 'proposal')}</h2>
       {proposed.refused.length > 0 && (
         <div className="border-l-2 border-harm pl-3 text-sm">
-          <p className="font-semibold text-harm">{plural(proposed.refused.length, 'proposal')} refused</p>
-          {proposed.refused.map((r) => <p key={r.place}>No. {r.place}: {r.reason}.</p>)}
+          <p className="font-semibold text-harm">
+            {plural(proposed.refused.length, 'proposal')} refused
+          </p>
+          {proposed.refused.map((r) => (
+            <p key={r.place}>
+              No. {r.place}: {r.reason}.
+            </p>
+          ))}
         </div>
       )}
       {proposed.proposals.map((p) => {
@@ -78,19 +120,60 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
         const out = left.includes(p.id)
         const text = texts[p.id] ?? p.text
         return (
-          <article key={p.id} aria-label={`Proposal ${p.id}`} className={`grid grid-cols-[minmax(0,1fr)_15rem] gap-4 border-b border-rule pb-3 ${out ? 'text-soft' : ''}`}>
+          <article
+            key={p.id}
+            aria-label={`Proposal ${p.id}`}
+            className={`grid grid-cols-[minmax(0,1fr)_15rem] gap-4 border-b border-rule pb-3 ${out ? 'text-soft' : ''}`}
+          >
             <div className="min-w-0">
-              <p className="text-xs text-soft">{p.kind === 'add' && p.clause === 0 ? 'added before §1' : p.kind === 'add' ? `added after §${p.clause}` : `§${p.clause} ${KINDS[p.kind]}`}{p.repaired && `; ${p.repaired}`}</p>
-              {p.kind !== 'add' && <p className="font-serif text-base break-words line-through decoration-harm">{p.before}</p>}
-              {editing === p.id ? (
-                <Area label="As it shall read" rows={3} className="[&_textarea]:font-serif [&_textarea]:text-base" value={text} onChange={(e) => setTexts({ ...texts, [p.id]: e.target.value })} />
-              ) : (
-                p.kind !== 'strike' && <p className={`font-serif text-base break-words whitespace-pre-wrap ${out ? '' : 'bg-wash-action'}`}>{text}</p>
+              <p className="text-xs text-soft">
+                {p.kind === 'add' && p.clause === 0
+                  ? 'added before §1'
+                  : p.kind === 'add'
+                    ? `added after §${p.clause}`
+                    : `§${p.clause} ${KINDS[p.kind]}`}
+                {p.repaired && `; ${p.repaired}`}
+              </p>
+              {p.kind !== 'add' && (
+                <p className="font-serif text-base break-words line-through decoration-harm">
+                  {p.before}
+                </p>
               )}
-              {refused.has(p.id) && <p role="alert" className="text-xs text-harm">Not taken: {refused.get(p.id)}.</p>}
+              {editing === p.id ? (
+                <Area
+                  label="As it shall read"
+                  rows={3}
+                  className="[&_textarea]:font-serif [&_textarea]:text-base"
+                  value={text}
+                  onChange={(e) => setTexts({ ...texts, [p.id]: e.target.value })}
+                />
+              ) : (
+                p.kind !== 'strike' && (
+                  <p
+                    className={`font-serif text-base break-words whitespace-pre-wrap ${out ? '' : 'bg-wash-action'}`}
+                  >
+                    {text}
+                  </p>
+                )
+              )}
+              {refused.has(p.id) && (
+                <p role="alert" className="text-xs text-harm">
+                  Not taken: {refused.get(p.id)}.
+                </p>
+              )}
               <div className="mt-1.5 flex items-center gap-2">
-                <Button small aria-pressed={!out} onClick={() => setLeft(out ? left.filter((l) => l !== p.id) : [...left, p.id])}>{out ? 'Take it' : 'Leave it'}</Button>
-                {p.kind !== 'strike' && !out && <Button small onClick={() => setEditing(editing === p.id ? null : p.id)}>{editing === p.id ? 'Done' : 'Change it'}</Button>}
+                <Button
+                  small
+                  aria-pressed={!out}
+                  onClick={() => setLeft(out ? left.filter((l) => l !== p.id) : [...left, p.id])}
+                >
+                  {out ? 'Take it' : 'Leave it'}
+                </Button>
+                {p.kind !== 'strike' && !out && (
+                  <Button small onClick={() => setEditing(editing === p.id ? null : p.id)}>
+                    {editing === p.id ? 'Done' : 'Change it'}
+                  </Button>
+                )}
                 <span className="text-xs text-soft">{out ? 'left' : 'taken'}</span>
               </div>
             </div>
@@ -100,7 +183,12 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
                 <p className="mt-1 text-xs text-soft">
                   Fault {p.fault}, {plural(fault.cases, 'case')}:{' '}
                   {fault.remarks.slice(0, 4).map((r, i) => (
-                    <span key={r.output}>{i > 0 && ', '}<TextAction light onClick={() => onOpen(r.output)}>{r.case}</TextAction></span>
+                    <span key={r.output}>
+                      {i > 0 && ', '}
+                      <TextAction light onClick={() => onOpen(r.output)}>
+                        {r.case}
+                      </TextAction>
+                    </span>
                   ))}
                 </p>
               )}
@@ -112,21 +200,49 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
       {applied.data && (
         <section>
           <h3 className="mb-1 text-base">
-            The text with what is taken <span className="font-sans text-sm font-normal text-soft">about {applied.data.tokens_after} tokens, {longer === 0 ? 'as before' : `${Math.abs(longer)} ${longer > 0 ? 'more' : 'fewer'} than v${version}`}</span>
+            The text with what is taken{' '}
+            <span className="font-sans text-sm font-normal text-soft">
+              about {applied.data.tokens_after} tokens,{' '}
+              {longer === 0
+                ? 'as before'
+                : `${Math.abs(longer)} ${longer > 0 ? 'more' : 'fewer'} than v${version}`}
+            </span>
           </h3>
           {applied.data.messages.map((m, i) => (
             <div key={i} className="mb-2">
               <p className="text-xs text-soft">{m.role}</p>
-              <p className="border-l-2 border-rule-strong pl-3 font-serif text-base break-words whitespace-pre-wrap">{m.content}</p>
+              <p className="border-l-2 border-rule-strong pl-3 font-serif text-base break-words whitespace-pre-wrap">
+                {m.content}
+              </p>
             </div>
           ))}
         </section>
       )}
-      {applied.data && parent.data && tried.length > 0 && <TryOnCases messages={applied.data.messages} settings={parent.data.settings} outputs={tried} onOpen={onOpen} />}
+      {applied.data && parent.data && tried.length > 0 && (
+        <TryOnCases
+          messages={applied.data.messages}
+          settings={parent.data.settings}
+          outputs={tried}
+          onOpen={onOpen}
+        />
+      )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex items-end gap-3">
-        <Field label="Note of the new version" className="flex-1" placeholder={usualNote} maxLength={300} value={note} onChange={(e) => setNote(e.target.value)} />
-        <Button kind="main" disabled={good.length === 0 || !applied.data || applied.isFetching} onClick={() => void save()}>Save {good.length} of {proposed.proposals.length} as the next version</Button>
+        <Field
+          label="Note of the new version"
+          className="flex-1"
+          placeholder={usualNote}
+          maxLength={300}
+          value={note}
+          onChange={(e) => setNote(e.target.value)}
+        />
+        <Button
+          kind="main"
+          disabled={good.length === 0 || !applied.data || applied.isFetching}
+          onClick={() => void save()}
+        >
+          Save {good.length} of {proposed.proposals.length} as the next version
+        </Button>
       </div>
     </div>
   )

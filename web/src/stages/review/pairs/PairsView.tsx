@@ -22,12 +22,35 @@ export function PairsView({ nav }: { nav: ReactNode }) {
   const usable = (trials.data ?? []).filter((t) => t.done > 0)
   const id = chosen ?? usable[0]?.id ?? null
   const trial = useTrial(id)
-  if (trials.isPending || (id !== null && trial.isPending)) return <div className="px-6"><Waiting what="the trials" /></div>
-  if (!trial.data) return <div className="px-6 pt-4">{nav}<Empty title="No answers to compare yet.">Run a trial of two arms or more.</Empty></div>
-  return <OfTrial key={trial.data.id} nav={nav} trial={trial.data} usable={usable} choose={setChosen} />
+  if (trials.isPending || (id !== null && trial.isPending))
+    return (
+      <div className="px-6">
+        <Waiting what="the trials" />
+      </div>
+    )
+  if (!trial.data)
+    return (
+      <div className="px-6 pt-4">
+        {nav}
+        <Empty title="No answers to compare yet.">Run a trial of two arms or more.</Empty>
+      </div>
+    )
+  return (
+    <OfTrial key={trial.data.id} nav={nav} trial={trial.data} usable={usable} choose={setChosen} />
+  )
 }
 
-function OfTrial({ nav, trial, usable, choose }: { nav: ReactNode; trial: Schemas['TrialSummary']; usable: Schemas['TrialRow'][]; choose: (id: number) => void }) {
+function OfTrial({
+  nav,
+  trial,
+  usable,
+  choose,
+}: {
+  nav: ReactNode
+  trial: Schemas['TrialSummary']
+  usable: Schemas['TrialRow'][]
+  choose: (id: number) => void
+}) {
   // The best arm and the best of another version are what one has to choose between.
   const ranked = [...trial.arms].sort((a, b) => (b.mean ?? -1) - (a.mean ?? -1))
   const rival = ranked.find((a) => a.version !== ranked[0]?.version) ?? ranked[1]
@@ -36,20 +59,34 @@ function OfTrial({ nav, trial, usable, choose }: { nav: ReactNode; trial: Schema
   const cache = useQueryClient()
   const found = useQuery({
     queryKey: ['trial', trial.id, 'pairs', arms],
-    queryFn: () => dataOf(api.POST('/api/trials/{trial_id}/pairs/', { params: { path: { trial_id: trial.id } }, body: { arms } })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/trials/{trial_id}/pairs/', {
+          params: { path: { trial_id: trial.id } },
+          body: { arms },
+        }),
+      ),
     enabled: arms.length >= 2,
     // The order is fixed; a refetch in mid-reading must not move the place.
     staleTime: Infinity,
   })
   const result = useQuery({
     queryKey: ['trial', trial.id, 'preferences'],
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/preferences/', { params: { path: { trial_id: trial.id } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/preferences/', {
+          params: { path: { trial_id: trial.id } },
+        }),
+      ),
   })
   // Strengths are worked out once one pauses, not after every key.
   const pause = useRef(0)
   const settled = () => {
     window.clearTimeout(pause.current)
-    pause.current = window.setTimeout(() => void cache.invalidateQueries({ queryKey: ['trial', trial.id, 'preferences'] }), 700)
+    pause.current = window.setTimeout(
+      () => void cache.invalidateQueries({ queryKey: ['trial', trial.id, 'preferences'] }),
+      700,
+    )
   }
   return (
     <StageGrid
@@ -59,19 +96,37 @@ function OfTrial({ nav, trial, usable, choose }: { nav: ReactNode; trial: Schema
           <div className="grid gap-1 text-sm">
             {trial.arms.map((a) => (
               <label key={a.id} className="flex items-baseline gap-2">
-                <input type="checkbox" checked={arms.includes(a.id)} onChange={(e) => setArms(e.target.checked ? [...arms, a.id] : arms.filter((x) => x !== a.id))} />
-                <span>{a.version_label} on {a.model} <span className="text-xs text-soft">{a.settings_short}</span></span>
+                <input
+                  type="checkbox"
+                  checked={arms.includes(a.id)}
+                  onChange={(e) =>
+                    setArms(e.target.checked ? [...arms, a.id] : arms.filter((x) => x !== a.id))
+                  }
+                />
+                <span>
+                  {a.version_label} on {a.model}{' '}
+                  <span className="text-xs text-soft">{a.settings_short}</span>
+                </span>
               </label>
             ))}
           </div>
           <p className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
-            <span><Key>←</Key> <Key>→</Key> the better one</span>
-            <span><Key>↓</Key> alike</span>
-            <span><Key>C</Key> reason</span>
-            <span><Key>J</Key> <Key>K</Key> next, before</span>
+            <span>
+              <Key>←</Key> <Key>→</Key> the better one
+            </span>
+            <span>
+              <Key>↓</Key> alike
+            </span>
+            <span>
+              <Key>C</Key> reason
+            </span>
+            <span>
+              <Key>J</Key> <Key>K</Key> next, before
+            </span>
           </p>
           <Note title="Read blind">
-            Which arm stands where is drawn for each case. What standing on the left does to your choice is worked out and shown.
+            Which arm stands where is drawn for each case. What standing on the left does to your
+            choice is worked out and shown.
           </Note>
         </div>
       }
@@ -80,31 +135,52 @@ function OfTrial({ nav, trial, usable, choose }: { nav: ReactNode; trial: Schema
       <div className="flex items-end gap-4">
         <h1 className="text-xl">Pairs of trial {trial.number}</h1>
         {usable.length > 1 && (
-          <Choice label="Trial" hideLabel className="w-40" value={trial.id} onChange={(e) => choose(Number(e.target.value))}>
-            {usable.map((t) => <option key={t.id} value={t.id}>trial {t.number}</option>)}
+          <Choice
+            label="Trial"
+            hideLabel
+            className="w-40"
+            value={trial.id}
+            onChange={(e) => choose(Number(e.target.value))}
+          >
+            {usable.map((t) => (
+              <option key={t.id} value={t.id}>
+                trial {t.number}
+              </option>
+            ))}
           </Choice>
         )}
       </div>
-      {arms.length < 2 && <Empty title="Choose two arms at least.">They stand in the margin.</Empty>}
+      {arms.length < 2 && (
+        <Empty title="Choose two arms at least.">They stand in the margin.</Empty>
+      )}
       {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
       {arms.length >= 2 && found.isPending && <Waiting what="the pairs" />}
       {found.data && (
-        <Pairs
-          key={arms.join(' ')}
-          found={found.data}
-          trial={trial.id}
-          onSettled={settled}
-        />
+        <Pairs key={arms.join(' ')} found={found.data} trial={trial.id} onSettled={settled} />
       )}
       {result.data?.result && <StrengthsTable result={result.data.result} arms={trial.arms} />}
     </StageGrid>
   )
 }
 
-function Pairs({ found, trial, onSettled }: { found: Schemas['PairsShape']; trial: number; onSettled: () => void }) {
+function Pairs({
+  found,
+  trial,
+  onSettled,
+}: {
+  found: Schemas['PairsShape']
+  trial: number
+  onSettled: () => void
+}) {
   const [outcomes, setOutcomes] = useState<Record<number, Outcome>>(() =>
-    Object.fromEntries(found.pairs.flatMap((p, i) => (p.outcome ? [[i, p.outcome]] : []))))
-  const [at, setAt] = useState(() => Math.max(0, found.pairs.findIndex((p) => p.outcome === null)))
+    Object.fromEntries(found.pairs.flatMap((p, i) => (p.outcome ? [[i, p.outcome]] : []))),
+  )
+  const [at, setAt] = useState(() =>
+    Math.max(
+      0,
+      found.pairs.findIndex((p) => p.outcome === null),
+    ),
+  )
   const [reason, setReason] = useState('')
   const [problem, setProblem] = useState<unknown>(null)
   const box = useRef<HTMLDivElement>(null)
@@ -120,7 +196,12 @@ function Pairs({ found, trial, onSettled }: { found: Schemas['PairsShape']; tria
     setProblem(null)
     go(at + 1)
     try {
-      await dataOf(api.POST('/api/trials/{trial_id}/prefer/', { params: { path: { trial_id: trial } }, body: { left: pair.left, right: pair.right, outcome, reason: said } }))
+      await dataOf(
+        api.POST('/api/trials/{trial_id}/prefer/', {
+          params: { path: { trial_id: trial } },
+          body: { left: pair.left, right: pair.right, outcome, reason: said },
+        }),
+      )
       onSettled()
     } catch (error) {
       // Back where it was, with the reason as typed.
@@ -149,36 +230,96 @@ function Pairs({ found, trial, onSettled }: { found: Schemas['PairsShape']; tria
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
   })
-  if (!pair) return <Empty title="Nothing to prefer.">{found.n_same > 0 ? `In all ${plural(found.n_same, 'case')} both answers say the same.` : 'These arms have no case that both answered.'}</Empty>
+  if (!pair)
+    return (
+      <Empty title="Nothing to prefer.">
+        {found.n_same > 0
+          ? `In all ${plural(found.n_same, 'case')} both answers say the same.`
+          : 'These arms have no case that both answered.'}
+      </Empty>
+    )
   const done = Object.keys(outcomes).length
   return (
     <div ref={box}>
       <p className="mt-1 border-b border-rule pb-2 text-sm text-soft">
-        pair {at + 1} of {found.pairs.length}, {done} settled{found.n_same > 0 && `; in ${plural(found.n_same, 'case')} both say the same and are left out`}
+        pair {at + 1} of {found.pairs.length}, {done} settled
+        {found.n_same > 0 &&
+          `; in ${plural(found.n_same, 'case')} both say the same and are left out`}
       </p>
       <div className="mt-3 grid gap-3" aria-live="polite">
         <Inputs inputs={pair.inputs} />
         <div className="grid grid-cols-2 gap-4">
-          <Side name="left" text={pair.left_text} chosen={outcomes[at] === 'left'} onPrefer={() => void prefer('left')} />
-          <Side name="right" text={pair.right_text} chosen={outcomes[at] === 'right'} onPrefer={() => void prefer('right')} />
+          <Side
+            name="left"
+            text={pair.left_text}
+            chosen={outcomes[at] === 'left'}
+            onPrefer={() => void prefer('left')}
+          />
+          <Side
+            name="right"
+            text={pair.right_text}
+            chosen={outcomes[at] === 'right'}
+            onPrefer={() => void prefer('right')}
+          />
         </div>
         <div className="flex items-end gap-3">
-          <Button aria-pressed={outcomes[at] === 'tie'} className="aria-pressed:border-2 aria-pressed:border-ink" onClick={() => void prefer('tie')}>Alike <Key>↓</Key></Button>
-          <Area label="Why, kept with the choice" rows={1} className="flex-1" value={reason} onChange={(e) => setReason(e.target.value)} onKeyDown={(e) => e.key === 'Escape' && e.currentTarget.blur()} />
-          <Button onClick={() => go(at - 1)} disabled={at === 0}>Before</Button>
-          <Button onClick={() => go(at + 1)} disabled={at >= found.pairs.length - 1}>Next</Button>
+          <Button
+            aria-pressed={outcomes[at] === 'tie'}
+            className="aria-pressed:border-2 aria-pressed:border-ink"
+            onClick={() => void prefer('tie')}
+          >
+            Alike <Key>↓</Key>
+          </Button>
+          <Area
+            label="Why, kept with the choice"
+            rows={1}
+            className="flex-1"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            onKeyDown={(e) => e.key === 'Escape' && e.currentTarget.blur()}
+          />
+          <Button onClick={() => go(at - 1)} disabled={at === 0}>
+            Before
+          </Button>
+          <Button onClick={() => go(at + 1)} disabled={at >= found.pairs.length - 1}>
+            Next
+          </Button>
         </div>
-        {problem !== null && <ErrorLine>The choice was not stored, your reason is still here. {inWords(problem)}</ErrorLine>}
+        {problem !== null && (
+          <ErrorLine>
+            The choice was not stored, your reason is still here. {inWords(problem)}
+          </ErrorLine>
+        )}
       </div>
     </div>
   )
 }
 
-function Side({ name, text, chosen, onPrefer }: { name: 'left' | 'right'; text: string; chosen: boolean; onPrefer: () => void }) {
+function Side({
+  name,
+  text,
+  chosen,
+  onPrefer,
+}: {
+  name: 'left' | 'right'
+  text: string
+  chosen: boolean
+  onPrefer: () => void
+}) {
   return (
     <section className="flex min-w-0 flex-col gap-2">
-      <pre aria-label={`The ${name} answer`} dir="auto" className={`min-h-24 flex-1 bg-sheet px-3 py-2 font-mono text-sm break-words whitespace-pre-wrap ${chosen ? 'border-2 border-ink' : 'border border-rule'}`}>{text}</pre>
-      <div><Button aria-pressed={chosen} onClick={onPrefer}>The {name} one is better <Key>{name === 'left' ? '←' : '→'}</Key></Button></div>
+      <pre
+        aria-label={`The ${name} answer`}
+        dir="auto"
+        className={`min-h-24 flex-1 bg-sheet px-3 py-2 font-mono text-sm break-words whitespace-pre-wrap ${chosen ? 'border-2 border-ink' : 'border border-rule'}`}
+      >
+        {text}
+      </pre>
+      <div>
+        <Button aria-pressed={chosen} onClick={onPrefer}>
+          The {name} one is better <Key>{name === 'left' ? '←' : '→'}</Key>
+        </Button>
+      </div>
     </section>
   )
 }

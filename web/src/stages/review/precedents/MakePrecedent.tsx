@@ -10,10 +10,20 @@ import { KINDS, type Kind } from './words'
 export function MakePrecedent({ output, close }: { output: number; close: () => void }) {
   const found = useOutput(output)
   const mark = found.data?.mark ?? null
-  const body = { comment: mark?.comment ?? '', spans: mark?.spans ?? [], better: mark?.better ?? null }
+  const body = {
+    comment: mark?.comment ?? '',
+    spans: mark?.spans ?? [],
+    better: mark?.better ?? null,
+  }
   const proposals = useQuery({
     queryKey: ['propose-precedents', output, body],
-    queryFn: () => dataOf(api.POST('/api/outputs/{output_id}/precedents/propose/', { params: { path: { output_id: output } }, body })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/outputs/{output_id}/precedents/propose/', {
+          params: { path: { output_id: output } },
+          body,
+        }),
+      ),
     enabled: found.data !== undefined,
   })
   const [chosen, setChosen] = useState(0)
@@ -24,7 +34,8 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
   const models = useModels()
   const cache = useQueryClient()
   if (found.isPending || proposals.isPending) return <Waiting what="what was said" />
-  if (found.isError || proposals.isError) return <ErrorLine>{inWords(found.error ?? proposals.error)}</ErrorLine>
+  if (found.isError || proposals.isError)
+    return <ErrorLine>{inWords(found.error ?? proposals.error)}</ErrorLine>
   const rows = proposals.data
   const first = rows[chosen]
   const now = { kind: kind ?? first?.kind ?? 'must-say', text: text ?? first?.text ?? '' }
@@ -34,7 +45,8 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
     try {
       await dataOf(
         api.POST('/api/outputs/{output_id}/precedents/', {
-          params: { path: { output_id: output } }, body: { ...now, judge: now.kind === 'question' ? asks : null },
+          params: { path: { output_id: output } },
+          body: { ...now, judge: now.kind === 'question' ? asks : null },
         }),
       )
       void cache.invalidateQueries({ queryKey: ['trial'] })
@@ -53,8 +65,13 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
         void keep()
       }}
     >
-      <p className="text-sm text-soft">Every version is held to it from now on, on case {found.data.case.number}: on the board, and when one is adopted.</p>
-      {rows.length === 0 && <Empty title="Nothing was said to take a check from.">Write one yourself below.</Empty>}
+      <p className="text-sm text-soft">
+        Every version is held to it from now on, on case {found.data.case.number}: on the board, and
+        when one is adopted.
+      </p>
+      {rows.length === 0 && (
+        <Empty title="Nothing was said to take a check from.">Write one yourself below.</Empty>
+      )}
       {rows.length > 0 && (
         <fieldset className="grid gap-1">
           <legend className="mb-1 text-xs text-soft">Proposed from the mark</legend>
@@ -71,32 +88,70 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
                   setText(null)
                 }}
               />
-              <span className="min-w-0"><span className="font-semibold">{KINDS[p.kind]}</span> <span className="font-serif break-words">{p.text}</span> <span className="text-xs text-soft">{p.why}</span></span>
+              <span className="min-w-0">
+                <span className="font-semibold">{KINDS[p.kind]}</span>{' '}
+                <span className="font-serif break-words">{p.text}</span>{' '}
+                <span className="text-xs text-soft">{p.why}</span>
+              </span>
             </div>
           ))}
         </fieldset>
       )}
       <div className="flex items-end gap-3">
-        <Choice label="The answer" className="w-52" value={now.kind} onChange={(e) => {
-          setText(now.text)
-          setKind(e.target.value as Kind)
-        }}>
-          {Object.entries(KINDS).map(([key, words]) => <option key={key} value={key}>{words}</option>)}
+        <Choice
+          label="The answer"
+          className="w-52"
+          value={now.kind}
+          onChange={(e) => {
+            setText(now.text)
+            setKind(e.target.value as Kind)
+          }}
+        >
+          {Object.entries(KINDS).map(([key, words]) => (
+            <option key={key} value={key}>
+              {words}
+            </option>
+          ))}
         </Choice>
         {now.kind === 'question' && (
-          <Choice label="Judged by" className="w-56" value={asks ?? ''} onChange={(e) => setJudge(Number(e.target.value))}>
-            {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+          <Choice
+            label="Judged by"
+            className="w-56"
+            value={asks ?? ''}
+            onChange={(e) => setJudge(Number(e.target.value))}
+          >
+            {models.map((m) => (
+              <option key={m.id} value={m.id}>
+                {m.name}
+                {m.simulated ? ' (simulated)' : ''}
+              </option>
+            ))}
           </Choice>
         )}
       </div>
-      <Area label={now.kind === 'question' ? 'A yes/no question; yes means that it holds' : 'These words; letter case and blanks do not count'} rows={3} className="[&_textarea]:font-serif [&_textarea]:text-base" value={now.text} error={field === 'text' ? inWords(problem) : null} onChange={(e) => {
-        setKind(now.kind)
-        setText(e.target.value)
-      }} />
+      <Area
+        label={
+          now.kind === 'question'
+            ? 'A yes/no question; yes means that it holds'
+            : 'These words; letter case and blanks do not count'
+        }
+        rows={3}
+        className="[&_textarea]:font-serif [&_textarea]:text-base"
+        value={now.text}
+        error={field === 'text' ? inWords(problem) : null}
+        onChange={(e) => {
+          setKind(now.kind)
+          setText(e.target.value)
+        }}
+      />
       {problem !== null && field !== 'text' && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex gap-2">
-        <Button kind="main" type="submit">Keep this precedent</Button>
-        <Button kind="quiet" onClick={close}>Not now</Button>
+        <Button kind="main" type="submit">
+          Keep this precedent
+        </Button>
+        <Button kind="quiet" onClick={close}>
+          Not now
+        </Button>
       </div>
     </form>
   )

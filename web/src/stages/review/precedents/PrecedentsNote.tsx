@@ -22,34 +22,59 @@ export function PrecedentsNote({ trial, brief, arms, onOpen }: Props) {
   const key = ['trial', trial.id, 'precedents', trial.done]
   const board = useQuery({
     queryKey: key,
-    queryFn: () => dataOf(api.GET('/api/trials/{trial_id}/precedents/', { params: { path: { trial_id: trial.id } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/precedents/', { params: { path: { trial_id: trial.id } } }),
+      ),
     placeholderData: (former) => former,
     staleTime: 0,
   })
   if (!board.data || board.data.n === 0) return null
-  const shown = arms ? arms.flatMap((id) => board.data.arms.filter((a) => a.arm.id === id)) : board.data.arms
+  const shown = arms
+    ? arms.flatMap((id) => board.data.arms.filter((a) => a.arm.id === id))
+    : board.data.arms
   const broken = shown.filter((a) => a.broken > 0)
   return (
     <>
-      <Note tone={broken.length ? 'harm' : board.data.to_ask ? 'attention' : 'action'} title={plural(board.data.n, 'precedent')}>
+      <Note
+        tone={broken.length ? 'harm' : board.data.to_ask ? 'attention' : 'action'}
+        title={plural(board.data.n, 'precedent')}
+      >
         {shown.map((a) => (
           <span key={a.arm.id} className="block">
-            {a.arm.letter}: {a.broken > 0 ? `breaks ${a.broken}` : 'breaks none'}, holds {a.held}{a.open > 0 && `, ${a.open} open`}
+            {a.arm.letter}: {a.broken > 0 ? `breaks ${a.broken}` : 'breaks none'}, holds {a.held}
+            {a.open > 0 && `, ${a.open} open`}
           </span>
         ))}
-        <TextAction className="font-sans text-xs" onClick={() => setOpen(true)}>Which ones{board.data.to_ask > 0 && `, and ask the judge (${board.data.to_ask})`}…</TextAction>
+        <TextAction className="font-sans text-xs" onClick={() => setOpen(true)}>
+          Which ones{board.data.to_ask > 0 && `, and ask the judge (${board.data.to_ask})`}…
+        </TextAction>
       </Note>
       <Overlay open={open} onOpenChange={setOpen} title="Precedents" side>
-        {open && <PrecedentsSheet brief={brief} trial={trial.id} board={{ ...board.data, arms: shown }} refresh={() => void board.refetch()} onOpen={(output) => {
-          setOpen(false)
-          onOpen(output)
-        }} />}
+        {open && (
+          <PrecedentsSheet
+            brief={brief}
+            trial={trial.id}
+            board={{ ...board.data, arms: shown }}
+            refresh={() => void board.refetch()}
+            onOpen={(output) => {
+              setOpen(false)
+              onOpen(output)
+            }}
+          />
+        )}
       </Overlay>
     </>
   )
 }
 
-type SheetProps = { brief: number; trial: number; board: Schemas['PrecedentBoard']; refresh: () => void; onOpen: (output: number) => void }
+type SheetProps = {
+  brief: number
+  trial: number
+  board: Schemas['PrecedentBoard']
+  refresh: () => void
+  onOpen: (output: number) => void
+}
 
 function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
   const cache = useQueryClient()
@@ -57,7 +82,10 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
   const { run, running, stop } = useTries(brief)
   const all = useQuery({
     queryKey: ['precedents', brief],
-    queryFn: () => dataOf(api.GET('/api/briefs/{brief_id}/precedents/', { params: { path: { brief_id: brief } } })),
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/precedents/', { params: { path: { brief_id: brief } } }),
+      ),
     staleTime: 0,
   })
   const act = async (work: () => Promise<unknown>) => {
@@ -72,34 +100,74 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
   }
   const ask = () =>
     act(async () => {
-      const asked = await dataOf(api.GET('/api/trials/{trial_id}/precedents/ask/', { params: { path: { trial_id: trial } } }))
+      const asked = await dataOf(
+        api.GET('/api/trials/{trial_id}/precedents/ask/', {
+          params: { path: { trial_id: trial } },
+        }),
+      )
       const jobs = asked.map((q) => ({
-        key: `${q.precedent}-${q.output}`, model: q.model, messages: q.messages as { role: 'user'; content: string }[], settings: q.settings, inputs: q.inputs, reference: null, repeat: 0,
+        key: `${q.precedent}-${q.output}`,
+        model: q.model,
+        messages: q.messages as { role: 'user'; content: string }[],
+        settings: q.settings,
+        inputs: q.inputs,
+        reference: null,
+        repeat: 0,
       }))
       const answers = await run(jobs)
       const rulings = asked.flatMap((q) => {
         const answer = answers[`${q.precedent}-${q.output}`]
         if (!answer || (!answer.result && !answer.problem)) return []
-        return [{ precedent: q.precedent, output: q.output, text: answer.result?.text ?? '', failure: answer.result ? '' : (answer.problem ?? 'stopped') }]
+        return [
+          {
+            precedent: q.precedent,
+            output: q.output,
+            text: answer.result?.text ?? '',
+            failure: answer.result ? '' : (answer.problem ?? 'stopped'),
+          },
+        ]
       })
-      await dataOf(api.POST('/api/trials/{trial_id}/precedents/rule/', { params: { path: { trial_id: trial } }, body: { rulings } }))
+      await dataOf(
+        api.POST('/api/trials/{trial_id}/precedents/rule/', {
+          params: { path: { trial_id: trial } },
+          body: { rulings },
+        }),
+      )
     })
   return (
     <div className="grid gap-5">
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {board.to_ask > 0 && (
         <div className="flex items-center gap-3 text-sm">
-          <Button kind="main" disabled={running} onClick={() => void ask()}>{running ? 'Asking…' : `Ask the judge of ${plural(board.to_ask, 'answer')}`}</Button>
-          {running && <Button kind="harm" onClick={stop}>Stop</Button>}
-          <span className="text-soft">A question is answered by a model, one call an answer; what was said is kept.</span>
+          <Button kind="main" disabled={running} onClick={() => void ask()}>
+            {running ? 'Asking…' : `Ask the judge of ${plural(board.to_ask, 'answer')}`}
+          </Button>
+          {running && (
+            <Button kind="harm" onClick={stop}>
+              Stop
+            </Button>
+          )}
+          <span className="text-soft">
+            A question is answered by a model, one call an answer; what was said is kept.
+          </span>
         </div>
       )}
       {board.arms.map((a) => (
         <section key={a.arm.id}>
-          <h3 className="text-base">{a.arm.letter}: {a.arm.version_label} on {a.arm.model} <span className="font-sans text-sm text-soft">holds {a.held}, breaks {a.broken}{a.open > 0 && `, ${a.open} open`}</span></h3>
+          <h3 className="text-base">
+            {a.arm.letter}: {a.arm.version_label} on {a.arm.model}{' '}
+            <span className="font-sans text-sm text-soft">
+              holds {a.held}, breaks {a.broken}
+              {a.open > 0 && `, ${a.open} open`}
+            </span>
+          </h3>
           {a.rows.map((r) => (
             <p key={r.id} className="border-b border-rule py-1 text-sm">
-              <TextAction light onClick={() => onOpen(r.output)}>Case {r.case}</TextAction> <span className="font-semibold">{KINDS[r.kind]}</span> <span className="font-serif break-words">{r.text}</span>{' '}
+              <TextAction light onClick={() => onOpen(r.output)}>
+                Case {r.case}
+              </TextAction>{' '}
+              <span className="font-semibold">{KINDS[r.kind]}</span>{' '}
+              <span className="font-serif break-words">{r.text}</span>{' '}
               <span className="text-harm">{r.why}</span>
             </p>
           ))}
@@ -108,11 +176,34 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
       <section>
         <h3 className="text-base">All precedents of this brief</h3>
         {all.data?.map((p) => (
-          <p key={p.id} className={`border-b border-rule py-1 text-sm ${p.retired ? 'text-soft' : ''}`}>
-            Case {p.case} <span className="font-semibold">{KINDS[p.kind]}</span> <span className="font-serif break-words">{p.text}</span>{' '}
-            <span className="text-xs text-soft">{p.created_by}{p.judge && `, judged by ${p.judge}`}</span>{' '}
-            {p.retired ? <span className="text-xs">retired</span> : (
-              <TextAction light className="text-xs" onClick={() => void act(() => dataOf(api.POST('/api/precedents/{precedent_id}/retire/', { params: { path: { precedent_id: p.id } } })))}>Retire it</TextAction>
+          <p
+            key={p.id}
+            className={`border-b border-rule py-1 text-sm ${p.retired ? 'text-soft' : ''}`}
+          >
+            Case {p.case} <span className="font-semibold">{KINDS[p.kind]}</span>{' '}
+            <span className="font-serif break-words">{p.text}</span>{' '}
+            <span className="text-xs text-soft">
+              {p.created_by}
+              {p.judge && `, judged by ${p.judge}`}
+            </span>{' '}
+            {p.retired ? (
+              <span className="text-xs">retired</span>
+            ) : (
+              <TextAction
+                light
+                className="text-xs"
+                onClick={() =>
+                  void act(() =>
+                    dataOf(
+                      api.POST('/api/precedents/{precedent_id}/retire/', {
+                        params: { path: { precedent_id: p.id } },
+                      }),
+                    ),
+                  )
+                }
+              >
+                Retire it
+              </TextAction>
             )}
           </p>
         ))}

@@ -23,12 +23,37 @@ export function CourseChart({ course }: { course: Course }) {
       {[0, 0.25, 0.5, 0.75, 1].map((t) => (
         <g key={t}>
           <line x1={LEFT} x2={WIDTH} y1={y(t)} y2={y(t)} className="stroke-rule" />
-          <text x={LEFT - 6} y={y(t) + 4} textAnchor="end" fontSize="11" className="fill-soft font-mono">{t}</text>
+          <text
+            x={LEFT - 6}
+            y={y(t) + 4}
+            textAnchor="end"
+            fontSize="11"
+            className="fill-soft font-mono"
+          >
+            {t}
+          </text>
         </g>
       ))}
-      <line x1={split} x2={split} y1={TOP} y2={BOTTOM} className="stroke-rule-strong" strokeDasharray="2 3" />
-      <text x={split + 80} y={HEIGHT - 2} textAnchor="middle" fontSize="11" className="fill-soft">held-out cases</text>
-      <text x={(LEFT + split) / 2} y={HEIGHT - 2} textAnchor="middle" fontSize="11" className="fill-soft">working cases</text>
+      <line
+        x1={split}
+        x2={split}
+        y1={TOP}
+        y2={BOTTOM}
+        className="stroke-rule-strong"
+        strokeDasharray="2 3"
+      />
+      <text x={split + 80} y={HEIGHT - 2} textAnchor="middle" fontSize="11" className="fill-soft">
+        held-out cases
+      </text>
+      <text
+        x={(LEFT + split) / 2}
+        y={HEIGHT - 2}
+        textAnchor="middle"
+        fontSize="11"
+        className="fill-soft"
+      >
+        working cases
+      </text>
       <polyline
         points={points.map((p) => `${x(p.round)},${y(p.mean ?? 0)}`).join(' ')}
         fill="none"
@@ -36,30 +61,92 @@ export function CourseChart({ course }: { course: Course }) {
         className="stroke-soft"
       />
       {points.map((p) => (
-        <Mark key={p.round} x={x(p.round)} y={y} figures={p} label={`v${p.version}`} under={p.round === 0 ? 'start' : `round ${p.round}`} />
+        <Mark
+          key={p.round}
+          x={x(p.round)}
+          y={y}
+          figures={p}
+          label={`v${p.version}`}
+          under={p.round === 0 ? 'start' : `round ${p.round}`}
+        />
       ))}
-      {held && <Mark x={split + 18} y={y} figures={held.start} label={`v${course.start}`} under="" hollow />}
-      {held && <Mark x={split + 98} y={y} figures={held.best} label={`v${course.best}`} under="" hollow />}
-      {!held && <text x={split + 80} y={(TOP + BOTTOM) / 2} textAnchor="middle" fontSize="11" className="fill-soft">{course.held_out ? 'running' : 'not looked at'}</text>}
+      {held && (
+        <Mark
+          x={split + 18}
+          y={y}
+          figures={held.start}
+          label={`v${course.start}`}
+          under=""
+          hollow
+        />
+      )}
+      {held && (
+        <Mark x={split + 98} y={y} figures={held.best} label={`v${course.best}`} under="" hollow />
+      )}
+      {!held && (
+        <text
+          x={split + 80}
+          y={(TOP + BOTTOM) / 2}
+          textAnchor="middle"
+          fontSize="11"
+          className="fill-soft"
+        >
+          {course.held_out ? 'running' : 'not looked at'}
+        </text>
+      )}
     </svg>
   )
 }
 
-type MarkProps = { x: number; y: (v: number) => number; figures: Schemas['MeasuredShape']; label: string; under: string; hollow?: boolean }
+type MarkProps = {
+  x: number
+  y: (v: number) => number
+  figures: Schemas['MeasuredShape']
+  label: string
+  under: string
+  hollow?: boolean
+}
 
 function Mark({ x, y, figures, label, under, hollow }: MarkProps) {
   if (figures.mean === null) return null
   return (
     <g>
       {figures.low !== null && figures.high !== null && (
-        <line x1={x} x2={x} y1={y(figures.low)} y2={y(figures.high)} strokeWidth="2" className="stroke-ink" />
+        <line
+          x1={x}
+          x2={x}
+          y1={y(figures.low)}
+          y2={y(figures.high)}
+          strokeWidth="2"
+          className="stroke-ink"
+        />
       )}
-      <rect x={x - 5} y={y(figures.mean) - 5} width="10" height="10" className={`stroke-ink ${hollow ? 'fill-sheet' : 'fill-action'}`} />
+      <rect
+        x={x - 5}
+        y={y(figures.mean) - 5}
+        width="10"
+        height="10"
+        className={`stroke-ink ${hollow ? 'fill-sheet' : 'fill-action'}`}
+      />
       {/* Set off from lines that pass behind them. */}
-      <text x={x + 10} y={y(figures.mean) - 4} fontSize="12" strokeWidth="3" paintOrder="stroke" className="fill-ink stroke-paper">
-        <tspan fontWeight="600">{label}</tspan><tspan dx="6" className="font-mono">{score(figures.mean)}</tspan>
+      <text
+        x={x + 10}
+        y={y(figures.mean) - 4}
+        fontSize="12"
+        strokeWidth="3"
+        paintOrder="stroke"
+        className="fill-ink stroke-paper"
+      >
+        <tspan fontWeight="600">{label}</tspan>
+        <tspan dx="6" className="font-mono">
+          {score(figures.mean)}
+        </tspan>
       </text>
-      {under && <text x={x} y={BOTTOM + 14} textAnchor="middle" fontSize="11" className="fill-soft">{under}</text>}
+      {under && (
+        <text x={x} y={BOTTOM + 14} textAnchor="middle" fontSize="11" className="fill-soft">
+          {under}
+        </text>
+      )}
     </g>
   )
 }

@@ -32,26 +32,52 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
   const target = model ?? models[0]?.id ?? 0
   const proposer = amender ?? models.at(-1)?.id ?? 0
   const body: Body = {
-    version, model: target, amender: proposer, dataset_version: dataset, settings: {}, instruction: instruction ?? '',
-    rounds: Number(rounds) || 0, candidates: Number(candidates) || 0, repeats: Number(repeats) || 0,
+    version,
+    model: target,
+    amender: proposer,
+    dataset_version: dataset,
+    settings: {},
+    instruction: instruction ?? '',
+    rounds: Number(rounds) || 0,
+    candidates: Number(candidates) || 0,
+    repeats: Number(repeats) || 0,
   }
   const plan = useQuery({
     queryKey: ['plan-rounds', brief.id, body],
-    queryFn: () => dataOf(api.POST('/api/briefs/{brief_id}/rounds/plan/', { params: { path: { brief_id: brief.id } }, body })),
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/rounds/plan/', {
+          params: { path: { brief_id: brief.id } },
+          body,
+        }),
+      ),
     enabled: version > 0 && target > 0 && dataset > 0,
     placeholderData: (former) => former,
   })
-  if (brief.versions.length === 0) return <Empty title="There is no version yet to begin with.">Write and save one under Draft.</Empty>
-  if (usable.length === 0) return <Empty title="There are no working cases yet.">Import cases under Cases; rounds run on them.</Empty>
-  if (models.length === 0) return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
-  const { wrong, elsewhere } = placed([problem, plan.error], ['rounds', 'candidates', 'repeats', 'budget', 'instruction'])
+  if (brief.versions.length === 0)
+    return (
+      <Empty title="There is no version yet to begin with.">Write and save one under Draft.</Empty>
+    )
+  if (usable.length === 0)
+    return (
+      <Empty title="There are no working cases yet.">
+        Import cases under Cases; rounds run on them.
+      </Empty>
+    )
+  if (models.length === 0)
+    return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
+  const { wrong, elsewhere } = placed(
+    [problem, plan.error],
+    ['rounds', 'candidates', 'repeats', 'budget', 'instruction'],
+  )
   const start = async () => {
     setBusy(true)
     setProblem(null)
     try {
       const made = await dataOf(
         api.POST('/api/briefs/{brief_id}/rounds/start/', {
-          params: { path: { brief_id: brief.id } }, body: { ...body, budget: (budget.trim() || null) as never },
+          params: { path: { brief_id: brief.id } },
+          body: { ...body, budget: (budget.trim() || null) as never },
         }),
       )
       refresh()
@@ -61,43 +87,132 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
       setBusy(false)
     }
   }
-  const blocked = !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
+  const blocked =
+    !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
   return (
     <div className="mt-3 grid max-w-3xl gap-4">
       <div className="grid grid-cols-[1fr_1fr_1fr] gap-4">
-        <Choice label="Begin with" value={version} onChange={(e) => setVersion(Number(e.target.value))}>
-          {[...brief.versions].reverse().filter((v) => !v.archived).map((v) => <option key={v.number} value={v.number}>v{v.number}{v.note ? `: ${v.note}` : ''}</option>)}
+        <Choice
+          label="Begin with"
+          value={version}
+          onChange={(e) => setVersion(Number(e.target.value))}
+        >
+          {[...brief.versions]
+            .reverse()
+            .filter((v) => !v.archived)
+            .map((v) => (
+              <option key={v.number} value={v.number}>
+                v{v.number}
+                {v.note ? `: ${v.note}` : ''}
+              </option>
+            ))}
         </Choice>
-        <Choice label="The model it is for" value={target} onChange={(e) => setModel(Number(e.target.value))}>
-          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        <Choice
+          label="The model it is for"
+          value={target}
+          onChange={(e) => setModel(Number(e.target.value))}
+        >
+          {models.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+              {m.simulated ? ' (simulated)' : ''}
+            </option>
+          ))}
         </Choice>
-        <Choice label="The model that proposes" value={proposer} onChange={(e) => setAmender(Number(e.target.value))}>
-          {models.map((m) => <option key={m.id} value={m.id}>{m.name}{m.simulated ? ' (simulated)' : ''}</option>)}
+        <Choice
+          label="The model that proposes"
+          value={proposer}
+          onChange={(e) => setAmender(Number(e.target.value))}
+        >
+          {models.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+              {m.simulated ? ' (simulated)' : ''}
+            </option>
+          ))}
         </Choice>
       </div>
       <div className="flex flex-wrap items-start gap-4">
         {usable.length > 1 && (
-          <Choice label="Cases" className="w-48" value={dataset} onChange={(e) => setDataset(Number(e.target.value))}>
-            {usable.map((d) => <option key={d.version_id} value={d.version_id}>{d.name}, version {d.version}</option>)}
+          <Choice
+            label="Cases"
+            className="w-48"
+            value={dataset}
+            onChange={(e) => setDataset(Number(e.target.value))}
+          >
+            {usable.map((d) => (
+              <option key={d.version_id} value={d.version_id}>
+                {d.name}, version {d.version}
+              </option>
+            ))}
           </Choice>
         )}
-        <Field label="Rounds at most" className="w-28" inputMode="numeric" value={rounds} error={wrong('rounds')} onChange={(e) => setRounds(e.target.value)} />
-        <Field label="Candidates a round" className="w-32" inputMode="numeric" value={candidates} error={wrong('candidates')} onChange={(e) => setCandidates(e.target.value)} />
-        <Field label="Repeats" className="w-24" inputMode="numeric" value={repeats} error={wrong('repeats')} onChange={(e) => setRepeats(e.target.value)} />
-        <Field label="Budget for all of it, if any" className="w-44" inputMode="decimal" value={budget} error={wrong('budget')} onChange={(e) => setBudget(e.target.value)} />
+        <Field
+          label="Rounds at most"
+          className="w-28"
+          inputMode="numeric"
+          value={rounds}
+          error={wrong('rounds')}
+          onChange={(e) => setRounds(e.target.value)}
+        />
+        <Field
+          label="Candidates a round"
+          className="w-32"
+          inputMode="numeric"
+          value={candidates}
+          error={wrong('candidates')}
+          onChange={(e) => setCandidates(e.target.value)}
+        />
+        <Field
+          label="Repeats"
+          className="w-24"
+          inputMode="numeric"
+          value={repeats}
+          error={wrong('repeats')}
+          onChange={(e) => setRepeats(e.target.value)}
+        />
+        <Field
+          label="Budget for all of it, if any"
+          className="w-44"
+          inputMode="decimal"
+          value={budget}
+          error={wrong('budget')}
+          onChange={(e) => setBudget(e.target.value)}
+        />
       </div>
       <div>
-        <TextAction light className="text-sm" onClick={() => setReading(!reading)}>{reading ? 'Hide what is asked' : 'Read or change what the proposing model is asked…'}</TextAction>
+        <TextAction light className="text-sm" onClick={() => setReading(!reading)}>
+          {reading ? 'Hide what is asked' : 'Read or change what the proposing model is asked…'}
+        </TextAction>
         {reading && (
-          <div className="mt-2"><Wording purpose="amend" text={instruction ?? plan.data?.instruction ?? ''} error={wrong('instruction')} onText={setInstruction} /></div>
+          <div className="mt-2">
+            <Wording
+              purpose="amend"
+              text={instruction ?? plan.data?.instruction ?? ''}
+              error={wrong('instruction')}
+              onText={setInstruction}
+            />
+          </div>
         )}
       </div>
       {elsewhere && <ErrorLine>{elsewhere}</ErrorLine>}
       {plan.data?.problems.map((p) => (
-        <p key={p.arm + p.text} className={`border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}>{p.arm && `${p.arm}: `}{p.text}.</p>
+        <p
+          key={p.arm + p.text}
+          className={`border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}
+        >
+          {p.arm && `${p.arm}: `}
+          {p.text}.
+        </p>
       ))}
       <div className="flex items-baseline gap-4 border-t border-rule pt-3">
-        <Button kind="main" disabled={busy || blocked || plan.isFetching} onClick={() => void start()}>Start {plural(body.rounds ?? 0, 'round')}</Button>
+        <Button
+          kind="main"
+          disabled={busy || blocked || plan.isFetching}
+          onClick={() => void start()}
+        >
+          Start {plural(body.rounds ?? 0, 'round')}
+        </Button>
         {plan.data && !plan.isError && <p className="text-sm text-soft">{atMost(plan.data)}</p>}
       </div>
     </div>
@@ -105,9 +220,13 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
 }
 
 function atMost(plan: Schemas['RoundsPlanShape']): string {
-  const price = plan.cost === null ? `price unknown: ${plan.unpriced.join(', ')} has none` : `about ${money(plan.cost)}`
-  const held = plan.n_held_out === 0
-    ? 'There are no held-out cases, so a gain cannot be checked at the end.'
-    : `${plural(plan.n_held_out, 'held-out case')} for the check at the end, ${lookedAt(plan.looks)} so far.`
+  const price =
+    plan.cost === null
+      ? `price unknown: ${plan.unpriced.join(', ')} has none`
+      : `about ${money(plan.cost)}`
+  const held =
+    plan.n_held_out === 0
+      ? 'There are no held-out cases, so a gain cannot be checked at the end.'
+      : `${plural(plan.n_held_out, 'held-out case')} for the check at the end, ${lookedAt(plan.looks)} so far.`
   return `At most ${count(plan.calls)} calls on ${plural(plan.n_working, 'working case')}, ${price}; losing candidates are dropped early. ${held}`
 }
