@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { api, dataOf, type Schemas } from './client'
+import { api, dataOf } from './client'
 
 /** Keys of everything that is read from the server, in one place. */
 export const keys = {
@@ -152,7 +152,7 @@ export function useReading(id: number, wanted: Wanted) {
               ...(wanted.trial ? { trial: wanted.trial } : {}),
               ...(wanted.arm ? { arm: wanted.arm } : {}),
               ...(wanted.tag ? { tag: wanted.tag } : {}),
-            } as never,
+            },
           },
         }),
       ),
@@ -178,5 +178,3 @@ export function useRefreshBrief(id: number) {
     void cache.invalidateQueries({ queryKey: keys.ledger })
   }
 }
-
-export type { Schemas }

@@ -321,7 +321,7 @@ export interface paths {
         get: operations["pins"];
         put?: never;
         /** @description The cases held ready while drafting; a POST pins one or lets it go. */
-        post: operations["pins_2"];
+        post: operations["pin_case"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2308,6 +2308,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/events/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Live events, each with an id to resume from (Last-Event-ID or `after`); `event: snapshot` asks for a fresh reading. */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{brief_id}/try/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Answers to a text as it stands, a line of JSON at a time, each with its job's key. */
+        post: operations["try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/datasets/{dataset_id}/import/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A file's rows taken in: a line of JSON after every batch, then how it ended. */
+        post: operations["import_cases"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2357,7 +2408,7 @@ export interface components {
         };
         AmendmentProposal: {
             id: string;
-            kind: components["schemas"]["KindCcaEnum"];
+            kind: components["schemas"]["ProposedKind"];
             clause: number;
             text: string;
             reason: string;
@@ -2512,7 +2563,7 @@ export interface components {
         AskAmendmentsRequest: {
             trial: number;
             version: number;
-            faults: number[];
+            faults: string[];
             /** @default amend */
             purpose?: string;
             model?: number | null;
@@ -2571,7 +2622,7 @@ export interface components {
         BrokenPrecedent: {
             id: number;
             case: number;
-            kind: components["schemas"]["Kind586Enum"];
+            kind: components["schemas"]["PrecedentKind"];
             text: string;
             judge: string;
             created_by: string;
@@ -2637,7 +2688,7 @@ export interface components {
                 [key: string]: unknown;
             };
             reference: string | null;
-            conversation: unknown;
+            conversation: unknown | null;
             tags: string[];
             split: string;
         };
@@ -2649,7 +2700,14 @@ export interface components {
         };
         CellsShape: {
             cases: components["schemas"]["CellCase"][];
-            rows: unknown[][];
+            rows: [
+                number,
+                number,
+                number,
+                number,
+                string,
+                number | null
+            ][];
             event: number;
         };
         ChangedCase: {
@@ -2923,7 +2981,7 @@ export interface components {
         CourseShape: {
             id: number;
             number: number;
-            state: components["schemas"]["State9d1Enum"];
+            state: components["schemas"]["RoundsState"];
             stopping: boolean;
             message: string;
             start: number;
@@ -3021,7 +3079,7 @@ export interface components {
         DraftProblemShape: {
             field: string;
             text: string;
-            severity: components["schemas"]["SeverityDbbEnum"];
+            severity: components["schemas"]["Severity"];
         };
         DraftReport: {
             clauses: components["schemas"]["ClauseShape"][];
@@ -3096,7 +3154,7 @@ export interface components {
             reference?: string | null;
             tags?: string[];
             split?: string;
-            conversation?: unknown;
+            conversation?: unknown | null;
             put_back?: number | null;
             position?: number | null;
             out?: boolean;
@@ -3197,6 +3255,7 @@ export interface components {
             n: number;
             cases: number;
             remarks: components["schemas"]["RemarkShape"][];
+            key: string;
         };
         /**
          * @description * `mark` - mark
@@ -3212,7 +3271,7 @@ export interface components {
         };
         FindingShape: {
             rule: string;
-            severity: components["schemas"]["SeverityDbbEnum"];
+            severity: components["schemas"]["Severity"];
             text: string;
             message: number | null;
             clause: number | null;
@@ -3369,21 +3428,6 @@ export interface components {
         KeptShape: {
             id: number;
         };
-        /**
-         * @description * `must-say` - must-say
-         *     * `must-not-say` - must-not-say
-         *     * `equals` - equals
-         *     * `question` - question
-         * @enum {string}
-         */
-        Kind586Enum: "must-say" | "must-not-say" | "equals" | "question";
-        /**
-         * @description * `add` - add
-         *     * `amend` - amend
-         *     * `strike` - strike
-         * @enum {string}
-         */
-        KindCcaEnum: "add" | "amend" | "strike";
         LabelCell: {
             row: number;
             column: number;
@@ -3635,7 +3679,6 @@ export interface components {
          * @enum {string}
          */
         NoticeShapeKindEnum: "beaten" | "drift";
-        /** @enum {unknown} */
         NullEnum: null;
         /**
          * @description * `answers` - answers
@@ -3689,7 +3732,7 @@ export interface components {
                 [key: string]: unknown;
             };
             reference: string | null;
-            conversation: unknown;
+            conversation: unknown | null;
             tags: string[];
         };
         OutputShape: {
@@ -3732,7 +3775,7 @@ export interface components {
             };
             left_text: string;
             right_text: string;
-            outcome: (components["schemas"]["OutcomeEnum"] | components["schemas"]["NullEnum"]) | null;
+            outcome: components["schemas"]["OutcomeEnum"] | components["schemas"]["NullEnum"];
         };
         PairsRequest: {
             arms: number[];
@@ -3810,10 +3853,18 @@ export interface components {
             to_ask: number;
             arms: components["schemas"]["ArmPrecedents"][];
         };
+        /**
+         * @description * `must-say` - must-say
+         *     * `must-not-say` - must-not-say
+         *     * `equals` - equals
+         *     * `question` - question
+         * @enum {string}
+         */
+        PrecedentKind: "must-say" | "must-not-say" | "equals" | "question";
         PrecedentShape: {
             id: number;
             case: number;
-            kind: components["schemas"]["Kind586Enum"];
+            kind: components["schemas"]["PrecedentKind"];
             text: string;
             judge: string;
             created_by: string;
@@ -3891,7 +3942,7 @@ export interface components {
         };
         ProposalRow: {
             id: string;
-            kind: components["schemas"]["KindCcaEnum"];
+            kind: components["schemas"]["ProposedKind"];
             clause: number;
             text: string;
             reason: string;
@@ -3919,8 +3970,15 @@ export interface components {
             spans?: components["schemas"]["SpanShape"][];
             better?: string | null;
         };
+        /**
+         * @description * `add` - add
+         *     * `amend` - amend
+         *     * `strike` - strike
+         * @enum {string}
+         */
+        ProposedKind: "add" | "amend" | "strike";
         ProposedPrecedent: {
-            kind: components["schemas"]["Kind586Enum"];
+            kind: components["schemas"]["PrecedentKind"];
             text: string;
             why: string;
         };
@@ -4064,7 +4122,7 @@ export interface components {
         };
         /** @description Why a proposed amendment was made; clause as numbered in the parent. */
         ReasonShape: {
-            kind: components["schemas"]["KindCcaEnum"];
+            kind: components["schemas"]["ProposedKind"];
             clause: number;
             text: string;
             reason: string;
@@ -4141,6 +4199,24 @@ export interface components {
             outputs: number;
             to_judge: number;
             arms: components["schemas"]["RescoredArm"][];
+        };
+        /** @description What the adopted arm scores by the rules of today, where they are others than then. */
+        ReworkedMean: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            mean: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+        };
+        /** @description When stored figures were last brought to new rules, and how many that changed. */
+        ReworkedShape: {
+            /** Format: date-time */
+            at: string;
+            outcomes: number;
+            scores: number;
         };
         RoundFault: {
             title: string;
@@ -4224,7 +4300,7 @@ export interface components {
         RoundsRow: {
             id: number;
             number: number;
-            state: components["schemas"]["State9d1Enum"];
+            state: components["schemas"]["RoundsState"];
             stopping: boolean;
             message: string;
             start: number;
@@ -4244,6 +4320,14 @@ export interface components {
             /** Format: date-time */
             ended_at: string | null;
         };
+        /**
+         * @description * `running` - running
+         *     * `ended` - ended
+         *     * `stopped` - stopped
+         *     * `failed` - failed
+         * @enum {string}
+         */
+        RoundsState: "running" | "ended" | "stopped" | "failed";
         RulingRequest: {
             precedent: number;
             output: number;
@@ -4300,7 +4384,7 @@ export interface components {
          *     * `note` - note
          * @enum {string}
          */
-        SeverityDbbEnum: "error" | "warning" | "note";
+        Severity: "error" | "warning" | "note";
         ShareShape: {
             source: string;
             /** Format: double */
@@ -4503,24 +4587,6 @@ export interface components {
             /** Format: decimal */
             budget?: string | null;
         };
-        /**
-         * @description * `running` - running
-         *     * `ended` - ended
-         *     * `stopped` - stopped
-         *     * `failed` - failed
-         * @enum {string}
-         */
-        State9d1Enum: "running" | "ended" | "stopped" | "failed";
-        /**
-         * @description * `queued` - queued
-         *     * `running` - running
-         *     * `paused` - paused
-         *     * `complete` - complete
-         *     * `cancelled` - cancelled
-         *     * `failed` - failed
-         * @enum {string}
-         */
-        StateB94Enum: "queued" | "running" | "paused" | "complete" | "cancelled" | "failed";
         StrengthShape: {
             arm: number;
             /** Format: double */
@@ -4551,7 +4617,7 @@ export interface components {
             id: number;
             trial: number;
             trial_number: number;
-            state: components["schemas"]["StateB94Enum"];
+            state: components["schemas"]["TrialState"];
             message: string;
             done: number;
             of: number;
@@ -4677,10 +4743,11 @@ export interface components {
         };
         TrialRow: {
             id: number;
+            brief: number;
             number: number;
             question: string;
             purpose: components["schemas"]["PurposeEnum"];
-            state: components["schemas"]["StateB94Enum"];
+            state: components["schemas"]["TrialState"];
             asked: components["schemas"]["AskedEnum"] | components["schemas"]["BlankEnum"];
             message: string;
             budget: number | null;
@@ -4703,12 +4770,23 @@ export interface components {
             finished_at: string | null;
             done: number;
         };
+        /**
+         * @description * `queued` - queued
+         *     * `running` - running
+         *     * `complete` - complete
+         *     * `paused` - paused
+         *     * `cancelled` - cancelled
+         *     * `failed` - failed
+         * @enum {string}
+         */
+        TrialState: "queued" | "running" | "complete" | "paused" | "cancelled" | "failed";
         TrialSummary: {
             id: number;
+            brief: number;
             number: number;
             question: string;
             purpose: components["schemas"]["PurposeEnum"];
-            state: components["schemas"]["StateB94Enum"];
+            state: components["schemas"]["TrialState"];
             asked: components["schemas"]["AskedEnum"] | components["schemas"]["BlankEnum"];
             message: string;
             budget: number | null;
@@ -4729,6 +4807,7 @@ export interface components {
             started_at: string | null;
             /** Format: date-time */
             finished_at: string | null;
+            reworked: components["schemas"]["ReworkedShape"] | null;
             /** @description cases that an arm shows as worked examples: left out */
             examples: number;
             done: number;
@@ -4768,6 +4847,7 @@ export interface components {
          */
         VerdictEnum: "earns" | "hurts" | "does nothing" | "cannot tell";
         VerdictShape: {
+            reworked: components["schemas"]["ReworkedMean"] | null;
             id: number;
             arm: components["schemas"]["ArmShape"];
             trial: number;
@@ -4919,7 +4999,7 @@ export interface components {
             settings_short: string;
             trial: number;
             trial_number: number;
-            state: components["schemas"]["StateB94Enum"];
+            state: components["schemas"]["TrialState"];
             message: string;
             done: number;
             of: number;
@@ -4941,7 +5021,7 @@ export interface components {
             settings_short: string;
             trial: number;
             trial_number: number;
-            state: components["schemas"]["StateB94Enum"];
+            state: components["schemas"]["TrialState"];
             message: string;
             done: number;
             of: number;
@@ -5046,12 +5126,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5079,12 +5168,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5109,12 +5207,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5144,12 +5251,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5179,12 +5295,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5214,12 +5339,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5249,12 +5383,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5279,12 +5422,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5314,12 +5466,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5344,12 +5505,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5379,12 +5549,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5414,12 +5593,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5449,12 +5637,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5480,12 +5677,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5515,12 +5721,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5550,12 +5765,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5585,12 +5809,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5612,6 +5845,24 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5636,17 +5887,26 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
     };
-    pins_2: {
+    pin_case: {
         parameters: {
             query?: never;
             header?: never;
@@ -5671,12 +5931,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5706,12 +5975,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5736,12 +6014,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5771,12 +6058,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5806,12 +6102,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5841,12 +6146,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5876,12 +6190,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5911,19 +6234,34 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
     };
     reading: {
         parameters: {
-            query?: never;
+            query?: {
+                arm?: number;
+                order?: string;
+                tag?: string;
+                /** @description the newest without it */
+                trial?: number;
+            };
             header?: never;
             path: {
                 brief_id: number;
@@ -5941,12 +6279,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -5971,12 +6318,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6006,12 +6362,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6041,12 +6406,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6076,12 +6450,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6106,12 +6489,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6141,12 +6533,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6171,12 +6572,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6201,12 +6611,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6236,12 +6655,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6266,12 +6694,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6301,12 +6738,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6332,12 +6778,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6368,12 +6823,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6400,12 +6864,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6432,12 +6905,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6464,12 +6946,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6501,12 +6992,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6529,6 +7029,24 @@ export interface operations {
                 };
                 content: {
                     "text/markdown": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6560,6 +7078,24 @@ export interface operations {
                     "application/json": components["schemas"]["ImportedVersions"];
                 };
             };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
         };
     };
     list_weighings: {
@@ -6582,12 +7118,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6617,12 +7162,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6652,12 +7206,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6680,12 +7243,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6715,12 +7287,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6745,12 +7326,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6780,12 +7370,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6810,12 +7409,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6843,12 +7451,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6878,19 +7495,46 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
     };
     cases: {
         parameters: {
-            query?: never;
+            query?: {
+                /**
+                 * @description * `true` - true
+                 *     * `false` - false
+                 */
+                down?: "true" | "false";
+                /** @description how many at most, up to 1000 */
+                limit?: number;
+                /** @description how many to pass over */
+                offset?: number;
+                /** @description words that stand anywhere in a case */
+                q?: string;
+                /** @description a column */
+                sort?: string;
+                /** @description working or held-out */
+                split?: string;
+                /** @description a JSON list of {column, test, value} */
+                where?: string;
+            };
             header?: never;
             path: {
                 dataset_id: number;
@@ -6908,12 +7552,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6943,12 +7596,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -6978,12 +7640,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7006,6 +7677,26 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "application/jsonl": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7035,12 +7726,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7073,11 +7773,37 @@ export interface operations {
                     "application/json": components["schemas"]["TablePreview"];
                 };
             };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
         };
     };
     case_quality: {
         parameters: {
-            query?: never;
+            query?: {
+                /**
+                 * @description look for near-copies among very many
+                 *
+                 *     * `true` - true
+                 *     * `false` - false
+                 */
+                near?: "true" | "false";
+            };
             header?: never;
             path: {
                 dataset_id: number;
@@ -7095,12 +7821,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7130,12 +7865,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7165,12 +7909,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7193,12 +7946,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7226,12 +7988,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7256,12 +8027,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7291,12 +8071,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7319,19 +8108,47 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
     };
     ledger: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description only lines older than this one */
+                before?: number;
+                brief?: string;
+                /** @description how many at most, up to 1000 */
+                limit?: number;
+                model?: string;
+                /** @description how many to pass over */
+                offset?: number;
+                /** @description a setting, with or without its value */
+                setting?: string;
+                /** @description a day, included */
+                since?: string;
+                /** @description a day, included */
+                until?: string;
+                /** @description a kind of line */
+                what?: string;
+                who?: string;
+                words?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7347,12 +8164,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7375,12 +8201,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7410,12 +8245,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7445,12 +8289,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7478,12 +8331,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7508,12 +8370,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7543,12 +8414,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7578,12 +8458,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7608,12 +8497,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7643,12 +8541,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7678,12 +8585,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7708,12 +8624,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7736,12 +8661,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7766,12 +8700,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7799,12 +8742,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7832,12 +8784,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7865,12 +8826,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7898,12 +8868,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7933,12 +8912,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7963,12 +8951,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -7993,12 +8990,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8023,12 +9029,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8051,19 +9066,36 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
     };
     shelf: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description words of a text */
+                q?: string;
+                setting?: string;
+                source?: string;
+                tag?: string;
+                task?: string;
+                value?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -8079,12 +9111,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8109,12 +9150,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8142,12 +9192,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8175,12 +9234,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8203,12 +9271,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8233,12 +9310,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8263,12 +9349,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8298,12 +9393,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8325,6 +9429,24 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8349,12 +9471,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8379,12 +9510,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8411,12 +9551,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8443,12 +9592,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8475,12 +9633,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8510,12 +9677,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8545,12 +9721,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8580,19 +9765,31 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
     };
     trial_faults: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description in this model's own answers only */
+                model?: number;
+            };
             header?: never;
             path: {
                 number: number;
@@ -8611,12 +9808,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8641,19 +9847,31 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
     };
     arm_labels: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description a key of the references; the first without it */
+                field?: string;
+            };
             header?: never;
             path: {
                 arm_id: number;
@@ -8672,12 +9890,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8702,12 +9929,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8732,12 +9968,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8759,6 +10004,24 @@ export interface operations {
                 };
                 content: {
                     "application/jsonl": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8788,12 +10051,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8818,12 +10090,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8848,12 +10129,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8878,12 +10168,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8913,12 +10212,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8948,12 +10256,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -8978,12 +10295,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9008,12 +10334,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9037,6 +10372,24 @@ export interface operations {
                 };
                 content: {
                     "text/html": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9066,12 +10419,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9101,12 +10463,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9129,6 +10500,25 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9155,12 +10545,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9190,12 +10589,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9220,12 +10628,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9250,12 +10667,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9280,12 +10706,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9315,12 +10750,21 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };
@@ -9350,12 +10794,149 @@ export interface operations {
                 };
             };
             /** @description what is wrong, and in which field */
-            422: {
+            "4XX": {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemShape"];
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    events: {
+        parameters: {
+            query?: {
+                after?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Live events, each with an id to resume from (Last-Event-ID or `after`); `event: snapshot` asks for a fresh reading. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                brief_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Answers to a text as it stands, a line of JSON at a time, each with its job's key. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    import_cases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dataset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "multipart/form-data": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description A file's rows taken in: a line of JSON after every batch, then how it ended. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
                 };
             };
         };

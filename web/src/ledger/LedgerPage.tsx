@@ -26,11 +26,7 @@ export function LedgerPage() {
       dataOf(
         api.GET('/api/ledger/', {
           params: {
-            query: {
-              ...asked(wanted),
-              ...(pageParam ? { before: pageParam } : {}),
-              limit: PAGE,
-            } as never,
+            query: { ...asked(wanted), ...(pageParam ? { before: pageParam } : {}), limit: PAGE },
           },
         }),
       ),

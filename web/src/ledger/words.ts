@@ -1,3 +1,4 @@
+/* eslint-disable @typescript-eslint/no-unsafe-argument -- facts come as JSON of their own shape, see below */
 import type { Schemas } from '@/api/client'
 import { plural, score } from '@/parts/numbers'
 import { KINDS, type Kind } from '@/stages/review/precedents/words'
@@ -77,7 +78,12 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'trial.rescored': (f) =>
     `Trial ${f['trial']} read by scorecard ${f['scorecard']} instead of ${f['former']}${f['outputs'] ? `: ${plural(f['outputs'], 'answer')} scored, no call made` : ''}`,
   'trial.ended': (f) =>
-    `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}`,
+    `Trial ${f['trial']} ${f['state']}: ${plural(f['outputs'], 'answer')}${f['failed'] ? `, ${f['failed']} failed` : ''}${f['why'] ? ` (${f['why']})` : ''}`,
+  'trial.held': (f) => `Trial ${f['trial']} held: ${f['why']}`,
+  'trial.reworked': (f) =>
+    `Trial ${f['trial']} worked out anew by the rules of today: ${plural(f['outcomes'], 'outcome')} and ${plural(f['scores'], 'score')} changed, no call made`,
+  'database.brought_up': (f) =>
+    `Database of a former version (${f['was']}) brought up to date; as it was it is kept as ${f['kept']}`,
   'output.marked': (f) => marked(f),
   'output.preferred': (f) =>
     `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
@@ -113,15 +119,14 @@ const WORDS: Record<string, (f: Facts) => string> = {
       ? `First run of the watch asked for, trial ${f['trial']}`
       : `Check ${f['check']} of ${f['planned']} of the watch asked for, trial ${f['trial']}`,
   'watch.stopped': (f) => `Watch stopped after ${plural(f['checks'], 'check')}`,
+  'watch.held': (f) => `Watch held: ${f['why']}`,
   'arm.adopted': (f) =>
     `v${f['version']} on ${f['model']} adopted, score ${score(f['mean'])} in trial ${f['trial']}`,
 }
 
 export function lineInWords(line: Schemas['LineShape']): string {
-  return WORDS[line.what]?.(line.facts as Facts) ?? line.what
+  return WORDS[line.what]?.(line.facts) ?? line.what
 }
-
-export const LEDGER_KINDS = Object.keys(WORDS)
 
 function changes(counts: Record<string, number> | undefined): string {
   if (!counts) return ''

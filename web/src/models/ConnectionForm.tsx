@@ -30,11 +30,11 @@ export function ConnectionForm({ of, close }: { of: Connection | null; close: ()
         base_url: f.base_url,
         key_env: way === 'variable' ? f.key_env : '',
         key: way === 'kept' ? (entering && f.key ? f.key : null) : '',
-        concurrency: numberOrNull(f.concurrency),
-        requests_per_minute: numberOrNull(f.requests_per_minute),
-        tokens_per_minute: numberOrNull(f.tokens_per_minute),
-        call_timeout_s: numberOrNull(f.call_timeout_s),
-        stall_timeout_s: numberOrNull(f.stall_timeout_s),
+        concurrency: numberOrNull(f, 'concurrency') ?? undefined,
+        requests_per_minute: numberOrNull(f, 'requests_per_minute'),
+        tokens_per_minute: numberOrNull(f, 'tokens_per_minute'),
+        call_timeout_s: numberOrNull(f, 'call_timeout_s') ?? undefined,
+        stall_timeout_s: numberOrNull(f, 'stall_timeout_s') ?? undefined,
       }
       return of
         ? dataOf(

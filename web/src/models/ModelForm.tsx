@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { api, dataOf, type Schemas } from '@/api/client'
 import { Button, ErrorLine, Field } from '@/parts/controls'
-import { numberOrNull, useForm } from './saving'
+import { numberOrNull, priceOrNull, useForm } from './saving'
 
 type Connection = Schemas['ConnectionShape']
 type Model = Schemas['ModelShape']
@@ -43,12 +43,12 @@ export function ModelForm({ at, of, named, close }: Props) {
       const body = {
         name: f.name,
         unsupported,
-        context_length: numberOrNull(f.context_length),
-        price_in: numberOrNull(f.price_in),
-        price_out: numberOrNull(f.price_out),
-        concurrency: numberOrNull(f.concurrency),
-        requests_per_minute: numberOrNull(f.requests_per_minute),
-        tokens_per_minute: numberOrNull(f.tokens_per_minute),
+        context_length: numberOrNull(f, 'context_length'),
+        price_in: priceOrNull(f, 'price_in'),
+        price_out: priceOrNull(f, 'price_out'),
+        concurrency: numberOrNull(f, 'concurrency'),
+        requests_per_minute: numberOrNull(f, 'requests_per_minute'),
+        tokens_per_minute: numberOrNull(f, 'tokens_per_minute'),
       }
       return of
         ? dataOf(

@@ -34,7 +34,17 @@ export function useForm<T extends Record<string, string>>(
   return { form, bind, submit, rest }
 }
 
-/** A number as the server takes it: empty is none, and what is no number is refused there. */
-export function numberOrNull(text: string): never {
-  return (text.trim() === '' ? null : text.trim()) as never
+/** A number as the server takes it: empty is none; what is no number is refused at its field. */
+export function numberOrNull(form: Record<string, string>, field: string): number | null {
+  const text = (form[field] ?? '').trim()
+  if (text === '') return null
+  const value = Number(text)
+  if (Number.isNaN(value)) throw new Problem(422, 'invalid', `“${text}” is no number`, field)
+  return value
+}
+
+/** A price as the server takes it: its digits as they were typed, so that none is rounded away. */
+export function priceOrNull(form: Record<string, string>, field: string): string | null {
+  const text = (form[field] ?? '').trim()
+  return text === '' ? null : text
 }

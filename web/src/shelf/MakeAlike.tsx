@@ -7,6 +7,7 @@ import { Area, Button, Choice, ErrorLine, Field, TextAction } from '@/parts/cont
 import { AnswerView } from '@/stages/draft/try/AnswerView'
 import { useModels } from '@/stages/draft/try/ModelPicks'
 import { useTries } from '@/stages/draft/try/useTries'
+import { asText } from '@/parts/text'
 import type { OnShelf } from './ShelfPage'
 
 /** A model writes a prompt the way the ticked ones are written; what it is asked can be read and changed. */
@@ -181,7 +182,7 @@ export function MakeAlike({ examples }: { examples: OnShelf[] }) {
             Then the ticked texts, each in a block of its own, and the job:
           </p>
           <pre className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap">
-            {String(request.data.inputs['examples'] ?? '')}
+            {asText(request.data.inputs['examples'])}
             {'\n\n'}Job: {job}
           </pre>
         </div>

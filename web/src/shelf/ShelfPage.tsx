@@ -31,7 +31,7 @@ export function ShelfPage() {
   const [alike, setAlike] = useState(false)
   const shelf = useQuery({
     queryKey: ['shelf', asked],
-    queryFn: () => dataOf(api.GET('/api/shelf/', { params: { query: asked as never } })),
+    queryFn: () => dataOf(api.GET('/api/shelf/', { params: { query: asked } })),
     placeholderData: (former) => former,
   })
   const set = (part: Partial<typeof NOTHING>) => setAsked((a) => ({ ...a, ...part }))

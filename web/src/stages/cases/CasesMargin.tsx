@@ -89,7 +89,7 @@ function Quality({ dataset }: { dataset: Dataset }) {
     queryFn: () =>
       dataOf(
         api.GET('/api/datasets/{dataset_id}/quality/', {
-          params: { path: { dataset_id: dataset.id }, query: { near: String(near) } as never },
+          params: { path: { dataset_id: dataset.id }, query: { near: near ? 'true' : 'false' } },
         }),
       ),
     placeholderData: (former) => former,

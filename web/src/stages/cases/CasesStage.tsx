@@ -4,6 +4,7 @@ import { useRefreshBrief } from '@/api/queries'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
+import { asText } from '@/parts/text'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { AddColumn } from './AddColumn'
@@ -98,9 +99,7 @@ function DatasetView({ dataset, choose }: { dataset: Dataset; choose: (id: numbe
   const labels = [
     ...new Set(
       rows.flatMap((c) =>
-        dataset.columns
-          .filter((n) => dataset.kinds[n] === 'label')
-          .map((n) => String(c.inputs[n] ?? '')),
+        dataset.columns.filter((n) => dataset.kinds[n] === 'label').map((n) => asText(c.inputs[n])),
       ),
     ),
   ].filter(Boolean)

@@ -14,7 +14,7 @@ export function useCaseAt(brief: Brief) {
         api.GET('/api/datasets/{dataset_id}/cases/', {
           params: {
             path: { dataset_id: dataset?.id ?? 0 },
-            query: { split: 'working', offset: at, limit: 1 } as never,
+            query: { split: 'working', offset: at, limit: 1 },
           },
         }),
       ),

@@ -1,3 +1,4 @@
+import { asText } from '@/parts/text'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
@@ -56,7 +57,7 @@ export function SettingsRow({ settings, task, errors, onChange, empty, models }:
       label={label}
       inputMode="decimal"
       placeholder={empty ?? range}
-      value={settings[name] === undefined ? '' : String(settings[name])}
+      value={asText(settings[name])}
       error={errors[name] ?? null}
       onChange={(e) => setNumber(name, e.target.value)}
     />
@@ -89,7 +90,7 @@ export function SettingsRow({ settings, task, errors, onChange, empty, models }:
             <select
               id="effort"
               className="h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
-              value={String(settings.reasoning_effort ?? '')}
+              value={asText(settings.reasoning_effort)}
               onChange={(e) => set('reasoning_effort', e.target.value)}
             >
               <option value="">as the server has it</option>
@@ -153,10 +154,7 @@ function SchemaField({
 
 const shownSettings = (s: Record<string, unknown>) =>
   Object.entries(s)
-    .map(
-      ([k, v]) =>
-        `${LONG_NAMES[k] ?? k.replaceAll('_', ' ')} ${typeof v === 'object' ? JSON.stringify(v) : String(v)}`,
-    )
+    .map(([k, v]) => `${LONG_NAMES[k] ?? k.replaceAll('_', ' ')} ${asText(v)}`)
     .join(', ')
 
 /** Settings by kind of task, each with its reason; one's own beside those that ship. */

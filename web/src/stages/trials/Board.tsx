@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { useConnections, useTrial } from '@/api/queries'
-import { Button, Choice, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { Button, Choice, Empty, ErrorLine, Key, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { count, duration, money, plural, score, lookedAt } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
@@ -31,6 +31,7 @@ type Props = {
 
 /** A trial's board: arms with their figures, and every case by every arm. */
 export function Board({ trialId, trials, onChoose, planPath }: Props) {
+  const { brief } = useFrame()
   const trial = useTrial(trialId)
   const open = trial.data?.state === 'running' || trial.data?.state === 'queued'
   const { cells, error } = useCells(trialId, open)
@@ -54,6 +55,26 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
       </div>
     )
   const t = trial.data
+  if (t.brief !== brief.id) {
+    return (
+      <div className="px-6">
+        <Empty title="This trial belongs to another brief.">
+          It is read{' '}
+          <Link
+            className="font-semibold text-action underline"
+            to={`/briefs/${t.brief}/trials/${t.id}`}
+          >
+            where it was run
+          </Link>
+          , or see{' '}
+          <Link className="font-semibold text-action underline" to={`/briefs/${brief.id}/trials`}>
+            the trials of this brief
+          </Link>
+          .
+        </Empty>
+      </div>
+    )
+  }
   return (
     <StageGrid margin={<BoardMargin trial={t} onOpen={setShown} />}>
       <div className="flex items-center gap-3">
@@ -102,7 +123,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
       {t.state === 'paused' && (
         <p className="mb-2 border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm text-attention-text">
           {t.message
-            ? `Paused: ${t.message}. Answers that came in are kept; give a higher budget to go on.`
+            ? `Paused: ${t.message}. Answers that came in are kept; ${t.budget !== null && (t.spent ?? 0) >= t.budget ? 'give a higher budget to go on' : 'it goes on where it stood when you say so'}.`
             : 'Paused. Answers that came in are kept; it goes on where it stood.'}
         </p>
       )}
@@ -319,6 +340,13 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
             {trial.beside > 0 && `; ${money(trial.beside)} of it for judges and played users`}.
           </Note>
         )}
+      {trial.reworked && (
+        <Note title="Worked out anew">
+          {plural(trial.reworked.outcomes, 'answer')} {trial.reworked.outcomes === 1 ? 'is' : 'are'}{' '}
+          read otherwise and {plural(trial.reworked.scores, 'score')} changed by the rules of today,
+          without a call. The former scores are kept.
+        </Note>
+      )}
       <Note title={trial.split === 'held-out' ? 'Held-out cases' : 'Working cases only'}>
         {trial.split === 'held-out'
           ? `Every look at these is a look you cannot take back; they were ${lookedAt(trial.looks)}.`

@@ -29,7 +29,7 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
     versions: version && model ? [Number(version)] : [],
     models: version && model ? [Number(model)] : [],
     settings: [],
-    budget: (budget.trim() || null) as never,
+    budget: budget.trim() || null,
   }
   const untouched = Number(repeats) === trial.repeats && !newCases && !(version && model)
   const plan = useExtension(trial.id, body, !untouched)
@@ -52,7 +52,7 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
           body: {
             arm: afresh === 'all' ? null : Number(afresh),
             output: null,
-            budget: (budget.trim() || null) as never,
+            budget: budget.trim() || null,
           },
         }),
       ),

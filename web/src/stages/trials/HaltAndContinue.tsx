@@ -69,7 +69,7 @@ export function ContinueButton({ trial }: { trial: Trial }) {
       dataOf(
         api.POST('/api/trials/{trial_id}/continue/', {
           params: { path: { trial_id: trial.id } },
-          body: spent ? { budget: (budget.trim() || null) as never } : {},
+          body: spent ? { budget: budget.trim() || null } : {},
         }),
       ),
     )

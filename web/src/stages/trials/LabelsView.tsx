@@ -21,7 +21,7 @@ export function LabelsView({ trial, onOpen }: Props) {
         api.GET('/api/trials/{trial_id}/labels/{arm_id}/', {
           params: {
             path: { trial_id: trial.id, arm_id: arm },
-            query: (field === null ? {} : { field }) as never,
+            query: field === null ? {} : { field },
           },
         }),
       ),

@@ -86,7 +86,6 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
         <Legend />
       </div>
       {/* A scrolling region must be reachable by keyboard. */}
-      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
       <div
         ref={scroller}
         tabIndex={0}

@@ -83,7 +83,7 @@ export function PlanStage() {
       const made = await dataOf(
         api.POST('/api/briefs/{brief_id}/trials/start/', {
           params: { path: { brief_id: brief.id } },
-          body: { ...body, question, budget: (budget.trim() || null) as never },
+          body: { ...body, question, budget: budget.trim() || null },
         }),
       )
       refresh()

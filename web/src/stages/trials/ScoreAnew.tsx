@@ -54,7 +54,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
         await dataOf(
           api.POST('/api/trials/{trial_id}/rescore/', {
             params: { path: { trial_id: trial.id } },
-            body: { scorecard: number, budget: (budget.trim() || null) as never },
+            body: { scorecard: number, budget: budget.trim() || null },
           }),
         ),
       )

@@ -14,6 +14,15 @@ export type Cells = {
 
 type Row = [number, number, number, number, string, number | null]
 
+function isRow(row: (number | string | null)[]): row is Row {
+  return (
+    row.length === 6 &&
+    row.slice(0, 4).every((v) => typeof v === 'number') &&
+    typeof row[4] === 'string' &&
+    typeof row[5] !== 'string'
+  )
+}
+
 /** The matrix as it fills: a snapshot, and every event that came after it. */
 export function useCells(trialId: number, running: boolean) {
   const snapshot = useQuery({
@@ -30,7 +39,7 @@ export function useCells(trialId: number, running: boolean) {
     const data = snapshot.data
     if (!data) return
     held.current = { cases: data.cases, at: new Map(), seen: new Set() }
-    take(held.current, data.rows as unknown as Row[])
+    take(held.current, data.rows.filter(isRow))
     // Events that the snapshot contains already are known by their output's id.
     take(held.current, waiting.current)
 

@@ -434,6 +434,8 @@ function Former({ verdicts }: { verdicts: Schemas['VerdictShape'][] }) {
             {v.decided_by},{' '}
             {new Date(v.decided_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}, trial{' '}
             {v.trial_number}
+            {v.reworked &&
+              `; by the rules of today it scores ${score(v.reworked.mean)}${v.reworked.low === null ? '' : ` (${score(v.reworked.low)} to ${score(v.reworked.high)})`} there, without a new call`}
           </span>
         </Note>
       ))}

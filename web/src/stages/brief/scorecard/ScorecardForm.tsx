@@ -85,10 +85,10 @@ function Form({
             thresholds: thresholds.map((t) => ({
               measure: t.measure,
               [t.rule]: t.value.trim() === '' ? null : Number(t.value),
-            })) as Card['thresholds'],
+            })),
           }
         : {}),
-    } as Card
+    }
     try {
       await dataOf(
         api.POST('/api/briefs/{brief_id}/scorecards/', {

@@ -1,3 +1,4 @@
+import { asText } from '@/parts/text'
 import type { Schemas } from '@/api/client'
 
 export type Row = {
@@ -50,7 +51,7 @@ export function rawOf(value: unknown, sort: Sort['sort']): Raw {
 export function valueOf(raw: Raw, sort: Sort['sort'], name: string): unknown {
   if (sort === 'flag') return raw === true ? true : undefined
   if (sort === 'criteria') return Array.isArray(raw) && raw.length ? raw : undefined
-  const text = String(raw ?? '')
+  const text = asText(raw)
   if (sort === 'texts') {
     const listed = text
       .split('\n')

@@ -4,6 +4,7 @@ import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
 import { Area, Button, ErrorLine, TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
+import { asText } from '@/parts/text'
 import { useFrame } from '../../BriefFrame'
 import { AnswerView } from '../try/AnswerView'
 import { AskedModel } from '../try/AskedModel'
@@ -84,9 +85,9 @@ export function DraftFromBrief({ onDone }: { onDone: (version: number) => void }
             onChange={(e) => asking.setInstruction(e.target.value)}
           />
           <pre className="max-h-40 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs whitespace-pre-wrap">
-            {String(request.data.inputs['job'] ?? '')}
+            {asText(request.data.inputs['job'])}
             {'\n\n'}
-            {String(request.data.inputs['inputs'] ?? '')}
+            {asText(request.data.inputs['inputs'])}
           </pre>
         </>
       )}

@@ -1,3 +1,4 @@
+import { asText } from '@/parts/text'
 import { useState } from 'react'
 import { Button, TextAction } from '@/parts/controls'
 import type { Settings } from '../workingCopy'
@@ -13,7 +14,7 @@ const FIELDS = [
 
 export function variantInWords(settings: Settings): string {
   return FIELDS.flatMap(([k, label]) =>
-    settings[k] === undefined ? [] : [`${label} ${String(settings[k])}`],
+    settings[k] === undefined ? [] : [`${label} ${asText(settings[k])}`],
   ).join(', ')
 }
 

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { useVersion } from '@/api/queries'
 import { Button, Key, TextAction } from '@/parts/controls'
+import { asText } from '@/parts/text'
 import type { Brief } from '../../BriefFrame'
 import { CasePicker } from '../CasePicker'
 import type { useCaseAt } from '../useCaseAt'
@@ -127,9 +128,7 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
           onClick={() =>
             setTyped(
               typed === null
-                ? Object.fromEntries(
-                    placeholders.map((p) => [p, String(cases.chosen?.inputs[p] ?? '')]),
-                  )
+                ? Object.fromEntries(placeholders.map((p) => [p, asText(cases.chosen?.inputs[p])]))
                 : null,
             )
           }

@@ -71,7 +71,7 @@ export function WeighForm({
       const made = await dataOf(
         api.POST('/api/briefs/{brief_id}/weighings/start/', {
           params: { path: { brief_id: brief.id } },
-          body: { ...body, budget: (budget.trim() || null) as never },
+          body: { ...body, budget: budget.trim() || null },
         }),
       )
       refresh()

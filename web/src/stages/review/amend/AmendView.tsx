@@ -55,18 +55,20 @@ export function AmendView({ nav }: { nav: ReactNode }) {
         api.GET('/api/trials/{trial_id}/faults/{number}/', {
           params: {
             path: { trial_id: trialId ?? 0, number: version ?? 0 },
-            query: (only === null ? {} : { model: only }) as never,
+            query: only === null ? {} : { model: only },
           },
         }),
       ),
     enabled: trialId !== null && version !== null,
     staleTime: 0,
   })
-  const [ticked, setTicked] = useState<number[] | null>(null)
+  const [ticked, setTicked] = useState<string[] | null>(null)
   const [shown, setShown] = useState<number | null>(null)
   const faults = found.data?.faults ?? []
   // The commonest are what is worth a clause; the person changes the choice.
-  const picked = (ticked ?? faults.slice(0, 5).map((_, i) => i)).filter((i) => i < faults.length)
+  const picked = (ticked ?? faults.slice(0, 5).map((f) => f.key)).filter((key) =>
+    faults.some((f) => f.key === key),
+  )
   if (trials.isPending)
     return (
       <div className="px-6">
@@ -181,12 +183,14 @@ export function AmendView({ nav }: { nav: ReactNode }) {
       )}
       {purpose !== 'trim' && faults.length > 0 && (
         <ul className="mt-2" aria-label="Faults">
-          {faults.map((f, i) => (
+          {faults.map((f) => (
             <FaultRow
-              key={i}
+              key={f.key}
               fault={f}
-              ticked={picked.includes(i)}
-              onTick={(on) => setTicked(on ? [...picked, i] : picked.filter((p) => p !== i))}
+              ticked={picked.includes(f.key)}
+              onTick={(on) =>
+                setTicked(on ? [...picked, f.key] : picked.filter((p) => p !== f.key))
+              }
               onOpen={setShown}
             />
           ))}
@@ -199,8 +203,7 @@ export function AmendView({ nav }: { nav: ReactNode }) {
           version={version}
           purpose={purpose}
           model={only}
-          picked={purpose === 'trim' ? [] : [...picked].sort((a, b) => a - b)}
-          faults={faults}
+          picked={purpose === 'trim' ? [] : faults.filter((f) => picked.includes(f.key))}
           onOpen={setShown}
         />
       )}

@@ -4,6 +4,7 @@ import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { Wording } from '@/parts/Wording'
+import { asText } from '@/parts/text'
 import { AnswerView } from '../../draft/try/AnswerView'
 import { AskedModel } from '../../draft/try/AskedModel'
 import { useAsk } from '../../draft/try/useAsk'
@@ -16,13 +17,12 @@ type Props = {
   model: number | null
   trial: number
   version: number
-  picked: number[]
-  faults: Schemas['FaultShape'][]
+  picked: Schemas['FaultShape'][]
   onOpen: (output: number) => void
 }
 
 /** A model proposes amendments for the ticked faults; the request is read and changed before it goes. */
-export function Proposing({ purpose, model, trial, version, picked, faults, onOpen }: Props) {
+export function Proposing({ purpose, model, trial, version, picked, onOpen }: Props) {
   const { brief } = useFrame()
   const asking = useAsk(brief.id, 'amend')
   const [reading, setReading] = useState(false)
@@ -32,7 +32,7 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
     key: string
   } | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
-  const body = { trial, version, faults: picked, purpose, model }
+  const body = { trial, version, faults: picked.map((f) => f.key), purpose, model }
   const request = useQuery({
     queryKey: ['ask-amendments', brief.id, body],
     queryFn: () =>
@@ -48,7 +48,8 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
     if (!request.data) return
     setProblem(null)
     setFound(null)
-    const of = picked.map((i) => faults[i]).filter((f) => f !== undefined)
+    // The faults as they were sent: others may join the list while the model writes.
+    const of = picked
     const result = await asking.ask(request.data, { temperature: 0.2, max_tokens: 4000 })
     if (!result) return
     try {
@@ -72,7 +73,7 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
           body,
         }),
       )
-      setFound({ proposed, of: picked.flatMap((i) => faults[i] ?? []), key: `r${picked.join()}` })
+      setFound({ proposed, of: picked, key: `r${body.faults.join()}` })
     } catch (error) {
       setProblem(error)
     }
@@ -119,16 +120,16 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
             onText={asking.setInstruction}
           />
           {/* A scrolling region must be reachable by keyboard. */}
-          {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex */}
           <pre
             tabIndex={0}
+            role="region"
+            aria-label="What the model is shown"
             className="max-h-56 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs break-words whitespace-pre-wrap"
           >
-            {String(request.data.inputs['model'] ?? '') &&
-              `${String(request.data.inputs['model'])}\n\n`}
-            {String(request.data.inputs['clauses'] ?? '')}
+            {asText(request.data.inputs['model']) && `${asText(request.data.inputs['model'])}\n\n`}
+            {asText(request.data.inputs['clauses'])}
             {'\n\n'}
-            {String(request.data.inputs['faults'] ?? '')}
+            {asText(request.data.inputs['faults'])}
           </pre>
         </>
       )}

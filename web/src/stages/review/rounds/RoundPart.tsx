@@ -41,7 +41,8 @@ export function RoundPart({ round }: { round: Round }) {
       {round.faults.length > 0 && (
         <p className="mt-1 text-xs text-soft">
           {plural(round.faults.length, 'fault')} gathered
-          {round.spared > 0 && `, ${count(round.spared)} answers spared by dropping losers early`}.{' '}
+          {round.spared > 0 &&
+            `, ${count(round.spared)} answers spared by dropping losers early`}.{' '}
           <TextAction light onClick={() => setFaults(!faults)}>
             {faults ? 'Hide the faults' : 'Which faults'}
           </TextAction>

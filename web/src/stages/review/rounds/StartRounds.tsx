@@ -77,7 +77,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
       const made = await dataOf(
         api.POST('/api/briefs/{brief_id}/rounds/start/', {
           params: { path: { brief_id: brief.id } },
-          body: { ...body, budget: (budget.trim() || null) as never },
+          body: { ...body, budget: budget.trim() || null },
         }),
       )
       refresh()
