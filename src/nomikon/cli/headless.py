@@ -15,7 +15,9 @@ from nomikon.core.errors import DomainError
 from nomikon.core.files import TrialFile, TrialModel, parse_trial_file, read_yaml
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import merge_settings, settings_in_short
+from nomikon.core.prompts.used_cases import used_cases
 from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, estimate
+from nomikon.engine.race import Left
 from nomikon.engine.units import (
     ArmSpec,
     CaseSpec,
@@ -59,8 +61,15 @@ def load_trial(path: Path, keys: Mapping[str, str]) -> tuple[TrialFile, TrialSpe
         concurrency=_concurrency(arms),
         budget=file.budget_nano,
         continuations=file.continuations,
+        examples=_examples(arms, cases),
     )
     return file, spec, checked(path, spec, file.models)
+
+
+def _examples(arms: Sequence[ArmSpec], cases: Sequence[CaseSpec]) -> frozenset[str]:
+    """Cases that one of the prompts shows as a worked example: left out for all arms."""
+    inputs = {c.key: c.inputs for c in cases}
+    return frozenset(key for arm in arms for key in used_cases(arm.messages, inputs))
 
 
 def _scorecard(path: Path) -> Mapping[str, Any]:
@@ -221,6 +230,7 @@ class FileStore:
         self._known: dict[str, StoredAnswer] = {} if path is None else _answers_in(path)
         self._cases = {c.key: c for c in spec.cases}
         self.results: list[UnitResult] = []
+        self.left: list[Left] = []
         self.state = ""
 
     def load(self) -> TrialSpec:
@@ -252,6 +262,17 @@ class FileStore:
             text = "".join(json.dumps(self._row(r), ensure_ascii=False) + "\n" for r in new)
             with self._path.open("a", encoding="utf-8") as file:
                 file.write(text)
+
+    def totals(self, cases: Sequence[str]) -> Mapping[CellKey, float | None]:
+        """Totals of what has come in for these cases."""
+        wanted = set(cases)
+        return {
+            (r.arm_key, r.case_key, r.repeat): r.total for r in self.results if r.case_key in wanted
+        }
+
+    def drop(self, left: Sequence[Left]) -> None:
+        """Remember which arms left a race."""
+        self.left += left
 
     def asked(self) -> str | None:
         """Nobody asks a headless trial anything; Ctrl-C ends it."""

@@ -18,7 +18,6 @@ from nomikon.cli.junit import in_words, junit
 from nomikon.core.errors import DomainError
 from nomikon.core.files import TrialFile
 from nomikon.core.measures import read_scorecard
-from nomikon.core.prompts.used_cases import used_cases
 from nomikon.core.stats import MISSED, UNSURE, ArmSummary, ScoreRow, compare, threshold_state
 from nomikon.core.trials import COMPLETE, CUT, DECLINED
 from nomikon.core.trials.estimates import NANO
@@ -68,7 +67,7 @@ def run_command(
             "outputs": len(store.results),
             "of": figures.outputs,
             "cases": len(spec.cases),
-            "examples": len(examples_in(spec)),
+            "examples": len(spec.examples),
             "repeats": spec.repeats,
             "spent": sum(r.newly_spent for r in store.results) / NANO,
         },
@@ -117,23 +116,16 @@ class _Watched:
             yield result
 
 
-def examples_in(spec: TrialSpec) -> set[str]:
-    """Cases that one of the prompts shows as a worked example: left out for all arms."""
-    cases = {c.key: c.inputs for c in spec.cases}
-    return {key for arm in spec.arms for key in used_cases(arm.messages, cases)}
-
-
 def _wanted(plan: TrialFile) -> list[str]:
     return list(dict.fromkeys(["total", *(t["measure"] for t in plan.thresholds)]))
 
 
 def _means(spec: TrialSpec, results: list[UnitResult], measure: str) -> dict[str, ArmSummary]:
     """Each arm's mean over its cases by one measure, with interval; failures are missing."""
-    shown = examples_in(spec)
     rows = [
         ScoreRow(r.arm_key, r.case_key, r.repeat, _score_of(r, measure))
         for r in results
-        if r.case_key not in shown
+        if r.case_key not in spec.examples
     ]
     if not rows:
         return {a.key: _nothing(a.key) for a in spec.arms}

@@ -2,13 +2,25 @@
 
 from __future__ import annotations
 
+import contextlib
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import click
 
-from nomikon.cli.common import FILE, refuse
+from nomikon.cli.common import FILE, Unusable, refuse
+from nomikon.core.errors import DomainError
+
+
+@contextlib.contextmanager
+def _told() -> Iterator[None]:
+    """Data that this version cannot use is refused in one line, like any other input."""
+    try:
+        yield
+    except DomainError as error:
+        raise Unusable(error.message) from error
 
 
 def _data_dir(command: Any) -> Any:
@@ -23,7 +35,8 @@ def serve(host: str, port: int, data_dir: Path) -> None:
     """Serve the page and run trials: the web process and the worker."""
     from nomikon.server.launch import serve as run
 
-    sys.exit(run(host=host, port=port, data_dir=data_dir))
+    with _told():
+        sys.exit(run(host=host, port=port, data_dir=data_dir))
 
 
 @click.command()
@@ -35,7 +48,8 @@ def demo(host: str, port: int, no_serve: bool, data_dir: Path) -> None:
     """Seed the demo, really running its trials against the stand-in, and serve it."""
     from nomikon.server.launch import demo as run
 
-    sys.exit(run(host=host, port=port, data_dir=data_dir, serving=not no_serve))
+    with _told():
+        sys.exit(run(host=host, port=port, data_dir=data_dir, serving=not no_serve))
 
 
 @click.command()
@@ -44,7 +58,8 @@ def worker(data_dir: Path) -> None:
     """Run trials of a data directory (serve starts this by itself)."""
     from nomikon.server.launch import worker as run
 
-    run(data_dir=data_dir)
+    with _told():
+        run(data_dir=data_dir)
 
 
 @click.command()

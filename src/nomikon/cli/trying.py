@@ -55,6 +55,7 @@ def _setting_options(command: Any) -> Any:
 @click.pass_context
 def try_command(
     context: click.Context,
+    /,
     file: Path,
     case_file: Path | None,
     base_url: str,

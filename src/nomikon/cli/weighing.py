@@ -84,6 +84,7 @@ def weigh_command(
     table = _table(spec, store.results)
     found = clause_weights(rows, table, len(leaving.free), margin=margin, seed=spec.seed)
     clauses = clauses_of(arm.messages)
+    weighed = _weighed(found, leaving.free, clauses)
     document = {
         "trial": spec.key,
         "state": store.state,
@@ -93,7 +94,7 @@ def weigh_command(
         "n_cases": found.n_cases,
         "n_dropped": found.n_dropped,
         "misfit": found.misfit,
-        "clauses": _weighed(found, leaving.free, clauses),
+        "clauses": weighed,
         "locked": [{"clause": n, "why": why} for n, why in leaving.locked.items()],
         "pairs": [
             {
@@ -104,7 +105,7 @@ def weigh_command(
         ],
         "why_null": found.why_null,
     }
-    answer_with(document, as_json, [_line(c) for c in document["clauses"]])
+    answer_with(document, as_json, [_line(c) for c in weighed])
     if store.state != COMPLETE or found.why_null is not None:
         context.exit(AMISS)
 

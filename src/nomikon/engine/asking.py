@@ -13,11 +13,11 @@ from nomikon.core.trials import (
     ANSWERED,
     CUT,
     Outcome,
+    Piece,
     answer_key,
     continuation,
-    outcome_of,
+    read_answer,
     seed_for,
-    stitch,
 )
 from nomikon.core.trials.conversation import is_end, opening, turn_message, user_request
 from nomikon.engine.units import JUDGEMENT, USER, Ask, Callee, Unit
@@ -93,18 +93,18 @@ def _whole(unit: Unit, ask: Ask) -> Asking:
     """One answer, continued as often as the unit allows where it is cut."""
     stops = unit.arm.settings.get("stop", ())
     reply = yield ask
-    text, finish = reply.text, reply.finish_reason
-    outcome = outcome_of(text, finish, stops)
+    pieces = [Piece(reply.text, reply.finish_reason)]
+    read = read_answer(pieces, stops)
     for _ in range(unit.continuations):
-        if outcome.kind != CUT:
+        if read.outcome.kind != CUT:
             break
-        more = yield _ask(unit, ask.step, continuation(ask.messages, text), continues=True)
+        more = yield _ask(unit, ask.step, continuation(ask.messages, read.text), continues=True)
+        pieces.append(Piece(more.text, more.finish_reason))
         if not more.text.strip():
             # Nothing more to say: what there is stays cut.
             break
-        text, finish = stitch(text, more.text), more.finish_reason
-        outcome = outcome_of(text, finish, stops)
-    return Ending(text, finish, outcome)
+        read = read_answer(pieces, stops)
+    return Ending(read.text, read.finish_reason, read.outcome)
 
 
 def _conversation(unit: Unit) -> Asking:

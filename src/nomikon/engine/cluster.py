@@ -23,7 +23,7 @@ from nomikon.models.types import Connection
 
 # Larger slices save messages, smaller ones come back sooner.
 LARGEST_SLICE = 32
-CONNECT_WITHIN_S = 15
+CONNECT_WITHIN_S = 15.0
 
 
 class ClusterError(DomainError):

@@ -34,6 +34,8 @@ class Race:
         order = case_order([c.stratum for c in spec.cases], seed=spec.seed)
         self._order = [spec.cases[place].key for place in order]
         self._points = list(look_points(len(self._order)))
+        # An arm that shows a case as a worked example has seen its answer.
+        self._shown = spec.examples
         self._done = set(done)
         self._complete = 0
         self.left: set[str] = set()
@@ -59,10 +61,15 @@ class Race:
         return all((arm, case, n) in self._done for arm in self.running for n in repeats)
 
     def look(self, cases: list[str], totals: Mapping[CellKey, float | None]) -> list[Left]:
-        """Who leaves, from the totals of these cases; a case with a missing one is left out."""
+        """Who leaves, from the totals of these cases.
+
+        A case with a missing total is left out, and so is one that an arm shows as an example.
+        """
         running, repeats = self.running, range(self._spec.repeats)
         rows = []
         for case in cases:
+            if case in self._shown:
+                continue
             cells = [[totals.get((arm, case, n)) for n in repeats] for arm in running]
             known = [[v for v in row if v is not None] for row in cells]
             if all(len(row) == len(repeats) for row in known):

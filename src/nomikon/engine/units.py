@@ -62,7 +62,8 @@ class TrialSpec:
     newly cost so far. concurrency: outputs under way at a time. continuations:
     how often an answer that was cut is continued. judges: by the name of their
     measure. user: the model that plays the user in conversations. racing: with how
-    many arms the race began whose losers are dropped, None where none is run.
+    many arms the race began whose losers are dropped, None where none is run. examples: cases
+    that an arm shows as a worked example; they count for no arm.
     """
 
     key: str
@@ -79,6 +80,7 @@ class TrialSpec:
     judges: Mapping[str, Callee] = field(default_factory=dict)
     user: Callee | None = None
     racing: int | None = None
+    examples: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -112,9 +112,15 @@ class ChatReader:
         return False
 
     def check_complete(self) -> None:
-        """Raise CallFailure unless the stream came to its end."""
-        if not self.done and self.finish_reason is None:
-            raise CallFailure("dropped_stream", f"after {len(''.join(self.parts))} characters")
+        """Raise CallFailure unless the stream came to its end.
+
+        Some servers break off what runs when the next request comes, and close it with an end
+        mark: without a finish reason and without a word that is no answer.
+        """
+        if self.finish_reason is not None or (self.done and self.text):
+            return
+        told = "closed without an answer" if self.done else f"after {len(self.text)} characters"
+        raise CallFailure("dropped_stream", told)
 
     def read_whole(self, document: Any) -> None:
         """Take an answer sent in one piece. Raises CallFailure (malformed)."""

@@ -124,10 +124,14 @@ class _Lane(_Limited):
         self.hold_until = max(self.hold_until, now + hold)
         if now - self._narrowed_at >= NARROW_AGAIN_S:
             self._narrowed_at = now
-            # Of what was really under way (this call included): a wide lane
-            # that is used by few must narrow below those few.
-            used = min(self.width, self.widest, self.in_flight + 1.0)
-            self.width = max(1.0, used * NARROW_BY)
+            self.narrow()
+
+    def narrow(self) -> None:
+        """Let fewer in at a time."""
+        # Of what was really under way (this call included): a wide lane that is used by few must
+        # narrow below those few.
+        used = min(self.width, self.widest, self.in_flight + 1.0)
+        self.width = max(1.0, used * NARROW_BY)
 
     def widen(self) -> None:
         """An answer came: one more place for every round of answers."""
@@ -258,6 +262,10 @@ class Traffic:
         if failure.code == "throttled":
             changed |= not lane.slowed
             lane.throttled(failure.retry_after_s, now)
+        elif failure.code == "dropped_stream" and lane.in_flight:
+            # It may be a server that can do only so much at a time.
+            changed |= not lane.slowed
+            lane.narrow()
         self._pump(road)
         if changed:
             self._tell(road)

@@ -115,7 +115,7 @@ class Seeder:
                 versions=trial["versions"],
                 models=[m.pk for m in models],
                 settings=[],
-                dataset_version=data.pk,
+                dataset_version=data.pk if data else 0,
                 split="working",
                 repeats=1,
             )

@@ -80,11 +80,8 @@ def oldest_id() -> int:
 def events_after(last: int, limit: int = CATCH_UP) -> list[dict[str, Any]]:
     """Events newer than an id, oldest first."""
     try:
-        return list(
-            Event.objects.filter(id__gt=last)
-            .order_by("id")
-            .values("id", "topic", "kind", "payload")[:limit]
-        )
+        rows = Event.objects.filter(id__gt=last).order_by("id")
+        return [dict(row) for row in rows.values("id", "topic", "kind", "payload")[:limit]]
     finally:
         close_old_connections()
 
@@ -127,15 +124,16 @@ async def _frames(seen: int | None) -> AsyncIterator[str]:
                     newest = max(newest, event["id"])
                     yield frame(event)
         while True:
+            told: dict[str, Any] | None
             try:
-                event = await asyncio.wait_for(queue.get(), PING_S)
+                told = await asyncio.wait_for(queue.get(), PING_S)
             except TimeoutError:
                 yield ": still here\n\n"
                 continue
-            if event is None:
+            if told is None:
                 return
-            if event["id"] > newest:
-                newest = event["id"]
-                yield frame(event)
+            if told["id"] > newest:
+                newest = told["id"]
+                yield frame(told)
     finally:
         HUB.leave(queue)

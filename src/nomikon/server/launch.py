@@ -73,15 +73,18 @@ def environment(data_dir: Path, host: str = "127.0.0.1") -> dict[str, str]:
 
 
 def set_up_django(data_dir: Path) -> None:
-    """Use this data directory in this process, with its tables up to date."""
+    """Use this data directory in this process, with its database found fit or brought up to date.
+
+    Raises StoredStateError (after telling nothing else) where it cannot be used.
+    """
     os.environ.update(environment(data_dir))
     import django
 
     django.setup()
-    from django.core.management import call_command
+    from nomikon.server.stored.opening import open_data
 
-    data_dir.mkdir(parents=True, exist_ok=True)
-    call_command("migrate", verbosity=0)
+    for line in open_data(data_dir):
+        print(line, file=sys.stderr, flush=True)
 
 
 def port_free(host: str, port: int) -> bool:

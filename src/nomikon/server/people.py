@@ -23,7 +23,7 @@ class LocalPerson(SessionAuthentication):
         return None
 
 
-class LocalPersonInDocument(OpenApiAuthenticationExtension):
+class LocalPersonInDocument(OpenApiAuthenticationExtension):  # type: ignore[no-untyped-call]
     """How the OpenAPI document tells of it: a header on every write."""
 
     target_class = "nomikon.server.people.LocalPerson"

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import logging
 from typing import Any
 
 from django.core.exceptions import RequestDataTooBig
-from django.db import OperationalError
+from django.db import DatabaseError, DataError, IntegrityError
 from django.http import HttpRequest, JsonResponse
 from rest_framework import exceptions, status
 from rest_framework.response import Response
 from rest_framework.views import exception_handler as drf_handler
 
 from nomikon.core.errors import DomainError
+from nomikon.server.refusals import UNKNOWN, refusal_of
+
+log = logging.getLogger("nomikon.api")
 
 MEDIA_TYPE = "application/problem+json"
 CONFLICTS = (
@@ -41,13 +45,11 @@ def exception_handler(error: Exception, context: dict[str, Any]) -> Response | N
     if isinstance(error, DomainError):
         code = status.HTTP_409_CONFLICT if error.code in CONFLICTS else 422
         return _problem(code, error.code, error.message, error.field, error.facts)
-    if isinstance(error, OperationalError):
-        # Locked by another for too long, a full disk, a file that may only be read.
-        return _problem(
-            503,
-            "database_busy",
-            f"the database takes nothing just now ({error}); nothing was changed, try again",
-        )
+    if isinstance(error, DatabaseError) and not isinstance(error, (IntegrityError, DataError)):
+        refusal = refusal_of(error)
+        if refusal is UNKNOWN:
+            log.error("the database refused", exc_info=error)
+        return _problem(503 if refusal.passes else 500, refusal.code, refusal.words)
     if isinstance(error, RequestDataTooBig):
         return _problem(413, "too_large", "the request is larger than the server takes")
     response = drf_handler(error, context)

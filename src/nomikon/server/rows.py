@@ -28,7 +28,7 @@ def insert_rows(model: type[models.Model], rows: Sequence[Mapping[str, Any]]) ->
         raise TypeError(f"{model.__name__}: {sorted(set(rows[0]) ^ set(fields))}")
     names = list(fields)
     first = (model._base_manager.aggregate(last=Max("pk"))["last"] or 0) + 1
-    columns = ", ".join(connection.ops.quote_name(c) for c in ["id", *fields.values()])
+    columns = ", ".join(connection.ops.quote_name(str(c)) for c in ["id", *fields.values()])
     table = connection.ops.quote_name(model._meta.db_table)
     holes = ", ".join(["%s"] * (len(names) + 1))
     with connection.cursor() as cursor:

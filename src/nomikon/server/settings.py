@@ -121,9 +121,22 @@ REST_FRAMEWORK = {
 SPECTACULAR_SETTINGS = {
     "TITLE": "Nomikon",
     "VERSION": "1",
+    "OAS_VERSION": "3.1.0",
     "SERVE_INCLUDE_SCHEMA": False,
     "SERVERS": [{"url": "/"}],
     "COMPONENT_SPLIT_REQUEST": False,
+    # Fields of one name in several shapes: each set of choices has its own.
+    "ENUM_NAME_OVERRIDES": {
+        "ProposedKind": ["add", "amend", "strike"],
+        "PrecedentKind": "nomikon.core.measures.precedents.KINDS",
+        "TrialState": "nomikon.core.trials.states.STATES",
+        "RoundsState": ["running", "ended", "stopped", "failed"],
+        "Severity": ["note", "warning", "error"],
+    },
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "nomikon.server.api.document.add_streams",
+    ],
 }
 LOGGING = {
     "version": 1,

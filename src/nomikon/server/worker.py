@@ -10,16 +10,18 @@ import os
 import signal
 import sys
 import time
+from collections.abc import Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
 
 import uvloop
 from asgiref.sync import sync_to_async
 from django.conf import settings
-from django.db import OperationalError, close_old_connections, transaction
+from django.db import OperationalError, close_old_connections
 from django.utils import timezone
 
 from nomikon.core.errors import DomainError
+from nomikon.core.rules import figures_rule
 from nomikon.engine.cluster import ClusterExecutor
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
@@ -32,12 +34,15 @@ from nomikon.server.connections.recording import (
     record_health,
     record_standing,
 )
-from nomikon.server.ledger.write import emit
 from nomikon.server.rounds.asking import drive
 from nomikon.server.rounds.driving import end_rounds, open_rounds
 from nomikon.server.rounds.models import FAILED as ROUNDS_FAILED
-from nomikon.server.trials.models import FAILED, OPEN_STATES, Trial, Worker
-from nomikon.server.trials.store import DatabaseStore, may_pass
+from nomikon.server.stored.opening import WORKER_LOCK
+from nomikon.server.stored.place import Marker
+from nomikon.server.trials.actions.fail_trial import FailTrial
+from nomikon.server.trials.models import OPEN_STATES, Trial, Worker
+from nomikon.server.trials.reworking import bring_figures_up
+from nomikon.server.trials.store import WORKER, DatabaseStore, may_pass
 from nomikon.server.verdicts.actions.start_watch import ask_due_watches
 from nomikon.server.worker_link import Link
 
@@ -54,13 +59,13 @@ class SecondWorkerError(RuntimeError):
 
 
 @contextlib.contextmanager
-def sole_worker(data_dir: Path):
+def sole_worker(data_dir: Path) -> Iterator[None]:
     """Hold the lock that says: this is the worker of this data directory.
 
     The lock dies with the process, so a killed worker never blocks the next.
     """
     data_dir.mkdir(parents=True, exist_ok=True)
-    with open(data_dir / "worker.lock", "w", encoding="ascii") as file:
+    with open(data_dir / WORKER_LOCK, "w", encoding="ascii") as file:
         try:
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError as error:
@@ -87,12 +92,9 @@ def beat(started_at: datetime) -> None:
     )
 
 
-def mark_failed(trial_id: int, message: str) -> None:
+def fail(trial_id: int, message: str) -> None:
     """Record that a trial cannot go on, with the reason."""
-    with transaction.atomic():
-        now = timezone.now()
-        Trial.objects.filter(pk=trial_id).update(state=FAILED, message=message, finished_at=now)
-        emit(f"trial:{trial_id}", FAILED, {"message": message}, now=now)
+    FailTrial(trial_id, message, WORKER, timezone.now()).execute()
 
 
 # How often watches are looked through for one whose time has come.
@@ -117,6 +119,9 @@ class Workroom:
         self._beaten = 0.0
         self._looked = float("-inf")
         self._tallies: list[dict[str, Tally]] = []
+        self._marker = Marker(
+            Path(settings.DATA_DIR), Path(str(settings.DATABASES["default"]["NAME"]))
+        )
 
     async def turn(self) -> bool:
         """Look once for what is to be done; True when a trial was taken up.
@@ -161,6 +166,7 @@ class Workroom:
                 raise
         if time.monotonic() - self._beaten >= HEARTBEAT_S:
             await sync_to_async(beat)(self._started_at)
+            await sync_to_async(self._marker.note)(time.monotonic())
             self._tallies += [t] if (t := self.traffic.tallies()) else []
             while self._tallies:
                 await sync_to_async(record_health)(self._tallies[0], now=timezone.now())
@@ -192,14 +198,31 @@ class Workroom:
             store = DatabaseStore(trial_id, clock=timezone.now)
             await run_trial(store, self.executor, on_trouble=on_trouble)
         except DomainError as error:
-            await sync_to_async(mark_failed)(trial_id, error.message)
+            await sync_to_async(fail)(trial_id, error.message)
         except Exception as error:
             # One broken trial must not stop the others; it is recorded and shown.
             log.exception("trial %s stopped", trial_id)
-            await sync_to_async(mark_failed)(trial_id, f"{type(error).__name__}: {error}"[:500])
+            await sync_to_async(fail)(trial_id, f"{type(error).__name__}: {error}"[:500])
         finally:
             self.link.troubles.pop(f"trial:{trial_id}", None)
             await sync_to_async(close_old_connections)()
+
+
+async def rework_old() -> None:
+    """Bring trials that were stored by former rules to today's, one after the other.
+
+    So that nobody waits for it who opens one; a trial that is opened first is done then.
+    """
+    async for trial in (
+        Trial.objects.exclude(figures_rule=figures_rule())
+        .select_related("brief", "scorecard")
+        .order_by("-id")
+    ):
+        try:
+            await sync_to_async(bring_figures_up)(trial, timezone.now())
+        except OperationalError as error:
+            # Whoever opens the trial works it out; the next start tries again.
+            log.warning("trial %s was not worked out anew: %s", trial.pk, error)
 
 
 # The thread that stores must not keep the event loop waiting for its turn: at
@@ -218,6 +241,7 @@ async def work(*, until_idle: bool = False) -> None:
     room = Workroom()
     await sync_to_async(forget_standings)()
     async with room.client, room.executor, room.link.open():
+        reworking = None if until_idle else asyncio.create_task(rework_old())
         while not stopping.is_set():
             if await room.turn():
                 continue
@@ -228,6 +252,7 @@ async def work(*, until_idle: bool = False) -> None:
                 await asyncio.wait_for(stopping.wait(), IDLE_S)
         # What is under way is dropped, not waited for: the next worker asks again.
         tasks = [*room.running.values(), *room.rounds.values()]
+        tasks += [reworking] if reworking else []
         for task in tasks:
             task.cancel()
         await asyncio.gather(*tasks, return_exceptions=True)

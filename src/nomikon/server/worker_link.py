@@ -13,7 +13,7 @@ import http.client
 import json
 import os
 import secrets
-from collections.abc import AsyncIterator, Mapping
+from collections.abc import AsyncGenerator, AsyncIterator, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -90,7 +90,8 @@ class Link:
         given = request.headers.get("Authorization", "")
         if not secrets.compare_digest(given, f"Bearer {self._token}"):
             return web.json_response({"error": "not for you"}, status=403)
-        return await handler(request)
+        answer: web.StreamResponse = await handler(request)
+        return answer
 
     async def _status(self, request: web.Request) -> web.Response:
         return web.json_response({"troubles": self.troubles})
@@ -141,7 +142,7 @@ class Link:
         await response.write_eof()
         return response
 
-    async def _tried(self, asked: Mapping[str, Any]) -> AsyncIterator[dict[str, Any]]:
+    async def _tried(self, asked: Mapping[str, Any]) -> AsyncGenerator[dict[str, Any], None]:
         """The lines of all jobs as they come, each with its job's key."""
         lines: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue()
 
@@ -238,6 +239,7 @@ def ask_worker(path: str, body: Mapping[str, Any] | None = None, *, within_s: fl
 def troubles() -> dict[str, str]:
     """What keeps the worker from storing, by trial; empty when it is well or away."""
     try:
-        return ask_worker("/status", within_s=1.0)["troubles"]
+        found: dict[str, str] = ask_worker("/status", within_s=1.0)["troubles"]
+        return found
     except WorkerAwayError:
         return {}

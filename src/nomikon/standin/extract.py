@@ -89,12 +89,12 @@ def value_for(
     if re.search(r"date|day\b", key.name, re.I):
         found = _DATE.search(subject)
         return found.group(0) if found else nothing
-    for pattern, names in (
+    for pattern, called in (
         (_EMAIL, r"e-?mail"),
         (_PHONE, r"phone|tel\b|mobile"),
         (_CODE, r"\bid\b|_id|code|reference|number|order|ticket|booking"),
     ):
-        if re.search(names, key.name, re.I) and (found := pattern.search(subject)):
+        if re.search(called, key.name, re.I) and (found := pattern.search(subject)):
             return found.group(0)
     if key.kind in ("number", "integer") or re.search(
         r"count|number|amount|price|rent|rooms|total|age|quantity|how_many|size|rating|score|cost",

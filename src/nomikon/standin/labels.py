@@ -116,14 +116,14 @@ def _from_sentence(sentence: str, keys: list[str], sets: list[LabelSet]) -> None
         r"\b(?:into|as)\s+(?:one of\s+)?(.*)",
         r"\b(?:is|are|be)\s+(.*)",
     ):
-        match = re.search(pattern, text, re.I | re.S)
-        if not match:
+        offer = re.search(pattern, text, re.I | re.S)
+        if offer is None:
             continue
-        head = text[: match.start(1)]
+        head = text[: offer.start(1)]
         key = _key_in(head, keys)
         if _KEYS.search(head) and not key:
             continue
-        items = split_list(match.group(1))
+        items = split_list(offer.group(1))
         # "is late or cancelled" lists values only where the sentence is about the key itself.
         named = (
             key is not None

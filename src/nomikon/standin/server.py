@@ -281,7 +281,7 @@ class Standin:
 
     # --- Open Inference Protocol, version 2, generate extension --------------
 
-    async def generate(self, request: web.Request) -> web.Response:
+    async def generate(self, request: web.Request) -> web.StreamResponse:
         try:
             persona, text, finish, counted, refused = await self._v2(request)
         except BadRequest as error:
@@ -312,7 +312,11 @@ class Standin:
         response = web.StreamResponse(headers={"Content-Type": "text/event-stream"})
         await response.prepare(request)
         async for piece in self._pieces(persona, text):
-            row = {"model_name": persona.name, "model_version": IDENTITY, "text_output": piece}
+            row: dict[str, Any] = {
+                "model_name": persona.name,
+                "model_version": IDENTITY,
+                "text_output": piece,
+            }
             await response.write(b"data: " + json.dumps(row).encode() + b"\n\n")
         row = {
             "model_name": persona.name,

@@ -24,10 +24,35 @@ LONGEST = 4_000
 CRITERION = "precedent"
 # A longer answer is hardly ever given word for word again.
 LONGEST_EQUAL = 400
-_QUOTED = re.compile(r"[“\"«]([^”\"»\n]{2,120})[”\"»]")
-_NOT = re.compile(
-    r"\b(?:not|never|no|don['’]t|doesn['’]t|shouldn['’]t|must ?n['’]t|without|avoid|instead of|"
-    r"drop|remove|wrong(?:ly)?|invent(?:s|ed)?|made up)\b",
+_QUOTED = re.compile(
+    r"[“\"«„]\s?([^”\"»“„\n]{2,120}?)\s?[”\"»“]|(?<!\w)['‘‚]([^'’‘\n]{2,120})['’‘](?!\w)"
+)
+# What a comment says of the words it quotes is told by the part of the sentence they stand in.
+_PART = re.compile(
+    r"[.;!?,\n()]+(?=\s|$)|\s[–—-]\s|\b(?:but|and|though|while|aber|und|sondern|mais|et|pero|y|sino)\b",
+    re.I,
+)
+# English, German, French, Spanish. A comment in other words proposes nothing of this kind.
+_UNWANTED = re.compile(
+    r"\b(?:not|never|no|nor|cannot|\w+n['’]t|without|avoid|instead of|rather than|drop|remove|delete|"
+    r"strike|cut|leave out|wrong(?:ly)?|false|incorrect|invent(?:s|ed)?|made up|hallucinat\w*|"
+    r"unasked|superfluous|forbidden|too much|should go|must go|"
+    r"nicht|nie|niemals|kein\w*|ohne|statt|anstatt|weg|streich\w*|falsch\w*|erfunden\w*|vermeide\w*|"
+    r"überflüssig\w*|"
+    r"ne|n['’]\w+|pas|jamais|sans|au lieu|éviter?|évite[rz]?|enlever?|enlève|supprime[rz]?|faux|fausse|"
+    r"inventé\w*|"
+    r"nunca|jamás|sin|en vez|en lugar|evita\w*|quita\w*|elimina\w*|falso|falsa|inventad\w*|sobra\w*)\b",
+    re.I,
+)
+_WANTED = re.compile(
+    r"\b(?:right|correct|good|fine|true|keep|stays?|ok|okay|exactly|perfect|richtig\w*|stimmt|gut|"
+    r"korrekt\w*|passt|behalten|bleibt|juste|bon(?:ne)?|exact\w*|correcte?|garde[rz]?|bien|correct[oa]|"
+    r"acertad[oa]|vale|mantén|mantener)\b",
+    re.I,
+)
+# “not right”, “pas correct”: a no before a word of praise is no praise.
+_NO_PRAISE = re.compile(
+    r"\b(?:not|no|never|\w+n['’]t|nicht|kein\w*|pas|nunca)\s+(?:\w+\s+){0,2}?" + _WANTED.pattern,
     re.I,
 )
 
@@ -125,6 +150,9 @@ def propose_precedents(
     seen: set[tuple[str, str]] = set()
     kept = []
     for p in found:
+        if p.kind == MUST_NOT_SAY and better and _plain(p.text) in _plain(better):
+            # What the better answer says cannot be what an answer must not say.
+            continue
         if p.text and (p.kind, _plain(p.text)) not in seen:
             seen.add((p.kind, _plain(p.text)))
             kept.append(p)
@@ -132,15 +160,28 @@ def propose_precedents(
 
 
 def _from_words(said: str, answer: str) -> list[Proposed]:
-    """Words a comment quotes: wanted or unwanted by how it speaks of them."""
+    """Words a comment quotes: wanted or unwanted by how it speaks of them.
+
+    Words that the answer has and that the comment neither praises nor rejects propose
+    nothing: they may be quoted for any reason.
+    """
     found = []
     for m in _QUOTED.finditer(said):
-        before = said[max(0, m.start() - 40) : m.start()]
-        there = _plain(m.group(1)) in _plain(answer)
-        unwanted = bool(_NOT.search(before)) or there
-        kind = MUST_NOT_SAY if unwanted else MUST_SAY
-        found.append(Proposed(kind, m.group(1).strip(), "the comment quotes it"))
+        words = (m.group(1) or m.group(2)).strip()
+        around = _part_around(said, m.start(), m.end())
+        praised = bool(_WANTED.search(around)) and not _NO_PRAISE.search(around)
+        if not praised and _UNWANTED.search(around):
+            found.append(Proposed(MUST_NOT_SAY, words, "the comment rejects it"))
+        elif _plain(words) not in _plain(answer):
+            found.append(Proposed(MUST_SAY, words, "the comment quotes it"))
     return found
+
+
+def _part_around(said: str, start: int, end: int) -> str:
+    """The part of the sentence that words stand in, without the words."""
+    before = max((b.end() for b in _PART.finditer(said, 0, start)), default=0)
+    after = next((b.start() for b in _PART.finditer(said, end)), len(said))
+    return f"{said[before:start]} {said[end:after]}"
 
 
 def _only_in(text: str, other: str) -> list[str]:
@@ -152,7 +193,7 @@ def _only_in(text: str, other: str) -> list[str]:
     parts = []
     for op, _, _, start, end in matcher.get_opcodes():
         if op in ("insert", "replace") and 0 < end - start <= 12:
-            part = " ".join(b[start:end]).strip(" ,;:.{}[]")
+            part = " ".join(b[start:end]).strip(" ,;:.{}[]\"'“”‘’«»„‚")
             if part and _plain(part) not in _plain(other):
                 parts.append(part)
     return sorted(parts, key=len, reverse=True)[:3]

@@ -134,8 +134,9 @@ def similarity(a: Sequence[str], b: Sequence[str]) -> np.ndarray:
         return table
 
     x, y = matrix(bags_a), matrix(bags_b)
-    total = x.sum(1)[:, None] + y.sum(1)[None, :]
-    result: np.ndarray = (2 * (x @ y.T) / np.maximum(total, 1)).astype(np.float64)
+    # Counts are exact in single precision; their share is not, and 0.7 must be 0.7.
+    common, total = (x @ y.T).astype(np.float64), x.sum(1)[:, None] + y.sum(1)[None, :]
+    result: np.ndarray = 2 * common / np.maximum(total, 1)
     places: dict[str, list[int]] = {}
     for j, text in enumerate(b):
         places.setdefault(text, []).append(j)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 from collections import Counter, defaultdict
 from collections.abc import Sequence
@@ -45,7 +46,10 @@ class Remark:
 
 @dataclass(frozen=True)
 class Fault:
-    """Remarks that say the same. title: the one nearest to all; cases: how many are concerned."""
+    """Remarks that say the same. title: the one nearest to all; cases: how many are concerned.
+
+    key: the same as long as the remark that it began with stands, whatever joins it later.
+    """
 
     title: str
     label: str
@@ -53,6 +57,7 @@ class Fault:
     n: int
     cases: int
     remarks: list[Remark] = field(default_factory=list)
+    key: str = ""
 
 
 def gather_faults(remarks: Sequence[Remark]) -> list[Fault]:
@@ -70,23 +75,29 @@ def gather_faults(remarks: Sequence[Remark]) -> list[Fault]:
     faults: list[Fault] = []
     for (source, label), rows in parts.items():
         if source == FAULT:
-            faults.append(_fault(rows, label, rows[0]))
+            faults.append(_fault(rows, label, rows[0], _key(source, label)))
             continue
         for group in _alike([_words(r) for r in rows]):
             members = [rows[i] for i in group.members]
-            faults.append(_fault(members, label, rows[group.centre]))
+            first = members[0]
+            key = _key(source, label, first.source, str(first.output), first.text)
+            faults.append(_fault(members, label, rows[group.centre], key))
     faults.sort(key=lambda f: (-f.cases, -f.n, f.label, f.title))
     return faults[:MOST_FAULTS]
 
 
-def _fault(rows: list[Remark], label: str, centre: Remark) -> Fault:
+def _key(*parts: str) -> str:
+    return hashlib.sha256("\0".join(parts).encode()).hexdigest()[:16]
+
+
+def _fault(rows: list[Remark], label: str, centre: Remark, key: str) -> Fault:
     title = label if centre.source == FAULT else centre.text
     # One remark a case is enough to see what is meant.
     seen: dict[int, Remark] = {}
     for r in rows:
         seen.setdefault(r.case, r)
     shown = [centre, *(r for r in seen.values() if r is not centre)][:SHOWN]
-    return Fault(title, label, centre.source, len(rows), len(seen), shown)
+    return Fault(title, label, centre.source, len(rows), len(seen), shown, key)
 
 
 def _words(remark: Remark) -> list[str]:

@@ -114,12 +114,13 @@ def strengths(
         for i, name in enumerate(names)
     ]
     k = len(names)
-    known = bounds is not None and not one_sided
+    # The side's own bounds mean nothing where one side always won.
+    of_side = None if one_sided else bounds
     return PairsResult(
         items,
         None if one_sided else float(fitted[k]),
-        float(bounds[0, k]) if known and bounds is not None else None,
-        float(bounds[1, k]) if known and bounds is not None else None,
+        None if of_side is None else float(of_side[0, k]),
+        None if of_side is None else float(of_side[1, k]),
         len(pairs),
         ridge,
         "some item never lost or never won against the others: a ridge holds the strengths "

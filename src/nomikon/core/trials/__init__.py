@@ -26,6 +26,7 @@ from nomikon.core.trials.plan import (
     check_size,
     estimate,
 )
+from nomikon.core.trials.reading import Piece, ReadAnswer, read_answer
 from nomikon.core.trials.states import (
     CANCELLED,
     COMPLETE,
@@ -60,9 +61,11 @@ __all__ = [
     "Conversation",
     "Estimate",
     "Outcome",
+    "Piece",
     "PlannedArm",
     "PlannedCase",
     "Problem",
+    "ReadAnswer",
     "TrialStateError",
     "answer_key",
     "case_order",
@@ -75,6 +78,7 @@ __all__ = [
     "mid_sentence",
     "next_state",
     "outcome_of",
+    "read_answer",
     "read_conversation",
     "seed_for",
     "stitch",

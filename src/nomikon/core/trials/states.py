@@ -24,6 +24,8 @@ TRANSITIONS: dict[tuple[str, str], str] = {
     (RUNNING, "every output is there"): COMPLETE,
     (RUNNING, "budget spent or pause asked for"): PAUSED,
     (QUEUED, "budget spent or pause asked for"): PAUSED,
+    (RUNNING, "found in a copy"): PAUSED,
+    (QUEUED, "found in a copy"): PAUSED,
     (RUNNING, "stop asked for"): CANCELLED,
     (QUEUED, "stop asked for"): CANCELLED,
     (RUNNING, "cannot go on"): FAILED,

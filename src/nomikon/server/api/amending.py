@@ -33,6 +33,7 @@ from nomikon.core.prompts.proposals import (
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.api import shapes_amending as sa
 from nomikon.server.api import shapes_draft as ds
+from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.drafts import version_numbered
 from nomikon.server.api.trials import trial_or_404
@@ -54,7 +55,7 @@ def _version(brief: Brief, number: int) -> Version:
     return found
 
 
-@documented("trial_faults", gives=sa.FaultsShape)
+@documented("trial_faults", gives=sa.FaultsShape, asks=sq.FaultsQuery)
 @api_view(["GET"])
 def faults(request: Request, trial_id: int, number: int) -> Response:
     """What people, measures and judges say against one version's answers in a trial, grouped.
@@ -98,9 +99,14 @@ def _chosen(request: Request, brief_id: int) -> tuple[Version, list[Fault], dict
     # A prompt is made shorter by itself: no fault is answered by it.
     trimming = data["purpose"] == FOR_TRIMMING
     found = [] if trimming else faults_of(trial, version, data["model"])
-    if not trimming and any(not 0 <= i < len(found) for i in data["faults"]):
-        raise PromptError("these faults have changed meanwhile: look at them again", field="faults")
-    return version, [] if trimming else [found[i] for i in data["faults"]], data
+    by_key = {f.key: f for f in found}
+    if not trimming and any(key not in by_key for key in data["faults"]):
+        raise PromptError(
+            "a ticked fault is not there any more: what was said of it has been changed. Look at "
+            "the faults again",
+            field="faults",
+        )
+    return version, [] if trimming else [by_key[key] for key in data["faults"]], data
 
 
 @documented("amend_by_rule", takes=sa.AskAmendmentsRequest, gives=sa.ProposedShape)

@@ -22,7 +22,7 @@ from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.create_brief import CreateBrief
 from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.briefs.models import Brief
-from nomikon.server.briefs.overview import brief_detail
+from nomikon.server.desk.overview import brief_detail
 from nomikon.server.people import actor_of
 
 
@@ -94,7 +94,7 @@ def _installed(entry: EntryPoint) -> dict[str, Any]:
         kind = load_installed(entry)
         told, needs = kind.description, kind.needs_reference
         parameters = dict(kind.parameters)
-        example = getattr(kind, "worked", ({}, "", None, None))
+        example: Any = getattr(kind, "worked", ({}, "", None, None))
     except MeasureError as error:
         told, needs, parameters, example = error.message, False, {}, ({}, "", None, None)
     return {

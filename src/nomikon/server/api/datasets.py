@@ -8,7 +8,6 @@ from typing import Any
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from drf_spectacular.utils import extend_schema
 from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -17,9 +16,18 @@ from nomikon.core.cases import write_csv, write_xlsx
 from nomikon.server.api import shapes
 from nomikon.server.api import shapes_cases as sc
 from nomikon.server.api import shapes_draft as ds
-from nomikon.server.api.common import XLSX_TYPE, documented, download, given, page_of, taken
+from nomikon.server.api import shapes_queries as sq
+from nomikon.server.api.common import (
+    CSV_TYPE,
+    LINES_TYPE,
+    XLSX_TYPE,
+    documented,
+    download,
+    given,
+    page_of,
+    taken,
+)
 from nomikon.server.briefs.models import Brief
-from nomikon.server.briefs.overview import dataset_facts
 from nomikon.server.datasets.actions.add_case import AddCase
 from nomikon.server.datasets.actions.create_dataset import CreateDataset, DatasetError
 from nomikon.server.datasets.actions.edit_cases import Edit, EditCases
@@ -29,6 +37,7 @@ from nomikon.server.datasets.arranged import View, arranged
 from nomikon.server.datasets.models import HELD_OUT, Dataset, Entry
 from nomikon.server.datasets.quality import MOST_AT_ONCE, quality_of
 from nomikon.server.datasets.versioning import newest_version, state_of
+from nomikon.server.desk.overview import dataset_facts
 from nomikon.server.people import actor_of
 
 
@@ -42,7 +51,7 @@ def datasets(request: Request, brief_id: int) -> Response:
     return given(shapes.DatasetMade, {"id": made.pk})
 
 
-@documented("cases", gives=shapes.CasePage)
+@documented("cases", gives=shapes.CasePage, asks=sq.CasesQuery)
 @api_view(["GET"])
 def cases(request: Request, dataset_id: int) -> Response:
     """A page of the newest version's cases; `split`, `q` and `where` narrow it, `sort` orders it."""
@@ -80,7 +89,8 @@ def keep_case(request: Request, dataset_id: int) -> Response:
     return given(shapes.CaseShape, _case_row(kept.entries.latest("id")))
 
 
-@documented("pins", gives=ds.PinsShape, takes=ds.PinRequest)
+@documented("pins", gives=ds.PinsShape, methods=["GET"])
+@documented("pin_case", gives=ds.PinsShape, takes=ds.PinRequest, methods=["POST"])
 @api_view(["GET", "POST"])
 def pins(request: Request, brief_id: int) -> Response:
     """The cases held ready while drafting; a POST pins one or lets it go."""
@@ -99,6 +109,8 @@ def pins(request: Request, brief_id: int) -> Response:
 
 def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
     newest = newest_version(dataset)
+    if newest is None:
+        return [], []
     entries = list(newest.entries.select_related("revision__case").order_by("position"))
     talks = any(e.revision.conversation is not None for e in entries)
     own = ["conversation"] if talks else []
@@ -116,7 +128,7 @@ def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
     ]
 
 
-@extend_schema(operation_id="export_cases", responses={(200, "text/csv"): str})
+@documented("export_cases", files=(CSV_TYPE, XLSX_TYPE, LINES_TYPE))
 @api_view(["GET"])
 def export(request: Request, dataset_id: int, kind: str) -> HttpResponse:
     """The newest version as CSV, XLSX (both safe to open in a spreadsheet) or JSON Lines."""
@@ -127,8 +139,8 @@ def export(request: Request, dataset_id: int, kind: str) -> HttpResponse:
         return download(write_xlsx(columns, rows), name, XLSX_TYPE)
     if kind == "jsonl":
         lines = [json.dumps({c: row.get(c) for c in columns}, ensure_ascii=False) for row in rows]
-        return download("".join(f"{x}\n" for x in lines), name, "application/jsonl; charset=utf-8")
-    return download(write_csv(columns, rows), name, "text/csv; charset=utf-8")
+        return download("".join(f"{x}\n" for x in lines), name, f"{LINES_TYPE}; charset=utf-8")
+    return download(write_csv(columns, rows), name, f"{CSV_TYPE}; charset=utf-8")
 
 
 @documented("edit_cases", takes=sc.EditRequest, gives=sc.EditedShape)
@@ -169,7 +181,7 @@ def _edit(row: dict[str, Any]) -> Edit:
     )
 
 
-@documented("case_quality", gives=ds.QualityShape)
+@documented("case_quality", gives=ds.QualityShape, asks=sq.QualityQuery)
 @api_view(["GET"])
 def quality(request: Request, dataset_id: int) -> Response:
     """Near-duplicates, leaks, labels and lengths; of very many cases the first two only if asked for."""

@@ -3,11 +3,8 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
 
 from django.conf import settings
-from django.db.models import Sum
-from django.db.models.functions import ExtractDay
 from django.middleware.csrf import get_token
 from django.utils import timezone
 from rest_framework.decorators import api_view
@@ -15,15 +12,14 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.server.api import shapes
+from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api.common import documented, given, page_of
-from nomikon.server.briefs.docket import docket_entry
-from nomikon.server.briefs.models import Brief
 from nomikon.server.connections.models import Model
-from nomikon.server.ledger.models import Line
+from nomikon.server.desk.docket import docket
 from nomikon.server.ledger.reading import Wanted, choices, lines_of, rows_of, wanted_of
-from nomikon.server.ledger.spending import SINGLE_CALLS, spend_rows
+from nomikon.server.ledger.spending import spend_rows, spent_by_day
 from nomikon.server.people import actor_of
-from nomikon.server.trials.models import RUNNING, Output, Trial, Worker
+from nomikon.server.trials.models import RUNNING, Trial, Worker
 from nomikon.server.worker import MISSED_AFTER
 
 LATELY = 8
@@ -31,12 +27,6 @@ LATELY = 8
 
 def _month_start(now: datetime) -> datetime:
     return now.replace(day=1, hour=0, minute=0, second=0, microsecond=0)
-
-
-def _spent_since(start: datetime) -> int:
-    outputs = Output.every.filter(created_at__gte=start).aggregate(n=Sum("cost_new"))
-    tests = Line.objects.filter(at__gte=start, what__in=SINGLE_CALLS).aggregate(n=Sum("cost_nano"))
-    return (outputs["n"] or 0) + (tests["n"] or 0)
 
 
 def worker_state(now: datetime) -> str:
@@ -60,7 +50,7 @@ def session(request: Request) -> Response:
             "currency": settings.CURRENCY,
             "worker": worker_state(now),
             "running_trials": Trial.objects.filter(state=RUNNING).count(),
-            "spent_month": _spent_since(_month_start(now)),
+            "spent_month": sum(row["nano"] for row in spent_by_day(_month_start(now).date())),
             "month": now.strftime("%b"),
         },
     )
@@ -71,18 +61,11 @@ def session(request: Request) -> Response:
 def desk(request: Request) -> Response:
     """The docket of briefs, what happened lately, and the month's spend by day."""
     start = _month_start(timezone.now())
-    days = (
-        Output.every.filter(created_at__gte=start)
-        .annotate(day=ExtractDay("created_at"))
-        .values("day")
-        .annotate(nano=Sum("cost_new"))
-        .order_by("day")
-    )
-    rows: list[dict[str, Any]] = [{"day": d["day"], "nano": d["nano"] or 0} for d in days]
+    rows = spent_by_day(start.date())
     return given(
         shapes.DeskShape,
         {
-            "briefs": [docket_entry(b) for b in Brief.objects.filter(archived=False)],
+            "briefs": docket(),
             "lately": rows_of(lines_of(Wanted()), LATELY),
             "month": start.strftime("%B"),
             "spend_days": rows,
@@ -91,7 +74,7 @@ def desk(request: Request) -> Response:
     )
 
 
-@documented("ledger", gives=shapes.LedgerShape)
+@documented("ledger", gives=shapes.LedgerShape, asks=sq.LedgerQuery)
 @api_view(["GET"])
 def ledger(request: Request) -> Response:
     """Ledger lines, newest first, narrowed by brief, what, who, since, until, model, setting, words.

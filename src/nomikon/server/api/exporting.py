@@ -5,19 +5,18 @@ from __future__ import annotations
 from django.http import HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from drf_spectacular.utils import extend_schema
 from rest_framework.decorators import api_view
 from rest_framework.request import Request
 
 from nomikon.core.cases import write_csv, write_xlsx
-from nomikon.server.api.common import XLSX_TYPE, download
+from nomikon.server.api.common import CSV_TYPE, LINES_TYPE, XLSX_TYPE, documented, download
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.trials.models import Arm
 from nomikon.server.verdicts.exports import output_lines, score_table, spans_of
 from nomikon.server.verdicts.report import report_of
 
 
-@extend_schema(operation_id="export_scores", responses={(200, "text/csv"): str})
+@documented("export_scores", files=(CSV_TYPE, XLSX_TYPE))
 @api_view(["GET"])
 def scores(request: Request, trial_id: int, kind: str) -> HttpResponse:
     """Scores as CSV or XLSX, a row an output."""
@@ -26,20 +25,20 @@ def scores(request: Request, trial_id: int, kind: str) -> HttpResponse:
     name = f"trial-{trial.number}-scores.{kind}"
     if kind == "xlsx":
         return download(write_xlsx(columns, rows), name, XLSX_TYPE)
-    return download(write_csv(columns, rows), name, "text/csv; charset=utf-8")
+    return download(write_csv(columns, rows), name, f"{CSV_TYPE}; charset=utf-8")
 
 
-@extend_schema(operation_id="export_outputs", responses={(200, "application/jsonl"): str})
+@documented("export_outputs", files=(LINES_TYPE,))
 @api_view(["GET"])
 def outputs(request: Request, trial_id: int) -> StreamingHttpResponse:
     """Outputs as JSON Lines."""
     trial = trial_or_404(trial_id)
-    answer = StreamingHttpResponse(output_lines(trial), content_type="application/jsonl")
+    answer = StreamingHttpResponse(output_lines(trial), content_type=LINES_TYPE)
     answer["Content-Disposition"] = f'attachment; filename="trial-{trial.number}-outputs.jsonl"'
     return answer
 
 
-@extend_schema(operation_id="export_calls", responses={(200, "application/json"): str})
+@documented("export_calls", files=("application/json",))
 @api_view(["GET"])
 def calls(request: Request, trial_id: int) -> StreamingHttpResponse:
     """Calls as OTLP JSON."""
@@ -49,7 +48,7 @@ def calls(request: Request, trial_id: int) -> StreamingHttpResponse:
     return answer
 
 
-@extend_schema(operation_id="export_report", responses={(200, "text/html"): str})
+@documented("export_report", files=("text/html",))
 @api_view(["GET"])
 def report(request: Request, trial_id: int, arm_id: int, against_id: int) -> HttpResponse:
     """The report of two arms, one HTML file."""

@@ -6,7 +6,7 @@ import asyncio
 import json
 import threading
 from collections.abc import AsyncIterator, Callable
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, cast
 
 from asgiref.sync import sync_to_async
 from django.core.files.uploadedfile import UploadedFile
@@ -14,7 +14,6 @@ from django.db import close_old_connections
 from django.http import Http404, HttpRequest, JsonResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from drf_spectacular.utils import extend_schema
 from rest_framework.decorators import api_view, parser_classes
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
@@ -25,7 +24,7 @@ from nomikon.core.cases.kinds import guess_kind
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import check_messages, placeholder_names
 from nomikon.server.api import shapes_cases as sc
-from nomikon.server.api.common import given
+from nomikon.server.api.common import documented, given
 from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.actions.create_dataset import DatasetError
 from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases, Imported, split_of
@@ -55,7 +54,7 @@ def _opened(upload: UploadedFile | None, told: dict[str, Any]) -> tuple[OpenTabl
     """The table of the uploaded file, read with the encoding and delimiter given."""
     if upload is None or upload.file is None:
         raise DatasetError("choose a file to import", field="file")
-    file: BinaryIO = upload.file
+    file = cast(BinaryIO, upload.file)
     name = str(upload.name or "")
     encoding = told.get("encoding") or None
     if name.lower().endswith((".xlsx", ".xlsm")):
@@ -85,17 +84,19 @@ _FORM = {
 }
 
 
-@extend_schema(
-    operation_id="preview_import",
-    request={"multipart/form-data": {"type": "object", "properties": _FORM}},
-    responses={200: sc.TablePreview},
+@documented(
+    "preview_import",
+    takes={"multipart/form-data": {"type": "object", "properties": _FORM}},
+    gives=sc.TablePreview,
 )
 @api_view(["POST"])
 @parser_classes([MultiPartParser])
 def preview(request: Request, dataset_id: int) -> Response:
     """Read a file without storing it: columns, a guess at their use and kind, rows refused."""
     dataset = get_object_or_404(Dataset, pk=dataset_id)
-    table, _ = _opened(request.FILES.get("file"), request.data)
+    table, _ = _opened(
+        request.FILES.get("file"), {name: request.POST.get(name) for name in request.POST}
+    )
     wanted = placeholders_of(dataset.brief)
     seen: dict[str, list[Any]] = {c: [] for c in table.columns}
     refused: list[Refused] = []
@@ -251,4 +252,4 @@ def _mapping(text: Any) -> dict[str, dict[str, str]]:
     )
     if not usable:
         raise DatasetError("the mapping must say for each column what it is", field="mapping")
-    return mapping
+    return dict(mapping)

@@ -7,7 +7,6 @@ import re
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from drf_spectacular.utils import extend_schema
 from rest_framework.decorators import api_view, parser_classes
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
@@ -31,8 +30,10 @@ from nomikon.server.briefs.actions.annotate_version import AnnotateVersion
 from nomikon.server.briefs.actions.import_versions import ImportVersions
 from nomikon.server.briefs.actions.save_version import SaveVersion
 from nomikon.server.briefs.drafting import amendment_row, changes_row
-from nomikon.server.briefs.lineage import entries_of, lineage, prompt_of, told_with_evidence
+from nomikon.server.briefs.lineage import entries_of, lineage, prompt_of
 from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.briefs.reasons import reasons_today
+from nomikon.server.desk.history import told_with_evidence
 from nomikon.server.people import actor_of
 
 
@@ -48,7 +49,7 @@ def _version_row(v: Version) -> dict[str, object]:
         "origin": v.origin,
         "messages": v.messages,
         "settings": v.settings,
-        "reasons": v.reasons,
+        "reasons": reasons_today(v),
         "created_at": v.created_at,
         "created_by": v.created_by,
     }
@@ -180,7 +181,7 @@ def _file_name(brief: Brief) -> str:
     return re.sub(r"[^A-Za-z0-9]+", "-", brief.name).strip("-").lower() or "prompt"
 
 
-@extend_schema(operation_id="prompt_file", responses={(200, "text/markdown"): str})
+@documented("prompt_file", files=("text/markdown",))
 @api_view(["GET"])
 def prompt_file(request: Request, brief_id: int, number: int) -> HttpResponse:
     """A version as a prompt file."""
@@ -189,7 +190,7 @@ def prompt_file(request: Request, brief_id: int, number: int) -> HttpResponse:
     return download(write_prompt_file(prompt_of(found)), name, "text/markdown; charset=utf-8")
 
 
-@extend_schema(operation_id="lineage_zip", responses={(200, "application/zip"): bytes})
+@documented("lineage_zip", files=("application/zip",))
 @api_view(["GET"])
 def lineage_zip(request: Request, brief_id: int) -> HttpResponse:
     """The whole lineage as a folder of prompt files in a zip."""
@@ -199,9 +200,9 @@ def lineage_zip(request: Request, brief_id: int) -> HttpResponse:
     )
 
 
-@extend_schema(
-    operation_id="import_versions",
-    request={
+@documented(
+    "import_versions",
+    takes={
         "multipart/form-data": {
             "type": "object",
             "properties": {
@@ -210,7 +211,7 @@ def lineage_zip(request: Request, brief_id: int) -> HttpResponse:
             },
         }
     },
-    responses={200: ds.ImportedVersions},
+    gives=ds.ImportedVersions,
 )
 @api_view(["POST"])
 @parser_classes([MultiPartParser])
@@ -221,7 +222,7 @@ def import_versions(request: Request, brief_id: int) -> Response:
     if upload is None:
         raise LineageFileError("choose a prompt file (.md) or a zip of them", field="file")
     data = upload.read()
-    parent_text = str(request.data.get("parent") or "")
+    parent_text = request.POST.get("parent", "")
     parent = version_numbered(found, int(parent_text) if parent_text.isdigit() else None)
     made = ImportVersions(
         found, _entries(data), parent, upload.name[:120], actor_of(request), timezone.now()

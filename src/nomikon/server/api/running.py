@@ -25,12 +25,13 @@ from nomikon.server.trials.actions.extend_trial import ExtendTrial
 from nomikon.server.trials.actions.halt_trial import HaltTrial
 from nomikon.server.trials.actions.read_by import ReadBy
 from nomikon.server.trials.actions.start_trial import StartTrial
+from nomikon.server.trials.changes import changes_of, means_by
 from nomikon.server.trials.extending import Extension, plan_extension
 from nomikon.server.trials.judged import count_unjudged, judging_plan
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import Output
 from nomikon.server.trials.planning import Plan, make_plan
-from nomikon.server.trials.rescoring import changes_of, means_by, rescore
+from nomikon.server.trials.rescoring import rescore
 
 _PLANNED = (
     "versions",

@@ -23,6 +23,7 @@ class FaultShape(s.Serializer):
     n = s.IntegerField()
     cases = s.IntegerField()
     remarks = RemarkShape(many=True)
+    key = s.CharField()
 
 
 class FaultsShape(s.Serializer):
@@ -32,7 +33,7 @@ class FaultsShape(s.Serializer):
 class AskAmendmentsRequest(s.Serializer):
     trial = s.IntegerField()
     version = s.IntegerField()
-    faults = s.ListField(child=s.IntegerField(), max_length=12)
+    faults = s.ListField(child=s.CharField(max_length=40), max_length=12)
     purpose = s.CharField(required=False, default="amend")
     model = s.IntegerField(required=False, allow_null=True, default=None)
 

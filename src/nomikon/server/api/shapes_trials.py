@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers as s
 
+from nomikon.core.trials.states import STATES
 from nomikon.server.api.shapes import MessageShape
 from nomikon.server.api.shapes_review import MarkShape
 
@@ -141,12 +143,11 @@ class TrialEstimate(s.Serializer):
 
 class TrialFacts(s.Serializer):
     id = s.IntegerField()
+    brief = s.IntegerField()
     number = s.IntegerField()
     question = s.CharField(allow_blank=True)
     purpose = s.ChoiceField(choices=["compare", "weigh", "watch"])
-    state = s.ChoiceField(
-        choices=["queued", "running", "complete", "paused", "cancelled", "failed"]
-    )
+    state = s.ChoiceField(choices=STATES)
     asked = s.ChoiceField(choices=["", "stop", "pause"], allow_blank=True)
     message = s.CharField(allow_blank=True)
     budget = s.IntegerField(allow_null=True)
@@ -181,7 +182,16 @@ class ArmOnBoard(ArmFigures):
     thresholds = ThresholdShape(many=True)
 
 
+class ReworkedShape(s.Serializer):
+    """When stored figures were last brought to new rules, and how many that changed."""
+
+    at = s.DateTimeField()
+    outcomes = s.IntegerField()
+    scores = s.IntegerField()
+
+
 class TrialSummary(TrialFacts):
+    reworked = ReworkedShape(allow_null=True)
     examples = s.IntegerField(help_text="cases that an arm shows as worked examples: left out")
     done = s.IntegerField()
     spent = s.IntegerField(allow_null=True)
@@ -204,9 +214,32 @@ class CellCase(s.Serializer):
     tags = s.ListField(child=s.CharField())
 
 
+@extend_schema_field(
+    {
+        "type": "array",
+        "items": {
+            "type": "array",
+            "prefixItems": [
+                {"type": "integer"},
+                {"type": "integer"},
+                {"type": "integer"},
+                {"type": "integer"},
+                {"type": "string"},
+                {"type": ["number", "null"]},
+            ],
+            "minItems": 6,
+            "maxItems": 6,
+            "description": "output, arm's position, case revision, repeat, outcome, total",
+        },
+    }
+)
+class CellRows(s.ListField):
+    """Short rows: named fields would make a large trial three times as long."""
+
+
 class CellsShape(s.Serializer):
     cases = CellCase(many=True)
-    rows = s.ListField(child=s.ListField())
+    rows = CellRows()
     event = s.IntegerField()
 
 
@@ -353,7 +386,17 @@ class AdoptRequest(s.Serializer):
     reason = s.CharField(allow_blank=True)
 
 
+class ReworkedMean(s.Serializer):
+    """What the adopted arm scores by the rules of today, where they are others than then."""
+
+    at = s.DateTimeField()
+    mean = s.FloatField(allow_null=True)
+    low = s.FloatField(allow_null=True)
+    high = s.FloatField(allow_null=True)
+
+
 class VerdictShape(s.Serializer):
+    reworked = ReworkedMean(allow_null=True)
     id = s.IntegerField()
     arm = ArmShape()
     trial = s.IntegerField()

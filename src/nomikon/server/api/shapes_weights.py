@@ -2,9 +2,8 @@
 
 from rest_framework import serializers as s
 
+from nomikon.core.trials.states import STATES
 from nomikon.server.api.shapes_rounds import RoundsProblem
-
-STATES = ["queued", "running", "paused", "complete", "cancelled", "failed"]
 
 
 class WeighingRequest(s.Serializer):

@@ -12,6 +12,7 @@ from nomikon.core.prompts import as_rows, check_messages
 from nomikon.core.prompts.alike import alike_inputs, alike_prompt
 from nomikon.core.prompts.presets import PRESETS
 from nomikon.server.api import shapes_draft as ds
+from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.keep_on_shelf import KeepOnShelf, TakeOffShelf
 from nomikon.server.briefs.actions.keep_preset import KeepPreset, RemovePreset
@@ -20,7 +21,7 @@ from nomikon.server.briefs.shelf import MOST_FOUND, Search, search_shelf, shelf_
 from nomikon.server.people import actor_of
 
 
-@documented("shelf", gives=ds.ShelfShape)
+@documented("shelf", gives=ds.ShelfShape, asks=sq.ShelfQuery)
 @api_view(["GET"])
 def shelf(request: Request) -> Response:
     """Texts to begin with; q, task, tag, source, setting and value narrow them."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db.models import Count, Max
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -9,6 +11,7 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api import shapes_review as sr
 from nomikon.server.api import shapes_trials as st
 from nomikon.server.api import shapes_verdict as sv
@@ -27,16 +30,19 @@ from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.merits import merits_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
+from nomikon.server.trials.reworking import bring_figures_up
 from nomikon.server.trials.spread import all_at_once, credible_arms, scored_as_zero, spread_of
 from nomikon.server.verdicts.checking import check_of, plan_check
 from nomikon.server.worker_link import troubles
 
 
 def trial_or_404(trial_id: int) -> Trial:
-    """A trial with what every view of it shows."""
-    return get_object_or_404(
+    """A trial with what every view of it shows, its stored figures by the rules of today."""
+    found = get_object_or_404(
         Trial.objects.select_related("scorecard", "dataset_version__dataset", "brief"), pk=trial_id
     )
+    bring_figures_up(found, timezone.now())
+    return found
 
 
 @documented("trials", gives=st.TrialRow(many=True))
@@ -127,14 +133,14 @@ def take_back(request: Request, output_id: int) -> Response:
     return given(sr.ReadingRow, {"output": output_id, "judgement": judgement})
 
 
-@documented("reading", gives=sr.ReadingShape)
+@documented("reading", gives=sr.ReadingShape, asks=sq.ReadingQuery)
 @api_view(["GET"])
 def reading(request: Request, brief_id: int) -> Response:
     """Outputs to read with this reader's marks; `trial`, `arm`, `tag` and `order` choose; by chance unless marked answers have changed."""
     brief = get_object_or_404(Brief, pk=brief_id)
     kinds = [{"name": name, "n": n} for name, n in fault_kinds(brief)]
     query = request.query_params
-    chosen = {
+    chosen: dict[str, Any] = {
         "reader": actor_of(request),
         "trial": _number(query.get("trial")),
         "arm": _number(query.get("arm")),
@@ -231,7 +237,7 @@ def start_check(request: Request, trial_id: int, arm_id: int, against_id: int) -
     return given(sv.CheckShape, check_of(found, a, b))
 
 
-@documented("arm_labels", gives=st.LabelsShape)
+@documented("arm_labels", gives=st.LabelsShape, asks=sq.LabelsQuery)
 @api_view(["GET"])
 def labels(request: Request, trial_id: int, arm_id: int) -> Response:
     """An arm's answers as labels: confusion matrix, precision, recall and F1; `field` chooses."""

@@ -20,7 +20,12 @@ from nomikon.server.trials.models import Arm
 from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.verdicts.actions.start_watch import AskAgain, StartWatch, StopWatch
 from nomikon.server.verdicts.models import Verdict, Watch
-from nomikon.server.verdicts.standing import adopted_verdict, notices_of, reservations_about
+from nomikon.server.verdicts.standing import (
+    adopted_verdict,
+    notices_of,
+    reservations_about,
+    reworked_since,
+)
 from nomikon.server.verdicts.watching import watch_detail
 
 
@@ -32,6 +37,7 @@ def _verdict_row(v: Verdict) -> dict[str, Any]:
         "trial_number": v.arm.trial.number,
         "reason": v.reason,
         "evidence": v.evidence,
+        "reworked": reworked_since(v),
         "decided_at": v.decided_at,
         "decided_by": v.decided_by,
     }
@@ -43,7 +49,9 @@ def verdicts(request: Request, brief_id: int) -> Response:
     """A brief's verdicts, newest first."""
     found = (
         Verdict.objects.filter(brief_id=brief_id)
-        .select_related("arm__trial", "arm__version", "arm__model__connection")
+        .select_related(
+            "arm__trial__scorecard", "arm__trial__brief", "arm__version", "arm__model__connection"
+        )
         .order_by("-id")
     )
     return given(st.VerdictShape, [_verdict_row(v) for v in found], many=True)

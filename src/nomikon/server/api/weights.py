@@ -37,14 +37,12 @@ def _plan(brief_id: int, data: dict[str, Any]) -> WeighingPlan:
 def plan(request: Request, brief_id: int) -> Response:
     """Which clauses a weighing leaves out, and what it takes; nothing is stored."""
     made = _plan(brief_id, taken(sw.WeighingRequest, request))
-    e = made.trial.estimate
+    e, lines = made.trial.estimate, lines_of(made.version)
     return given(
         sw.WeighingPlanShape,
         {
-            "lines": lines_of(made.version),
-            "free": [
-                {"clauses": u, "tokens": tokens_of(made.version, u)} for u in made.leaving.free
-            ],
+            "lines": lines,
+            "free": [{"clauses": u, "tokens": tokens_of(lines, u)} for u in made.leaving.free],
             "locked": [{"clause": n, "why": why} for n, why in made.leaving.locked.items()],
             "rows": len(made.rows),
             "at_most_out": max(map(len, made.rows)),
@@ -104,7 +102,7 @@ def plan_test(request: Request, weighing_id: int) -> Response:
             "calls": made.estimate.calls,
             "cost": made.estimate.cost,
             "in_store": made.in_store,
-            "tokens": tokens_of(found.version, clauses),
+            "tokens": tokens_of(found.lines, clauses),
             "pairs": pairs,
         },
     )

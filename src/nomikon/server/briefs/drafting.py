@@ -160,7 +160,9 @@ def _findings(
         measures=None if card is None else tuple(m["measure"] for m in card.document["measures"]),
         prompt_tokens=estimate_messages([m.content for m in messages])
         + sum(tokens for name, tokens in longest.items() if name in names),
-        contexts=dict(held.values_list("name", "context_length")),
+        contexts={
+            name: length for name, length in held.values_list("name", "context_length") if length
+        },
     )
     return check_prompt(subject, without=tuple(brief.silenced))
 

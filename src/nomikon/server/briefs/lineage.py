@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nomikon.core.files.lineage_zip import LineageEntry
 from nomikon.core.prompts import Prompt, check_messages, placeholder_names
-from nomikon.core.prompts.lineage import Ancestor, ClauseEvent, Lineage, lineage_of
+from nomikon.core.prompts.lineage import Ancestor, Lineage, lineage_of
 from nomikon.server.briefs.models import Brief, Version
-from nomikon.server.briefs.overview import spine_scores
 
 
 def lineage(brief: Brief) -> Lineage:
@@ -48,24 +45,3 @@ def entries_of(brief: Brief) -> list[LineageEntry]:
         LineageEntry(v.number, prompt_of(v), parent_numbers(v), v.note, tuple(v.tags))
         for v in _versions(brief)
     ]
-
-
-def told_with_evidence(brief: Brief, events: list[ClauseEvent]) -> list[dict[str, Any]]:
-    """A clause's events with each version's note and, where both were measured, what its score did."""
-    versions = {v.number: v for v in _versions(brief)}
-    _, scores = spine_scores(brief)
-    rows = []
-    for event in events:
-        version = versions[event.version]
-        parent = version.parent.number if version.parent else None
-        rows.append(
-            {
-                **event.__dict__,
-                "note": version.note,
-                "created_at": version.created_at,
-                "created_by": version.created_by,
-                "score": scores.get(event.version, {}).get("mean"),
-                "score_before": scores.get(parent or 0, {}).get("mean"),
-            }
-        )
-    return rows

@@ -39,8 +39,10 @@ class Version(models.Model):
     messages = models.JSONField()
     settings = models.JSONField(default=dict)
     # Why it differs from its parent, where proposals were taken: [{kind, clause, text, reason,
-    # fault, cases, outputs}], clause as numbered in the parent.
+    # fault, cases, outputs, before}], clause as numbered in the parent by clause_rule, before its
+    # text there.
     reasons = models.JSONField(default=list)
+    clause_rule = models.PositiveSmallIntegerField(default=0)
     created_at = models.DateTimeField()
     created_by = models.CharField(max_length=60)
 

@@ -62,7 +62,10 @@ class Model(models.Model):
 
 
 class TokenRecord(models.Model):
-    """What a model's reported token counts have taught about estimates (core Calibration)."""
+    """What a model's reported token counts have taught about estimates (core Calibration).
+
+    rule: the revision of the estimate it corrects; another estimate is off otherwise.
+    """
 
     model = models.ForeignKey(Model, on_delete=models.CASCADE, related_name="token_records")
     direction = models.CharField(max_length=3, choices=[("in", "in"), ("out", "out")])
@@ -70,6 +73,7 @@ class TokenRecord(models.Model):
     estimated = models.FloatField(default=0)
     reported = models.FloatField(default=0)
     missed = models.FloatField(default=0)
+    rule = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         constraints = [

@@ -7,6 +7,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.apps import apps
+
+from nomikon.server.ledger.models import Line
+
 
 def about(subject: Any, facts: dict[str, Any]) -> dict[str, Any]:
     """models: names. settings: one mapping an arm. version: number. trial, output: ids."""
@@ -74,3 +78,16 @@ _KINDS: dict[str, Any] = {
     "version": _of_version,
     "model": lambda m: {"models": [m.name]},
 }
+
+
+def about_former() -> int:
+    """Tell lines written before they could be found by it what they are about; returns how many."""
+    subjects = {m._meta.model_name: m for m in apps.get_models()}
+    lines = Line.objects.filter(about={}, subject__in=[k for k in _KINDS if k in subjects])
+    told = 0
+    for line in lines.iterator():
+        subject = subjects[line.subject]._base_manager.filter(pk=line.subject_id).first()
+        if subject is not None and (found := about(subject, line.facts)):
+            Line.objects.filter(pk=line.pk).update(about=found)
+            told += 1
+    return told

@@ -33,3 +33,14 @@ class Event(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class SpentDay(models.Model):
+    """What was newly spent on one day (UTC), all told: a running total, so that no page adds up
+    every answer there ever was."""
+
+    day = models.DateField(unique=True)
+    nano = models.PositiveBigIntegerField(default=0)
+
+    class Meta:
+        ordering = ["day"]

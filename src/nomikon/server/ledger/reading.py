@@ -111,7 +111,7 @@ def lines_of(wanted: Wanted) -> QuerySet[Line]:
     if wanted.model or wanted.setting:
         lines = lines.annotate(about_text=Cast("about", TextField()))
     if wanted.model:
-        lines = lines.filter(about_text__contains=_quoted(wanted.model))
+        lines = lines.filter(Q(("about_text__contains", _quoted(wanted.model))))
     if wanted.setting:
         lines = lines.filter(_holds(wanted.setting))
     if wanted.words.strip():

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
 from django.db.models import F, Sum
 from django.db.models.functions import Coalesce, TruncMonth
 
-from nomikon.server.ledger.models import Line
+from nomikon.server.ledger.models import Line, SpentDay
+from nomikon.server.ledger.write import SINGLE_CALLS
 from nomikon.server.trials.models import Call
 
-# Calls outside of trials: what they cost stands on their ledger line.
-SINGLE_CALLS = ("model.tested", "draft.tried", "rounds.asked")
 SEVERAL = "several models at once"
+
+
+def spent_by_day(since: date) -> list[dict[str, Any]]:
+    """Days with a spend from this one on: {day of the month, nano}."""
+    rows = SpentDay.objects.filter(day__gte=since).values_list("day", "nano")
+    return [{"day": day.day, "nano": nano} for day, nano in rows]
 
 
 def spend_rows() -> list[dict[str, Any]]:
@@ -42,7 +48,7 @@ def spend_rows() -> list[dict[str, Any]]:
     for month, brief, name, facts, cost in single.iterator():
         models = facts.get("models") or [facts.get("model") or facts.get("name") or "unknown"]
         key = (month, brief, name or "Test calls", models[0] if len(models) == 1 else SEVERAL)
-        sums[key] = sums.get(key, 0) + cost
+        sums[key] = sums.get(key, 0) + (cost or 0)
     rows = [
         {"month": m.strftime("%Y-%m"), "brief": b, "name": n, "model": model, "cost": cost}
         for (m, b, n, model), cost in sums.items()

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 
-from django.db.models import Max
+from django.db.models import F, Max
 
 from nomikon.server.ledger.about import about
-from nomikon.server.ledger.models import Event, Line
+from nomikon.server.ledger.models import Event, Line, SpentDay
+
+# Calls outside of trials: what they cost stands on their ledger line.
+SINGLE_CALLS = ("model.tested", "draft.tried", "rounds.asked")
 
 # Pages further behind than this get a snapshot instead of what they missed.
 EVENTS_KEPT = 20_000
@@ -39,8 +42,19 @@ def write_ledger(
         about=about(subject, facts or {}),
         cost_nano=cost_nano,
     )
+    if cost_nano and what in SINGLE_CALLS:
+        note_spent(cost_nano, now)
     emit(f"brief:{brief.pk}" if brief else "desk", what, {"line": line.pk}, now=now)
     return line
+
+
+def note_spent(nano: int, now: datetime) -> None:
+    """Add to the day's running total. Call inside the transaction that stores what was paid for."""
+    if nano <= 0:
+        return
+    day = now.astimezone(UTC).date()
+    if not SpentDay.objects.filter(day=day).update(nano=F("nano") + nano):
+        SpentDay.objects.create(day=day, nano=nano)
 
 
 def emit(topic: str, kind: str, payload: dict[str, Any], *, now: datetime) -> None:

@@ -29,7 +29,7 @@ def readers_of(trial: Trial) -> dict[str, Any]:
         by_output.setdefault(mark.output_id, []).append(mark)
     ratings = [Rating(str(m.output_id), m.reader, PLACES[m.judgement]) for m in marks if m.drawn]
     found = agreement(ratings, ORDINAL, n_resamples=RESAMPLES)
-    apart = [
+    apart: list[dict[str, Any]] = [
         {
             "output": pk,
             "case": rows[0].output.revision.case.number,

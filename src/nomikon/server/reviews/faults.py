@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 
+from django.utils import timezone
+
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts.evidence import (
     BETTER,
@@ -20,6 +22,7 @@ from nomikon.server.briefs.models import Brief, Version
 from nomikon.server.datasets.models import HELD_OUT
 from nomikon.server.reviews.models import GOOD, Mark
 from nomikon.server.trials.models import Output, ScoreRow, Trial
+from nomikon.server.trials.reworking import bring_figures_up
 
 # A measure speaks against an answer that it gives less than this.
 LOW = 0.5
@@ -36,6 +39,7 @@ def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[
         raise PlanError(
             f"trial {trial.number} ran on held-out cases; faults are gathered from working cases only"
         )
+    bring_figures_up(trial, timezone.now())
     arms = trial.arms.filter(version=version, without=[])
     if model is not None:
         arms = arms.filter(model=model)

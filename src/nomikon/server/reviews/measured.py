@@ -44,7 +44,7 @@ def measures_against_marks(trial: Trial) -> list[dict[str, Any]]:
             (output, str(revision), case, total if name == TOTAL else packed.get(name, (None,))[0])
             for output, revision, case, total, packed in rows
         ]
-        known = [row for row in scored if row[3] is not None]
+        known = [(o, r, c, float(value)) for o, r, c, value in scored if value is not None]
         chance = [row for row in known if row[0] in drawn]
         apart = [
             {"output": output, "case": case, "score": value, "mark": said[output]}

@@ -76,7 +76,9 @@ def board_of(trial: Trial) -> dict[str, Any]:
     outputs = _outputs(trial, precedents)
     rulings = _rulings(precedents, trial)
     arms = list(trial.arms.select_related("version", "model__connection"))
-    told = {a.pk: {HELD: 0, BROKEN: 0, OPEN: 0, "rows": []} for a in arms}
+    told: dict[int, dict[str, Any]] = {
+        a.pk: {HELD: 0, BROKEN: 0, OPEN: 0, "rows": []} for a in arms
+    }
     for precedent in precedents:
         states: dict[int, list[tuple[str, str, int]]] = defaultdict(list)
         for output in outputs[precedent.case_id]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -155,7 +156,7 @@ def _ordered(trial: Trial, rows: list[tuple[int, int]], order: str) -> list[int]
     if order == PEOPLE_APART:
         apart_by = _apart_from_people(trial, totals)
         return sorted(shuffled, key=lambda i: -apart_by.get(rows[i][0], -1.0))
-    key = {
+    key: Callable[[int], float] = {
         LOW: lambda pk: totals.get(pk, 2.0),
         UNSURE: lambda pk: abs(totals.get(pk, 2.0) - 0.5),
         MEASURES_APART: lambda pk: -spread.get(pk, 0.0),

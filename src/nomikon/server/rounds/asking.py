@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 from datetime import datetime
 from typing import Any
 
@@ -27,10 +27,16 @@ PAUSE_S = 0.3
 LATER_S = 2.0
 
 Clock = Callable[[], datetime]
+Pause = Callable[[float], Awaitable[None]]
 
 
-async def drive(rounds_id: int, client: ModelClient, *, clock: Clock) -> None:
-    """Go on until the rounds are over; a database that is busy is waited for."""
+async def drive(
+    rounds_id: int, client: ModelClient, *, clock: Clock, pause: Pause = asyncio.sleep
+) -> None:
+    """Go on until the rounds are over; a database that is busy is waited for.
+
+    clock, pause: the two doors to time, so that a test need not wait.
+    """
     while True:
         try:
             step = await sync_to_async(advance)(rounds_id, clock())
@@ -42,7 +48,7 @@ async def drive(rounds_id: int, client: ModelClient, *, clock: Clock) -> None:
             if not may_pass(error):
                 raise
             wait = LATER_S
-        await asyncio.sleep(wait)
+        await pause(wait)
 
 
 async def _ask(candidate_id: int, client: ModelClient, clock: Clock) -> None:

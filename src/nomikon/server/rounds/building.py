@@ -68,7 +68,8 @@ def build_version(
         found = read_proposals(
             candidate.reply, messages, len(candidate.faults), columns_of(part.rounds.brief)
         )
-        taken, same = found.proposals, None
+        taken: Sequence[Proposal] = found.proposals
+        same = None
         for some in _choices(found.proposals, candidate.place):
             taken = some
             rows = as_rows(check_messages(as_rows(apply_proposals(messages, taken))))

@@ -7,6 +7,7 @@ from typing import Any
 from nomikon.core.prompts import check_messages, settings_in_short
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.briefs.models import Version
+from nomikon.server.briefs.reasons import reasons_today
 from nomikon.server.rounds.driving import spent_on
 from nomikon.server.rounds.models import Candidate, Round, Rounds
 from nomikon.server.trials.board import figures_of
@@ -149,7 +150,7 @@ def _candidate(candidate: Candidate, comparisons: dict[int, dict[str, Any]]) -> 
         "version": version and version.number,
         "reasons": [
             {k: r[k] for k in ("kind", "clause", "text", "reason")}
-            for r in (version.reasons if version else [])
+            for r in (reasons_today(version) if version else [])
         ],
         "cost": candidate.cost_nano,
         "figures": comparisons.get(version.number) if version else None,

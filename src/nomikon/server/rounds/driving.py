@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime
+from decimal import Decimal
 
 from django.db import transaction
 
@@ -16,9 +17,10 @@ from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.amending import amend_inputs, amend_prompt
 from nomikon.core.prompts.evidence import Fault
 from nomikon.core.prompts.rendering import render
-from nomikon.core.trials.estimates import estimate_messages
+from nomikon.core.trials.estimates import NANO, estimate_messages
 from nomikon.core.trials.rounds import FAULTS_SHOWN, best_credible, deal_faults
 from nomikon.engine.store import STOP
+from nomikon.server.briefs.actions.annotate_version import AnnotateVersion
 from nomikon.server.briefs.models import Version
 from nomikon.server.briefs.questions import job_of
 from nomikon.server.datasets.models import HELD_OUT, WORKING
@@ -258,12 +260,12 @@ class _Driver:
             # The held-out check is the last word: it is run whole.
             racing=split == WORKING,
         )
-        name = f"{actor_name(rounds)}: {question}"
-        trial = StartTrial(plan, name, actor_name(rounds), self.now).execute()
+        left = None
         if rounds.budget_nano is not None:
-            trial.budget_nano = max(1, rounds.budget_nano - spent_on(rounds))
-            trial.save(update_fields=["budget_nano"])
-        return trial
+            # A budget of nothing would be none at all: the least there is stops it at once.
+            left = Decimal(max(1, rounds.budget_nano - spent_on(rounds))) / NANO
+        name = f"{actor_name(rounds)}: {question}"
+        return StartTrial(plan, name, actor_name(rounds), self.now, left).execute()
 
     def _after(self, trial: Trial, state: str, why: str) -> tuple[str, str]:
         """How the rounds end with a trial that ended."""
@@ -280,9 +282,10 @@ class _Driver:
         """Candidates that were not kept are archived: in the lineage, out of the way."""
         for candidate in part.tried.select_related("version"):
             version = candidate.version
-            if version is not None and version != part.kept:
-                version.archived = True
-                version.save(update_fields=["archived"])
+            if version is not None and version != part.kept and not version.archived:
+                AnnotateVersion(
+                    version, None, None, True, actor_name(self.rounds), self.now
+                ).execute()
 
     def _end(self, state: str, message: str) -> Step:
         end_rounds(self.rounds.pk, state, message, self.now)

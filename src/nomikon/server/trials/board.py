@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 from django.db.models import Count, Max, Sum
+from django.utils import timezone
 
 from nomikon.core.measures import TOTAL, Scorecard, read_scorecard
 from nomikon.core.prompts import settings_in_short
@@ -35,6 +36,7 @@ from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, Trial
 from nomikon.server.trials.models import ScoreRow as StoredScore
 from nomikon.server.trials.racing import spared_outputs
+from nomikon.server.trials.reworking import bring_figures_up, last_reworked
 
 # The total as if no gate had failed; no measure can have this name.
 UNGATED = "(ungated)"
@@ -68,10 +70,11 @@ def arm_facts(arm: Arm) -> dict[str, Any]:
 
 
 def score_rows(trial: Trial, measure: str = TOTAL) -> list[ScoreRow]:
-    """Scores by the trial's own scorecard; failures are missing, not zero.
+    """Scores by the trial's own scorecard and today's rules; failures are missing, not zero.
 
     Cases that an arm's text shows as worked examples are left out.
     """
+    bring_figures_up(trial, timezone.now())
     stored = StoredScore.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
     scored: dict[int, float | None]
     if measure in (TOTAL, UNGATED):
@@ -111,23 +114,27 @@ def _figures(
     if not rows:
         return None
     margin = float(trial.scorecard.document.get("margin", 0.05))
-    complete = _complete_cases(rows, trial)
     return compare(
-        complete,
+        rows if trial.state == COMPLETE else _so_far(rows),
         against=None if against is None else str(against),
         margin=margin,
         with_pairs=against is not None,
     )
 
 
-def _complete_cases(rows: list[ScoreRow], trial: Trial) -> list[ScoreRow]:
-    """While a trial runs, only cases whose repeats an arm has all answered count for it."""
-    if trial.state == COMPLETE or trial.repeats == 1:
-        return rows
-    have: dict[tuple[str, str], int] = {}
+def _so_far(rows: list[ScoreRow]) -> list[ScoreRow]:
+    """Until a trial is complete a case stands for what its repeats have come to so far.
+
+    Waiting for all of them would leave a trial of several repeats without any figure at first;
+    what is told of an unfinished trial is an estimate either way.
+    """
+    cells: dict[tuple[str, str], list[float | None]] = {}
     for row in rows:
-        have[row.arm, row.case] = have.get((row.arm, row.case), 0) + 1
-    return [r for r in rows if have[r.arm, r.case] == trial.repeats]
+        cells.setdefault((row.arm, row.case), []).append(row.score)
+    return [
+        ScoreRow(arm, case, 0, None if None in found else sum(s or 0.0 for s in found) / len(found))
+        for (arm, case), found in cells.items()
+    ]
 
 
 def state_key(trial: Trial) -> tuple[int, int]:
@@ -139,7 +146,11 @@ def state_key(trial: Trial) -> tuple[int, int]:
 def figures_of(
     trial: Trial, against: Arm | None = None, measure: str = TOTAL
 ) -> ComparisonResult | None:
-    """Means, intervals and comparisons of a trial's arms; None before the first score."""
+    """Means, intervals and comparisons of a trial's arms; None before the first score.
+
+    Rows of former rules are worked out anew first, so that no figure mixes two.
+    """
+    bring_figures_up(trial, timezone.now())
     newest, n = state_key(trial)
     # The state is part of the key: the same outputs are read otherwise once all are in.
     return _figures(
@@ -202,6 +213,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
         **trial_facts(trial),
         "looks": held_out_looks(trial.dataset_version.dataset),
         "examples": len(example_cases(trial)),
+        "reworked": last_reworked(trial),
         "spared": spared_outputs(trial) if trial.racing else 0,
         "done": done,
         "reused": Call.objects.filter(output__arm__trial=trial, reused_from__isnull=False).count(),
@@ -251,6 +263,7 @@ def trial_facts(trial: Trial) -> dict[str, Any]:
     """What a trial is, without its figures."""
     return {
         "id": trial.pk,
+        "brief": trial.brief_id,
         "number": trial.number,
         "question": trial.question,
         "purpose": trial.purpose,

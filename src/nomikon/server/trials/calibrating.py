@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
+from nomikon.core.rules import ESTIMATE_RULE
 from nomikon.core.trials import Calibration
 from nomikon.core.trials.estimates import estimate_messages, estimate_output_tokens
 from nomikon.engine.units import ANSWER
@@ -19,7 +20,8 @@ DIRECTIONS = ("in", "out")
 def calibrations_of(model_id: int) -> dict[str, Calibration]:
     """What is known of a model's token counts, by direction."""
     found = {d: Calibration() for d in DIRECTIONS}
-    for row in TokenRecord.objects.filter(model_id=model_id):
+    # What was learnt of a former estimate says nothing of today's: it is learnt anew.
+    for row in TokenRecord.objects.filter(model_id=model_id, rule=ESTIMATE_RULE):
         found[row.direction] = Calibration(row.n, row.estimated, row.reported, row.missed)
     return found
 
@@ -62,5 +64,8 @@ def learn_from(trial: Trial) -> None:
                 TokenRecord.objects.update_or_create(
                     model_id=model_id,
                     direction=direction,
-                    defaults=asdict(learnt[direction].learn(pairs[direction])),
+                    defaults={
+                        **asdict(learnt[direction].learn(pairs[direction])),
+                        "rule": ESTIMATE_RULE,
+                    },
                 )

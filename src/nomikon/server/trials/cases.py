@@ -8,7 +8,6 @@ from functools import lru_cache
 
 from django.db.models import QuerySet
 
-from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.used_cases import used_cases
 from nomikon.server.datasets.models import Entry
 from nomikon.server.trials.models import Trial
@@ -42,6 +41,5 @@ def _examples(trial_id: int, made: str, n_arms: int, n_cases: int) -> frozenset[
     trial = Trial.objects.get(pk=trial_id)
     rows = cases_of(trial).values_list("revision_id", "revision__inputs")
     cases = {str(pk): inputs for pk, inputs in rows}
-    arms = trial.arms.select_related("version")
-    texts = {a.version_id: check_messages(a.version.messages) for a in arms}
-    return frozenset(int(k) for text in texts.values() for k in used_cases(text, cases))
+    texts = {a.sends for a in trial.arms.all()}
+    return frozenset(int(k) for text in texts for k in used_cases(text, cases))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.core.errors import PlanError
-from nomikon.core.prompts import merge_settings
+from nomikon.core.prompts import as_rows, merge_settings
 from nomikon.core.trials import Estimate
 from nomikon.server.datasets.models import DatasetVersion, Entry
 from nomikon.server.trials.models import COMPARE, Arm, Output, Trial
@@ -167,6 +167,7 @@ def arms_to_store(extension: Extension) -> list[Arm]:
             version=a.version,
             model=a.model,
             settings=a.settings,
+            messages=as_rows(a.messages),
             price_in_nano=a.model.price_in_nano,
             price_out_nano=a.model.price_out_nano,
         )

@@ -55,7 +55,8 @@ def _row(
         elif outcome == "answered" and lacks_judgement(value, why):
             failed += 1
     ratings: list[Rating] = []
-    scores, people, cases, apart = [], [], [], []
+    scores, people, cases = [], [], []
+    apart: list[dict[str, Any]] = []
     for output, (revision, _, value) in judged.items():
         if output not in marks:
             continue

@@ -9,6 +9,7 @@ from nomikon.core.measures.base import parse_json
 from nomikon.core.measures.match import normalised
 from nomikon.core.stats.classification import classify, spread
 from nomikon.core.trials import ANSWERED
+from nomikon.server.trials.cases import example_cases
 from nomikon.server.trials.models import Arm, Output
 
 WHOLE = "(the whole answer)"
@@ -20,10 +21,12 @@ def labels_of(arm: Arm, field: str | None) -> dict[str, Any]:
     """Confusion matrix, figures, and for every cell the outputs in it.
 
     field: a key of JSON references, or WHOLE; None takes the first there is.
-    Failed calls are missing and left out, as in every comparison.
+    Failed calls are missing and left out, as in every comparison, and so are cases that an arm
+    of the trial shows as worked examples.
     """
-    rows = list(
+    rows: list[Any] = list(
         Output.objects.filter(arm=arm, failure="", revision__reference__isnull=False)
+        .exclude(revision__in=example_cases(arm.trial))
         .order_by("revision__case__number", "repeat")
         .values_list(
             "id", "text", "outcome", "revision__reference", "revision__case__number", "repeat"

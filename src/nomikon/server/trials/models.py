@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from django.db import models
 
 from nomikon.core.prompts import Message, check_messages
-from nomikon.core.prompts.leaving_out import leave_out
 from nomikon.core.trials import OUTCOMES
 from nomikon.core.trials.states import (
     CANCELLED,
@@ -86,6 +85,10 @@ class Trial(models.Model):
     extensions = models.PositiveIntegerField(default=0)
     # Raised whenever stored scores change without a new output: figures kept before are stale.
     scores_changed = models.PositiveIntegerField(default=0)
+    # By which rules all its outputs and their scores by its scorecard are up to date; "" unknown.
+    figures_rule = models.CharField(max_length=20, blank=True)
+    # What desk and spine tell of it once it is complete (trials/headline.py); null unknown.
+    headline = models.JSONField(null=True)
     n_cases = models.PositiveIntegerField()
     n_outputs = models.PositiveIntegerField()
     estimate = models.JSONField(default=dict)
@@ -108,6 +111,9 @@ class Arm(models.Model):
     settings = models.JSONField()
     # Numbers of the version's clauses that this arm leaves out.
     without = models.JSONField(default=list)
+    # The text it sends, before a case fills it: [{role, content, step}]. Stored, so that no later
+    # way of telling clauses changes what an arm sends when it goes on.
+    messages = models.JSONField(default=list)
     price_in_nano = models.PositiveBigIntegerField(null=True)
     price_out_nano = models.PositiveBigIntegerField(null=True)
     # Where it left the race: {cases, against: id of the arm that beat it, p}.
@@ -118,9 +124,9 @@ class Arm(models.Model):
         constraints = [models.UniqueConstraint(fields=["trial", "position"], name="arm_position")]
 
     @property
-    def messages(self) -> tuple[Message, ...]:
+    def sends(self) -> tuple[Message, ...]:
         """The text this arm sends, before a case fills it."""
-        return leave_out(check_messages(self.version.messages), self.without)
+        return check_messages(self.messages)
 
     @property
     def version_label(self) -> str:
@@ -162,6 +168,8 @@ class Output(models.Model):
     text = models.TextField(blank=True)
     # The conversation whose last answer the text is: [[role, text]]; empty for a single answer.
     turns = models.JSONField(default=list)
+    # By which revision of the rule text and outcome were read from its calls.
+    outcome_rule = models.PositiveSmallIntegerField(default=0)
     finish_reason = models.CharField(max_length=40, blank=True)
     tokens_in = models.PositiveIntegerField(null=True)
     tokens_out = models.PositiveIntegerField(null=True)
@@ -233,8 +241,9 @@ class CurrentScores(models.Manager["ScoreRow"]):
 class ScoreRow(models.Model):
     """All scores of one output by one scorecard, packed: {measure: [value or null, why]}.
 
-    replaced: by a newer row, made after a judge was asked again or a reference
-    was corrected; it is kept and counts no more.
+    rule: the revision of the rule that made it. replaced: by a newer row, made after a judge
+    was asked again, a reference was corrected or the rule was another; it is kept and counts no
+    more.
     """
 
     output = models.ForeignKey(Output, on_delete=models.CASCADE, related_name="scores")
@@ -244,6 +253,7 @@ class ScoreRow(models.Model):
     total_why = models.TextField(blank=True)
     ungated = models.FloatField(null=True)
     packed = models.JSONField()
+    rule = models.PositiveSmallIntegerField(default=0)
     replaced = models.BooleanField(default=False)
 
     objects = CurrentScores()

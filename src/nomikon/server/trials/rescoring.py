@@ -18,11 +18,11 @@ from nomikon.core.measures import Scorecard as ReadCard
 from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.scorecard import Scores
 from nomikon.core.prompts import instructions_of
+from nomikon.core.rules import SCORE_RULE
 from nomikon.core.trials import FAILED, Outcome
 from nomikon.server.briefs.models import Scorecard
 from nomikon.server.datasets.models import CaseRevision
 from nomikon.server.rows import insert_rows
-from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.models import Arm, Output, ScoreRow, Trial
 from nomikon.server.trials.packing import packed_text
 
@@ -43,7 +43,7 @@ def _read(card: int) -> ReadCard:
 @lru_cache(maxsize=256)
 def _instructions(arm: int) -> str:
     """Nor does the text of an arm."""
-    return instructions_of(Arm.objects.select_related("version").get(pk=arm).messages)
+    return instructions_of(Arm.objects.get(pk=arm).sends)
 
 
 def answer_of(output: Output) -> Answer:
@@ -70,6 +70,7 @@ def _row(output: Output, card: Scorecard, scores: Scores) -> ScoreRow:
         total_why=scores.total.why,
         ungated=scores.ungated,
         packed={n: [s.value, s.why] for n, s in scores.by_name.items()},
+        rule=SCORE_RULE,
     )
 
 
@@ -192,6 +193,7 @@ def _plain_row(output: int, card: Scorecard, scores: Scores) -> dict[str, Any]:
         "total_why": scores.total.why,
         "ungated": scores.ungated,
         "packed": packed_text((n, s.value, s.why) for n, s in scores.by_name.items()),
+        "rule": SCORE_RULE,
         "replaced": False,
     }
 
@@ -289,16 +291,3 @@ def _shown_the_reference(card: ReadCard) -> list[str]:
         return measure.needs_reference or bool(getattr(measure, "sees_reference", False))
 
     return [name for name, measure in card.judged if sees(measure)]
-
-
-def means_by(trial: Trial) -> dict[int, float | None]:
-    """Each arm's mean by the scorecard the trial is read by, cases in common."""
-    figures = figures_of(trial)
-    found = {int(a.arm): a.mean for a in figures.arms} if figures else {}
-    return {arm.pk: found.get(arm.pk) for arm in trial.arms.all()}
-
-
-def changes_of(trial: Trial, before: dict[int, float | None]) -> list[dict[str, Any]]:
-    """Arm by arm what another scorecard, or a corrected reference, has made of the trial."""
-    after = means_by(trial)
-    return [{"arm": arm, "before": before.get(arm), "after": after[arm]} for arm in after]

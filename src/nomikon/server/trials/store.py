@@ -13,6 +13,7 @@ from django.db.models import Count, F, Max
 from django.db.models.functions import Coalesce
 
 from nomikon.core.measures import read_scorecard
+from nomikon.core.rules import OUTCOME_RULE, SCORE_RULE
 from nomikon.core.trials import OPEN_STATES, next_state, read_conversation
 from nomikon.engine.race import Left
 from nomikon.engine.store import StoreBusyError
@@ -28,17 +29,19 @@ from nomikon.engine.units import (
     UnitResult,
 )
 from nomikon.server.connections.spec import connection_spec
-from nomikon.server.ledger.write import emit, prune_events, write_ledger
+from nomikon.server.ledger.write import emit, note_spent, prune_events, write_ledger
+from nomikon.server.refusals import refusal_of
 from nomikon.server.rows import insert_rows, stored_time
 from nomikon.server.trials.answers import stored_answers
 from nomikon.server.trials.calibrating import learn_from
 from nomikon.server.trials.callees import callee_of, callees_of
-from nomikon.server.trials.cases import cases_of
+from nomikon.server.trials.cases import cases_of, example_cases
 from nomikon.server.trials.judged import had_output, unjudged_outputs
 from nomikon.server.trials.models import COMPLETE, PAUSED, Arm, Call, Output, ScoreRow, Trial
 from nomikon.server.trials.packing import packed_text
 from nomikon.server.trials.racing import wanted_outputs
 from nomikon.server.trials.rescoring import regroup
+from nomikon.server.trials.reworking import bring_figures_up
 
 WORKER = "worker"
 BUDGET_SPENT = "the budget is spent"
@@ -67,9 +70,8 @@ def patient(method: Callable[P, R]) -> Callable[P, R]:
 
 
 def may_pass(error: OperationalError) -> bool:
-    """Whether what SQLite refused may be possible later: locked, full, read-only, I/O."""
-    words = ("locked", "full", "readonly", "read-only", "disk i/o", "unable to open")
-    return any(w in str(error).lower() for w in words)
+    """Whether what SQLite refused may be possible later: busy, full, read-only, out of reach."""
+    return refusal_of(error).passes
 
 
 class DatabaseStore:
@@ -89,6 +91,8 @@ class DatabaseStore:
         trial = Trial.objects.select_related(
             "scorecard", "dataset_version", "user_model__connection"
         ).get(pk=self._trial_id)
+        # What it had before and what comes now are told together: by the same rules.
+        bring_figures_up(trial, self._clock())
         card = read_scorecard(trial.scorecard.document)
         arms = list(trial.arms.select_related("version", "model__connection"))
         self._arms = {str(a.pk): a.pk for a in arms}
@@ -100,7 +104,7 @@ class DatabaseStore:
             arms=tuple(
                 ArmSpec(
                     str(a.pk),
-                    a.messages,
+                    a.sends,
                     a.settings,
                     a.model.name,
                     connection_spec(a.model.connection, a.model),
@@ -132,8 +136,11 @@ class DatabaseStore:
             spent=trial.spent_nano,
             continuations=trial.continuations,
             judges=callees_of(card),
-            user=trial.user_model and callee_of(trial.user_model),
+            user=None if trial.user_model is None else callee_of(trial.user_model),
             racing=len(arms) if trial.racing and len(arms) > 1 else None,
+            examples=frozenset(str(pk) for pk in example_cases(trial))
+            if trial.racing
+            else frozenset(),
         )
         with transaction.atomic():
             now = self._clock()
@@ -198,7 +205,9 @@ class DatabaseStore:
             insert_rows(
                 Call,
                 [
-                    self._call(pk, c, stored_time(asked.get(c.reused_from, now)), places.get(pk, 0))
+                    self._call(
+                        pk, c, stored_time(asked.get(c.reused_from or 0, now)), places.get(pk, 0)
+                    )
                     for pk, r in zip(ids, stored, strict=True)
                     for c in r.calls
                 ],
@@ -216,6 +225,7 @@ class DatabaseStore:
                         "packed": packed_text(
                             (name, value, why) for name, (value, why) in r.scores.items()
                         ),
+                        "rule": SCORE_RULE,
                         "replaced": False,
                     }
                     for pk, r in zip(ids, stored, strict=True)
@@ -229,8 +239,10 @@ class DatabaseStore:
                 )
             totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
             totals |= regroup(trial.scorecard, ids, trial.repeats)
+            spent = sum(r.newly_spent for r in results)
+            note_spent(spent, now)
             Trial.objects.filter(pk=self._trial_id).update(
-                spent_nano=F("spent_nano") + sum(r.newly_spent for r in results),
+                spent_nano=F("spent_nano") + spent,
                 scores_changed=F("scores_changed") + bool(judged),
             )
             done = self._n_done + len(new)
@@ -286,6 +298,7 @@ class DatabaseStore:
             "revision_id": int(r.case_key),
             "repeat": r.repeat,
             "outcome": r.outcome,
+            "outcome_rule": OUTCOME_RULE,
             "why": r.why,
             "failure": r.failure or "",
             "text": r.text,

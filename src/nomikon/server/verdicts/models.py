@@ -51,6 +51,8 @@ class WatchCheck(models.Model):
     watch = models.ForeignKey(Watch, on_delete=models.CASCADE, related_name="checks")
     number = models.PositiveIntegerField()
     trial = models.OneToOneField("trials.Trial", on_delete=models.PROTECT, related_name="watched")
+    # What it found, kept under a key of all that could change it: {key, drifted, words}.
+    found = models.JSONField(null=True)
 
     class Meta:
         ordering = ["watch", "number"]

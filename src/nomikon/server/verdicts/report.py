@@ -188,7 +188,7 @@ def _changed(comparison: dict[str, Any], a: Arm, b: Arm) -> str:
 
 
 def _text(arm: Arm) -> str:
-    messages = arm.messages
+    messages = arm.sends
     rows = [
         [
             _td(f"§{c.number}", True),

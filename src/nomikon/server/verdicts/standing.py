@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
+
+from django.db.models import Prefetch, QuerySet
+from django.utils import timezone
 
 from nomikon.core.measures import read_scorecard
 from nomikon.core.stats import MISSED
-from nomikon.core.stats.words import level_after, p_in_words
+from nomikon.core.stats.words import p_in_words
 from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.models import HELD_OUT
-from nomikon.server.trials.board import figures_of, thresholds_of
+from nomikon.server.trials.board import thresholds_of
+from nomikon.server.trials.headline import beaten_in, means_of
 from nomikon.server.trials.models import COMPARE, COMPLETE, Arm, Trial
-from nomikon.server.verdicts.models import Verdict
-from nomikon.server.verdicts.watching import watch_detail
+from nomikon.server.trials.reworking import bring_figures_up, last_reworked
+from nomikon.server.verdicts.models import Verdict, WatchCheck
+from nomikon.server.verdicts.watching import drift_in, watch_checks
 
 # So many of the newest later trials are looked through.
 MOST_LATER = 20
@@ -20,18 +26,27 @@ MOST_LATER = 20
 
 def twin_of(arm: Arm, trial: Trial) -> Arm | None:
     """The arm of another trial that is the same version, model and settings."""
-    found = trial.arms.filter(version=arm.version_id, model=arm.model_id)
-    same = (arm.settings, arm.without)
-    return next((x for x in found if (x.settings, x.without) == same), None)
+    # All of them, so that arms read before are not read again.
+    wanted = (arm.version_id, arm.model_id, arm.settings, arm.without)
+    return next(
+        (
+            x
+            for x in trial.arms.all()
+            if (x.version_id, x.model_id, x.settings, x.without) == wanted
+        ),
+        None,
+    )
 
 
 def adopted_verdict(brief: Brief) -> Verdict | None:
     """The one that holds: the last."""
-    return (
-        Verdict.objects.filter(brief=brief)
-        .select_related("arm__trial", "arm__version", "arm__model__connection")
-        .order_by("-id")
-        .first()
+    return adopted_verdicts().filter(brief=brief).order_by("-id").first()
+
+
+def adopted_verdicts() -> QuerySet[Verdict]:
+    """Verdicts with all that is told of them."""
+    return Verdict.objects.select_related(
+        "arm__trial__scorecard", "arm__version", "arm__model__connection"
     )
 
 
@@ -40,25 +55,41 @@ def notices_of(brief: Brief) -> list[dict[str, Any]]:
     verdict = adopted_verdict(brief)
     if verdict is None:
         return []
-    later = brief.trials.filter(
-        purpose=COMPARE, state=COMPLETE, finished_at__gt=verdict.decided_at
-    ).order_by("-number")[:MOST_LATER]
-    found = [n for n in (_against(verdict.arm, t) for t in later) if n is not None]
+    later = later_trials().filter(brief=brief, finished_at__gt=verdict.decided_at)
     watch = verdict.watches.order_by("-id").first()
-    if watch is not None:
-        detail = watch_detail(watch)
-        for check in reversed(detail["checks"]):
-            if check["drifted"]:
-                found.insert(
-                    0,
-                    {
-                        "kind": "drift",
-                        "trial": check["trial"],
-                        "trial_number": check["trial_number"],
-                        "words": f"Drifted since it was adopted: {check['words']}.",
-                    },
-                )
-                break
+    checks = watch_checks().filter(watch=watch) if watch is not None else []
+    return notices_from(verdict, list(later[:MOST_LATER]), list(checks))
+
+
+def later_trials() -> QuerySet[Trial]:
+    """Complete comparisons with their arms, the newest first."""
+    arms = Arm.objects.select_related("version", "model")
+    return (
+        Trial.objects.filter(purpose=COMPARE, state=COMPLETE)
+        .select_related("scorecard")
+        .prefetch_related(Prefetch("arms", arms))
+        .order_by("-number")
+    )
+
+
+def notices_from(
+    verdict: Verdict, later: Sequence[Trial], checks: Sequence[WatchCheck]
+) -> list[dict[str, Any]]:
+    """later: trials that ended after the verdict, the newest first. checks: of its newest watch,
+    in order."""
+    found = [n for n in (_against(verdict.arm, t) for t in later) if n is not None]
+    drifted = next((c for c in reversed(checks) if drift_in(c, checks[0])["drifted"]), None)
+    if drifted is not None:
+        words = drift_in(drifted, checks[0])["words"]
+        found.insert(
+            0,
+            {
+                "kind": "drift",
+                "trial": drifted.trial_id,
+                "trial_number": drifted.trial.number,
+                "words": f"Drifted since it was adopted: {words}.",
+            },
+        )
     return found
 
 
@@ -85,20 +116,30 @@ def beaten_by(arm: Arm, trial: Trial) -> tuple[Arm, float, float] | None:
     own = twin_of(arm, trial)
     if own is None or trial.state != COMPLETE:
         return None
-    figures = figures_of(trial, against=own)
-    better = [
-        c
-        for c in (figures.comparisons if figures else [])
-        if c.difference is not None
-        and c.difference > 0
-        and c.p_holm is not None
-        and c.p_holm <= level_after(trial.extensions)
-    ]
-    if not better:
+    beaten = beaten_in(trial, own)
+    if beaten is None:
         return None
-    most = max(better, key=lambda c: c.difference or 0.0)
-    rival = trial.arms.select_related("version", "model").get(pk=int(most.a))
-    return rival, most.difference or 0.0, most.p_holm or 0.0
+    rival = next(a for a in trial.arms.all() if a.pk == beaten.rival)
+    return rival, beaten.difference, beaten.p
+
+
+def reworked_since(verdict: Verdict) -> dict[str, Any] | None:
+    """What the adopted arm scores by today's rules, where its trial was worked out anew since.
+
+    The verdict keeps the figures that it was given by; these stand beside them.
+    """
+    trial = verdict.arm.trial
+    bring_figures_up(trial, timezone.now())
+    found = last_reworked(trial)
+    if found is None or found["at"] < verdict.decided_at or trial.state != COMPLETE:
+        return None
+    mean = means_of(trial).get(verdict.arm_id)
+    return {
+        "at": found["at"],
+        "mean": mean and mean.mean,
+        "low": mean and mean.low,
+        "high": mean and mean.high,
+    }
 
 
 def reservations_about(arm: Arm) -> list[str]:

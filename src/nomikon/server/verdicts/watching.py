@@ -6,8 +6,9 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
-from django.db.models import F
+from django.db.models import F, QuerySet
 
+from nomikon.core.rules import FIGURES_RULE
 from nomikon.core.stats.drift import COST, SCORE, Drift, drift
 from nomikon.server.trials.board import arm_facts, score_rows, state_key
 from nomikon.server.trials.models import COMPLETE, WATCH, Call, Output, Trial
@@ -35,6 +36,31 @@ def plan_watch_check(watch: Watch) -> Plan:
         purpose=WATCH,
         sampled=True,
     )
+
+
+def watch_checks() -> QuerySet[WatchCheck]:
+    """Checks in order, with their trials."""
+    return WatchCheck.objects.select_related("watch", "trial__scorecard").order_by(
+        "watch", "number"
+    )
+
+
+def drift_in(check: WatchCheck, first: WatchCheck) -> dict[str, Any]:
+    """Whether a check shows a drift against the watch's first, and its words; kept with the check."""
+    if check.number == 0 or check.trial.state != COMPLETE or first.trial.state != COMPLETE:
+        return {"drifted": False, "words": ""}
+    key = [FIGURES_RULE, *(_state_of(t) for t in (first.trial, check.trial))]
+    if not check.found or check.found["key"] != key:
+        row = _check_row(check.watch, check, first.trial)
+        key = [FIGURES_RULE, *(_state_of(t) for t in (first.trial, check.trial))]
+        check.found = {"key": key, "drifted": row["drifted"], "words": row["words"]}
+        WatchCheck.objects.filter(pk=check.pk).update(found=check.found)
+    return check.found
+
+
+def _state_of(trial: Trial) -> list[Any]:
+    finished = trial.finished_at and trial.finished_at.isoformat()
+    return [trial.pk, trial.scores_changed, trial.figures_rule, finished]
 
 
 def watch_detail(watch: Watch) -> dict[str, Any]:

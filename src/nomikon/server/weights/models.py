@@ -9,7 +9,9 @@ class Weighing(models.Model):
     """One screening of one version on one model with one settings.
 
     units: the clauses that are left out, each group as one, by number. locked: those that
-    stay, [[number, why]]. trial: its arms are the screening's rows, in order.
+    stay, [[number, why]]. lines: the clauses as they were numbered then, [{number, role, first,
+    text}]. clause_rule: by which revision of the rule. trial: its arms are the screening's rows,
+    in order.
     """
 
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="weighings")
@@ -19,6 +21,8 @@ class Weighing(models.Model):
     trial = models.OneToOneField("trials.Trial", on_delete=models.PROTECT, related_name="weighing")
     units = models.JSONField()
     locked = models.JSONField()
+    lines = models.JSONField(default=list)
+    clause_rule = models.PositiveSmallIntegerField(default=0)
     created_at = models.DateTimeField()
     created_by = models.CharField(max_length=60)
 

@@ -145,11 +145,10 @@ def plan_strike(
     )
 
 
-def tokens_of(version: Version, numbers: Sequence[int]) -> int:
-    """Rough number of tokens that these clauses take in every request."""
+def tokens_of(lines: Sequence[Mapping[str, Any]], numbers: Sequence[int]) -> int:
+    """Rough number of tokens that these clauses take in every request. lines: of the weighing."""
     chosen = set(numbers)
-    found = clauses_of(check_messages(version.messages))
-    return sum(estimate_tokens(c.text) for c in found if c.number in chosen)
+    return sum(estimate_tokens(line["text"]) for line in lines if line["number"] in chosen)
 
 
 def lines_of(version: Version) -> list[dict[str, Any]]:

@@ -22,7 +22,7 @@ from nomikon.core.trials.estimates import cost_nano
 from nomikon.server.trials.board import UNGATED, figures_of, score_rows, state_key
 from nomikon.server.trials.models import COMPLETE, Output
 from nomikon.server.weights.models import Strike, Weighing
-from nomikon.server.weights.planning import lines_of, tokens_of
+from nomikon.server.weights.planning import tokens_of
 
 # Arms that a strike test spends on pairs.
 MOST_PAIRS_TESTED = 6
@@ -88,7 +88,7 @@ def weighing_detail(weighing: Weighing) -> dict[str, Any]:
     weights = {w.unit: w for w in found.weights} if found else {}
     clauses = []
     for unit, numbers in enumerate(weighing.units):
-        tokens = tokens_of(weighing.version, numbers)
+        tokens = tokens_of(weighing.lines, numbers)
         w = weights.get(unit)
         clauses.append(
             {
@@ -104,7 +104,7 @@ def weighing_detail(weighing: Weighing) -> dict[str, Any]:
         )
     return {
         **weighing_facts(weighing),
-        "lines": lines_of(weighing.version),
+        "lines": weighing.lines,
         "clauses": clauses,
         "locked": [{"clause": n, "why": why} for n, why in weighing.locked],
         "pairs": _pairs(weighing, found),
@@ -162,7 +162,7 @@ def _strike(strike: Strike) -> dict[str, Any]:
         "of": trial.n_outputs,
         "n_cases": trial.n_cases,
         "clauses": strike.clauses,
-        "tokens": tokens_of(strike.weighing.version, strike.clauses),
+        "tokens": tokens_of(strike.weighing.lines, strike.clauses),
         "difference": None,
         "low": None,
         "high": None,
@@ -178,7 +178,7 @@ def _strike(strike: Strike) -> dict[str, Any]:
     margin = float(trial.scorecard.document.get("margin", 0.05))
     main = next((a for a in arms[1:] if a.without == strike.clauses), None)
     figures = compared.get(str(main.pk)) if main else None
-    if figures is not None and figures.low is not None:
+    if figures is not None and figures.low is not None and figures.high is not None:
         told |= {
             "difference": figures.difference,
             "low": figures.low,

@@ -5,8 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from nomikon.core.errors import PlanError
-from nomikon.core.prompts import as_rows, check_messages, clauses_of
-from nomikon.core.prompts.leaving_out import leave_out
+from nomikon.core.prompts import as_rows
 from nomikon.server.briefs.actions.save_version import SaveVersion
 from nomikon.server.trials.models import COMPLETE
 from nomikon.server.weights.models import Strike
@@ -22,10 +21,11 @@ def trimmed_version(strike: Strike, actor: str, now: datetime) -> SaveVersion:
             field="strike",
         )
     parent = weighing.version
-    messages = check_messages(parent.messages)
     told = weights_in(weighing)
     weights = {n: w for w in (told.weights if told else []) for n in weighing.units[w.unit]}
-    texts = {c.number: c.text for c in clauses_of(messages)}
+    texts = {line["number"]: line["text"] for line in weighing.lines}
+    # What was tested is what is saved: the very text that the arm sent.
+    tested = next(a for a in strike.trial.arms.all() if a.without == strike.clauses)
     reasons = [
         {
             "kind": "strike",
@@ -45,7 +45,7 @@ def trimmed_version(strike: Strike, actor: str, now: datetime) -> SaveVersion:
     ]
     return SaveVersion(
         weighing.brief,
-        as_rows(leave_out(messages, strike.clauses)),
+        as_rows(tested.sends),
         dict(parent.settings),
         parent,
         f"v{parent.number} without what does nothing",

@@ -16,7 +16,9 @@ from nomikon.core.prompts import (
     check_settings,
     placeholder_names,
 )
+from nomikon.core.rules import CLAUSE_RULE
 from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.briefs.reasons import with_clauses
 from nomikon.server.briefs.working_copies import settle_copy
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.problems import ConflictError
@@ -70,7 +72,8 @@ class SaveVersion:
             origin=self.origin,
             messages=rows,
             settings=settings,
-            reasons=self.reasons,
+            reasons=with_clauses(self.reasons, parent),
+            clause_rule=CLAUSE_RULE,
             created_at=self.now,
             created_by=self.actor,
         )

@@ -107,7 +107,7 @@ class EditCases:
                     "this case was changed meanwhile: look at it again, then change it",
                     field=f"edits.{place}",
                 )
-            before.append(now and Place(now.revision_id, now.split, now.position))
+            before.append(None if now is None else Place(now.revision_id, now.split, now.position))
             names.update(dict.fromkeys(edit.values))
             if edit.out and now is not None:
                 removed.add(now.revision_id)

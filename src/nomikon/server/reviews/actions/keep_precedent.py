@@ -38,7 +38,7 @@ class KeepPrecedent:
         text = check_precedent(self.kind, self.text)
         model = None
         if self.kind == QUESTION:
-            model = Model.objects.filter(pk=self.judge).first()
+            model = None if self.judge is None else Model.objects.filter(pk=self.judge).first()
             if model is None:
                 raise MeasureError("choose the model that answers the question", field="judge")
         brief, case = output.arm.trial.brief, output.revision.case

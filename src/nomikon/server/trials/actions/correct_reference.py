@@ -13,8 +13,9 @@ from nomikon.core.trials import OPEN_STATES, TrialStateError
 from nomikon.server.datasets.actions.create_dataset import DatasetError
 from nomikon.server.datasets.models import CaseRevision, DatasetVersion, ReferenceCorrection
 from nomikon.server.ledger.write import emit, write_ledger
+from nomikon.server.trials.changes import changes_of, means_by
 from nomikon.server.trials.models import Trial
-from nomikon.server.trials.rescoring import changes_of, means_by, rescore_revision
+from nomikon.server.trials.rescoring import rescore_revision
 
 
 @dataclass(frozen=True)

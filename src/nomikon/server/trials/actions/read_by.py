@@ -54,12 +54,14 @@ class ReadBy:
         former = trial.scorecard.number
         trial.scorecard = self.card
         trial.scores_changed += 1
+        # Scores by this card may be older than the rules of today.
+        trial.figures_rule = ""
         unjudged = count_unjudged(trial)
         if unjudged:
             check_purse(trial, self.budget)
             reopen(trial, "judges asked", now=self.now)
         else:
-            trial.save(update_fields=["scorecard", "scores_changed"])
+            trial.save(update_fields=["scorecard", "scores_changed", "figures_rule"])
         write_ledger(
             "trial.rescored",
             trial,

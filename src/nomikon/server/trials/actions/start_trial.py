@@ -10,6 +10,8 @@ from django.db import transaction
 from django.db.models import Max
 
 from nomikon.core.errors import PlanError
+from nomikon.core.prompts import as_rows
+from nomikon.core.rules import ESTIMATE_RULE, figures_rule
 from nomikon.server.datasets.versioning import changed_since
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.trials.budgets import budget_nano, check_budget
@@ -61,11 +63,13 @@ class StartTrial:
             n_cases=len(plan.entries),
             n_outputs=figures.outputs,
             created_at=self.now,
+            figures_rule=figures_rule(),
             estimate={
                 "calls": figures.calls,
                 "tokens_in": figures.tokens_in,
                 "tokens_out": figures.tokens_out,
                 "cost": figures.cost,
+                "rule": ESTIMATE_RULE,
                 "problems": [asdict(p) for p in figures.problems],
             },
         )
@@ -78,6 +82,7 @@ class StartTrial:
                     model=a.model,
                     settings=a.settings,
                     without=list(a.without),
+                    messages=as_rows(a.messages),
                     price_in_nano=a.model.price_in_nano,
                     price_out_nano=a.model.price_out_nano,
                 )

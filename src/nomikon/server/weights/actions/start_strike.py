@@ -10,6 +10,7 @@ from decimal import Decimal
 from django.db import transaction
 
 from nomikon.core.errors import PlanError
+from nomikon.core.rules import CLAUSE_RULE
 from nomikon.server.datasets.models import WORKING
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.trials.actions.start_trial import StartTrial
@@ -29,6 +30,12 @@ def plan_of_strike(weighing: Weighing, clauses: Sequence[int]) -> tuple[Plan, li
     trial = weighing.trial
     if trial.state != COMPLETE:
         raise PlanError(f"trial {trial.number} is {trial.state}: weigh first", field="clauses")
+    if weighing.clause_rule != CLAUSE_RULE:
+        raise PlanError(
+            f"v{weighing.version.number} was weighed when clauses were numbered otherwise: weigh it "
+            "again, then test what does nothing",
+            field="clauses",
+        )
     free = {n for unit in weighing.units for n in unit}
     if unknown := [n for n in clauses if n not in free]:
         raise PlanError(f"§{unknown[0]} was not weighed", field="clauses")

@@ -8,10 +8,11 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from nomikon.core.rules import CLAUSE_RULE
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.weights.models import Weighing
-from nomikon.server.weights.planning import WeighingPlan
+from nomikon.server.weights.planning import WeighingPlan, lines_of
 
 
 @dataclass
@@ -34,6 +35,8 @@ class StartWeighing:
             trial=trial,
             units=[list(u) for u in plan.leaving.free],
             locked=[[n, why] for n, why in plan.leaving.locked.items()],
+            lines=lines_of(plan.version),
+            clause_rule=CLAUSE_RULE,
             created_at=self.now,
             created_by=self.actor,
         )

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
-from django.db.models import Count, Max
+from django.db.models import Count, Max, QuerySet
 
 from nomikon.core.prompts import settings_in_short
 from nomikon.server.briefs.models import Brief
@@ -12,10 +13,10 @@ from nomikon.server.datasets.models import HELD_OUT, WORKING, Dataset
 from nomikon.server.datasets.versioning import is_open, newest_version
 from nomikon.server.ledger.models import Event
 from nomikon.server.reviews.models import Mark
-from nomikon.server.trials.board import figures_of
+from nomikon.server.trials.headline import answered_in, means_of
 from nomikon.server.trials.models import COMPARE, COMPLETE, OPEN_STATES, QUEUED, Arm, Output, Trial
 from nomikon.server.verdicts.models import Verdict
-from nomikon.server.verdicts.standing import notices_of
+from nomikon.server.verdicts.standing import adopted_verdict, notices_of
 
 Basis = tuple[int, str, int, int, str]
 
@@ -55,54 +56,59 @@ def _basis_of(arm: Arm) -> Basis:
 
 
 def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[str, Any]]]:
-    """The basis the lineage is scored on, and the score of each version measured on it.
+    """The basis a lineage is scored on, and the score of each version measured on it."""
+    return spine_of(list(spine_arms().filter(trial__brief=brief)), adopted_verdict(brief))
 
-    The basis is the adopted arm's; without one, that of the newest scorecard on
-    which most versions were measured, then the best. Others read *not measured*.
-    """
-    arms = list(
-        # An arm that left a race was scored on some of the cases only: not side by side with the rest.
+
+def spine_arms() -> QuerySet[Arm]:
+    """Arms whose scores may stand on a spine, those of the newest trials first."""
+    # An arm that left a race was scored on some of the cases only: not side by side with the rest.
+    return (
         Arm.objects.filter(
-            trial__brief=brief,
             trial__state=COMPLETE,
             trial__split=WORKING,
             trial__purpose=COMPARE,
             dropped__isnull=True,
             without=[],
         )
-        .select_related("trial__scorecard", "model", "version")
+        .select_related("trial__scorecard", "trial__dataset_version", "model", "version")
         .order_by("-trial__number", "position")
     )
-    if not arms:
-        return None, {}
+
+
+def spine_of(
+    arms: Sequence[Arm], adopted: Verdict | None
+) -> tuple[dict[str, Any] | None, dict[int, dict[str, Any]]]:
+    """The basis is the adopted arm's; without one, that of the newest scorecard on which most
+    versions were measured, then the best. Others read *not measured*.
+
+    arms: of one brief, as `spine_arms` gives them.
+    """
     measured: dict[Basis, dict[int, dict[str, Any]]] = {}
+    samples: dict[Basis, Arm] = {}
     for arm in arms:
-        known = measured.setdefault(_basis_of(arm), {})
+        basis = _basis_of(arm)
+        known = measured.setdefault(basis, {})
+        samples.setdefault(basis, arm)
         if arm.version.number in known:
             continue
-        figures = figures_of(arm.trial)
-        mean = next((a for a in figures.arms if a.arm == str(arm.pk)), None) if figures else None
-        if mean is not None and mean.mean is not None:
+        mean = means_of(arm.trial).get(arm.pk)
+        if mean is not None:
             known[arm.version.number] = {
                 "mean": mean.mean,
                 "low": mean.low,
                 "high": mean.high,
                 "trial": arm.trial.number,
             }
-    adopted = (
-        Verdict.objects.filter(brief=brief)
-        .select_related("arm__trial", "arm__model")
-        .order_by("-id")
-        .first()
-    )
+    if not measured:
+        return None, {}
     preferred = _basis_of(adopted.arm) if adopted else None
     basis = (
         preferred
         if preferred in measured
         else max(measured, key=lambda b: (b[2], len(measured[b]), _best(measured[b])))
     )
-    scores = measured[basis]
-    sample = next(a for a in arms if _basis_of(a) == basis)
+    sample = samples[basis]
     facts = {
         "model": sample.model.name,
         "settings": basis[1],
@@ -110,7 +116,7 @@ def spine_scores(brief: Brief) -> tuple[dict[str, Any] | None, dict[int, dict[st
         "dataset_version": sample.trial.dataset_version.number,
         "split": basis[4],
     }
-    return facts, scores
+    return facts, measured[basis]
 
 
 def _best(scores: dict[int, dict[str, Any]]) -> float:
@@ -121,9 +127,7 @@ def brief_detail(brief: Brief) -> dict[str, Any]:
     """Everything the frame around a brief's stages shows."""
     basis, scores = spine_scores(brief)
     versions = list(brief.versions.select_related("parent", "second_parent"))
-    adopted = (
-        Verdict.objects.filter(brief=brief).select_related("arm__version").order_by("-id").first()
-    )
+    adopted = adopted_verdict(brief)
     adopted_number = adopted.arm.version.number if adopted else None
     datasets = [dataset_facts(d) for d in brief.datasets.all()]
     card = brief.scorecards.order_by("-number").first()
@@ -219,9 +223,8 @@ def waiting_to_read(brief: Brief) -> int:
     trial = brief.trials.filter(state=COMPLETE, purpose=COMPARE).order_by("-number").first()
     if trial is None:
         return 0
-    outputs = Output.objects.filter(arm__trial=trial).exclude(failure__gt="")
     marked = Mark.objects.filter(output__arm__trial=trial, current=True).values("output").distinct()
-    return outputs.count() - marked.count()
+    return answered_in(trial) - marked.count()
 
 
 def _review_in_words(brief: Brief) -> str:

@@ -1,0 +1,25 @@
+"""Revisions of the rules by which figures are derived from what was stored raw.
+
+Whoever changes what one of these rules makes of the same raw text raises its number. Stored
+rows carry the number they were made by; rows of another one are worked out anew, without a
+call, before any figure is told from them. 0 stands for what was stored before numbers were kept.
+"""
+
+from __future__ import annotations
+
+# What an answer is taken for, and its text, from the pieces that a server sent.
+OUTCOME_RULE = 1
+# Scores of an answer by a scorecard.
+SCORE_RULE = 1
+# How a prompt is cut into numbered clauses.
+CLAUSE_RULE = 1
+# Tokens told before a call is paid for.
+ESTIMATE_RULE = 1
+
+# How intervals and tests are worked out from scores, for figures that are kept worked out.
+FIGURES_RULE = 1
+
+
+def figures_rule() -> str:
+    """By which rules a trial's stored figures are up to date."""
+    return f"{OUTCOME_RULE}.{SCORE_RULE}"

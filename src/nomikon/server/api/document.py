@@ -1,0 +1,66 @@
+"""What the OpenAPI document tells beyond the views it is made from: the three streams."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nomikon.server.problems import MEDIA_TYPE
+
+_PROBLEM = {
+    "description": "what is wrong, and in which field",
+    "content": {MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/ProblemShape"}}},
+}
+_LINES = "application/x-ndjson"
+
+
+def _stream(name: str, told: str, kind: str, **more: Any) -> dict[str, Any]:
+    return {
+        "operationId": name,
+        "description": told,
+        "responses": {
+            "200": {"description": told, "content": {kind: {"schema": {"type": "string"}}}},
+            "4XX": _PROBLEM,
+            "5XX": _PROBLEM,
+        },
+        **more,
+    }
+
+
+def _in_path(name: str) -> dict[str, Any]:
+    return {"in": "path", "name": name, "schema": {"type": "integer"}, "required": True}
+
+
+def add_streams(result: dict[str, Any], **_: Any) -> dict[str, Any]:
+    """Add the endpoints that send line by line; no view of theirs is read for the document."""
+    any_json = {"content": {"application/json": {"schema": {"type": "object"}}}}
+    form = {"content": {"multipart/form-data": {"schema": {"type": "object"}}}}
+    result["paths"] |= {
+        "/api/events/": {
+            "get": _stream(
+                "events",
+                "Live events, each with an id to resume from (Last-Event-ID or `after`); "
+                "`event: snapshot` asks for a fresh reading.",
+                "text/event-stream",
+                parameters=[{"in": "query", "name": "after", "schema": {"type": "integer"}}],
+            )
+        },
+        "/api/briefs/{brief_id}/try/": {
+            "post": _stream(
+                "try",
+                "Answers to a text as it stands, a line of JSON at a time, each with its job's key.",
+                _LINES,
+                parameters=[_in_path("brief_id")],
+                requestBody=any_json,
+            )
+        },
+        "/api/datasets/{dataset_id}/import/": {
+            "post": _stream(
+                "import_cases",
+                "A file's rows taken in: a line of JSON after every batch, then how it ended.",
+                _LINES,
+                parameters=[_in_path("dataset_id")],
+                requestBody=form,
+            )
+        },
+    }
+    return result

@@ -1,0 +1,70 @@
+"""The states that a database can be of, each told by its shape.
+
+FORMER: before migrations were frozen, by digest of the shape. STATES: since then, the oldest
+first; each further migration adds one (`tests/server/test_stored.py` says so when it is missing)
+together with a kept database of the state before it (tests/kept, made by that state's own
+migrate and trimmed to one brief).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class State:
+    """name: when it was. shape: digest of its tables. leaves: the last migration of each app."""
+
+    name: str
+    shape: str
+    leaves: Mapping[str, str]
+
+
+FORMER: dict[str, str] = {
+    "ecc99800725838c3": "2026-11-23-a",
+    "11ad74117f78f6ae": "2026-11-23-b",
+    "7de7b62f5f5aa065": "2026-11-23-c",
+    "078145e999e85549": "2026-11-23-d",
+    "708e06a686f469e6": "2026-11-23-e",
+    "c1e040da82b56c24": "2026-11-23-f",
+    "5e3072f4b3e852f7": "2026-11-25-a",
+    "2027ed542d471d1f": "2026-11-25-b",
+    "e7b9304bf27751a5": "2026-11-25-c",
+    "172654ad52c5275a": "2026-11-25-d",
+    "5916906dc6e5b73d": "2026-11-25-e",
+    "41a396f94e106489": "2026-11-25-f",
+    "b3262795b2d40771": "2026-11-25-g",
+    "e9fb39f67ee27998": "2026-11-25-h",
+    "29527cc5d8a1faff": "2026-11-25-i",
+}
+
+# From here on a migration is never edited.
+FROZEN = {
+    "briefs": "0002_instruction_askedquestion",
+    "connections": "0001_initial",
+    "datasets": "0001_initial",
+    "ledger": "0001_initial",
+    "reviews": "0002_former_marks_and_precedents",
+    "rounds": "0001_initial",
+    "trials": "0001_initial",
+    "verdicts": "0002_watches",
+    "weights": "0001_initial",
+}
+
+STATES = [
+    State("2026-11-25-j", "dc5d65f3484daaaa", FROZEN),
+    State(
+        "2026-11-26",
+        "baa4f392479110b4",
+        {
+            **FROZEN,
+            "briefs": "0003_clause_rule",
+            "connections": "0002_token_rule",
+            "ledger": "0002_spentday",
+            "trials": "0002_rules_and_texts",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
+]
