@@ -4,8 +4,10 @@ VENV := .venv
 BIN := $(VENV)/bin
 PORT ?= 8000
 DATA ?= data
+SEED ?= 0
+N ?= 60
 
-.PHONY: demo test serve build lint types docs lock clean
+.PHONY: demo test test-long mutants serve build lint types docs screenshots lock clean
 
 demo: $(VENV)/.ready web/dist/.ready
 	$(BIN)/nomikon demo --port $(PORT) --data-dir $(DATA)
@@ -16,6 +18,14 @@ serve: $(VENV)/.ready web/dist/.ready
 test: $(VENV)/.dev web/dist/.ready
 	@$(BIN)/python tests/run_all.py
 
+# Opt-in: simulations, and automatic rounds on all four simulated models.
+test-long: $(VENV)/.dev
+	$(BIN)/python manage.py test tests --tag long --testrunner tests.runner.Runner
+
+# Opt-in: small faults are planted one at a time; do the tests notice? About half an hour.
+mutants: $(VENV)/.dev
+	$(BIN)/python -m tests.mutants --seed $(SEED) -n $(N)
+
 lint: $(VENV)/.dev web/node_modules/.ready
 	@$(BIN)/python tests/run_all.py --only-checks
 
@@ -25,12 +35,12 @@ build: web/dist/.ready
 $(VENV)/.ready: requirements.lock pyproject.toml
 	$(PYTHON) -c 'import sys; sys.exit("Nomikon needs Python 3.11 or newer" if sys.version_info < (3, 11) else 0)'
 	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
-	$(BIN)/pip install -q --disable-pip-version-check -r requirements.lock
+	$(BIN)/pip install -q --disable-pip-version-check --require-hashes -r requirements.lock
 	$(BIN)/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
 
 $(VENV)/.dev: $(VENV)/.ready requirements-dev.lock
-	$(BIN)/pip install -q --disable-pip-version-check -r requirements-dev.lock
+	$(BIN)/pip install -q --disable-pip-version-check --require-hashes -r requirements-dev.lock
 	@touch $@
 
 web/node_modules/.ready: web/package-lock.json web/package.json
@@ -49,14 +59,20 @@ types: $(VENV)/.dev web/node_modules/.ready
 	$(BIN)/python manage.py spectacular --format openapi-json --file docs/openapi.json 2>/dev/null
 	cd web && npm run -s types
 
+# Every picture of docs/screenshots/, from the demo as it is now; ONLY="desk draft" takes some.
+screenshots: $(VENV)/.dev web/dist/.ready
+	$(BIN)/python -m tests.pictures $(ONLY)
+
 docs:
 	$(BIN)/python -c 'from nomikon.core.measures.document import as_markdown; print(as_markdown(), end="")' > docs/measures.md
 
+# Writes both locks with the hash of every file that may be installed; CHANGE=1 takes newer versions.
+LOCKING := --generate-hashes --no-header --no-annotate --python-version 3.11 build-requirements.in
 lock:
-	rm -rf .lock-venv && $(PYTHON) -m venv .lock-venv
-	.lock-venv/bin/pip install -q 'setuptools>=77' wheel . && .lock-venv/bin/pip freeze --all --exclude nomikon --exclude pip > requirements.lock
-	.lock-venv/bin/pip install -q '.[dev]' && .lock-venv/bin/pip freeze --all --exclude nomikon --exclude pip > requirements-dev.lock
-	rm -rf .lock-venv build
+	rm -rf .lock-venv && $(PYTHON) -m venv .lock-venv && .lock-venv/bin/pip install -q uv
+	.lock-venv/bin/uv pip compile pyproject.toml $(LOCKING) $(if $(CHANGE),--upgrade) -o requirements.lock -q
+	.lock-venv/bin/uv pip compile pyproject.toml --extra dev $(LOCKING) $(if $(CHANGE),--upgrade) -o requirements-dev.lock -q
+	rm -rf .lock-venv
 
 clean:
 	rm -rf $(VENV) .venv-real web/node_modules web/dist

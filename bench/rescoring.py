@@ -47,6 +47,7 @@ def _store_outputs(trial: Any) -> list[str]:
     from django.db import connection
     from django.utils import timezone
 
+    from nomikon.core.rules import OUTCOME_RULE
     from nomikon.server.rows import insert_rows, stored_time
     from nomikon.server.trials.models import Output, Trial
 
@@ -71,6 +72,7 @@ def _store_outputs(trial: Any) -> list[str]:
                     "revision_id": revision,
                     "repeat": repeat,
                     "outcome": "answered",
+                    "outcome_rule": OUTCOME_RULE,
                     "text": texts[-1],
                     "turns": "[]",
                     "tokens_in": 20,

@@ -7,6 +7,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from tests.commands import nomikon
+
 PROMPT = """---
 nomikon: prompt/1
 name: Lost property note
@@ -34,6 +36,10 @@ class CliTest(unittest.TestCase):
         return str(path)
 
     def run_cli(self, *words):
+        return nomikon(*words)
+
+    def as_a_process(self, *words):
+        """The same as a shell starts it."""
         done = subprocess.run(
             [sys.executable, "-m", "nomikon", *words], capture_output=True, text=True, check=False
         )
@@ -61,6 +67,17 @@ class CliTest(unittest.TestCase):
         case = self.file("c.json", '{"message": null}')
         status, got = self.json_of("render", prompt, "--case", case)
         self.assertEqual((status, got["missing"]), (1, ["message"]))
+
+    def test_a_shell_sees_the_same(self):
+        prompt = self.file("p.md", PROMPT.replace(" {{steps.x}}", ""))
+        for words in (
+            ("render", prompt, "--set", "message=hi", "--json"),
+            ("render", "nowhere.md", "--json"),
+            ("nonsense",),
+            ("compare", self.file("s.csv", "arm,case\n"), "--json"),
+        ):
+            with self.subTest(words=words):
+                self.assertEqual(self.as_a_process(*words), self.run_cli(*words))
 
     def test_render_refusals(self):
         prompt = self.file("p.md", PROMPT)

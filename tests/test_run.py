@@ -14,6 +14,7 @@ import openpyxl
 import yaml
 
 from nomikon.core.stats import threshold_state
+from tests.commands import nomikon
 from tests.processes import Processes
 
 ROOT = Path(__file__).parents[1]
@@ -77,6 +78,11 @@ class WithStandin(unittest.TestCase):
     def nomikon(self, command, *options):
         """The command on the trial as it stands: status, output, errors."""
         self.write("trial.yaml", yaml.safe_dump(self.trial, sort_keys=False))
+        return nomikon(command, "trial.yaml", *options, cwd=self.here)
+
+    def as_a_process(self, command, *options):
+        """The same as a shell starts it."""
+        self.write("trial.yaml", yaml.safe_dump(self.trial, sort_keys=False))
         done = subprocess.run(
             [sys.executable, "-m", "nomikon", command, "trial.yaml", *options],
             capture_output=True,
@@ -133,6 +139,16 @@ class RunTest(WithStandin):
         before = self.calls()
         status, _, err = self.run_trial("--json", "--outputs", "o.jsonl")
         self.assertEqual((status, self.calls() - before), (0, 1), err)
+
+    def test_a_shell_sees_the_same(self):
+        self.trial["prompts"] = ["good.md"]
+        plain = json.loads(self.nomikon("run", "--json")[1])
+        status, out, _ = self.as_a_process("run", "--json")
+        shell = json.loads(out)
+        for told in (plain, shell):
+            for arm in told["arms"]:
+                arm.pop("latency_ms")
+        self.assertEqual((status, shell), (0, plain))
 
     def test_held_out_cases_unpriced_models_and_spreadsheets(self):
         book = openpyxl.Workbook()
@@ -225,14 +241,7 @@ class CheckAndTryTest(WithStandin):
     """`nomikon check` and `nomikon try`, on the same stand-in."""
 
     def command(self, *words):
-        done = subprocess.run(
-            [sys.executable, "-m", "nomikon", *words],
-            capture_output=True,
-            text=True,
-            cwd=self.here,
-            timeout=60,
-        )
-        return done.returncode, done.stdout, done.stderr
+        return nomikon(*words, cwd=self.here)
 
     def test_findings_of_a_file(self):
         self.write("p.md", PROMPT.format(name="P", text="Sort {{mesage}} now. TODO"))

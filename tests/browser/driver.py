@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import functools
 import json
+import multiprocessing.util
 import os
 import shutil
 import tempfile
@@ -36,35 +38,96 @@ PATIENCE_MS = 20_000
 expect.set_options(timeout=PATIENCE_MS)
 
 
+class _Shared:
+    """What all browser tests of one test process share: the stand-in and the seeded database.
+
+    Not the browser: while its driver runs no other test could run an event loop in this thread,
+    and the database would be reached by another connection.
+    """
+
+    def __init__(self) -> None:
+        self._processes = Processes({})
+        self.standin = self._processes.standin("--pace", "0.2")
+        self._folder = tempfile.mkdtemp(prefix="nomikon-tests-")
+        self.empty, self.seeded = (Path(self._folder) / n for n in ("empty", "seeded"))
+        _copy_database(self.empty)
+        Seeder(base_url=self.standin, with_trials=False).plant()
+        _copy_database(self.seeded)
+        # A process of a pool ends without asking atexit: multiprocessing has a list of its own.
+        multiprocessing.util.Finalize(self, self.end, exitpriority=10)
+
+    def end(self) -> None:
+        self._processes.stop()
+        shutil.rmtree(self._folder, ignore_errors=True)
+
+
+@functools.cache
+def _shared() -> _Shared:
+    return _Shared()
+
+
+def _copy_database(place: Path) -> None:
+    """The test database as one whole file."""
+    with connection.cursor() as cursor:
+        cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    connection.close()
+    shutil.copyfile(str(connection.settings_dict["NAME"]), place)
+
+
+def _put_database(place: Path) -> None:
+    """Another file in the test database's place; nobody may have it open."""
+    connection.close()
+    name = Path(str(connection.settings_dict["NAME"]))
+    for end in ("-wal", "-shm"):
+        name.with_name(name.name + end).unlink(missing_ok=True)
+    shutil.copyfile(place, name)
+
+
 class BrowserTest(TransactionTestCase):
-    """The demo's briefs without its trials, served for real, and one page."""
+    """The demo's briefs without its trials, served for real, and one page.
+
+    One set of processes a class, on a copy of the seeded database: a class holds one test, or
+    several that do not get in each other's way.
+    """
 
     with_worker = True
 
-    def setUp(self) -> None:
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        shared = _shared()
+        cls.standin = shared.standin
+        _put_database(shared.seeded)
+        cls.addClassCleanup(_put_database, shared.empty)
         folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.processes = Processes(
+        cls.addClassCleanup(folder.cleanup)
+        cls.processes = Processes(
             {
                 "NOMIKON_DATA_DIR": folder.name,
                 "NOMIKON_DB": str(connection.settings_dict["NAME"]),
                 "DJANGO_SETTINGS_MODULE": "nomikon.server.settings",
             }
         )
-        self.addCleanup(self.processes.stop)
-        self.standin = self.processes.standin("--pace", "0.2")
-        Seeder(base_url=self.standin, with_trials=False).plant()
-        if self.with_worker:
-            self.processes.start("tests.run_worker")
-        self.address = self.processes.web()
+        cls.addClassCleanup(cls.processes.stop)
+        if cls.with_worker:
+            cls.processes.start("tests.run_worker")
+        cls.address = cls.processes.web()
         chromium = shutil.which("chromium")
         if chromium is None:
-            self.fail("Chromium is not installed: as root, apt-get install chromium")
+            raise AssertionError("Chromium is not installed: as root, apt-get install chromium")
+        connection.close()
         playwright = sync_playwright().start()
-        self.addCleanup(playwright.stop)
-        browser = playwright.chromium.launch(executable_path=chromium, args=FLAGS)
-        self.addCleanup(browser.close)
-        self.context = browser.new_context(viewport={"width": 1280, "height": 800})
+        cls.addClassCleanup(playwright.stop)
+        cls.browser = playwright.chromium.launch(executable_path=chromium, args=FLAGS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def _fixture_teardown(self) -> None:
+        """The class puts the empty database back; the processes still have this one open."""
+        connection.close()
+
+    def setUp(self) -> None:
+        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.addCleanup(self.context.close)
         self.page = self.context.new_page()
         self.page.set_default_timeout(PATIENCE_MS)
         self.troubles: list[str] = []

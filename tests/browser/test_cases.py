@@ -100,6 +100,8 @@ class CasesTest(BrowserTest):
         self.assertEqual(self.violations(), [])
         self.assertEqual(self.troubles, [])
 
+
+class ProposedCasesTest(BrowserTest):
     def test_proposed_cases_are_taken_one_by_one(self):
         page = self.page
         brief = Brief.objects.get(name="Service notice")
@@ -125,6 +127,8 @@ class CasesTest(BrowserTest):
         self.assertIn("proposed", made.tags)
         self.assertEqual(self.troubles, [])
 
+
+class RescoredTest(BrowserTest):
     def test_a_changed_scorecard_scores_the_board_anew_and_a_reference_is_put_right(self):
         page = self.page
         brief = Brief.objects.get(name="Message triage")

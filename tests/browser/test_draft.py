@@ -109,6 +109,8 @@ class DraftingTest(BrowserTest):
         self.assertEqual(brief.versions.get(number=7).parent.number, 4)
         self.assertEqual(self.troubles, [])
 
+
+class KeptTest(BrowserTest):
     def test_typed_text_is_kept_undone_after_a_reload_and_never_overwritten_by_another_tab(self):
         page = self.page
         brief = Brief.objects.get(name="Service notice")
@@ -151,6 +153,8 @@ class DraftingTest(BrowserTest):
         expect(text).to_contain_text("Mine.")
         self.assertEqual(self.troubles, [])
 
+
+class StepsTest(BrowserTest):
     def test_steps_pinned_cases_a_sweep_and_a_text_from_the_shelf(self):
         page = self.page
         brief = Brief.objects.get(name="Service notice")

@@ -56,6 +56,12 @@ class BudgetTest(BrowserTest):
         page.get_by_label("Repeats, now 1").fill("2")
         page.get_by_role("button", name="Add 120 answers").click()
         expect(page.get_by_text(re.compile(r"240 of 240 · complete"))).to_be_visible()
+        # Under another brief's address it is not shown as that brief's.
+        other = Brief.objects.get(name="Service notice")
+        page.goto(f"{self.address}/briefs/{other.pk}/trials/{trial.pk}")
+        expect(page.get_by_text("This trial belongs to another brief.")).to_be_visible()
+        page.get_by_role("link", name="where it was run").click()
+        expect(page.get_by_text(re.compile(r"240 of 240 · complete"))).to_be_visible()
         self.assertEqual(self.troubles, [])
 
 

@@ -74,6 +74,44 @@ class ProposeTest(unittest.TestCase):
         self.assertIn(("must-say", "sorry"), found)
         self.assertIn(("must-not-say", "refund"), found)
 
+    def test_how_a_comment_speaks_of_the_words_it_quotes(self):
+        """Wording that the rules were not written beside, in four languages."""
+        answer = "The category is delay, and we refund you in full. Boat: Saltwife."
+        for comment, words, wanted in (
+            ("'delay' is right, but give it alone", "delay", None),
+            ("„delay“ stimmt, gib aber nur das Wort aus", "delay", None),
+            ("La categoría “delay” es correcta, pero sobra el resto", "delay", None),
+            ("I like “delay” here", "delay", None),
+            ("The label “delay” stays; get rid of everything else", "delay", None),
+            ("“delay” as category: fine. “Saltwife”: wrong boat", "delay", None),
+            ("“delay” as category: fine. “Saltwife”: wrong boat", "Saltwife", "must-not-say"),
+            ("Where does “Saltwife” come from? The letter never says it.", "Saltwife", None),
+            ("Our policy forbids “in full”", "in full", None),
+            ('Please do not promise "refund you"', "refund you", "must-not-say"),
+            ("« refund you » ne doit jamais apparaître", "refund you", "must-not-say"),
+            ("Das Wort „refund you“ streichen", "refund you", "must-not-say"),
+            ("Kein „in full“ bitte", "in full", "must-not-say"),
+            ("“Saltwife” is made up", "Saltwife", "must-not-say"),
+            ("“delay” isn't correct", "delay", "must-not-say"),
+            ("“delay” n'est pas correct", "delay", "must-not-say"),
+            ("Say 'lost item', not 'delay'", "delay", "must-not-say"),
+            ("Say 'lost item', not 'delay'", "lost item", "must-say"),
+            ("It should have named “Harrier” instead", "Harrier", "must-say"),
+            ("Il manque « toutes nos excuses »", "toutes nos excuses", "must-say"),
+            ("Falta “lo sentimos”", "lo sentimos", "must-say"),
+            ("Es fehlt „Entschuldigung“", "Entschuldigung", "must-say"),
+        ):
+            with self.subTest(comment=comment, words=words):
+                found = {text: kind for kind, text in self.propose(answer, comment)
+                         if kind != "question"}  # fmt: skip
+                self.assertEqual(found.get(words), wanted)
+
+    def test_what_the_better_answer_says_is_never_forbidden(self):
+        found = self.propose(
+            '"delay", and the boat was late', "drop “delay” from the sentence", better="'delay'"
+        )
+        self.assertNotIn(("must-not-say", "delay"), found)
+
     def test_what_was_said_becomes_a_question_and_nothing_gives_nothing(self):
         found = self.propose("Well.", comment="Too curt for a complaint.")
         self.assertEqual([k for k, _ in found], ["question"])

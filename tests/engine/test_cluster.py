@@ -8,8 +8,9 @@ import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
-from distributed import LocalCluster
+from distributed import Client
 
 from nomikon.core.prompts import Message
 from nomikon.engine.cluster import ClusterError, ClusterExecutor
@@ -18,7 +19,7 @@ from nomikon.engine.executors import LocalExecutor
 from nomikon.engine.units import ArmSpec
 from nomikon.models import Connection, Limits, ModelClient
 from tests.engine.test_coordinator import MemoryStore, spec
-from tests.processes import Processes
+from tests.processes import Processes, free_port, listening, wait_until
 
 PROMPT = """---
 nomikon: prompt/1
@@ -44,14 +45,23 @@ class ClusterTest(unittest.TestCase):
     def setUpClass(cls):
         cls.processes = Processes({})
         cls.base = cls.processes.standin("--pace", "0.2")
-        cls.cluster = LocalCluster(
-            n_workers=2, threads_per_worker=1, dashboard_address=None, silence_logs=50
+        # As an operator starts them: each a process of its own, which no test process may fork.
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.addClassCleanup(cls.processes.stop)
+        port = free_port()
+        cls.address = f"tcp://127.0.0.1:{port}"
+        cls.processes.start(
+            "distributed.cli.dask_scheduler", "--host", cls.address, "--no-dashboard"
         )
-
-    @classmethod
-    def tearDownClass(cls):
-        cls.cluster.close()
-        cls.processes.stop()
+        wait_until(lambda: listening(port), what="the scheduler")
+        for _ in range(2):
+            cls.processes.start(
+                "distributed.cli.dask_worker", cls.address, "--no-nanny", "--no-dashboard",
+                "--nthreads", "1", "--local-directory", folder.name,
+            )  # fmt: skip
+        with Client(cls.address) as client:
+            client.wait_for_workers(2, timeout=30)
 
     def trial(self, **more):
         plain = spec(1, 24, repeats=2)
@@ -81,7 +91,7 @@ class ClusterTest(unittest.TestCase):
         return asyncio.run(go()), store
 
     def on_cluster(self, client):
-        return ClusterExecutor(self.cluster.scheduler_address)
+        return ClusterExecutor(self.address)
 
     def test_the_same_trial_gives_the_same_outputs(self):
         def plain(store):
@@ -115,7 +125,7 @@ class ClusterTest(unittest.TestCase):
             (here / "t.yaml").write_text(TRIAL.replace("BASE", self.base))
             done = subprocess.run(
                 [sys.executable, "-m", "nomikon", "run", "t.yaml", "--json", "--cluster",
-                 self.cluster.scheduler_address],
+                 self.address],
                 cwd=here, capture_output=True, text=True, timeout=120,
             )  # fmt: skip
         self.assertEqual(done.returncode, 0, done.stderr)
@@ -127,5 +137,8 @@ class ClusterTest(unittest.TestCase):
             async with ClusterExecutor("tcp://127.0.0.1:9") as executor:
                 await run_trial(MemoryStore(self.trial()), executor)
 
-        with self.assertRaisesRegex(ClusterError, "no cluster answers"):
+        with (
+            mock.patch("nomikon.engine.cluster.CONNECT_WITHIN_S", 1.0),
+            self.assertRaisesRegex(ClusterError, "no cluster answers"),
+        ):
             asyncio.run(go())

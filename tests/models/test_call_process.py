@@ -1,7 +1,6 @@
 """Attempts made in a process of their own: the same answers, failures and keys as here."""
 
 import asyncio
-import unittest
 from dataclasses import replace
 
 from aiohttp import web
@@ -12,11 +11,12 @@ from nomikon.models import CallFailure, Connection, ModelClient
 from nomikon.models.call_process import CallProcess
 from nomikon.models.chat import request_body
 from nomikon.standin.server import Standin
+from tests.asking import AsyncCase
 
 BODY = request_body("standin-flint", [Message("user", "Name one colour.")], {}, seed=0)
 
 
-class CallProcessTest(unittest.IsolatedAsyncioTestCase):
+class CallProcessTest(AsyncCase):
     async def asyncSetUp(self):
         self.server = TestServer(Standin(pace=0).app())
         await self.server.start_server()

@@ -1,6 +1,5 @@
 """The client against the stand-in, which misbehaves on request. No test waits: sleep is faked."""
 
-import unittest
 from dataclasses import replace
 
 from aiohttp import web
@@ -11,13 +10,14 @@ from nomikon.models import CallFailure, Connection, ModelClient
 from nomikon.models.chat import request_body
 from nomikon.standin.faults import Fault, FaultPlan
 from nomikon.standin.server import Standin
+from tests.asking import AsyncCase
 
 BODY = request_body(
     "standin-flint", [Message("user", "Name one colour.")], {"temperature": 0.0}, seed=0
 )
 
 
-class ClientTest(unittest.IsolatedAsyncioTestCase):
+class ClientTest(AsyncCase):
     async def asyncSetUp(self):
         self.standin = Standin(pace=0)
         self.server = TestServer(self.standin.app())

@@ -12,6 +12,7 @@ from nomikon.models.errors import CallFailure
 from nomikon.models.rates import MINUTE_S, RequestRate, TokenBucket, TokenRate
 from nomikon.models.traffic import Traffic
 from nomikon.models.types import SINGLE, TRIAL, Answer, Connection, Limits, Usage
+from tests.asking import AsyncCase
 
 
 def most_in_a_minute(times, weights=None):
@@ -131,7 +132,7 @@ class Clock:
 ANSWER = Answer("yes", "stop", Usage(60, 40), 10.0)
 
 
-class TrafficTest(unittest.IsolatedAsyncioTestCase):
+class TrafficTest(AsyncCase):
     def setUp(self):
         self.clock = Clock()
         self.told = []
@@ -207,6 +208,26 @@ class TrafficTest(unittest.IsolatedAsyncioTestCase):
             await self.ask("y", road)
         self.assertEqual(self.traffic.state_of("1").state, "steady")
         self.assertEqual(self.told, ["1", "1"])
+
+    async def test_answers_broken_off_beside_others_narrow_the_lane_at_once(self):
+        road = self.to(Limits(concurrency=8), Limits(concurrency=8))
+        tickets = [await self.traffic.enter(road, "m") for _ in range(8)]
+        broken = CallFailure("dropped_stream", "closed without an answer")
+        self.traffic.failed(tickets[0], broken)
+        self.assertEqual(self.traffic.state_of("1").lanes, {"m": 4})
+        for ticket in tickets[1:7]:
+            self.traffic.failed(ticket, broken)
+        self.assertEqual(self.traffic.state_of("1").lanes, {"m": 1})
+        # One at a time its answers are whole, and the lane widens again.
+        self.traffic.answered(tickets[7], ANSWER)
+        await self.ask("next", road)
+        self.assertGreater(self.traffic.state_of("1").lanes["m"], 1)
+
+    async def test_one_broken_off_alone_narrows_nothing(self):
+        road = self.to(Limits(concurrency=8))
+        ticket = await self.traffic.enter(road, "m")
+        self.traffic.failed(ticket, CallFailure("dropped_stream", "after 3 characters"))
+        self.assertEqual(self.traffic.state_of("1").state, "steady")
 
     async def test_a_server_that_is_down_is_left_alone_and_looked_after(self):
         road = self.to(Limits(concurrency=20))

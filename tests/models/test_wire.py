@@ -75,6 +75,21 @@ class ChatReaderTest(unittest.TestCase):
             self.read(piece("Hel")).check_complete()
         self.assertEqual(caught.exception.code, "dropped_stream")
 
+    def test_an_end_mark_alone_is_no_answer(self):
+        # As a server closes what it breaks off when the next request comes.
+        for lines in (
+            [b"data: [DONE]"],
+            [piece(None), b"data: [DONE]"],
+            [data(choices=[], usage={"prompt_tokens": 7, "completion_tokens": 0}), b"data: [DONE]"],
+        ):
+            with self.subTest(lines=lines), self.assertRaises(CallFailure) as caught:
+                self.read(*lines).check_complete()
+            self.assertEqual(caught.exception.code, "dropped_stream")
+            self.assertTrue(caught.exception.may_retry)
+        # A model that ends without a word says so by its reason, and not every server tells one.
+        self.read(piece(None, "stop"), b"data: [DONE]").check_complete()
+        self.read(piece("Hello"), b"data: [DONE]").check_complete()
+
     def test_garbage_is_malformed(self):
         for line in (b'data: {"choices": [{"delta"', b"data: 5", b'data: {"choices": ["x"]}'):
             with self.subTest(line=line), self.assertRaises(CallFailure) as caught:

@@ -1,18 +1,23 @@
 """What the frame and the desk say in words, and what decides an answer's key."""
 
+from django.db import connection
+from django.db.models import F
 from django.test import TestCase, TransactionTestCase
+from django.test.utils import CaptureQueriesContext
 
 from nomikon.server.briefs.actions.create_brief import CreateBrief
-from nomikon.server.briefs.docket import docket_entry
-from nomikon.server.briefs.overview import brief_detail, spine_scores
 from nomikon.server.connections.actions.save_connection import SaveConnection
-from nomikon.server.connections.models import Connection
+from nomikon.server.connections.models import Connection, Model
+from nomikon.server.desk.docket import docket, docket_entry
+from nomikon.server.desk.overview import brief_detail, spine_scores
+from nomikon.server.ledger.models import SpentDay
 from nomikon.server.ledger.reading import Wanted, lines_of, rows_of
 from nomikon.server.reviews.actions.mark_output import MarkOutput
 from nomikon.server.trials.board import letter
-from nomikon.server.trials.models import Output, Trial
+from nomikon.server.trials.models import Output, ScoreRow, Trial
+from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.worker import next_trial
-from tests.server.base import make_brief, run, start, who
+from tests.server.base import Api, make_brief, run, start, who
 
 
 class WordsTest(TestCase):
@@ -102,6 +107,55 @@ class WaitingTest(TransactionTestCase):
     def test_an_empty_brief_is_asked_what_counts_as_good(self):
         brief = CreateBrief("Bare", "", "other", **who()).execute()
         self.assertEqual(self.waits(brief), {"brief": "no scorecard: what counts as good?"})
+
+
+class DeskQueriesTest(TransactionTestCase):
+    def queries(self):
+        with CaptureQueriesContext(connection) as seen:
+            docket()
+        return len(seen)
+
+    def brief(self, name):
+        brief = make_brief(6, name)
+        models = list(brief_models(name))
+        run(start(brief, models=models))
+        run(start(brief, models=models, versions=[1]))
+        arm = brief.trials.first().arms.first()
+        AdoptArm(arm.pk, None, "it is the first", **who()).execute()
+        run(start(brief, models=models))
+        return brief
+
+    def test_the_desk_asks_as_often_for_five_briefs_as_for_two(self):
+        for name in ("One", "Two"):
+            self.brief(name)
+        docket()
+        few = self.queries()
+        for name in ("Three", "Four", "Five"):
+            self.brief(name)
+        docket()
+        self.assertEqual(self.queries(), few)
+        self.assertLess(few, 25)
+
+    def test_what_is_kept_of_a_trial_is_worked_out_anew_when_it_changes(self):
+        brief = self.brief("Tides")
+        entry = docket_entry(brief)
+        trial = Trial.objects.get(brief=brief, number=3)
+        ScoreRow.objects.filter(output__arm__trial=trial).update(total=0.25)
+        self.assertEqual(docket_entry(brief)["course"], entry["course"])
+        Trial.objects.filter(pk=trial.pk).update(scores_changed=F("scores_changed") + 1)
+        self.assertEqual({c["mean"] for c in docket_entry(brief)["course"]}, {0.25})
+
+    def test_spend_is_a_running_total_of_all_that_was_newly_paid(self):
+        brief = self.brief("Tides")
+        paid = sum(o.cost_new or 0 for o in Output.every.all())
+        self.assertGreater(paid, 0)
+        self.assertEqual(docket_entry(brief)["spent"], paid)
+        self.assertEqual(sum(SpentDay.objects.values_list("nano", flat=True)), paid)
+        self.assertEqual(Api().get("session/").json()["spent_month"], paid)
+
+
+def brief_models(name):
+    return Model.objects.filter(connection__name=f"Here {name}").values_list("id", flat=True)
 
 
 class ConnectionRevisionTest(TestCase):

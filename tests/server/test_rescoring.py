@@ -83,7 +83,9 @@ class LabelsTest(TransactionTestCase):
             o.text.strip().lower().startswith(o.revision.reference) for o in arm.outputs.all()
         )
         self.assertAlmostEqual(found["accuracy"], right / 8)
-        self.assertEqual(api.get(f"trials/{trial.pk}/labels/{arm.pk}/?field=x").status_code, 422)
+        refused = api.get(f"trials/{trial.pk}/labels/{arm.pk}/?field=x")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("have no label 'x'; there are (the whole answer)", refused.json()["detail"])
 
 
 class MeasuresListTest(TestCase):

@@ -144,8 +144,9 @@ class FaultTest(ReviewingTest):
 class AmendTest(ReviewingTest):
     def test_from_faults_to_a_version_with_its_reasons(self):
         self.mark(comment="too long")
+        ticked = [f["key"] for f in self.faults()[:2]]
         asked = self.api.post(
-            f"{self.url}/ask-amendments/", {"trial": self.trial.pk, "version": 1, "faults": [0, 1]}
+            f"{self.url}/ask-amendments/", {"trial": self.trial.pk, "version": 1, "faults": ticked}
         ).json()
         self.assertIn("§1 (user) Is {{sea}} wet?", asked["inputs"]["clauses"])
         self.assertIn("Fault 2", asked["inputs"]["faults"])
@@ -193,11 +194,29 @@ class AmendTest(ReviewingTest):
             },
         )
         self.assertEqual(saved.status_code, 200, saved.content[:300])
-        self.assertEqual(Version.objects.get(number=3).reasons, [reason])
+        stored = Version.objects.get(number=3).reasons
+        self.assertEqual(stored, [{**reason, "before": "Is {{sea}} wet?"}])
         self.assertEqual(saved.json()["reasons"], [reason])
 
     def test_faults_that_are_not_there_are_refused(self):
-        body = {"trial": self.trial.pk, "version": 1, "faults": [99]}
+        body = {"trial": self.trial.pk, "version": 1, "faults": ["no such fault"]}
+        self.assertEqual(self.api.post(f"{self.url}/ask-amendments/", body).status_code, 422)
+
+    def test_a_ticked_fault_is_the_one_that_is_sent_whatever_is_said_in_another_tab(self):
+        self.mark(comment="much too long for a label")
+        ticked = next(f for f in self.faults() if f["title"] == "much too long for a label")
+        # In another tab: more said on two cases comes before it in the list, one more joins it.
+        others = list(Output.objects.filter(arm=self.output.arm).exclude(pk=self.output.pk)[:3])
+        for output in others[:2]:
+            self.mark(output, comment="the tone is rude", faults=["rude"])
+        self.mark(others[2], comment="too long for a label, again")
+        self.assertNotEqual(self.faults()[0]["key"], ticked["key"])
+        body = {"trial": self.trial.pk, "version": 1, "faults": [ticked["key"]]}
+        asked = self.api.post(f"{self.url}/ask-amendments/", body).json()["inputs"]["faults"]
+        self.assertIn("too long for a label", asked)
+        self.assertNotIn("rude", asked)
+        # Taken back, it is said to be gone; nothing else is sent in its place.
+        self.mark(judgement="good", comment="")
         self.assertEqual(self.api.post(f"{self.url}/ask-amendments/", body).status_code, 422)
 
 
@@ -222,10 +241,15 @@ class PairsTest(TransactionTestCase):
             both = Output.objects.in_bulk([p["left"], p["right"]])
             self.assertEqual(len({o.revision_id for o in both.values()}), 1)
             self.assertEqual(len({o.arm_id for o in both.values()}), 2)
-        sides = {
-            Output.objects.get(pk=p["left"]).arm_id for p in self.pairs(self.arms[:2])["pairs"]
-        }
-        self.assertEqual(sides, set(self.arms[:2]), "sides are drawn by chance")
+
+    def test_sides_are_drawn_by_chance(self):
+        # Forty pairs: all on one side once in 2^39 draws, which follow the arms' ids.
+        trial = start(make_brief(60, name="Wide"), versions=[1, 2])
+        run(trial, Scripted(lambda body: body["messages"][0]["content"] + body["model"]))
+        arms = list(trial.arms.values_list("pk", flat=True))[:2]
+        pairs = self.api.post(f"trials/{trial.pk}/pairs/", {"arms": arms}).json()["pairs"]
+        sides = {Output.objects.get(pk=p["left"]).arm_id for p in pairs}
+        self.assertEqual(sides, set(arms))
 
     def test_preferences_give_strengths_and_a_change_of_mind_is_kept(self):
         a, b = self.arms[:2]
@@ -265,7 +289,8 @@ class PurposeTest(ReviewingTest):
     """Amendments by rule, shorter ones, ones for a model; the instruction as versions."""
 
     def ask(self, status=200, way="ask-amendments", **body):
-        chosen = {"trial": self.trial.pk, "version": 1, "faults": [], **body}
+        ticked = [self.faults()[place]["key"] for place in body.pop("faults", [])]
+        chosen = {"trial": self.trial.pk, "version": 1, "faults": ticked, **body}
         got = self.api.post(f"{self.url}/{way}/", chosen)
         self.assertEqual(got.status_code, status, got.content[:300])
         return got.json()

@@ -2,16 +2,19 @@
 
 import asyncio
 import json
+from unittest import mock
 
-from django.test import TransactionTestCase
+from django.db import OperationalError
+from django.test import SimpleTestCase, TransactionTestCase, tag
 from django.utils import timezone
 
 from nomikon.server.briefs.models import Version
 from nomikon.server.connections.models import Connection, Model
 from nomikon.server.demo import Seeder
 from nomikon.server.ledger.models import Line
+from nomikon.server.rounds.asking import LATER_S, PAUSE_S, drive
 from nomikon.server.rounds.building import record_reply
-from nomikon.server.rounds.driving import advance
+from nomikon.server.rounds.driving import Step, advance
 from nomikon.server.rounds.models import Candidate, Rounds
 from nomikon.server.trials.models import OPEN_STATES, Output, Trial
 from tests.processes import wait_until
@@ -91,6 +94,9 @@ class RoundsTest(TransactionTestCase):
         # The other one is in the lineage, out of the way, with its figures.
         lost = [c for c in first["candidates"] if c["version"] != first["kept"]]
         self.assertTrue(Version.objects.get(number=lost[0]["version"]).archived)
+        # Put away like a person does it, with a line of its own.
+        line = Line.objects.get(what="version.annotated")
+        self.assertEqual(line.facts, {"version": lost[0]["version"], "archived": True})
         # Round two finds nothing to say against it.
         self.assertIn("nothing speaks against", course["message"])
         self.assertEqual([p["mean"] for p in course["points"]], [0.0, 1.0])
@@ -107,6 +113,14 @@ class RoundsTest(TransactionTestCase):
         # The month and the desk know of it, proposals included.
         self.assertEqual(self.api.get("session/").json()["spent_month"], course["spent"])
         self.assertEqual(self.api.get("desk/").json()["briefs"][0]["spent"], course["spent"])
+
+    def test_each_trial_gets_what_is_left_of_the_budget(self):
+        made = self.begin(budget="0.01")
+        self.go(made["id"], [proposing("Be kind."), proposing("Be brief.")])
+        first, second = Trial.objects.order_by("pk")[:2]
+        self.assertEqual(first.budget_nano, 10_000_000)
+        # Two proposals of 2,000 billionths each were paid for in between.
+        self.assertEqual(second.budget_nano, 10_000_000 - first.spent_nano - 4_000)
 
     def test_without_a_gain_they_end_and_held_out_cases_stay_unseen(self):
         made = self.begin()
@@ -228,6 +242,14 @@ class RacingTrialTest(TransactionTestCase):
         more = {"repeats": 2}
         plan = Api().post(f"trials/{trial.pk}/extension/", more).json()
         self.assertEqual(plan["added"], 60)
+        # Extended, the one that left keeps what it has and is asked nothing more.
+        had = lost["n"]
+        extended = Api().post(f"trials/{trial.pk}/extend/", {"repeats": 2})
+        self.assertEqual(extended.status_code, 200, extended.content[:300])
+        run(Trial.objects.get(pk=trial.pk), Scripted(reply))
+        told = Api().get(f"trials/{trial.pk}/").json()
+        self.assertEqual([a["n"] for a in told["arms"]], [had, 120])
+        self.assertEqual((told["state"], told["n_outputs"]), ("complete", 120 + had))
 
     def test_equal_arms_race_to_the_end(self):
         brief = make_brief(30)
@@ -237,8 +259,33 @@ class RacingTrialTest(TransactionTestCase):
         self.assertEqual(Api().get(f"trials/{trial.pk}/").json()["spared"], 0)
 
 
+class DriverTest(SimpleTestCase):
+    def test_it_waits_between_steps_and_longer_for_a_database_that_takes_nothing(self):
+        waits = []
+        busy = OperationalError("database is locked")
+        over = Step(over=True)
+
+        async def pause(seconds):
+            waits.append(seconds)
+
+        with mock.patch(
+            "nomikon.server.rounds.asking.advance", side_effect=[Step(), busy, Step(), over]
+        ) as asked:
+            asyncio.run(drive(1, None, clock=timezone.now, pause=pause))
+        self.assertEqual((waits, asked.call_count), ([PAUSE_S, LATER_S, PAUSE_S], 4))
+
+    def test_what_does_not_pass_by_itself_is_not_waited_for(self):
+        gone = OperationalError("no such table: rounds_rounds")
+        with (
+            mock.patch("nomikon.server.rounds.asking.advance", side_effect=gone),
+            self.assertRaises(OperationalError),
+        ):
+            asyncio.run(drive(1, None, clock=timezone.now))
+
+
 class RealRoundsTest(ProcessTest):
-    def test_two_rounds_on_the_naive_version_gain_on_held_out_cases_on_three_models_of_four(self):
+    def rounds_on(self, *names):
+        """The lower end of each model's gain on held-out cases."""
         Seeder(base_url=self.processes.standin("--pace", "0.1"), with_trials=False).plant()
         Connection.objects.update(concurrency=48)
         from nomikon.server.briefs.models import Brief
@@ -250,6 +297,8 @@ class RealRoundsTest(ProcessTest):
         self.worker()
         gains = {}
         for model in Model.objects.order_by("id"):
+            if names and model.name not in names:
+                continue
             body = {
                 "version": 1,
                 "model": model.pk,
@@ -268,4 +317,12 @@ class RealRoundsTest(ProcessTest):
             course = api.get(f"rounds/{made['id']}/").json()
             self.assertEqual(course["state"], "ended", course["message"])
             gains[model.name] = course["held_out"]["difference"]["low"]
+        return gains
+
+    def test_two_rounds_on_the_naive_version_gain_on_held_out_cases(self):
+        self.assertGreater(self.rounds_on("standin-cobble")["standin-cobble"], 0)
+
+    @tag("long")
+    def test_they_gain_on_three_models_of_four(self):
+        gains = self.rounds_on()
         self.assertGreaterEqual(sum(low > 0 for low in gains.values()), 3, gains)

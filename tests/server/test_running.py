@@ -23,6 +23,7 @@ from nomikon.server.trials.actions.extend_trial import ExtendTrial
 from nomikon.server.trials.extending import plan_extension
 from nomikon.server.trials.models import Call, Output, Trial
 from nomikon.server.trials.store import DatabaseStore, may_pass
+from nomikon.server.worker import fail
 from tests.server.base import Api, Scripted, better_second, make_brief, run, start, who
 
 
@@ -247,7 +248,7 @@ class TroubleTest(TransactionTestCase):
         full = OperationalError("attempt to write a readonly database")
         with mock.patch("nomikon.server.ledger.write.Line.objects.create", side_effect=full):
             got = api.post("briefs/", {"name": "Read-only", "job": "", "task": "other"})
-        self.assertEqual((got.status_code, got.json()["title"]), (503, "database_busy"))
+        self.assertEqual((got.status_code, got.json()["title"]), (503, "database_read_only"))
         self.assertIn("nothing was changed", got.json()["detail"])
         self.assertNotIn(b"Read-only", api.get("desk/").content)
 
@@ -294,3 +295,29 @@ class BudgetAfterwardsTest(TestCase):
         self.assertEqual(Trial.objects.get(pk=trial.pk).repeats, 1)
         ExtendTrial(made, **who(), budget=Decimal(1)).execute()
         self.assertEqual(Trial.objects.get(pk=trial.pk).state, "queued")
+
+
+class FailTrialTest(TransactionTestCase):
+    def test_a_trial_that_cannot_go_on_says_why_in_state_and_ledger(self):
+        brief = make_brief(3)
+        trial = start(brief)
+        Trial.objects.filter(pk=trial.pk).update(state="running", spent_nano=70, ledgered_nano=30)
+        fail(trial.pk, "its text cannot be read")
+        trial.refresh_from_db()
+        self.assertEqual((trial.state, trial.message), ("failed", "its text cannot be read"))
+        self.assertEqual((trial.ledgered_nano, trial.asked), (70, ""))
+        line = Line.objects.filter(what="trial.ended").get()
+        self.assertEqual((line.facts["state"], line.facts["why"]),
+                         ("failed", "its text cannot be read"))  # fmt: skip
+        self.assertEqual(line.cost_nano, 40)
+        # It can be gone on with, like any that ended.
+        self.assertEqual(Api().post(f"trials/{trial.pk}/continue/").status_code, 200)
+
+    def test_one_that_has_ended_meanwhile_is_left_as_it_is(self):
+        trial = start(make_brief(3))
+        run(trial)
+        lines = Line.objects.count()
+        fail(trial.pk, "too late")
+        trial.refresh_from_db()
+        self.assertEqual((trial.state, trial.message), ("complete", ""))
+        self.assertEqual(Line.objects.count(), lines)

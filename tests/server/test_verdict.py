@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import re
+from unittest import mock
 
 from django.test import TransactionTestCase
 
@@ -12,7 +13,7 @@ from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.briefs.actions.save_version import SaveVersion
 from nomikon.server.connections.models import Model
 from nomikon.server.ledger.models import Line
-from nomikon.server.trials.models import Arm, Trial
+from nomikon.server.trials.models import Arm, Output, Trial
 from tests.server.base import CARD, Api, Scripted, better_second, make_brief, run, start, who
 
 
@@ -88,6 +89,15 @@ class VerdictTest(TransactionTestCase):
         arms = list(trial.arms.order_by("position"))
         told = self.api.get(f"trials/{trial.pk}/compare/{arms[2].pk}/{arms[0].pk}/").json()
         self.assertEqual(told["figures"]["n_cases"], 39)
+        # Nor does it in a table of labels.
+        self.assertEqual(Output.objects.filter(arm=arms[0]).count(), 40)
+        with mock.patch("nomikon.server.trials.labels._few", return_value=True):
+            labels = self.api.get(f"trials/{trial.pk}/labels/{arms[0].pk}/").json()
+        self.assertEqual(sum(map(sum, labels["matrix"])), 39)
+        # All references are alike here: there is nothing to count by, and that is what is said.
+        refused = self.api.get(f"trials/{trial.pk}/labels/{arms[0].pk}/")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("hold no labels", refused.json()["detail"])
 
     def test_what_a_good_answer_costs_and_how_long_it_takes(self):
         told = self.api.get(f"trials/{self.trial.pk}/merits/").json()

@@ -10,11 +10,12 @@ from aiohttp.test_utils import TestClient, TestServer
 from nomikon.standin import tokens
 from nomikon.standin.faults import Delay, Fault, FaultPlan, Limit, read_faults
 from nomikon.standin.server import Standin
+from tests.asking import AsyncCase
 
 LONG = "Summarise in plain words.\n\nText: " + "The old pier was closed for repairs in May. " * 8
 
 
-class ServerTest(unittest.IsolatedAsyncioTestCase):
+class ServerTest(AsyncCase):
     async def asyncSetUp(self):
         self.standin = Standin(pace=0)
         self.client = TestClient(TestServer(self.standin.app()))

@@ -1,0 +1,325 @@
+"""Takes every picture of docs/screenshots/ from the demo, run for real: `make screenshots`.
+
+Each picture waits for what it is to show; one that still says that it is loading is refused, and so
+is a picture that the README does not link. A picture that cannot be taken ends the run with 1.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import re
+import shutil
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from urllib.request import Request, urlopen
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+from tests.processes import Processes, free_port, listening, wait_until
+
+ROOT = Path(__file__).resolve().parents[1]
+PLACE = ROOT / "docs/screenshots"
+SIZE = {"width": 1280, "height": 800}
+DEMO_WITHIN_S = 600
+SLOW_MS = 90_000
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--hide-scrollbars"]
+
+Shot = Callable[["Shoot"], None]
+SHOTS: dict[str, Shot] = {}
+
+
+def shot(name: str) -> Callable[[Shot], Shot]:
+    """Put a picture on the list, in the order in which they are taken."""
+
+    def listed(take: Shot) -> Shot:
+        SHOTS[name] = take
+        return take
+
+    return listed
+
+
+class Shoot:
+    """The demo as it is served, and one page."""
+
+    def __init__(self, page: Page, address: str, processes: Processes) -> None:
+        self.page, self.address, self.processes = page, address, processes
+        briefs = {b["name"]: b["id"] for b in self.get("desk/")["briefs"]}
+        self.triage, self.notice, self.apology = (
+            briefs[n] for n in ("Message triage", "Service notice", "Apology reply")
+        )
+
+    def get(self, path: str):
+        with urlopen(f"{self.address}/api/{path}", timeout=60) as answer:
+            return json.load(answer)
+
+    def post(self, path: str, body: dict):
+        token = self.get("session/")["csrf"]
+        request = Request(
+            f"{self.address}/api/{path}",
+            json.dumps(body).encode(),
+            {"Content-Type": "application/json", "X-CSRFToken": token,
+             "Cookie": f"csrftoken={token}", "Referer": self.address},
+        )  # fmt: skip
+        with urlopen(request, timeout=60) as answer:
+            return json.load(answer)
+
+    def open(self, path: str, theme: str = "light") -> None:
+        self.page.goto(self.address)
+        self.page.evaluate(f"localStorage.setItem('nomikon-theme', '{theme}')")
+        self.page.goto(self.address + path)
+
+    def sees(self, words: str | re.Pattern[str], within_ms: int = 20_000) -> None:
+        expect(self.page.get_by_text(words).first).to_be_visible(timeout=within_ms)
+
+    def press(self, name: str | re.Pattern[str]) -> None:
+        self.page.get_by_role("button", name=name).first.click()
+
+    def take(self, name: str) -> None:
+        """Refused while anything on the page says that it is loading."""
+        self.page.wait_for_load_state("networkidle")
+        expect(self.page.get_by_text(re.compile(r"^Loading "))).to_have_count(0)
+        self.page.wait_for_timeout(300)
+        self.page.screenshot(path=PLACE / f"{name}.png")
+
+
+@shot("desk")
+def desk(s: Shoot) -> None:
+    s.open("/")
+    s.sees("v4 adopted.")
+
+
+@shot("draft")
+def draft(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/draft?v=6")
+    expect(s.page.get_by_role("heading", name="Version 6")).to_be_visible()
+    expect(
+        s.page.get_by_label("Margin").get_by_text(re.compile("added|amended")).first
+    ).to_be_visible()
+
+
+@shot("cases")
+def cases(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/cases")
+    expect(s.page.get_by_role("grid", name="Cases")).to_be_visible()
+    s.sees(re.compile("smallest difference|can show"))
+
+
+@shot("plan")
+def plan(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/trials/plan")
+    expect(s.page.get_by_role("button", name=re.compile(r"^Start \d+ calls"))).to_be_visible()
+
+
+@shot("trial")
+def board(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/trials")
+    expect(s.page.get_by_role("table", name="Scores of every case by every arm")).to_be_visible()
+
+
+@shot("verdict")
+def verdict(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/verdict")
+    expect(s.page.get_by_role("heading", name="Which is better?")).to_be_visible()
+    s.sees(re.compile(r"^Cannot tell|^Yes|^No"))
+    expect(s.page.get_by_role("link", name="Report")).to_be_visible()
+
+
+@shot("review")
+def review(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/review")
+    expect(s.page.get_by_label("Answer", exact=True)).to_be_visible()
+
+
+@shot("pairs")
+def pairs(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/review?view=pairs")
+    expect(s.page.get_by_label("The left answer")).to_be_visible()
+
+
+@shot("scorecard")
+def scorecard(s: Shoot) -> None:
+    s.open(f"/briefs/{s.apology}/brief")
+    expect(s.page.get_by_role("heading", name="The job")).to_be_visible()
+    s.page.get_by_role("button", name="Change…").last.click()
+    expect(s.page.get_by_label("Gate").last).to_be_visible()
+    # The rubric is the last of the measures.
+    s.page.get_by_label("Gate").last.scroll_into_view_if_needed()
+    s.page.mouse.move(600, 600)
+    s.page.mouse.wheel(0, 500)
+
+
+@shot("amend")
+def amend(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/review?v=6")
+    s.page.get_by_role("navigation", name="Review").get_by_text("Faults and amendments").click()
+    expect(s.page.get_by_role("list", name="Faults")).to_be_visible()
+    s.press("Propose by rule, without a model")
+    expect(s.page.get_by_role("article").first).to_be_visible()
+    s.page.get_by_role("article").first.scroll_into_view_if_needed()
+
+
+@shot("try")
+def trying(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/draft?v=6&view=Try")
+    s.page.get_by_role("tab", name="Try").click()
+    s.page.keyboard.press("Control+Enter")
+    expect(s.page.get_by_text("finish stop")).to_have_count(2, timeout=SLOW_MS)
+
+
+@shot("shelf")
+def shelf(s: Shoot) -> None:
+    s.open("/shelf")
+    expect(s.page.get_by_role("checkbox").first).to_be_visible()
+
+
+@shot("models")
+def models(s: Shoot) -> None:
+    s.open("/models")
+    s.sees("standin-boulder")
+
+
+@shot("import")
+def importing(s: Shoot) -> None:
+    s.open(f"/briefs/{s.notice}/cases")
+    s.press("Import cases…")
+    text = "log;reference;part\n" + "\n".join(
+        [
+            '"06:10 Harrier: starboard engine. Next 07:40.";"The 06:10 Harrier does not sail.";working',
+            '"Saltwife 14:00 full; 12 cars left on the quay.";;held out',
+            "a row; that; has; more fields than columns",
+            '"Fog in the sound. All sailings until noon hang on it.";"Fog: ask before you come.";working',
+        ]
+    )
+    file = {"name": "log.csv", "mimeType": "text/csv", "buffer": text.encode("cp1252")}
+    s.page.locator("input[type=file]").set_input_files(file)
+    s.sees(re.compile("fields"))
+
+
+@shot("proposals")
+def proposals(s: Shoot) -> None:
+    s.open(f"/briefs/{s.notice}/cases")
+    s.press("Have cases written…")
+    s.page.get_by_label("How many").fill("6")
+    s.press("Propose cases")
+    expect(s.page.get_by_role("heading", name=re.compile("6 proposals"))).to_be_visible(
+        timeout=SLOW_MS
+    )
+
+
+@shot("weights")
+def weights(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/draft?v=5&view=Weights")
+    s.page.get_by_label("The model it is for").select_option(label="standin-cobble (simulated)")
+    s.press(re.compile(r"^Weigh \d+ clauses"))
+    s.sees("The whole prompt scores", SLOW_MS)
+    s.sees("§ 3 earns its place")
+
+
+@shot("rounds")
+def rounds(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/review?view=rounds&v=1")
+    s.page.get_by_label("Rounds at most").fill("2")
+    s.page.get_by_label("Candidates a round").fill("2")
+    s.press("Start 2 rounds")
+    s.sees("all 2 rounds are run", SLOW_MS)
+    s.sees(re.compile("The gain holds|gain"))
+
+
+@shot("trial-dark")
+def dark(s: Shoot) -> None:
+    """A board while it runs against a server that throttles and fails."""
+    with tempfile.TemporaryDirectory() as folder:
+        faults = Path(folder) / "faults.json"
+        rows = [
+            {"kind": "http-429", "share": 0.1, "retry_after_s": 1},
+            {"kind": "http-500", "share": 0.06},
+        ]
+        faults.write_text(json.dumps({"seed": 3, "faults": rows}), encoding="utf-8")
+        base = s.processes.standin("--pace", "3", "--faults", str(faults))
+    made = s.post("connections/add/", {
+        "name": "Stand-in with faults", "protocol": "chat-completions", "base_url": base,
+        "key_env": "", "concurrency": 8, "call_timeout_s": 60, "stall_timeout_s": 20,
+    })  # fmt: skip
+    ids = []
+    for name, price in (("standin-flint", "0.9"), ("standin-boulder", "4")):
+        body = {"name": name, "context_length": 16000, "price_in": price, "price_out": "8"}
+        s.post(f"connections/{made['id']}/models/", body)
+    for connection in s.get("connections/"):
+        if connection["id"] == made["id"]:
+            ids = [m["id"] for m in connection["models"]]
+    data = s.get(f"briefs/{s.triage}/")["datasets"][0]["version_id"]
+    trial = s.post(f"briefs/{s.triage}/trials/start/", {
+        "versions": [4, 6], "models": ids, "settings": [], "dataset_version": data,
+        "split": "working", "repeats": 1, "question": "Does it hold on a shaky server?",
+    })  # fmt: skip
+    s.open(f"/briefs/{s.triage}/trials/{trial['id']}", theme="dark")
+    s.sees(re.compile(r"^\s*(?:[6-9]\d|1\d\d) of 480"), SLOW_MS)
+
+
+@shot("ledger")
+def ledger(s: Shoot) -> None:
+    s.open("/ledger")
+    s.sees(re.compile("adopted, score"))
+
+
+@contextlib.contextmanager
+def the_demo() -> Iterator[tuple[str, Processes]]:
+    """The demo seeded with its trials run, served on a free port; what was done to it is thrown away."""
+    folder = tempfile.mkdtemp(prefix="nomikon-pictures-")
+    processes = Processes({"NOMIKON_DATA_DIR": folder})
+    port = free_port()
+    try:
+        processes.start("nomikon", "demo", "--port", str(port), "--data-dir", folder)
+        wait_until(lambda: listening(port), 60, "the demo's page")
+        address = f"http://127.0.0.1:{port}"
+
+        def ready() -> bool:
+            with urlopen(f"{address}/api/desk/", timeout=60) as answer:
+                briefs = json.load(answer)["briefs"]
+            states = [b["state"] for b in briefs]
+            return len(briefs) == 3 and any("adopted" in t for t in states) and not any(
+                "running" in t for t in states
+            )  # fmt: skip
+
+        wait_until(ready, DEMO_WITHIN_S, "the demo's trials")
+        yield address, processes
+    finally:
+        processes.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def main() -> int:
+    wanted = sys.argv[1:] or list(SHOTS)
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    failed = [
+        f"{n}: the README does not link it" for n in SHOTS if f"screenshots/{n}.png" not in readme
+    ]
+    chromium = shutil.which("chromium")
+    if chromium is None:
+        sys.exit("Chromium is not installed: as root, apt-get install chromium")
+    with the_demo() as (address, processes), sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path=chromium, args=FLAGS)
+        page = browser.new_page(viewport=SIZE)
+        page.set_default_timeout(20_000)
+        shoot = Shoot(page, address, processes)
+        for name in wanted:
+            began = time.monotonic()
+            try:
+                SHOTS[name](shoot)
+                shoot.take(name)
+            except Exception as error:  # noqa: BLE001 - the next picture can still be taken
+                failed.append(f"{name}: {str(error).splitlines()[0]}")
+                page.screenshot(path=Path(tempfile.gettempdir()) / f"failed-{name}.png")
+            print(f"{name} ({time.monotonic() - began:.0f} s)", flush=True)
+        browser.close()
+    for line in failed:
+        print(f"not taken: {line}", file=sys.stderr)
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
