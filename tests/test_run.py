@@ -171,7 +171,7 @@ class RunTest(WithStandin):
             "--json", prompts=["good.md"], cases="one.csv", **self.one()
         )
         arm = json.loads(out)["arms"][0]
-        self.assertEqual((status, arm["failures"], arm["mean"]), (1, {"unreachable": 1}, None))
+        self.assertEqual((status, arm["failures"], arm["mean"]), (1, {"nothing_listens": 1}, None))
 
     def one(self):
         self.write("one.csv", "message,reference\nlate,delay\n")

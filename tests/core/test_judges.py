@@ -71,10 +71,11 @@ class RubricTest(unittest.TestCase):
         good = json.loads(said().text)
         cases = {
             "prose": "On the whole I find it kind.",
-            "no JSON": "Here: {“tone”}",
+            "no judgement": '{"tone": {}, "facts": {}}',
+            "taken back": f"{said().text}\nWait, the tone should be 1.",
+            "two verdicts": f"{said().text}\n{said(1, 1).text}",
             "incomplete": json.dumps({"tone": good["tone"]}),
             "level": json.dumps({**good, "tone": {"level": 4, "reason": "so"}}),
-            "no reason": json.dumps({**good, "tone": {"level": 2, "reason": " "}}),
             "unknown criterion": json.dumps({**good, "style": good["tone"]}),
             "cut": '{"tone": {"level": 2,',
             "declined": "I'm sorry, but I can't help with that.",
@@ -88,19 +89,16 @@ class RubricTest(unittest.TestCase):
                 self.assertIsNone(found.total.value)
                 self.assertIn(f"judgement failed ({kind})", found.by_name["rubric"].why)
                 self.assertTrue(lacks_judgement(None, found.by_name["rubric"].why))
-        for level in ("true", "2.0", '"2"', "NaN"):
+        for level in ("true", "2.5", '"2 or 3"', "NaN"):
             text = said().text.replace('"level": 3', f'"level": {level}')
             found = score_answer(card(RUBRIC), Answer("x"), replies={"rubric": [JudgeReply(text)]})
             self.assertIsNone(found.total.value, level)
 
-    def test_a_fence_is_allowed_words_around_it_are_not(self):
+    def test_what_stands_around_a_judgement_does_not_hide_it(self):
         rubric = card(RUBRIC)
-        fenced = JudgeReply(f"```json\n{said().text}\n```")
-        self.assertEqual(
-            score_answer(rubric, Answer("x"), replies={"rubric": [fenced]}).total.value, 1.0
-        )
-        talk = JudgeReply(f"Sure.\n{said().text}")
-        self.assertIsNone(score_answer(rubric, Answer("x"), replies={"rubric": [talk]}).total.value)
+        for text in (f"```json\n{said().text}\n```", f"Sure.\n{said().text}"):
+            found = score_answer(rubric, Answer("x"), replies={"rubric": [JudgeReply(text)]})
+            self.assertEqual(found.total.value, 1.0)
 
     def test_several_judgements_are_averaged_and_every_second_has_the_other_order(self):
         twice = card({**RUBRIC, "times": 2})

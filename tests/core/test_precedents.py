@@ -137,7 +137,7 @@ class QuestionTest(unittest.TestCase):
 
         self.assertEqual((ruling(2), ruling(1)), (True, False))
         self.assertIsNone(ruling(7))
-        self.assertIsNone(ruling(2, ""))
+        self.assertIsNone(ruling("1 or 2"))
         failed = read_ruling("m", "Is it?", JudgeReply("", None, "timeout"))
         self.assertIsNone(failed[0])
         self.assertIn("cannot be read", failed[1])

@@ -88,8 +88,8 @@ class ReadTest(unittest.TestCase):
         found = read(
             row(clause=99),
             row(text="Be brief."),
-            row("rewrite"),
-            row(reason=" "),
+            row("praise"),
+            row(clause="2 and 3"),
             row("strike", 6, ""),
             row("amend", 6, "Letter: {{message}}"),
             row("add", 2, "```\nopen"),
@@ -105,7 +105,7 @@ class ReadTest(unittest.TestCase):
             (1, "no clause §99"),
             (2, "as it does now"),
             (3, "no kind"),
-            (4, "no reason"),
+            (4, "names no clause"),
             (5, "drops the placeholder letter"),
             (6, "drops the placeholder letter"),
             (7, "a fence"),
@@ -128,7 +128,7 @@ class ReadTest(unittest.TestCase):
         self.assertIsNone(found.proposals[0].fault)
 
     def test_a_reply_that_is_no_list_is_refused_whole(self):
-        for text in ("I would change §2.", '{"changes": []}', "[" * 20_000):
+        for text in ("I would change §2.", '{"note": "all fine"}', "[" * 20_000):
             with self.subTest(text=text[:15]), self.assertRaises(AmendmentError):
                 read_proposals(text, PROMPT, 0)
 

@@ -20,7 +20,6 @@ from nomikon.core.trials import (
     cost_nano,
     estimate,
     estimate_tokens,
-    mid_sentence,
     next_state,
     outcome_of,
     seed_for,
@@ -147,44 +146,6 @@ class OutcomeTest(unittest.TestCase):
         ]:
             with self.subTest(text=text):
                 self.assertEqual(outcome_of(text, finish).kind, kind)
-
-
-class MidSentenceTest(unittest.TestCase):
-    def test_answers_that_break_off(self):
-        long = "The sailing at nine from Holm is late today and passengers should wait"
-        for text, sign in [
-            (f"{long} for the", "the"),
-            (f"{long}, and", "and"),
-            (f"{long},", ","),
-            ('{"category": "delay", "vessel": "Tern', "JSON"),
-            ('{"a": [1, 2', "JSON"),
-            ("Here it is:\n```json\n{}\n", "fenced"),
-        ]:
-            with self.subTest(text=text):
-                self.assertIn(sign, mid_sentence(text))
-                self.assertEqual(outcome_of(text, "stop").kind, "cut")
-
-    def test_whole_answers_of_many_shapes(self):
-        letter = "Dear Ms Holm,\nwe are sorry that the sailing was late. We will look into it.\n\n"
-        for text in (
-            "delay",
-            "lost item, booking change",
-            '{"a": "an open { in a text"}',
-            "[the list is empty] as of today and nothing else is known about this at all",
-            letter + "Kind regards,",
-            letter + "Please write to us again if anything is open. With warm wishes,",
-            letter + "The Kestrel team",
-            "# Notice\n- The 09:10 from Holm to Skerry will not sail today\n- Take the 10:40",
-            "One\nTwo\nThree things that one should never leave on board a ferry of that size",
-            "```\ncode\n```",
-            "It is what it is and nobody on the quay could say what it was made for.",
-        ):
-            with self.subTest(text=text):
-                self.assertEqual(mid_sentence(text), "")
-
-    def test_an_answer_ended_by_a_stop_sequence_may_end_anywhere(self):
-        text = "one two three four five six seven eight nine ten eleven twelve and"
-        self.assertEqual(outcome_of(text, "stop", ["END"]).kind, "answered")
 
 
 class StitchTest(unittest.TestCase):

@@ -49,7 +49,7 @@ class WritingTest(unittest.TestCase):
                 {"role": "system", "part": "task", "text": "Sort {{colour}}."},
                 {"role": "system", "part": "examples", "text": "```\nopen"},
                 {"role": "system", "part": "task", "text": " "},
-                {"role": "system", "part": "task", "text": "Sort letters.", "reason": ""},
+                {"role": "system", "part": "task", "text": {"de": "Sortiere.", "fr": "Trie."}},
                 {"role": "system", "part": "nonsense", "text": "Sort {{letter}}."},
             ),
             ["letter", "date_sent"],
@@ -153,7 +153,7 @@ class QuestionTest(unittest.TestCase):
         self.assertEqual([q.text for q in found.questions], ["Who signs?", "When is it due?"])
         self.assertEqual([place for place, _ in found.refused], [2, 4, 5, 6])
         first, second = found.questions
-        self.assertEqual(first.answers, ("the desk",))
+        self.assertEqual(first.answers, ("the desk", "3"))
         self.assertEqual(clause_of(first, "the desk"), "Sign as the desk.")
         self.assertEqual(clause_of(second, "Monday"), "When is it due: Monday.")
         with self.assertRaises(PromptError):

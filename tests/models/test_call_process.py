@@ -51,7 +51,7 @@ class CallProcessTest(AsyncCase):
         for connection, code in [
             (closed, "bad_key"),
             (replace(self.there, key_name="NOT_SET"), "no_key"),
-            (replace(self.there, id="2", base_url="http://127.0.0.1:9/v1", max_attempts=1), "unreachable"),
+            (replace(self.there, id="2", base_url="http://127.0.0.1:9/v1", max_attempts=1), "nothing_listens"),
         ]:  # fmt: skip
             with self.subTest(code=code), self.assertRaises(CallFailure) as caught:
                 await self.client.call(connection, BODY["model"], BODY)

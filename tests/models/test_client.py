@@ -94,7 +94,7 @@ class ClientTest(AsyncCase):
             ("http-500", "server_error"),
             ("http-429", "throttled"),
             ("drop-connection", "unreachable"),
-            ("wrong-type", "malformed"),
+            ("wrong-type", "web_page"),
             ("no-answer", "malformed"),
         ]:
             with self.subTest(kind=kind):
@@ -116,7 +116,7 @@ class ClientTest(AsyncCase):
 
     async def test_addresses_that_lead_nowhere(self):
         gone = replace(self.connection, base_url="http://127.0.0.1:9/v1", max_attempts=1)
-        self.assertEqual((await self.failing(gone)).code, "unreachable")
+        self.assertEqual((await self.failing(gone)).code, "nothing_listens")
 
     async def test_the_key_goes_only_into_the_header(self):
         seen = {}

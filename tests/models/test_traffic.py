@@ -3,6 +3,7 @@
 import asyncio
 import itertools
 import unittest
+from dataclasses import replace
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -10,7 +11,7 @@ from hypothesis import strategies as st
 from nomikon.models.breaker import FIRST_REST_S, KEY_TRIPS_AFTER, TRIPS_AFTER, Breaker
 from nomikon.models.errors import CallFailure
 from nomikon.models.rates import MINUTE_S, RequestRate, TokenBucket, TokenRate
-from nomikon.models.traffic import Traffic
+from nomikon.models.traffic import CEILING_S, RECOVERS_S, Traffic
 from nomikon.models.types import SINGLE, TRIAL, Answer, Connection, Limits, Usage
 from tests.asking import AsyncCase
 
@@ -147,6 +148,9 @@ class TrafficTest(AsyncCase):
             limits=limits or Limits(), model_limits=model or Limits(),
         )  # fmt: skip
 
+    def width(self):
+        return self.traffic.state_of("1").lanes["m"].width
+
     async def ask(self, name, connection, *, model="m", end=None, **more):
         ticket = await self.traffic.enter(connection, model, **more)
         self.log.append((name, self.clock.now))
@@ -194,7 +198,8 @@ class TrafficTest(AsyncCase):
         for ticket in tickets:
             self.traffic.failed(ticket, CallFailure("throttled", "429", retry_after_s=4))
         state = self.traffic.state_of("1")
-        self.assertEqual((state.state, state.lanes), ("slowed", {"m": 8}))
+        self.assertEqual((state.state, state.lanes["m"].width), ("slowed", 8))
+        self.assertIn("429", state.reason)
         end = asyncio.Event()
         tasks = [asyncio.create_task(self.ask("x", road, end=end)) for _ in range(40)]
         await self.clock.pass_to(3.9)
@@ -203,7 +208,7 @@ class TrafficTest(AsyncCase):
         self.assertEqual(len(self.log), 8)
         end.set()
         await asyncio.gather(*tasks)
-        self.assertGreater(self.traffic.state_of("1").lanes.get("m", 16), 10)
+        self.assertGreater(self.traffic.state_of("1").lanes["m"].width, 10)
         for _ in range(200):
             await self.ask("y", road)
         self.assertEqual(self.traffic.state_of("1").state, "steady")
@@ -214,14 +219,82 @@ class TrafficTest(AsyncCase):
         tickets = [await self.traffic.enter(road, "m") for _ in range(8)]
         broken = CallFailure("dropped_stream", "closed without an answer")
         self.traffic.failed(tickets[0], broken)
-        self.assertEqual(self.traffic.state_of("1").lanes, {"m": 4})
+        self.assertEqual(self.width(), 4)
         for ticket in tickets[1:7]:
             self.traffic.failed(ticket, broken)
-        self.assertEqual(self.traffic.state_of("1").lanes, {"m": 1})
-        # One at a time its answers are whole, and the lane widens again.
+        self.assertEqual(self.width(), 1)
+        self.assertIn("breaks answers off", self.traffic.state_of("1").reason)
+        # One at a time its answers are whole: for a while it is not tried wider.
         self.traffic.answered(tickets[7], ANSWER)
-        await self.ask("next", road)
-        self.assertGreater(self.traffic.state_of("1").lanes["m"], 1)
+        for _ in range(20):
+            await self.ask("next", road)
+        self.assertEqual((self.width(), self.traffic.state_of("1").borne), (1, {"m": 1}))
+        self.clock.now += CEILING_S + 1
+        for _ in range(2):
+            await self.ask("later", road)
+        self.assertGreater(self.width(), 1)
+
+    async def test_what_broke_off_when_the_server_went_down_narrows_nothing(self):
+        road = self.to(Limits(concurrency=8), Limits(concurrency=8))
+        tickets = [await self.traffic.enter(road, "m") for _ in range(8)]
+        for ticket in tickets[:6]:
+            self.traffic.failed(ticket, CallFailure("dropped_stream", "after 3 characters"))
+        for ticket in tickets[6:]:
+            self.traffic.failed(ticket, CallFailure("nothing_listens", "h:80"))
+        for _ in range(TRIPS_AFTER - 2):
+            ticket = await self.traffic.enter(road, "m")
+            self.traffic.failed(ticket, CallFailure("nothing_listens", "h:80"))
+        self.assertEqual(self.traffic.state_of("1").state, "resting")
+        self.clock.now += FIRST_REST_S + 1
+        await self.ask("back", road)
+        self.assertEqual(self.traffic.state_of("1").state, "steady")
+
+    async def test_an_idle_lane_gets_its_width_back_with_time(self):
+        road = self.to(Limits(concurrency=16), Limits(concurrency=16))
+        tickets = [await self.traffic.enter(road, "m") for _ in range(16)]
+        self.traffic.failed(tickets[0], CallFailure("throttled", "429"))
+        for ticket in tickets[1:]:
+            self.traffic.answered(ticket, ANSWER)
+        narrow = self.width()
+        self.traffic.recover()
+        self.assertEqual(self.width(), narrow)
+        self.clock.now += RECOVERS_S * 2
+        self.traffic.recover()
+        self.assertEqual(self.traffic.state_of("1").state, "steady")
+
+    async def test_a_lane_that_must_find_out_begins_narrow_and_doubles(self):
+        road = replace(self.to(Limits(concurrency=8), Limits(concurrency=8)), begins=2)
+        for width in (2, 4, 8):
+            tickets = [await self.traffic.enter(road, "m") for _ in range(width)]
+            late = asyncio.create_task(self.traffic.enter(road, "m"))
+            await self.clock.pass_to(0)
+            self.assertFalse(late.done(), width)
+            late.cancel()
+            for ticket in tickets:
+                self.traffic.answered(ticket, ANSWER)
+        self.assertEqual(self.traffic.state_of("1").state, "steady")
+
+    async def test_a_model_that_rests_does_not_stop_another_of_its_connection(self):
+        road = self.to(Limits(concurrency=20))
+        tickets = [await self.traffic.enter(road, "sick") for _ in range(TRIPS_AFTER)]
+        for ticket in tickets:
+            self.traffic.failed(ticket, CallFailure("server_error", "out of memory"))
+        await self.ask("other", road, model="well")
+        state = self.traffic.state_of("1")
+        self.assertEqual((state.state, list(state.lanes)), ("resting", ["sick"]))
+        self.assertIn("out of memory", state.lanes["sick"].reason)
+        # A person need not wait for the end of the rest.
+        self.traffic.try_now("1")
+        await self.ask("looked", road, model="sick")
+        self.assertEqual(self.traffic.state_of("1").state, "steady")
+
+    async def test_bad_requests_and_errors_sent_as_answers_are_no_outage(self):
+        road = self.to(Limits(concurrency=40))
+        for code in ("refused", "error_in_answer", "context_too_long"):
+            for _ in range(2 * TRIPS_AFTER):
+                ticket = await self.traffic.enter(road, "m")
+                self.traffic.failed(ticket, CallFailure(code, "no"))
+        self.assertEqual(self.traffic.state_of("1").state, "steady")
 
     async def test_one_broken_off_alone_narrows_nothing(self):
         road = self.to(Limits(concurrency=8))

@@ -6,7 +6,7 @@ from unittest import mock
 from django.test import TransactionTestCase
 from django.utils import timezone
 
-from nomikon.core.rules import figures_rule
+from nomikon.core.rules import OUTCOME_RULE, figures_rule
 from nomikon.server.briefs.actions.save_version import SaveVersion
 from nomikon.server.briefs.models import Version
 from nomikon.server.briefs.reasons import reasons_today
@@ -42,7 +42,7 @@ class ReworkTest(TransactionTestCase):
         self.grow_old()
         self.assertEqual(self.mean(), before)
         self.assertEqual(set(ScoreRow.every.values_list("rule", "replaced")), {(1, False)})
-        self.assertEqual(set(Output.every.values_list("outcome_rule", flat=True)), {1})
+        self.assertEqual(set(Output.every.values_list("outcome_rule", flat=True)), {OUTCOME_RULE})
         self.assertEqual(Call.objects.count(), calls)
         self.assertIsNone(last_reworked(self.trial))
 
@@ -86,7 +86,7 @@ class ReworkTest(TransactionTestCase):
             self.assertRaises(KeyboardInterrupt),
         ):
             bring_figures_up(Trial.objects.get(), timezone.now())
-        self.assertEqual(Output.objects.filter(outcome_rule=1).count(), 2)
+        self.assertEqual(Output.objects.filter(outcome_rule=OUTCOME_RULE).count(), 2)
         self.assertEqual(Trial.objects.get().figures_rule, "")
         self.assertEqual(self.mean(), 1.0)
         self.assertEqual(Trial.objects.get().figures_rule, figures_rule())
@@ -120,7 +120,7 @@ class ReworkTest(TransactionTestCase):
         trial = Trial.objects.get()
         ExtendTrial(plan_extension(trial, repeats=2), **who()).execute()
         run(trial, Scripted(better_second))
-        self.assertEqual(set(Output.objects.values_list("outcome_rule", flat=True)), {1})
+        self.assertEqual(set(Output.objects.values_list("outcome_rule", flat=True)), {OUTCOME_RULE})
         self.assertEqual(set(Output.objects.values_list("outcome", flat=True)), {"answered"})
 
     def test_a_verdict_keeps_what_it_was_given_by_and_tells_the_new_figure_beside(self):

@@ -16,6 +16,7 @@ from django.test import SimpleTestCase, TransactionTestCase
 
 from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.leaving_out import leave_out
+from nomikon.core.rules import SCORE_RULE
 from nomikon.server.refusals import BUSY, OUTDATED, refusal_of
 from nomikon.server.stored.bring_up import _newest_shape
 from nomikon.server.stored.place import Marker, Place, keep_place, kept_place, place_of, same_place
@@ -167,7 +168,7 @@ class FormerStates:
             self.assertEqual(check_messages(sent), wanted)
         trials, outputs, days = told["spent"]
         self.assertEqual((trials, days), (outputs, outputs + told["single"]))
-        self.assertEqual(told["rules"], [1])
+        self.assertEqual(told["rules"], [SCORE_RULE])
         self.assertEqual(told["answered_at"], 0)
         for lines, messages in told["weighings"]:
             self.assertIn(lines[0]["text"], messages[0]["content"])

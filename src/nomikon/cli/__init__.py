@@ -20,6 +20,8 @@ COMMANDS = {
     "clauses": ("texts", "clauses_command"),
     "diff": ("texts", "diff_command"),
     "check": ("checking", "check_command"),
+    "reply": ("replying", "reply_command"),
+    "outcome": ("replying", "outcome_command"),
     "try": ("trying", "try_command"),
     "score": ("figures", "score_command"),
     "compare": ("figures", "compare_command"),

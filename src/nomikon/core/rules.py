@@ -8,7 +8,8 @@ call, before any figure is told from them. 0 stands for what was stored before n
 from __future__ import annotations
 
 # What an answer is taken for, and its text, from the pieces that a server sent.
-OUTCOME_RULE = 1
+# 2: reasoning told apart; refusals and cuts in four languages, in two grades.
+OUTCOME_RULE = 2
 # Scores of an answer by a scorecard.
 SCORE_RULE = 1
 # How a prompt is cut into numbered clauses.

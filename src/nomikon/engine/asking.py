@@ -9,6 +9,7 @@ from typing import Any
 from nomikon.core.errors import DomainError, PlanError
 from nomikon.core.measures import Answer, JudgeReply, Scorecard, Turn, judge_requests
 from nomikon.core.prompts import Message, render_step, steps_of
+from nomikon.core.replies.reasoning import part_reasoning
 from nomikon.core.trials import (
     ANSWERED,
     CUT,
@@ -19,9 +20,10 @@ from nomikon.core.trials import (
     read_answer,
     seed_for,
 )
-from nomikon.core.trials.conversation import is_end, opening, turn_message, user_request
-from nomikon.engine.units import JUDGEMENT, USER, Ask, Callee, Unit
-from nomikon.models.protocols import never_sent, request_body
+from nomikon.core.trials.conversation import is_end, opening, read_turn, turn_message, user_request
+from nomikon.engine.units import JUDGEMENT, USER, Ask, Callee, StoredAnswer, Unit
+from nomikon.models.protocols import request_body
+from nomikon.models.types import Answer as Answered
 
 # The user is played with some freedom, and briefly.
 PLAYED: Mapping[str, Any] = {"temperature": 0.7, "max_tokens": 300}
@@ -34,6 +36,14 @@ class Reply:
     text: str
     finish_reason: str | None
     failure: str = ""
+    reasoning: str = ""
+    refusal: str = ""
+    tools: tuple[str, ...] = ()
+
+    @property
+    def piece(self) -> Piece:
+        """As a piece of an answer."""
+        return Piece(self.text, self.finish_reason, self.reasoning, self.refusal, self.tools)
 
 
 @dataclass(frozen=True)
@@ -44,6 +54,7 @@ class Ending:
     finish_reason: str | None
     outcome: Outcome
     turns: tuple[Turn, ...] = ()
+    reasoning: str = ""
     replies: Mapping[str, Sequence[JudgeReply]] = field(default_factory=dict)
 
 
@@ -93,18 +104,19 @@ def _whole(unit: Unit, ask: Ask) -> Asking:
     """One answer, continued as often as the unit allows where it is cut."""
     stops = unit.arm.settings.get("stop", ())
     reply = yield ask
-    pieces = [Piece(reply.text, reply.finish_reason)]
-    read = read_answer(pieces, stops)
+    where = unit.arm.reasoning
+    pieces = [reply.piece]
+    read = read_answer(pieces, stops, where)
     for _ in range(unit.continuations):
         if read.outcome.kind != CUT:
             break
         more = yield _ask(unit, ask.step, continuation(ask.messages, read.text), continues=True)
-        pieces.append(Piece(more.text, more.finish_reason))
+        pieces.append(more.piece)
         if not more.text.strip():
             # Nothing more to say: what there is stays cut.
             break
-        read = read_answer(pieces, stops)
-    return Ending(read.text, read.finish_reason, read.outcome)
+        read = read_answer(pieces, stops, where)
+    return Ending(read.text, read.finish_reason, read.outcome, reasoning=read.reasoning)
 
 
 def _conversation(unit: Unit) -> Asking:
@@ -151,7 +163,8 @@ def _played(unit: Unit, said: Sequence[Turn]) -> Generator[Ask, Reply, str]:
         raise PlanError("no model is chosen to play the user", field="user_model")
     messages = user_request(held, [(t.role, t.text) for t in said])
     reply = yield _ask_other(unit, unit.user, messages, PLAYED, unit.repeat, "user", USER)
-    return reply.text.strip()
+    turn = read_turn(part_reasoning(reply.text, unit.user.reasoning).answer)
+    return "" if turn.ended else turn.text
 
 
 def _judged(unit: Unit, ending: Ending, card: Scorecard) -> Asking:
@@ -172,7 +185,11 @@ def _judged(unit: Unit, ending: Ending, card: Scorecard) -> Asking:
             unit, callee, asked.messages, asked.settings, asked.sample, name, JUDGEMENT
         )
         replies.setdefault(name, []).append(
-            JudgeReply(reply.text, reply.finish_reason, reply.failure)
+            JudgeReply(
+                part_reasoning(reply.text, callee.reasoning).answer,
+                reply.finish_reason,
+                reply.failure,
+            )
         )
     return replace(ending, replies=replies)
 
@@ -182,12 +199,12 @@ def _ask(
 ) -> Ask:
     arm = unit.arm
     body = request_body(
-        arm.connection.protocol,
+        arm.connection,
         arm.model,
         messages,
         arm.settings,
         seed=seed_for(arm.settings, unit.trial_seed, unit.repeat),
-        unsupported=(*arm.unsupported, *never_sent(arm.connection.protocol)),
+        unsupported=arm.unsupported,
     )
     key = answer_key(
         connection=arm.connection.identity,
@@ -216,12 +233,12 @@ def _ask_other(
     """
     protocol = callee.connection.protocol
     body = request_body(
-        protocol,
+        callee.connection,
         callee.model,
         messages,
         settings,
         seed=seed_for(settings, unit.trial_seed, sample),
-        unsupported=(*callee.unsupported, *never_sent(protocol)),
+        unsupported=callee.unsupported,
     )
     key = answer_key(
         connection=callee.connection.identity,
@@ -233,6 +250,17 @@ def _ask_other(
     return Ask(step, body, key, messages, part=part, callee=callee)
 
 
+def reply_of(answer: StoredAnswer | Answered) -> Reply:
+    """An answer, just had or stored, as far as the next request depends on it."""
+    return Reply(
+        answer.text,
+        answer.finish_reason,
+        reasoning=answer.reasoning,
+        refusal=answer.refusal,
+        tools=tuple(name for name, _ in answer.tool_calls),
+    )
+
+
 def next_ask(unit: Unit, card: Scorecard | None = None) -> Ask | None:
     """The first request that the unit's known answers do not cover.
 
@@ -242,7 +270,7 @@ def next_ask(unit: Unit, card: Scorecard | None = None) -> Ask | None:
     try:
         ask = next(steps)
         while known := unit.known.get(ask.key):
-            ask = steps.send(Reply(known.text, known.finish_reason))
+            ask = steps.send(reply_of(known))
     except (StopIteration, DomainError):
         # run_unit meets the same refusal and stores it with its reason.
         return None

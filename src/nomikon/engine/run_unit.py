@@ -13,7 +13,7 @@ from nomikon.core.measures import Scorecard, score_answer
 from nomikon.core.prompts import Message, instructions_of
 from nomikon.core.trials import FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
-from nomikon.engine.asking import Ending, Reply, asking
+from nomikon.engine.asking import Ending, Reply, asking, reply_of
 from nomikon.engine.units import (
     ANSWER,
     JUDGEMENT,
@@ -78,7 +78,7 @@ async def _answered(unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord
     """Have the last of the calls answered. A judgement that fails leaves the output whole."""
     if stored := unit.known.get(ask.key):
         calls[-1] = _reused(calls[-1], stored)
-        return Reply(stored.text, stored.finish_reason)
+        return reply_of(stored)
     asked: ArmSpec | Callee = ask.callee or unit.arm
     try:
         answer = await client.call(asked.connection, asked.model, ask.body)
@@ -88,7 +88,7 @@ async def _answered(unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord
             raise
         return Reply("", None, failure.code)
     calls[-1] = _recorded(calls[-1], answer, asked)
-    return Reply(answer.text, answer.finish_reason)
+    return reply_of(answer)
 
 
 def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:
@@ -105,6 +105,11 @@ def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:
         model_identity=stored.model_identity,
         attempts=0,
         reused_from=stored.call,
+        reasoning=stored.reasoning,
+        refusal=stored.refusal,
+        tool_calls=stored.tool_calls,
+        tokens_cached=stored.tokens_cached,
+        tokens_reasoning=stored.tokens_reasoning,
     )
 
 
@@ -114,7 +119,8 @@ def _recorded(record: CallRecord, answer: Answer, asked: ArmSpec | Callee) -> Ca
     if tokens_in is None:
         tokens_in = estimate_messages(texts_of(record.request))
     if tokens_out is None:
-        tokens_out = estimate_tokens(answer.text)
+        # What was thought is charged for as what was said.
+        tokens_out = estimate_tokens(answer.reasoning + answer.text)
     return replace(
         record,
         text=answer.text,
@@ -122,11 +128,23 @@ def _recorded(record: CallRecord, answer: Answer, asked: ArmSpec | Callee) -> Ca
         tokens_in=tokens_in,
         tokens_out=tokens_out,
         tokens_estimated=estimated,
-        cost=cost_nano(tokens_in, tokens_out, asked.price_in_nano, asked.price_out_nano),
+        cost=cost_nano(
+            tokens_in,
+            tokens_out,
+            asked.price_in_nano,
+            asked.price_out_nano,
+            cached=(answer.usage.tokens_cached or 0, asked.price_cached_nano),
+            reasoning=(answer.usage.tokens_reasoning or 0, asked.price_reasoning_nano),
+        ),
         latency_ms=answer.latency_ms,
         first_ms=answer.first_ms,
         model_identity=answer.model_identity,
         attempts=answer.attempts,
+        reasoning=answer.reasoning,
+        refusal=answer.refusal,
+        tool_calls=answer.tool_calls,
+        tokens_cached=answer.usage.tokens_cached,
+        tokens_reasoning=answer.usage.tokens_reasoning,
     )
 
 
@@ -171,6 +189,8 @@ def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], card: Scorecard
         generation=unit.generation,
         turns=ending.turns,
         had=None if unit.had is None else unit.had.output,
+        suspected=ending.outcome.suspected,
+        reasoning=ending.reasoning,
     )
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from nomikon.core.measures import Turn
 from nomikon.core.prompts import Message
+from nomikon.core.replies.reasoning import AUTO
 from nomikon.core.trials import Conversation, Outcome
 from nomikon.models.types import Connection
 
@@ -19,7 +20,10 @@ PARTS = (ANSWER, USER, JUDGEMENT)
 
 @dataclass(frozen=True)
 class Callee:
-    """A model that is asked beside the arm's own: a judge, or the one that plays the user."""
+    """A model that is asked beside the arm's own: a judge, or the one that plays the user.
+
+    reasoning: where its reasoning stands.
+    """
 
     key: str
     model: str
@@ -27,11 +31,18 @@ class Callee:
     price_in_nano: int | None = None
     price_out_nano: int | None = None
     unsupported: tuple[str, ...] = ()
+    price_cached_nano: int | None = None
+    price_reasoning_nano: int | None = None
+    reasoning: str = AUTO
 
 
 @dataclass(frozen=True)
 class ArmSpec:
-    """One arm, with all that a call of it needs. Prices in billionths per million tokens."""
+    """One arm, with all that a call of it needs. Prices in billionths per million tokens.
+
+    Without prices of their own, cached and reasoning tokens cost what others cost. reasoning:
+    where the model's reasoning stands.
+    """
 
     key: str
     messages: tuple[Message, ...]
@@ -41,6 +52,9 @@ class ArmSpec:
     price_in_nano: int | None = None
     price_out_nano: int | None = None
     unsupported: tuple[str, ...] = ()
+    price_cached_nano: int | None = None
+    price_reasoning_nano: int | None = None
+    reasoning: str = AUTO
 
 
 @dataclass(frozen=True)
@@ -97,6 +111,11 @@ class StoredAnswer:
     latency_ms: float
     first_ms: float | None
     model_identity: str
+    reasoning: str = ""
+    refusal: str = ""
+    tool_calls: tuple[tuple[str, str], ...] = ()
+    tokens_cached: int | None = None
+    tokens_reasoning: int | None = None
 
 
 @dataclass(frozen=True)
@@ -188,6 +207,11 @@ class CallRecord:
     part: str = ANSWER
     callee: str | None = None
     failure: str = ""
+    reasoning: str = ""
+    refusal: str = ""
+    tool_calls: tuple[tuple[str, str], ...] = ()
+    tokens_cached: int | None = None
+    tokens_reasoning: int | None = None
 
 
 @dataclass(frozen=True)
@@ -197,7 +221,8 @@ class UnitResult:
     outcome: answered, cut, declined, empty or failed; why tells how it was
     told. failure: the code, for failed ones. scores: by measure name, value or
     None, and why; total None is missing. turns: the conversation, where it is
-    one. had: key of the stored output that was only judged.
+    one. had: key of the stored output that was only judged. suspected: what it only looks like.
+    reasoning: what was thought before the answer, and is no part of its text.
     """
 
     arm_key: str
@@ -216,6 +241,8 @@ class UnitResult:
     generation: int = 0
     turns: tuple[Turn, ...] = ()
     had: str | None = None
+    suspected: str = ""
+    reasoning: str = ""
 
     @property
     def newly_spent(self) -> int:

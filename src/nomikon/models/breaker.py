@@ -1,4 +1,4 @@
-"""The circuit breaker of one connection: a server that is down is not asked a thousand times."""
+"""The circuit breaker of one model: a server that is down is not asked a thousand times."""
 
 from __future__ import annotations
 
@@ -12,7 +12,16 @@ STATES = (CLOSED, OPEN, PROBING, GIVEN_UP)
 # So many failures in a row, with no answer between them, are no accident: at a
 # fault share of 30 % that is one chance in 15,000 per call.
 TRIPS_AFTER = 8
-TRIPPING = ("unreachable", "server_error", "timeout", "malformed")
+TRIPPING = (
+    "unreachable",
+    "no_such_host",
+    "nothing_listens",
+    "bad_certificate",
+    "server_error",
+    "timeout",
+    "malformed",
+    "web_page",
+)
 # A refused key does not become right by asking again.
 KEY_TRIPS_AFTER = 3
 KEY_CODES = ("bad_key", "no_key")
@@ -103,6 +112,11 @@ class Breaker:
         self._probing = False
         self._until = now + self._rest_s
         return True
+
+    def look_now(self, now: float) -> None:
+        """A person asks to look before the rest is over."""
+        if self._open_since is not None and not self._probing:
+            self._until = now
 
     def abandoned(self) -> None:
         """The call that was out was dropped by us: it tells nothing."""

@@ -10,7 +10,7 @@ from typing import Any
 import orjson
 
 from nomikon.core.prompts import Message
-from nomikon.models.errors import CallFailure
+from nomikon.models.errors import CallFailure, failure_of_error
 from nomikon.models.types import Usage
 
 _DIRECT = (
@@ -23,6 +23,9 @@ _DIRECT = (
     "frequency_penalty",
     "reasoning_effort",
 )
+# The fields that servers put reasoning in, and those of which an answer has at least one.
+_REASONING = ("reasoning_content", "reasoning", "thinking", "thought")
+_SPOKEN = ("content", "refusal", "tool_calls", "function_call", *_REASONING)
 
 
 def request_body(
@@ -32,6 +35,7 @@ def request_body(
     *,
     seed: int | None,
     unsupported: Sequence[str] = (),
+    output_limit: str = "max_tokens",
 ) -> dict[str, Any]:
     """The exact body of one call; every call starts from a clean context.
 
@@ -46,7 +50,7 @@ def request_body(
     }
     for name in _DIRECT:
         if name in settings and name not in unsupported:
-            body[name] = settings[name]
+            body[output_limit if name == "max_tokens" else name] = settings[name]
     if "response_schema" in settings and "response_schema" not in unsupported:
         body["response_format"] = {
             "type": "json_schema",
@@ -66,6 +70,9 @@ class ChatReader:
     usage: Usage = field(default_factory=Usage)
     identity: str = ""
     done: bool = False
+    refused_parts: list[str] = field(default_factory=list)
+    reasoned_parts: list[str] = field(default_factory=list)
+    _tools: dict[int, list[str]] = field(default_factory=dict)
 
     def feed(self, line: bytes) -> bool:
         """Take one line of the stream; True when it brought text.
@@ -89,8 +96,7 @@ class ChatReader:
 
     def _take(self, event: dict[str, Any]) -> bool:
         if error := event.get("error"):
-            text = error.get("message", "") if isinstance(error, dict) else str(error)
-            raise CallFailure("server_error", str(text))
+            raise failure_of_error(error)
         if not self.identity:
             model, mark = event.get("model"), event.get("system_fingerprint")
             self.identity = " ".join(str(x) for x in (model, mark) if x)
@@ -105,11 +111,54 @@ class ChatReader:
         if choice.get("finish_reason"):
             self.finish_reason = str(choice["finish_reason"])
         delta = choice.get("delta")
-        content = delta.get("content") if isinstance(delta, dict) else None
+        return isinstance(delta, dict) and self._take_message(delta)
+
+    def _take_message(self, message: dict[str, Any]) -> bool:
+        """Take what a message or a piece of one holds; True when it brought text."""
+        for name in _REASONING:
+            if thought := _words(message.get(name)):
+                self.reasoned_parts.append(thought)
+                # Servers in transition send the same words under two names.
+                break
+        if refusal := _words(message.get("refusal")):
+            self.refused_parts.append(refusal)
+        calls = message.get("tool_calls")
+        for place, call in enumerate(calls if isinstance(calls, list) else []):
+            self._take_tool(call, place)
+        if isinstance(called := message.get("function_call"), dict):
+            self._take_tool({"function": called}, 0)
+        content = message.get("content")
+        if isinstance(content, list):
+            return self._take_typed(content)
         if isinstance(content, str) and content:
             self.parts.append(content)
             return True
         return False
+
+    def _take_typed(self, content: list[Any]) -> bool:
+        """A content of several parts, each with its type."""
+        before = len(self.parts)
+        for part in content:
+            if not isinstance(part, dict):
+                continue
+            kind = str(part.get("type", ""))
+            if "think" in kind or "reason" in kind:
+                self.reasoned_parts.append(_words(part.get("thinking") or part.get("text")))
+            elif kind == "refusal":
+                self.refused_parts.append(_words(part.get("refusal")))
+            elif text := _words(part.get("text")):
+                self.parts.append(text)
+        return len(self.parts) > before
+
+    def _take_tool(self, call: Any, place: int) -> None:
+        function = call.get("function") if isinstance(call, dict) else None
+        if not isinstance(function, dict):
+            return
+        index = call.get("index")
+        held = self._tools.setdefault(index if isinstance(index, int) else place, ["", ""])
+        held[0] += _words(function.get("name"))
+        arguments = function.get("arguments")
+        held[1] += arguments if isinstance(arguments, str) else json.dumps(arguments or {})
 
     def check_complete(self) -> None:
         """Raise CallFailure unless the stream came to its end.
@@ -117,20 +166,28 @@ class ChatReader:
         Some servers break off what runs when the next request comes, and close it with an end
         mark: without a finish reason and without a word that is no answer.
         """
-        if self.finish_reason is not None or (self.done and self.text):
+        if self.finish_reason is not None:
+            return
+        if self.done and (self.text or self.refused_parts or self._tools):
             return
         told = "closed without an answer" if self.done else f"after {len(self.text)} characters"
         raise CallFailure("dropped_stream", told)
 
     def read_whole(self, document: Any) -> None:
         """Take an answer sent in one piece. Raises CallFailure (malformed)."""
+        if isinstance(document, dict) and document.get("error"):
+            raise failure_of_error(document["error"])
         try:
             choice = document["choices"][0]
-            content = choice["message"]["content"]
+            message = choice["message"]
+            known = [k for k in _SPOKEN if k in message]
         except (KeyError, IndexError, TypeError) as error:
             shown = json.dumps(document)[:200]
             raise CallFailure("malformed", f"no answer in it: {shown}") from error
-        self.parts.append(content if isinstance(content, str) else "")
+        if not known or not isinstance(message, dict):
+            shown = json.dumps(document)[:200]
+            raise CallFailure("malformed", f"no answer in it: {shown}")
+        self._take_message(message)
         self.finish_reason = choice.get("finish_reason")
         marks = (document.get("model"), document.get("system_fingerprint"))
         self.identity = " ".join(str(m) for m in marks if m)
@@ -143,14 +200,41 @@ class ChatReader:
         """The answer so far."""
         return "".join(self.parts)
 
+    @property
+    def reasoning(self) -> str:
+        """What came as reasoning, in a field of its own."""
+        return "".join(self.reasoned_parts)
+
+    @property
+    def refusal(self) -> str:
+        """What came as a refusal, in a field of its own."""
+        return "".join(self.refused_parts)
+
+    @property
+    def tool_calls(self) -> tuple[tuple[str, str], ...]:
+        """Tools it called: name and arguments as they came."""
+        return tuple((name, arguments) for _, (name, arguments) in sorted(self._tools.items()))
+
+
+def _words(value: Any) -> str:
+    """A text, or the text of an object that wraps one; "" for anything else."""
+    if isinstance(value, dict):
+        value = value.get("content") or value.get("text")
+    return value if isinstance(value, str) else ""
+
 
 def read_usage(usage: Mapping[str, Any]) -> Usage:
     """Token counts; a count that is no whole number from 0 is none."""
 
-    def count(name: str) -> int | None:
-        value = usage.get(name)
+    def count(held: Any, name: str) -> int | None:
+        value = held.get(name) if isinstance(held, Mapping) else None
         if isinstance(value, bool) or not isinstance(value, int) or value < 0:
             return None
         return value
 
-    return Usage(count("prompt_tokens"), count("completion_tokens"))
+    return Usage(
+        count(usage, "prompt_tokens"),
+        count(usage, "completion_tokens"),
+        count(usage.get("prompt_tokens_details"), "cached_tokens"),
+        count(usage.get("completion_tokens_details"), "reasoning_tokens"),
+    )

@@ -6,8 +6,17 @@ seconds the server asked to wait, and the first 200 characters that came back.
 
 from __future__ import annotations
 
+import json
+import re
+from typing import Any
+
 FAILURES: dict[str, str] = {
     "unreachable": "the server could not be reached",
+    "no_such_host": "there is no host of that name",
+    "nothing_listens": "nothing listens at that address and port",
+    "bad_certificate": "the server's certificate does not hold, so nothing was sent to it",
+    "web_page": "a web page came back: this address is not where models are asked",
+    "error_in_answer": "the server sent an error in place of an answer",
     "throttled": "the server asked to slow down (429)",
     "server_error": "the server answered with an error of its own (5xx)",
     "timeout": "no full answer within the time allowed",
@@ -21,7 +30,18 @@ FAILURES: dict[str, str] = {
     "unsendable": "the prompt could not be filled from this case",
     "resting": "not asked, since the server did not answer before",
 }
-RETRIED = ("unreachable", "throttled", "server_error", "timeout", "dropped_stream", "malformed")
+RETRIED = (
+    "unreachable",
+    "no_such_host",
+    "nothing_listens",
+    "throttled",
+    "server_error",
+    "error_in_answer",
+    "timeout",
+    "dropped_stream",
+    "malformed",
+    "web_page",
+)
 SHOWN = 200
 
 
@@ -63,6 +83,8 @@ class CallFailure(Exception):
 
 def failure_of_status(status: int, body: str, retry_after: str | None) -> CallFailure:
     """The failure an HTTP status stands for."""
+    if looks_like_page(body) and status not in (429, 502, 503, 504):
+        return CallFailure("web_page", f"HTTP {status}, {page_title(body)}")
     detail = f"HTTP {status}: {body.strip()}"
     if status == 429:
         return CallFailure("throttled", detail, retry_after_s=_seconds(retry_after))
@@ -77,6 +99,40 @@ def failure_of_status(status: int, body: str, retry_after: str | None) -> CallFa
     if "context" in body.lower() and status in (400, 413, 422):
         return CallFailure("context_too_long", detail)
     return CallFailure("refused", detail)
+
+
+def failure_of_error(error: Any) -> CallFailure:
+    """The failure an error object stands for that came with status 200, in or out of a stream."""
+    held = error if isinstance(error, dict) else {"message": error}
+    text = str(held.get("message") or held.get("detail") or json.dumps(held)[:SHOWN])
+    for key in ("code", "status", "status_code"):
+        code = held.get(key)
+        if isinstance(code, str) and code.isdigit():
+            code = int(code)
+        if isinstance(code, int) and 400 <= code <= 599:
+            return failure_of_status(code, text, None)
+    kind = f"{held.get('type', '')} {held.get('code', '')}".lower()
+    if "rate" in kind or "overload" in kind:
+        return CallFailure("throttled", text)
+    if "context" in text.lower() and re.search(r"length|long|exceed|maximum", text.lower()):
+        return CallFailure("context_too_long", text)
+    if "invalid" in kind:
+        return CallFailure("refused", text)
+    return CallFailure("error_in_answer", text)
+
+
+def looks_like_page(body: str) -> bool:
+    """Whether what came back is a page for people."""
+    return (
+        re.match(r"\s*(?:<!--.*?-->\s*)?<(?:!doctype html|html|head|body)\b", body, re.I | re.S)
+        is not None
+    )
+
+
+def page_title(body: str) -> str:
+    """How a page calls itself, for whoever must guess where the address leads."""
+    title = re.search(r"<title[^>]*>\s*([^<]{1,100})", body, re.I)
+    return f"“{' '.join(title[1].split())}”" if title else "a page without a title"
 
 
 def _seconds(header: str | None) -> float | None:

@@ -14,7 +14,7 @@ from typing import Any
 import orjson
 
 from nomikon.core.prompts import Message
-from nomikon.models.errors import CallFailure
+from nomikon.models.errors import CallFailure, failure_of_error
 from nomikon.models.types import Usage
 
 _DIRECT = (
@@ -37,10 +37,13 @@ def request_body(
     *,
     seed: int | None,
     unsupported: Sequence[str] = (),
+    output_limit: str = "max_tokens",
 ) -> dict[str, Any]:
     """The exact body of one call. The model's name is in the address, not in the body."""
     parameters: dict[str, Any] = {
-        name: settings[name] for name in _DIRECT if name in settings and name not in unsupported
+        output_limit if name == "max_tokens" else name: settings[name]
+        for name in _DIRECT
+        if name in settings and name not in unsupported
     }
     if seed is not None and "seed" not in unsupported:
         parameters["seed"] = seed
@@ -56,6 +59,10 @@ class GenerateReader:
     usage: Usage = field(default_factory=Usage)
     identity: str = ""
     done: bool = False
+    # The protocol knows neither: reasoning stands in the text, and there are no tools.
+    reasoning: str = ""
+    refusal: str = ""
+    tool_calls: tuple[tuple[str, str], ...] = ()
 
     def feed(self, line: bytes) -> bool:
         """Take one line of the stream; True when it brought text.
@@ -76,7 +83,7 @@ class GenerateReader:
         if not isinstance(event, dict):
             raise CallFailure("malformed", "an event of the stream is not an object")
         if event.get("error"):
-            raise CallFailure("server_error", str(event["error"]))
+            raise failure_of_error(event["error"])
         if not self.identity:
             marks = (event.get("model_name"), event.get("model_version"))
             self.identity = " ".join(str(m) for m in marks if m)

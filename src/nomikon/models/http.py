@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 import aiohttp
 
-from nomikon.models.errors import CallFailure, failure_of_status
+from nomikon.models.errors import CallFailure, failure_of_status, looks_like_page, page_title
 from nomikon.models.protocols import call_url, list_request, read_list, reader_of
 from nomikon.models.types import Answer, Connection, OfferedModel
 
@@ -96,8 +96,18 @@ class HttpTransport:
                 return await ask()
         except TimeoutError as error:
             raise CallFailure("timeout", f"{connection.call_timeout_s:g} s") from error
+        except aiohttp.ClientConnectorCertificateError as error:
+            raise CallFailure("bad_certificate", _host(error)) from error
+        except aiohttp.ClientConnectorSSLError as error:
+            # A plain server that is spoken to as if it were encrypted, or the reverse.
+            raise CallFailure("unreachable", f"no secure connection to {_host(error)}") from error
+        except aiohttp.ClientConnectorDNSError as error:
+            raise CallFailure("no_such_host", error.host) from error
         except aiohttp.ClientConnectorError as error:
-            raise CallFailure("unreachable", str(error)) from error
+            refused = isinstance(error.os_error, ConnectionRefusedError)
+            raise CallFailure(
+                "nothing_listens" if refused else "unreachable", _host(error)
+            ) from error
         except aiohttp.InvalidURL as error:
             raise CallFailure("unreachable", f"unusable address {error}") from error
         except aiohttp.ClientPayloadError as error:
@@ -136,7 +146,7 @@ class HttpTransport:
                     for line in some:
                         if reader.feed(line):
                             first = first if first is not None else self._clock()
-                            if on_text:
+                            if on_text and reader.parts:
                                 on_text(reader.parts[-1])
                 reader.check_complete()
         ended = self._clock()
@@ -147,6 +157,9 @@ class HttpTransport:
             latency_ms=(ended - began) * 1000,
             first_ms=None if first is None or not reader.text else (first - began) * 1000,
             model_identity=reader.identity,
+            reasoning=reader.reasoning,
+            refusal=reader.refusal,
+            tool_calls=reader.tool_calls,
         )
 
     async def _json(self, response: aiohttp.ClientResponse) -> Any:
@@ -154,9 +167,11 @@ class HttpTransport:
         try:
             return json.loads(raw)
         except ValueError as error:
-            shown = raw[:200].decode("utf-8", "replace")
+            shown = raw[:2000].decode("utf-8", "replace")
+            if looks_like_page(shown):
+                raise CallFailure("web_page", page_title(shown)) from error
             raise CallFailure(
-                "malformed", f"{response.content_type} where JSON was due: {shown}"
+                "malformed", f"{response.content_type} where JSON was due: {shown[:200]}"
             ) from error
 
     def _headers(self, connection: Connection) -> dict[str, str]:
@@ -166,6 +181,8 @@ class HttpTransport:
             if not key:
                 raise CallFailure("no_key", connection.key_name)
             headers["Authorization"] = f"Bearer {key}"
+        # Last, so that a server with a manner of its own can be told the key in it.
+        headers.update(connection.headers)
         return headers
 
 
@@ -174,6 +191,10 @@ async def _refuse_status(response: aiohttp.ClientResponse) -> None:
     if response.status != 200:
         text = (await response.content.read(2000)).decode("utf-8", "replace")
         raise failure_of_status(response.status, text, response.headers.get("Retry-After"))
+
+
+def _host(error: aiohttp.ClientConnectorError) -> str:
+    return f"{error.host}:{error.port}"
 
 
 class _Lines:

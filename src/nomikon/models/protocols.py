@@ -9,7 +9,13 @@ from urllib.parse import quote
 from nomikon.core.prompts import Message
 from nomikon.models import chat, generate
 from nomikon.models.errors import CallFailure
-from nomikon.models.types import CHAT_COMPLETIONS, OPEN_INFERENCE, OfferedModel, Usage
+from nomikon.models.types import (
+    CHAT_COMPLETIONS,
+    OPEN_INFERENCE,
+    Connection,
+    OfferedModel,
+    Usage,
+)
 
 
 class Reader(Protocol):
@@ -20,6 +26,18 @@ class Reader(Protocol):
     usage: Usage
     identity: str
     done: bool
+
+    @property
+    def reasoning(self) -> str:
+        """What came as reasoning, in a field of its own."""
+
+    @property
+    def refusal(self) -> str:
+        """What came as a refusal, in a field of its own."""
+
+    @property
+    def tool_calls(self) -> tuple[tuple[str, str], ...]:
+        """Tools it called: name and arguments as they came."""
 
     def feed(self, line: bytes) -> bool:
         """Take one line of a stream; True when it brought text."""
@@ -36,7 +54,7 @@ class Reader(Protocol):
 
 
 def request_body(
-    protocol: str,
+    connection: Connection,
     model: str,
     messages: Sequence[Message],
     settings: Mapping[str, Any],
@@ -47,10 +65,19 @@ def request_body(
     """The exact body of one call; every call starts from a clean context.
 
     settings: as `check_settings` gives them. seed: None where it is not sent.
-    unsupported: parameters this model does not take, which are never sent.
+    unsupported: parameters this model does not take, which are never sent; what the protocol
+    has no word for is left out, too. The connection's own fields come last.
     """
-    build = generate.request_body if protocol == OPEN_INFERENCE else chat.request_body
-    return build(model, messages, settings, seed=seed, unsupported=unsupported)
+    build = generate.request_body if connection.protocol == OPEN_INFERENCE else chat.request_body
+    body = build(
+        model,
+        messages,
+        settings,
+        seed=seed,
+        unsupported=(*unsupported, *never_sent(connection.protocol)),
+        output_limit=connection.output_limit,
+    )
+    return body | dict(connection.body_fields)
 
 
 def never_sent(protocol: str) -> tuple[str, ...]:
@@ -106,7 +133,7 @@ def read_list(protocol: str, document: Any) -> list[OfferedModel]:
         if not isinstance(row, dict) or not isinstance(row.get(name), str) or not row[name]:
             raise CallFailure("malformed", f"an entry without {name}: {str(row)[:200]}")
         length = next((row[k] for k in _LENGTHS if _is_length(row.get(k))), None)
-        found.setdefault(row[name], OfferedModel(row[name], length))
+        found.setdefault(row[name], OfferedModel(row[name], length, row.get("simulated") is True))
     return list(found.values())
 
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from nomikon.core.prompts import Message, render_step, steps_of
 from nomikon.core.trials import seed_for
-from nomikon.models.protocols import call_url, never_sent, request_body
+from nomikon.models.protocols import call_url, request_body
 from nomikon.models.types import OPEN_INFERENCE, Connection
 
 # Used where a connection keeps its key encrypted instead of in the environment.
@@ -37,12 +37,12 @@ def calls_of(
         (
             step,
             request_body(
-                connection.protocol,
+                connection,
                 model,
                 render_step(messages, step, case, names),
                 settings,
                 seed=seed_for(settings, trial_seed, 0),
-                unsupported=(*unsupported, *never_sent(connection.protocol)),
+                unsupported=unsupported,
             ),
         )
         for step in steps_of(messages)

@@ -3,7 +3,9 @@
 Every attempt of every call passes here once. A connection is a road with a lane
 for each of its models; both have limits. A lane narrows when the server says
 429 and widens again with every answer (additive increase, multiplicative
-decrease: Chiu and Jain, 1989). All of it belongs to one event loop.
+decrease: Chiu and Jain, 1989), and with time where nobody calls. A lane that must
+find out what its server bears begins narrow and doubles with every clean round
+(slow start: Jacobson, 1988). All of it belongs to one event loop.
 """
 
 from __future__ import annotations
@@ -14,7 +16,7 @@ import itertools
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
 
-from nomikon.models.breaker import CLOSED, PATIENCE_S, Breaker
+from nomikon.models.breaker import CLOSED, GIVEN_UP, OPEN, PATIENCE_S, PROBING, Breaker
 from nomikon.models.errors import CallFailure
 from nomikon.models.rates import RequestRate, TokenRate
 from nomikon.models.types import TRIAL, Answer, Connection, Limits
@@ -28,6 +30,12 @@ NARROW_AGAIN_S = 1.0
 WIDEST = 1000.0
 # A lane that has widened to this share of its limit is told as unhindered.
 NEARLY = 0.95
+# An idle lane gets twice its width back after so long without trouble.
+RECOVERS_S = 30.0
+# A server that broke off answers because others came beside them is not tried wider for so long;
+# twice as long every time it does so again.
+CEILING_S = 120.0
+LONGEST_CEILING_S = 3600.0
 
 Sleep = Callable[[float], Awaitable[None]]
 
@@ -41,23 +49,39 @@ class Tally:
     latency_ms: float = 0.0
 
 
+SLOWED = "slowed"
+# The worst first: a connection is told by its worst model.
+_WORST = (GIVEN_UP, OPEN, PROBING, SLOWED, CLOSED)
+
+
+@dataclass(frozen=True)
+class LaneState:
+    """A model as it is shown.
+
+    state: steady, slowed, resting, probing or given-up; reason: what the server said last, or
+    why fewer calls go out at a time. width: calls at a time now, None where its limit alone
+    holds. next_look_s: until one call looks again.
+    """
+
+    state: str
+    reason: str
+    width: int | None
+    next_look_s: float | None
+
+
 @dataclass(frozen=True)
 class RoadState:
-    """A connection as it is shown.
+    """A connection as it is shown: by the worst of its models. lanes: the models not steady.
 
-    state: steady, slowed, resting, probing or given-up; reason: what the server
-    said last. next_look_s: until one call looks again. lanes: for each slowed
-    model, how many calls at a time it is given now.
+    borne: calls at a time that a model was found to bear, for those that had to find out.
     """
 
     connection: str
     state: str
     reason: str
     next_look_s: float | None
-    lanes: dict[str, int]
-
-
-SLOWED = "slowed"
+    lanes: dict[str, LaneState]
+    borne: dict[str, int] = field(default_factory=dict)
 
 
 class _Limited:
@@ -100,15 +124,25 @@ class _Limited:
 
 
 class _Lane(_Limited):
-    """One model of a connection: its limits, its width now, and who waits."""
+    """One model of a connection: its limits, its width and circuit now, and who waits."""
 
-    def __init__(self, model: str, limits: Limits, now: float) -> None:
+    def __init__(
+        self, model: str, limits: Limits, begins: int | None, patience_s: float, now: float
+    ) -> None:
         super().__init__(limits, now)
         self.model = model
+        self.breaker = Breaker(patience_s=patience_s)
         self.waiting: list[tuple[int, int, float, asyncio.Future[None]]] = []
-        self.width = float("inf")
+        self.width = float("inf") if begins is None else float(begins)
+        # While it finds out what the server bears, every answer makes room for one more.
+        self.finding = begins is not None
         self.hold_until = 0.0
+        self.throttled_last = False
         self._narrowed_at = float("-inf")
+        self._recovered_at = float("-inf")
+        self._ceiling = float("inf")
+        self._ceiling_until = float("-inf")
+        self._ceiling_s = CEILING_S
 
     @property
     def widest(self) -> float:
@@ -118,27 +152,89 @@ class _Lane(_Limited):
     def slowed(self) -> bool:
         return self.width < self.widest
 
+    @property
+    def why_slowed(self) -> str:
+        """In words, for a lane that is slowed."""
+        if self._ceiling != float("inf"):
+            return "the server breaks answers off when more calls come beside them"
+        if self.throttled_last:
+            return "the server asked to slow down (429)"
+        return "finding out how many calls at a time the server bears"
+
     def throttled(self, retry_after_s: float | None, now: float) -> None:
         """The server said 429: wait as it asked, and let fewer in."""
         hold = HOLD_S if retry_after_s is None else retry_after_s
         self.hold_until = max(self.hold_until, now + hold)
+        self.throttled_last = True
         if now - self._narrowed_at >= NARROW_AGAIN_S:
-            self._narrowed_at = now
-            self.narrow()
+            self._narrow(now)
 
-    def narrow(self) -> None:
-        """Let fewer in at a time."""
+    def broken(self, now: float) -> None:
+        """An answer broke off beside others: the server may bear fewer than were under way."""
+        # Those under way still, this one being out already.
+        self._ceiling = min(self._ceiling, max(1.0, float(self.in_flight)))
+        if now >= self._ceiling_until and self._ceiling_until > float("-inf"):
+            self._ceiling_s = min(LONGEST_CEILING_S, self._ceiling_s * 2)
+        self._ceiling_until = now + self._ceiling_s
+        self._narrow(now)
+        self.width = min(self.width, self._ceiling)
+
+    def _narrow(self, now: float) -> None:
         # Of what was really under way (this call included): a wide lane that is used by few must
         # narrow below those few.
         used = min(self.width, self.widest, self.in_flight + 1.0)
         self.width = max(1.0, used * NARROW_BY)
+        self._narrowed_at = self._recovered_at = now
+        self.finding = False
 
-    def widen(self) -> None:
-        """An answer came: one more place for every round of answers."""
+    def widen(self, now: float) -> None:
+        """An answer came: one more place for every round of answers, for each while finding."""
+        if not self.slowed:
+            return
+        if now >= self._ceiling_until:
+            self._ceiling = float("inf")
+        self.width = min(self.width + (1.0 if self.finding else 1.0 / self.width), self._ceiling)
+        self._unhindered()
+
+    def recover(self, now: float) -> bool:
+        """Give an idle lane back what time has earned it; True when it is unhindered by that."""
+        if not self.slowed or self.finding or self.in_flight or self._ceiling_until > now:
+            return False
+        self._ceiling = float("inf")
+        # Of the time in which it was not to be tried wider, nothing is earned.
+        self._recovered_at = max(self._recovered_at, self._ceiling_until)
+        while self.slowed and now - self._recovered_at >= RECOVERS_S:
+            self._recovered_at += RECOVERS_S
+            self.width *= 2
+            self._unhindered()
+        return not self.slowed
+
+    def forget_breaks(self) -> None:
+        """The server was down: what broke off then says nothing of how much it bears."""
+        if self._ceiling != float("inf"):
+            self._ceiling, self._ceiling_until = float("inf"), float("-inf")
+            self.width = float("inf")
+
+    def _unhindered(self) -> None:
+        if self.width >= min(self.widest, WIDEST) * NEARLY:
+            self.width = float("inf")
+            self.finding = self.throttled_last = False
+
+    def borne(self) -> int | None:
+        """Calls at a time that it was found to bear; None where it never had to find out."""
+        if self._ceiling != float("inf"):
+            return int(self._ceiling)
+        return int(min(self.width, self.widest, WIDEST)) if self.finding else None
+
+    def state(self, now: float) -> LaneState:
+        """As it is shown."""
+        shown = self.breaker.state(now)
+        width = int(min(self.width, self.widest)) if self.slowed else None
+        if shown.state != CLOSED:
+            return LaneState(shown.state, shown.reason, width, shown.next_look_s)
         if self.slowed:
-            self.width += 1.0 / self.width
-            if self.width >= min(self.widest, WIDEST) * NEARLY:
-                self.width = float("inf")
+            return LaneState(SLOWED, self.why_slowed, width, None)
+        return LaneState(CLOSED, "", None, None)
 
     def head(self) -> tuple[int, int, float, asyncio.Future[None]] | None:
         """Who waits longest of the most urgent; those who went away are dropped."""
@@ -153,14 +249,14 @@ class _Road(_Limited):
     def __init__(self, connection: Connection, patience_s: float, now: float) -> None:
         super().__init__(connection.limits, now)
         self.id = connection.id
-        self.breaker = Breaker(patience_s=patience_s)
+        self.patience_s = patience_s
         self.lanes: dict[str, _Lane] = {}
         self.tally = Tally()
         self.timer: asyncio.Task[None] | None = None
 
     def wait_s(self, lane: _Lane, tokens: float, now: float) -> float | None:
         """Seconds until a call may go; None until another one ends."""
-        breaker = self.breaker.wait_s(now)
+        breaker = lane.breaker.wait_s(now)
         if breaker is None or lane.in_flight >= min(lane.width, lane.widest):
             return None
         if self.in_flight >= (self.limits.concurrency or float("inf")):
@@ -218,8 +314,10 @@ class Traffic:
         """
         road, lane = self._places(connection, model)
         now = self._clock()
-        if failure := road.breaker.gives_up(now):
+        if failure := lane.breaker.gives_up(now):
             raise failure
+        if lane.recover(now):
+            self._tell(road)
         ticket = Ticket(connection.id, model, tokens)
         if not lane.waiting and road.wait_s(lane, tokens, now) == 0.0:
             self._admit(road, lane, tokens, now)
@@ -242,15 +340,15 @@ class Traffic:
         road.tally.answered += 1
         road.tally.latency_ms += answer.latency_ms
         used = (answer.usage.tokens_in, answer.usage.tokens_out)
+        now = self._clock()
         if used[0] is not None and used[1] is not None:
-            now = self._clock()
             for place in (road, lane):
                 place.settle(used[0] + used[1] - ticket.tokens, now)
-        was_slowed = lane.slowed
-        lane.widen()
-        changed = road.breaker.answered()
+        was = (lane.slowed, lane.borne())
+        lane.widen(now)
+        changed = lane.breaker.answered()
         self._pump(road)
-        if changed or was_slowed != lane.slowed:
+        if changed or was != (lane.slowed, lane.borne()):
             self._tell(road)
 
     def failed(self, ticket: Ticket, failure: CallFailure) -> None:
@@ -258,22 +356,23 @@ class Traffic:
         road, lane = self._leave(ticket)
         road.tally.failures[failure.code] = road.tally.failures.get(failure.code, 0) + 1
         now = self._clock()
-        changed = road.breaker.failed(failure, now)
+        changed = lane.breaker.failed(failure, now)
+        if changed and lane.breaker.wait_s(now) != 0.0:
+            lane.forget_breaks()
         if failure.code == "throttled":
             changed |= not lane.slowed
             lane.throttled(failure.retry_after_s, now)
         elif failure.code == "dropped_stream" and lane.in_flight:
-            # It may be a server that can do only so much at a time.
-            changed |= not lane.slowed
-            lane.narrow()
+            lane.broken(now)
+            changed = True
         self._pump(road)
         if changed:
             self._tell(road)
 
     def dropped(self, ticket: Ticket) -> None:
         """The attempt was given up by us; it tells nothing of the server."""
-        road, _ = self._leave(ticket)
-        road.breaker.abandoned()
+        road, lane = self._leave(ticket)
+        lane.breaker.abandoned()
         self._pump(road)
 
     # --- for the screen ------------------------------------------------------
@@ -283,14 +382,34 @@ class Traffic:
         road = self._roads.get(connection)
         if road is None:
             return RoadState(connection, CLOSED, "", None, {})
-        shown = road.breaker.state(self._clock())
-        lanes = {
-            lane.model: int(min(lane.width, lane.widest))
-            for lane in road.lanes.values()
-            if lane.slowed
-        }
-        state = SLOWED if shown.state == CLOSED and lanes else shown.state
-        return RoadState(connection, state, shown.reason, shown.next_look_s, lanes)
+        now = self._clock()
+        lanes = {lane.model: lane.state(now) for lane in road.lanes.values()}
+        hindered = {name: lane for name, lane in lanes.items() if lane.state != CLOSED}
+        borne = {x.model: n for x in road.lanes.values() if (n := x.borne()) is not None}
+        worst = min(hindered.values(), key=lambda x: _WORST.index(x.state), default=None)
+        if worst is None:
+            return RoadState(connection, CLOSED, "", None, {}, borne)
+        looks = [x.next_look_s for x in hindered.values() if x.next_look_s is not None]
+        return RoadState(
+            connection, worst.state, worst.reason, min(looks, default=None), hindered, borne
+        )
+
+    def recover(self) -> None:
+        """Give idle lanes back what time has earned them; to be called from time to time."""
+        now = self._clock()
+        for road in self._roads.values():
+            changed = [lane.recover(now) for lane in road.lanes.values()]
+            if any(changed):
+                self._tell(road)
+
+    def try_now(self, connection: str) -> None:
+        """Let one call of every resting model of a connection look at once."""
+        if road := self._roads.get(connection):
+            now = self._clock()
+            for lane in road.lanes.values():
+                lane.breaker.look_now(now)
+            self._pump(road)
+            self._tell(road)
 
     def tallies(self) -> dict[str, Tally]:
         """What came of the attempts since the last call of this, by connection."""
@@ -317,7 +436,9 @@ class Traffic:
             road.set(connection.limits, now)
         lane = road.lanes.get(model)
         if lane is None:
-            lane = road.lanes[model] = _Lane(model, connection.model_limits, now)
+            lane = road.lanes[model] = _Lane(
+                model, connection.model_limits, connection.begins, road.patience_s, now
+            )
         elif lane.limits != connection.model_limits:
             lane.set(connection.model_limits, now)
         return road, lane
@@ -325,7 +446,7 @@ class Traffic:
     def _admit(self, road: _Road, lane: _Lane, tokens: float, now: float) -> None:
         road.take(tokens, now)
         lane.take(tokens, now)
-        road.breaker.admitted()
+        lane.breaker.admitted()
 
     def _leave(self, ticket: Ticket) -> tuple[_Road, _Lane]:
         road = self._roads[ticket.connection]
@@ -337,9 +458,9 @@ class Traffic:
     def _pump(self, road: _Road) -> None:
         """Let in everybody who may go now, the most urgent first; set a timer for the next."""
         now = self._clock()
-        if failure := road.breaker.gives_up(now):
-            self._send_away(road, failure)
-            return
+        for lane in road.lanes.values():
+            if failure := lane.breaker.gives_up(now):
+                self._send_away(road, lane, failure)
         while True:
             soonest: float | None = None
             chosen: tuple[tuple[int, int], _Lane] | None = None
@@ -358,13 +479,15 @@ class Traffic:
             leave.set_result(None)
         self._set_timer(road, soonest)
 
-    def _send_away(self, road: _Road, failure: CallFailure) -> None:
-        for lane in road.lanes.values():
-            while (head := lane.head()) is not None:
-                heapq.heappop(lane.waiting)
-                # An exception belongs to one caller: each gets its own.
-                head[3].set_exception(CallFailure(failure.code, failure.detail, attempts=0))
-        self._tell(road)
+    def _send_away(self, road: _Road, lane: _Lane, failure: CallFailure) -> None:
+        sent = False
+        while (head := lane.head()) is not None:
+            heapq.heappop(lane.waiting)
+            # An exception belongs to one caller: each gets its own.
+            head[3].set_exception(CallFailure(failure.code, failure.detail, attempts=0))
+            sent = True
+        if sent:
+            self._tell(road)
 
     def _set_timer(self, road: _Road, wait: float | None) -> None:
         if road.timer is not None and road.timer is not asyncio.current_task():

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 CHAT_COMPLETIONS = "chat-completions"
 OPEN_INFERENCE = "open-inference"
 PROTOCOLS = (CHAT_COMPLETIONS, OPEN_INFERENCE)
+# What most servers call the limit of an answer's tokens.
+OUTPUT_LIMIT = "max_tokens"
 
 # Who goes first where places are scarce: a person who waits for one answer, then trials.
 SINGLE, TRIAL = 0, 1
@@ -41,7 +45,10 @@ class Connection:
 
     revision changes whenever anything that decides the answers changes.
     call_timeout_s: from sending to the last piece. stall_timeout_s: between pieces.
-    limits: of the whole connection; model_limits: of the model that is called.
+    limits: of the whole connection; model_limits: of the model that is called. begins: calls at
+    a time to begin with where it must be found out what the server bears; None begins at the limits. headers: sent with every request, beside
+    the key. body_fields: put into every call's body. output_limit: what this server calls the
+    limit of an answer's tokens.
     """
 
     id: str
@@ -54,6 +61,10 @@ class Connection:
     max_attempts: int = 4
     limits: Limits = Limits(concurrency=32)
     model_limits: Limits = Limits()
+    begins: int | None = None
+    headers: tuple[tuple[str, str], ...] = ()
+    body_fields: Mapping[str, Any] = field(default_factory=dict)
+    output_limit: str = OUTPUT_LIMIT
 
     @property
     def identity(self) -> str:
@@ -67,6 +78,9 @@ class Usage:
 
     tokens_in: int | None = None
     tokens_out: int | None = None
+    # Parts of the two: read from the server's own store, and spent on reasoning.
+    tokens_cached: int | None = None
+    tokens_reasoning: int | None = None
 
 
 @dataclass(frozen=True)
@@ -75,7 +89,9 @@ class Answer:
 
     latency_ms: from sending to the last piece, of the attempt that succeeded.
     first_ms: to the first piece of text, None when there was none.
-    attempts: 1 when nothing had to be tried again.
+    attempts: 1 when nothing had to be tried again. reasoning: what came in a field of its own
+    and is no part of the text. refusal: the words of a refusal that came in a field of its own.
+    tool_calls: names and arguments of tools it called in place of, or beside, an answer.
     """
 
     text: str
@@ -85,11 +101,18 @@ class Answer:
     first_ms: float | None = None
     model_identity: str = ""
     attempts: int = 1
+    reasoning: str = ""
+    refusal: str = ""
+    tool_calls: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True)
 class OfferedModel:
-    """A model that a server says it has; context_length None where it does not say."""
+    """A model that a server says it has; context_length None where it does not say.
+
+    simulated: the server says itself that it is no real model.
+    """
 
     name: str
     context_length: int | None = None
+    simulated: bool = False

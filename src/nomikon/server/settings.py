@@ -52,6 +52,7 @@ INSTALLED_APPS = [
     "nomikon.server.reviews",
     "nomikon.server.rounds",
     "nomikon.server.weights",
+    "nomikon.server.consultations",
     "nomikon.server.verdicts",
     "nomikon.server.ledger",
 ]

@@ -165,6 +165,7 @@ class Workroom:
                 self._changed.add(state.connection)
                 raise
         if time.monotonic() - self._beaten >= HEARTBEAT_S:
+            self.traffic.recover()
             await sync_to_async(beat)(self._started_at)
             await sync_to_async(self._marker.note)(time.monotonic())
             self._tallies += [t] if (t := self.traffic.tallies()) else []

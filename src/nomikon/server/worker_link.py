@@ -14,8 +14,10 @@ import json
 import os
 import secrets
 from collections.abc import AsyncGenerator, AsyncIterator, Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 from aiohttp import web
 from asgiref.sync import sync_to_async
@@ -24,7 +26,7 @@ from django.conf import settings
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Message
 from nomikon.models import CallFailure, ModelClient
-from nomikon.models.protocols import never_sent, request_body
+from nomikon.models.protocols import request_body
 from nomikon.models.types import SINGLE, Connection
 from nomikon.server.connections.keys import Keyring
 from nomikon.server.connections.models import Connection as StoredConnection
@@ -69,6 +71,7 @@ class Link:
         app.router.add_post("/call", self._call)
         app.router.add_post("/models", self._models)
         app.router.add_post("/try", self._try)
+        app.router.add_post("/try-now", self._try_now)
         runner = web.AppRunner(app, access_log=None)
         await runner.setup()
         site = web.TCPSite(runner, "127.0.0.1", 0)
@@ -100,12 +103,12 @@ class Link:
         asked = await request.json()
         connection, model = await sync_to_async(self._model)(asked["model"])
         body = request_body(
-            connection.protocol,
+            connection,
             model.name,
             [Message(**m) for m in asked["messages"]],
             asked["settings"],
             seed=asked["settings"].get("seed"),
-            unsupported=(*model.unsupported, *never_sent(connection.protocol)),
+            unsupported=model.unsupported,
         )
         try:
             answer = await self._client.call(connection, model.name, body, priority=SINGLE)
@@ -123,6 +126,9 @@ class Link:
                     "first_ms": answer.first_ms,
                     "model_identity": answer.model_identity,
                     "attempts": answer.attempts,
+                    "reasoning": answer.reasoning,
+                    "refusal": answer.refusal,
+                    "tool_calls": [list(t) for t in answer.tool_calls],
                 },
             }
         )
@@ -175,11 +181,21 @@ class Link:
     async def _models(self, request: web.Request) -> web.Response:
         asked = await request.json()
         connection = await sync_to_async(self._connection)(asked["connection"])
+        if base_url := asked.get("base_url"):
+            # On the same host only: a kept key goes to no other.
+            if urlsplit(base_url).netloc != urlsplit(connection.base_url).netloc:
+                return web.json_response({"error": "another host"}, status=400)
+            connection = replace(connection, base_url=base_url)
         try:
             found = await self._client.list_models(connection)
         except CallFailure as failure:
             return web.json_response({"failure": _told(failure)})
         return web.json_response({"models": [m.__dict__ for m in found]})
+
+    async def _try_now(self, request: web.Request) -> web.Response:
+        asked = await request.json()
+        self._client.traffic.try_now(str(asked["connection"]))
+        return web.json_response({})
 
     def _model(self, model_id: int) -> tuple[Connection, Model]:
         self._keyring.refresh()

@@ -91,6 +91,9 @@ def arm_of(asked: Mapping[str, Any], model: Any, connection: Connection) -> ArmS
         model.price_in_nano,
         model.price_out_nano,
         tuple(model.unsupported),
+        model.price_cached_nano,
+        model.price_reasoning_nano,
+        model.reasoning,
     )
 
 

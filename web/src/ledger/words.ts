@@ -85,6 +85,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'database.brought_up': (f) =>
     `Database of a former version (${f['was']}) brought up to date; as it was it is kept as ${f['kept']}`,
   'output.marked': (f) => marked(f),
+  'output.settled': (f) =>
+    `The answer to case ${f['case']} in trial ${f['trial']} decided to be ${f['outcome']}${Number(f['answers']) > 1 ? `, with ${plural(Number(f['answers']) - 1, 'identical one')}` : ''}`,
   'output.preferred': (f) =>
     `Two answers of trial ${f['trial']} read blind: ${f['outcome'] === 'tie' ? 'alike' : `the ${f['outcome']} one preferred`}`,
   'mark.taken_back': (f) => `A mark of trial ${f['trial']} taken back (it was ${f['judgement']})`,

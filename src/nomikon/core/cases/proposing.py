@@ -16,7 +16,8 @@ from nomikon.core.cases.near import near_duplicates
 from nomikon.core.errors import TableError
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.rendering import value_as_text
-from nomikon.core.replies import listed
+from nomikon.core.replies import ReplyError, pick, rows_of
+from nomikon.core.replies.shaping import plain_key
 
 MOST_AT_ONCE = 100
 MOST_DIMENSIONS = 8
@@ -29,8 +30,9 @@ You write test cases for the job below: inputs as they really come, which show w
 to them goes right or wrong. Write {{how_many}} new cases that differ from each other and from \
 the cases shown. Spread them over the dimensions: over the whole set every value should come up, \
 in changing combinations. Include the hard kinds that are named. Write each input the way a real \
-person or system would, with its length, mood and mistakes; never explain it.
+person or system would, with its length, mood and mistakes; never explain it."""
 
+FORM = """\
 Reply with one JSON object and nothing else: its key "cases" holds a list of objects with the \
 keys "inputs" (an object with the keys {{columns}}, each a text), "reference" (the right answer \
 in the form of those shown, or null where several would do) and "dimensions" (an object that \
@@ -81,6 +83,8 @@ class Proposals:
 
     cases: list[Proposal]
     refused: list[tuple[int, str]] = field(default_factory=list)
+    repaired: list[str] = field(default_factory=list)
+    passed_over: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -127,7 +131,7 @@ def check_dimensions(rows: Sequence[Mapping[str, Any]]) -> tuple[Dimension, ...]
 
 def case_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
     """The messages, with placeholders that `case_inputs` fills."""
-    return (Message("system", instruction), Message("user", TAIL))
+    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
 
 
 def case_inputs(
@@ -180,47 +184,67 @@ def read_proposals(
     item that is no case is refused with its reason, the others are kept. Raises
     TableError where the whole cannot be read.
     """
+    wanted = (*_INPUTS, *columns)
     try:
-        rows = listed(text, "cases")
-    except ValueError as error:
+        found = rows_of(text, "cases", ("test_cases", "examples", "items", "new_cases"), (wanted,))
+    except ReplyError as error:
         raise TableError(str(error), field="text") from error
-    if not rows:
+    if not found.value:
         raise TableError('the list "cases" of the reply is empty', field="text")
     cases: list[Proposal] = []
     refused: list[tuple[int, str]] = []
-    for place, row in enumerate(rows, 1):
+    for place, row in enumerate(found.value, 1):
         try:
             cases.append(_read_one(row, columns, dimensions))
         except TableError as error:
             refused.append((place, error.message))
-    return Proposals(_held_against(cases, columns, existing), refused)
+    return Proposals(
+        _held_against(cases, columns, existing),
+        refused,
+        list(found.repaired),
+        list(found.passed_over),
+    )
+
+
+_INPUTS = ("inputs", "input", "values")
 
 
 def _read_one(row: Any, columns: Sequence[str], dimensions: Sequence[Dimension]) -> Proposal:
     if not isinstance(row, dict):
         raise TableError("not an object")
-    inputs = row.get("inputs", row)
+    inputs = pick(row, *_INPUTS)
+    if isinstance(inputs, str) and len(columns) == 1:
+        inputs = {columns[0]: inputs}
+    if inputs is None:
+        inputs = row
     if not isinstance(inputs, dict):
         raise TableError("its inputs are no object")
-    values = {c: value_as_text(inputs[c]) for c in columns if inputs.get(c) is not None}
+    held = {c: _of_column(inputs, c, columns) for c in columns}
+    values = {c: value_as_text(v) for c, v in held.items() if v is not None}
     if not any(v.strip() for v in values.values()):
         raise TableError(f"none of the inputs {', '.join(columns)} is filled")
-    reference = row.get("reference")
-    told = row.get("dimensions")
+    reference = pick(row, "reference", "expected", "answer", "output", "expected_output", "label")
+    told = pick(row, "dimensions", "tags", "dimension")
     given = (
-        {str(k).strip().casefold(): str(v).strip() for k, v in told.items()}
-        if isinstance(told, dict)
-        else {}
+        {plain_key(k): str(v).strip() for k, v in told.items()} if isinstance(told, dict) else {}
     )
     tags = []
     for dimension in dimensions:
-        value = given.get(dimension.name.casefold(), "")
+        value = given.get(plain_key(dimension.name), "")
         # A value nobody named would be a hole in the coverage that looks filled.
         known = {v.casefold(): v for v in dimension.values}
         if value.casefold() in known:
             tags.append(dimension.tag(known[value.casefold()]))
     text = None if reference in (None, "") else value_as_text(reference)
     return Proposal(values, text, tuple(tags))
+
+
+def _of_column(inputs: Mapping[str, Any], column: str, columns: Sequence[str]) -> Any:
+    """A column's value; a key in other case or spelling is taken unless another column is nearer."""
+    if column in inputs:
+        return inputs[column]
+    others = {k: v for k, v in inputs.items() if k not in columns}
+    return pick(others, column)
 
 
 def _held_against(

@@ -5,25 +5,26 @@ from __future__ import annotations
 import json
 import re
 from abc import abstractmethod
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 from nomikon.core.errors import DomainError, MeasureError
-from nomikon.core.measures.base import Answer, JudgeReply, Measure, Score, parse_json
+from nomikon.core.measures.base import Answer, JudgeReply, Measure, Score
 from nomikon.core.measures.parameters import whole
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.rendering import render
 from nomikon.core.prompts.settings import check_settings
-from nomikon.core.trials.outcomes import ANSWERED, outcome_of
+from nomikon.core.replies import ReplyError, find_json
+from nomikon.core.replies.reasoning import part_reasoning
+from nomikon.core.trials.outcomes import outcome_of
 
 MOST_TIMES = 9
 # Room for a reason on every criterion; a judge that needs more is cut, and it is said.
 DEFAULT_SETTINGS: dict[str, Any] = {"temperature": 0, "max_tokens": 700}
 # How a missing judgement is told; `lacks_judgement` knows it by these words.
 FAILED_JUDGEMENT, NOT_ASKED = "judgement failed", "was not asked"
-_FENCED = re.compile(r"^```(?:json)?[ \t]*\n(.*)\n```$", re.DOTALL)
 
 
 class JudgementError(ValueError):
@@ -148,27 +149,50 @@ def answer_text(answer: Answer) -> str:
     return "\n\n".join(f"{t.role}:\n{t.text}" for t in answer.turns)
 
 
-def read_object(reply: JudgeReply) -> dict[str, Any]:
-    """The JSON object a judge was asked for. Raises JudgementError naming what it is instead.
+# Words after a judgement by which a judge takes it back, in four languages.
+_TAKEN_BACK = re.compile(
+    r"\b(?:wait|actually|correction|on (?:second thought|reflection)|i (?:would|should|must) (?:change|"
+    r"revise|correct)|should (?:rather |really )?be|scratch that|ignore (?:that|the above)|i was wrong|"
+    r"let me (?:correct|revise|reconsider)|moment|warte|eigentlich|korrektur|doch eher|müsste|"
+    r"ich korrigiere|attendez|en fait|plutôt|je (?:corrige|rectifie)|espera|en realidad|corrijo|"
+    r"corrección|más bien)\b",
+    re.I,
+)
 
-    One fence around it is allowed, words before or after it are not: what a
-    judge says beside its judgement may take it back.
+
+def find_judgement(reply: JudgeReply, fits: Callable[[Any], bool] | None = None) -> Any:
+    """The JSON value of a judge's reply, whatever stands around it.
+
+    Two judgements that differ, words after it that take it back, and prose are no judgement:
+    nothing is guessed. Raises JudgementError naming what it is instead.
     """
     if reply.failure:
         raise JudgementError("failed call", f"the call failed ({reply.failure})")
-    outcome = outcome_of(reply.text, reply.finish_reason)
-    text = reply.text.strip()
-    if outcome.kind != ANSWERED:
+    text = part_reasoning(reply.text).answer
+    if reply.finish_reason in ("length", "content_filter") or not text.strip():
+        outcome = outcome_of(text, reply.finish_reason, reasoned=text != reply.text)
         raise JudgementError(outcome.kind, f"the judge's reply was {outcome.kind}: {outcome.why}")
-    if fenced := _FENCED.match(text):
-        text = fenced.group(1)
     try:
-        value = parse_json(text)
-    except ValueError as error:
-        kind = "prose" if "{" not in text else "no JSON"
+        found = find_json(reply.text, fits)
+    except ReplyError as error:
+        raise JudgementError(error.kind, str(error)) from error
+    after = text[max(text.rfind("}"), text.rfind("]")) + 1 :]
+    if taken_back := _TAKEN_BACK.search(after):
         raise JudgementError(
-            kind, f"not the JSON that was asked for: {str(error)[:120]}"
-        ) from error
+            "taken back", f"the judge takes its judgement back: “{_around(after, taken_back)}”"
+        )
+    return found.value
+
+
+def _around(text: str, found: re.Match[str]) -> str:
+    return " ".join(text[max(0, found.start() - 20) : found.end() + 50].split())
+
+
+def read_object(reply: JudgeReply) -> dict[str, Any]:
+    """The JSON object a judge was asked for. Raises JudgementError naming what it is instead."""
+    value = find_judgement(reply)
+    if isinstance(value, list) and len(value) == 1:
+        value = value[0]
     if not isinstance(value, dict):
         raise JudgementError("no JSON", "JSON, but not an object")
     return value

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, JudgeReply
 from nomikon.core.measures.judging import JudgementError, JudgeRequest
-from nomikon.core.measures.rubric import Rubric, read_judgement
+from nomikon.core.measures.rubric import Criterion, Rubric, read_judgement
 
 MUST_SAY, MUST_NOT_SAY, EQUALS, QUESTION = "must-say", "must-not-say", "equals", "question"
 KINDS = (MUST_SAY, MUST_NOT_SAY, EQUALS, QUESTION)
@@ -199,9 +199,16 @@ def _only_in(text: str, other: str) -> list[str]:
     return sorted(parts, key=len, reverse=True)[:3]
 
 
+_LEVELS = ["no, or it cannot be told", "yes"]
+
+
 def _judge(model: str, text: str) -> Rubric:
-    levels = ["no, or it cannot be told", "yes"]
-    return Rubric(model=model, criteria=[{"name": CRITERION, "asks": text, "levels": levels}])
+    return Rubric(model=model, criteria=[{"name": CRITERION, "asks": text, "levels": _LEVELS}])
+
+
+def question_criteria(text: str) -> tuple[Criterion, ...]:
+    """What a judge is asked of a precedent, as the one criterion of a rubric."""
+    return (Criterion(CRITERION, text, tuple(_LEVELS)),)
 
 
 def question_request(model: str, text: str, answer: Answer) -> JudgeRequest:

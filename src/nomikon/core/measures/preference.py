@@ -16,8 +16,16 @@ from nomikon.core.measures.judging import (
     read_object,
     unreadable,
 )
+from nomikon.core.measures.rubric import NO_REASON
+from nomikon.core.replies import kind_of, pick, text_of
 
 FIRST, SECOND, NEITHER = "first", "second", "neither"
+_WORDS = {
+    FIRST: ("1", "one", "the first", "first answer", "the first answer", "answer 1", "1st", "first one"),
+    SECOND: ("2", "two", "the second", "second answer", "the second answer", "answer 2", "2nd",
+             "second one"),
+    NEITHER: ("tie", "equal", "draw", "same", "neither answer", "equally good"),
+}  # fmt: skip
 # How the answer fares, by what the judge chose and whether the answer stood first.
 _SHARE = {
     (FIRST, True): 1.0,
@@ -56,14 +64,16 @@ Reply with one JSON object and nothing else, with the keys "better" ("first", "s
 def read_choice(reply: JudgeReply) -> tuple[str, str]:
     """first, second or neither, and the reason. Raises JudgementError for anything else."""
     value = read_object(reply)
-    better, reason = value.get("better"), value.get("reason")
-    if better not in (FIRST, SECOND, NEITHER):
+    if len(value) == 1 and isinstance(inner := next(iter(value.values())), dict):
+        value = inner
+    said = pick(value, "better", "winner", "choice", "preferred", "preference", "verdict", "best")
+    better = kind_of(str(said) if isinstance(said, int) else said, _WORDS)
+    if better is None or isinstance(said, bool):
         raise JudgementError(
-            "choice", f"“better” is {shown(better)}; allowed are first, second, neither"
+            "choice", f"“better” is {shown(said)}; allowed are first, second, neither"
         )
-    if not isinstance(reason, str) or not reason.strip():
-        raise JudgementError("no reason", "no reason is given")
-    return better, " ".join(reason.split())
+    reason = " ".join(text_of(pick(value, "reason", "why", "because", "rationale")).split())
+    return better, reason or NO_REASON
 
 
 class Preferred(JudgeMeasure):

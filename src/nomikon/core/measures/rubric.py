@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import json
 import math
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -15,10 +15,12 @@ from nomikon.core.measures.judging import (
     JudgementError,
     JudgeRequest,
     answer_text,
+    find_judgement,
     input_text,
-    read_object,
     unreadable,
 )
+from nomikon.core.replies import Found, ReplyError, number_of, pick, rows_of, text_of, whole_number
+from nomikon.core.replies.shaping import plain_key
 
 FEWEST_LEVELS, MOST_LEVELS, MOST_CRITERIA = 2, 10, 20
 
@@ -131,37 +133,135 @@ def rubric_text(criteria: Sequence[Criterion]) -> str:
     return "\n\n".join(parts)
 
 
+_NAME = ("criterion", "name", "criteria")
+_LEVEL = ("level", "score", "rating", "grade", "points", "stufe", "niveau", "nivel")
+_REASON = ("reason", "why", "because", "rationale", "justification", "explanation", "evidence")
+# What a judge may say beside its criteria without its being one.
+_ASIDE = {
+    "overall",
+    "total",
+    "summary",
+    "comment",
+    "comments",
+    "notes",
+    "note",
+    "reasoning",
+    "average",
+}
+_YES = {"yes", "true", "ja", "oui", "si", "sí"}
+_NO = {"no", "false", "nein", "non"}
+NO_REASON = "no reason was given"
+
+
+def read_levels(value: Any) -> dict[str, tuple[Any, str]]:
+    """What a judge's JSON says of each criterion: (level as written, reason), by the name written.
+
+    Raises JudgementError where a criterion is judged twice and not alike, or nothing is judged.
+    """
+    found: dict[str, tuple[Any, str]] = {}
+
+    def take(name: str, row: Any) -> None:
+        level: Any = row
+        reason = ""
+        if isinstance(row, dict):
+            level, reason = pick(row, *_LEVEL), text_of(pick(row, *_REASON))
+        kept = (level, " ".join(reason.split()))
+        if name in found and found[name][0] != level:
+            raise JudgementError(
+                "two verdicts", f"{name} is judged twice: {shown(found[name][0])}, {shown(level)}"
+            )
+        found[name] = kept
+
+    def judged(row: Any) -> bool:
+        return isinstance(row, dict) and pick(row, *_LEVEL) is not None
+
+    def walk(held: Any, depth: int) -> None:
+        if isinstance(held, list):
+            for row in held:
+                if isinstance(row, dict) and (name := text_of(pick(row, *_NAME))) and judged(row):
+                    take(name.strip(), row)
+                else:
+                    walk(row, depth + 1)
+        elif isinstance(held, dict) and depth < 4:
+            name = text_of(pick(held, *_NAME))
+            if name and judged(held):
+                take(name.strip(), held)
+                return
+            bare = not any(isinstance(row, (dict, list)) for row in held.values())
+            for key, row in held.items():
+                if plain_key(key) in _ASIDE and not judged(row):
+                    continue
+                if not bare and not isinstance(row, (dict, list)):
+                    # A word beside judgements, such as a status, is none.
+                    continue
+                if judged(row) and not text_of(pick(row, *_NAME)):
+                    take(str(key).strip(), row)
+                elif isinstance(row, (dict, list)):
+                    walk(row, depth + 1)
+                elif plain_key(key) not in {plain_key(r) for r in (*_REASON, *_NAME)}:
+                    take(str(key).strip(), row)
+
+    walk(value, 0)
+    if not found:
+        raise JudgementError("no judgement", "the JSON judges nothing")
+    return found
+
+
 def read_judgement(
     criteria: Sequence[Criterion], reply: JudgeReply
 ) -> tuple[CriterionJudgement, ...]:
     """Every criterion's level and reason, in the rubric's order.
 
-    Raises JudgementError where one is left out, a level is none of the scale,
-    or there is no reason.
+    A level may be written as 3, "3", "three", "3/3" or in the words of its description. Raises
+    JudgementError where a criterion is left out, or a level is unclear or none of the scale.
     """
-    value = read_object(reply)
-    names = [c.name for c in criteria]
-    if unknown := [k for k in value if k not in names]:
-        raise JudgementError("unknown criterion", f"{shown(unknown[0])} is no criterion")
+    value = find_judgement(reply, lambda v: isinstance(v, (dict, list)))
+    if len(criteria) == 1 and isinstance(value, dict) and pick(value, *_LEVEL) is not None:
+        said = text_of(pick(value, *_NAME)) or criteria[0].name
+        levels = read_levels({said: value})
+    else:
+        levels = read_levels(value)
+    by_name = {plain_key(c.name): c for c in criteria}
+    told: dict[str, tuple[Any, str]] = {}
+    for name, row in levels.items():
+        if plain_key(name) not in by_name:
+            raise JudgementError("unknown criterion", f"{shown(name)} is no criterion")
+        told[plain_key(name)] = row
     found = []
     for criterion in criteria:
-        row = value.get(criterion.name)
-        if not isinstance(row, dict):
+        if plain_key(criterion.name) not in told:
             raise JudgementError("incomplete", f"nothing is said of {criterion.name}")
-        level, reason = row.get("level"), row.get("reason")
+        said_level, reason = told[plain_key(criterion.name)]
         top = len(criterion.levels)
-        if isinstance(level, bool) or not isinstance(level, int) or not 1 <= level <= top:
+        level = _level_of(said_level, criterion)
+        if level is None or not 1 <= level <= top:
             raise JudgementError(
-                "level", f"{criterion.name} has the level {shown(level)}; allowed is 1 to {top}"
+                "level",
+                f"{criterion.name} has the level {shown(said_level)}; allowed is 1 to {top}",
             )
-        if not isinstance(reason, str) or not reason.strip():
-            raise JudgementError("no reason", f"no reason is given for {criterion.name}")
         found.append(
             CriterionJudgement(
-                criterion.name, level, top, (level - 1) / (top - 1), " ".join(reason.split())
+                criterion.name, level, top, (level - 1) / (top - 1), reason or NO_REASON
             )
         )
     return tuple(found)
+
+
+def _level_of(said: Any, criterion: Criterion) -> int | None:
+    top = len(criterion.levels)
+    if isinstance(said, bool) or (isinstance(said, str) and plain_key(said) in _YES | _NO):
+        # Only where the scale itself says yes and no.
+        words = [plain_key(x.split(",")[0]) for x in criterion.levels]
+        if top == 2 and words[0] in _NO and words[1] in _YES:
+            return 2 if said is True or plain_key(said) in _YES else 1
+        return None
+    if isinstance(said, str):
+        described = [
+            n for n, x in enumerate(criterion.levels, 1) if plain_key(x) == plain_key(said)
+        ]
+        if len(described) == 1:
+            return described[0]
+    return number_of(said, top)
 
 
 class Rubric(JudgeMeasure):
@@ -259,18 +359,70 @@ def as_plain(criteria: Sequence[Criterion]) -> list[dict[str, Any]]:
     ]
 
 
+_CRITERION_KEYS = {
+    "name": ("name", "criterion", "title", "label"),
+    "asks": ("asks", "question", "description", "ask"),
+    "levels": ("levels", "scale", "descriptions", "grades"),
+    "weight": ("weight", "importance"),
+}
+
+
 def read_drafted(text: str, finish_reason: str | None = None) -> tuple[Criterion, ...]:
     """Criteria that a model drafted as JSON: a list, or an object that holds one.
 
     Raises MeasureError with what is wrong; what a model drafts is checked as
     strictly as what a person types.
     """
-    body = text.strip()
-    try:
-        value = (
-            read_object(JudgeReply(body, finish_reason)) if body[:1] != "[" else json.loads(body)
+    return draft_of(text, finish_reason)[0]
+
+
+def draft_of(text: str, finish_reason: str | None = None) -> tuple[tuple[Criterion, ...], Found]:
+    """The same, with what was put in order and passed over in the reply."""
+    if finish_reason == "length":
+        raise MeasureError(
+            "the draft cannot be read: it reached the output limit", field="criteria"
         )
-    except (JudgementError, ValueError, RecursionError) as error:
+    try:
+        found = rows_of(text, "criteria", ("rubric", "items"), (_CRITERION_KEYS["name"],))
+    except ReplyError as error:
         raise MeasureError(f"the draft cannot be read: {error}", field="criteria") from error
-    rows = value.get("criteria") if isinstance(value, dict) else value
-    return read_criteria(rows)
+    rows = [_drafted(row) if isinstance(row, dict) else row for row in found.value]
+    return read_criteria(rows), found
+
+
+def _drafted(row: dict[str, Any]) -> dict[str, Any]:
+    made = {
+        key: value
+        for key, names in _CRITERION_KEYS.items()
+        if (value := pick(row, *names)) is not None
+    }
+    made["levels"] = _drafted_levels(made.get("levels"))
+    if isinstance(weight := made.get("weight"), str):
+        made["weight"] = whole_number(weight) if whole_number(weight) is not None else weight
+    if isinstance(made.get("name"), (int, float)):
+        made["name"] = str(made["name"])
+    return made
+
+
+def _drafted_levels(levels: Any) -> Any:
+    """Descriptions from the worst to the best; {"1": "…"} and [{level, description}] are read, too."""
+    rows: list[tuple[Any, Any]] = []
+    if isinstance(levels, dict):
+        rows = list(levels.items())
+    elif isinstance(levels, list) and levels and all(isinstance(x, dict) for x in levels):
+        rows = [
+            (
+                pick(x, "level", "score", "number", "value"),
+                pick(x, "description", "text", "means", "label"),
+            )
+            for x in levels
+        ]
+    numbers = [whole_number(n) for n, _ in rows]
+    if rows and all(n is not None for n in numbers) and len(set(numbers)) == len(rows):
+        return [
+            text_of(t)
+            for _, (_, t) in sorted(zip(numbers, rows, strict=True), key=lambda p: p[0] or 0)
+        ]
+    if isinstance(levels, list) and all(isinstance(x, str) for x in levels):
+        return [re.sub(r"^\s*(?:level\s*)?\d+\s*[:.)=-]\s*", "", x, flags=re.I) for x in levels]
+    return levels

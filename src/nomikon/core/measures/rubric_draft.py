@@ -11,13 +11,16 @@ INSTRUCTION = """\
 You write rubrics by which answers to one kind of task are judged. Read the job below and write \
 three to six criteria that tell a good answer to it from a bad one. Each criterion asks one thing \
 that can be seen in the answer itself, and has three or four levels, each described so plainly \
-that two readers would choose the same one. Do not ask for the same thing twice.
+that two readers would choose the same one. Do not ask for the same thing twice."""
 
+FORM = """\
 Reply with one JSON object and nothing else: its key "criteria" holds a list of objects with the \
 keys "name" (one to three words), "asks" (a question), "levels" (descriptions from the worst to \
 the best) and "weight" (1, or 2 for what matters most)."""
 
+TAIL = "Job:\n{{job}}"
+
 
 def rubric_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
     """The messages, with `{{job}}` to be filled."""
-    return (Message("system", instruction), Message("user", "Job:\n{{job}}"))
+    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))

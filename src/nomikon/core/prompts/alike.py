@@ -16,12 +16,15 @@ in a block of its own. Write one new prompt for the job named at the end.
 
 Write it the way the examples are written: the same order of parts, the same manner of naming \
 inputs in double braces, the same tone and about the same length. Take over no fact that belongs \
-only to an example's own job. Reply with the prompt and nothing else."""
+only to an example's own job."""
+
+FORM = "Reply with the prompt and nothing else."
+TAIL = "{{examples}}\n\nJob: {{job}}"
 
 
 def alike_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
     """The messages, with `{{examples}}` and `{{job}}` to be filled by `alike_inputs`."""
-    return (Message("system", instruction), Message("user", "{{examples}}\n\nJob: {{job}}"))
+    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
 
 
 def alike_inputs(examples: Sequence[Sequence[Message]], job: str) -> dict[str, str]:

@@ -20,23 +20,13 @@ You amend prompts. Below are the job, a prompt for it in numbered clauses, and t
 people and measures found in its answers, each with examples. Propose the fewest changes of \
 single clauses that would put these faults right. Leave alone what works. Say what is wanted \
 rather than what went wrong, in words that hold for every input, and never copy one case into \
-the prompt. Keep every placeholder in double braces as it is.
-
-Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
-the keys "kind" ("amend", "add" or "strike"), "clause" (the number of the clause it changes or \
-strikes, or after which it adds), "text" (the clause as it shall read; empty for a strike), \
-"fault" (the number of the fault it answers) and "reason" (one sentence)."""
+the prompt. Keep every placeholder in double braces as it is."""
 
 TRIM = """\
 You make prompts shorter. Below are the job and a prompt for it in numbered clauses. Propose \
 changes of single clauses that make it shorter and cheaper and change no answer: strike what \
 repeats another clause, what every model does anyway, and words of courtesy; say the rest in fewer \
-words. Keep every rule of form, every label, every limit and every placeholder in double braces.
-
-Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
-the keys "kind" ("amend" or "strike"), "clause" (the number of the clause), "text" (the clause as \
-it shall read, shorter than before; empty for a strike) and "reason" (one sentence: why nothing is \
-lost)."""
+words. Keep every rule of form, every label, every limit and every placeholder in double braces."""
 
 ADAPT = """\
 You adapt prompts to a model. Below are the job, what is known of the model, a prompt for the job \
@@ -44,14 +34,22 @@ in numbered clauses, and the faults in this model's own answers, each with examp
 fewest changes of single clauses that suit this model: for one that forgets, fewer and shorter \
 clauses with the most important last; for one that talks, a firm bound and the form first; for one \
 that declines, a plain leave to answer. Leave alone what works. Keep every placeholder in double \
-braces as it is, and never copy one case into the prompt.
+braces as it is, and never copy one case into the prompt."""
 
+FORM = """\
 Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
 the keys "kind" ("amend", "add" or "strike"), "clause" (the number of the clause it changes or \
 strikes, or after which it adds), "text" (the clause as it shall read; empty for a strike), \
 "fault" (the number of the fault it answers) and "reason" (one sentence)."""
 
+TRIM_FORM = """\
+Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
+the keys "kind" ("amend" or "strike"), "clause" (the number of the clause), "text" (the clause as \
+it shall read, shorter than before; empty for a strike) and "reason" (one sentence: why nothing is \
+lost)."""
+
 FOR_AMENDING, FOR_TRIMMING, FOR_ADAPTING = "amend", "trim", "adapt"
+FORMS = {FOR_AMENDING: FORM, FOR_TRIMMING: TRIM_FORM, FOR_ADAPTING: FORM}
 INSTRUCTIONS = {FOR_AMENDING: INSTRUCTION, FOR_TRIMMING: TRIM, FOR_ADAPTING: ADAPT}
 
 TAIL = """\
@@ -72,9 +70,12 @@ Faults:
 {{/faults}}"""
 
 
-def amend_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
-    """The messages, with placeholders that `amend_inputs` fills."""
-    return (Message("system", instruction), Message("user", TAIL))
+def amend_prompt(
+    instruction: str = INSTRUCTION, purpose: str = FOR_AMENDING
+) -> tuple[Message, ...]:
+    """The messages, with placeholders that `amend_inputs` fills; the reply's form is appended."""
+    form = FORMS[purpose]
+    return (Message("system", f"{instruction.strip()}\n\n{form}"), Message("user", TAIL))
 
 
 def amend_inputs(

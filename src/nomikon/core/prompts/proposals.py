@@ -15,12 +15,13 @@ from nomikon.core.errors import AmendmentError, DomainError
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
-from nomikon.core.replies import listed
+from nomikon.core.prompts.whole_prompt import changes_to, double_braces, whole_prompt_of
+from nomikon.core.prompts.writing import UNTOLD, WHOLE
+from nomikon.core.replies import ReplyError, kind_of, pick, rows_of, text_of, whole_number
 
 ADD, AMEND, STRIKE = "add", "amend", "strike"
 PROPOSED_KINDS = (ADD, AMEND, STRIKE)
 MOST = 40
-_NUMBER = re.compile(r"^\s*(?:§+|clause|no\.?|#)?\s*(\d{1,4})\s*$", re.I)
 _MARKER = re.compile(r"^\s*(?:[-*+•]|\d{1,3}[.)])\s+")
 _FENCE = re.compile(r"^[ \t]*(?:`{3,}|~{3,})", re.M)
 # Clauses that stand on a line of their own, so that what is added after them does too.
@@ -50,6 +51,19 @@ class ReadProposals:
 
     proposals: list[Proposal]
     refused: list[tuple[int, str]] = field(default_factory=list)
+    repaired: list[str] = field(default_factory=list)
+    passed_over: list[str] = field(default_factory=list)
+
+
+_KIND_WORDS = {
+    ADD: ("insert", "append", "new", "addition", "create", "adding", "insertion"),
+    AMEND: ("change", "replace", "modify", "edit", "rewrite", "update", "reword", "revise", "amended",
+            "rephrase", "shorten", "replacement", "modification"),
+    STRIKE: ("delete", "remove", "drop", "cut", "omit", "struck", "deletion", "removal"),
+}  # fmt: skip
+_KIND = ("kind", "type", "action", "change", "operation", "op")
+_CLAUSE = ("clause", "number", "clause_number", "no", "target", "position", "after", "after_clause")
+_TEXT = ("text", "new_text", "wording", "content", "replacement", "new", "new_clause")
 
 
 def read_proposals(
@@ -57,49 +71,78 @@ def read_proposals(
 ) -> ReadProposals:
     """Proposals from a model's reply, each checked against the version and those before it.
 
-    columns: what cases fill, where that is known.
-    text: a JSON object with a list `amendments`, bare or in one fence; a bare list
-    is taken too. Raises AmendmentError where the whole cannot be read.
+    columns: what cases fill, where that is known. A whole prompt in place of changes is laid
+    beside the version, and what differs is read as amendments. Raises AmendmentError where the
+    whole cannot be read.
     """
+    names = {*placeholder_names(messages), *columns}
+    whole = None
     try:
-        rows = listed(text, "amendments")
-    except ValueError as error:
-        raise AmendmentError(str(error), field="text") from error
+        found = rows_of(text, "amendments", ("changes", "proposals", "edits"), (_KIND, _CLAUSE))
+        rows, repaired, passed = found.value, list(found.repaired), list(found.passed_over)
+        if not any(isinstance(r, dict) and pick(r, *_KIND) for r in rows):
+            whole = _by_whole(text, messages, names) if rows else None
+    except ReplyError as error:
+        rows, repaired, passed = [], [], []
+        whole = None if error.kind == "cut" else _by_whole(text, messages, names)
+        if whole is None:
+            raise AmendmentError(str(error), field="text") from error
+    if whole is not None:
+        rows = whole
+        repaired.append("a whole prompt came back; what differs was read as amendments")
     taken: list[Proposal] = []
     refused: list[tuple[int, str]] = []
     for place, row in enumerate(rows, 1):
         try:
             if len(taken) >= MOST:
                 raise AmendmentError(f"more than {MOST} proposals; the rest is left")
-            made = _read_one(row, f"p{place}", messages, n_faults)
+            made = _read_one(row, f"p{place}", messages, n_faults, names)
             check_proposal(made, messages, taken, columns)
         except DomainError as error:
             refused.append((place, error.message))
         else:
             taken.append(made)
-    return ReadProposals(taken, refused)
+    repaired += [p.repaired for p in taken if p.repaired and p.repaired not in repaired]
+    return ReadProposals(taken, refused, repaired, passed)
 
 
-def _read_one(row: Any, name: str, messages: Sequence[Message], n_faults: int) -> Proposal:
+def _by_whole(
+    reply: str, messages: Sequence[Message], names: Collection[str]
+) -> list[dict[str, Any]] | None:
+    whole = whole_prompt_of(reply, names)
+    changes = None if whole is None else changes_to(messages, whole)
+    if changes is None:
+        return None
+    return [
+        {"kind": kind, "clause": number, "text": text, "reason": WHOLE}
+        for kind, number, text in changes
+    ]
+
+
+def _read_one(
+    row: Any, name: str, messages: Sequence[Message], n_faults: int, names: Collection[str]
+) -> Proposal:
     if not isinstance(row, dict):
         raise AmendmentError("not an object")
-    kind = str(row.get("kind", "")).strip().lower()
-    if kind not in PROPOSED_KINDS:
-        raise AmendmentError(
-            f"{row.get('kind')!r} is no kind; allowed are {', '.join(PROPOSED_KINDS)}"
-        )
-    said = _NUMBER.match(str(row.get("clause", "")))
-    if said is None:
-        raise AmendmentError(f"{row.get('clause')!r} names no clause")
-    text = row.get("text") or ""
-    if not isinstance(text, str):
+    said_kind = pick(row, *_KIND)
+    kind = kind_of(said_kind, _KIND_WORDS)
+    if kind is None:
+        raise AmendmentError(f"{said_kind!r} is no kind; allowed are {', '.join(PROPOSED_KINDS)}")
+    number = whole_number(pick(row, *_CLAUSE))
+    if number is None or number < 0:
+        raise AmendmentError(f"{pick(row, *_CLAUSE)!r} names no clause")
+    held = pick(row, *_TEXT)
+    text = text_of(held)
+    if held not in (None, "", []) and not text:
         raise AmendmentError("its text is no text")
-    reason = row.get("reason")
-    if not isinstance(reason, str) or not reason.strip():
-        raise AmendmentError("it gives no reason")
-    fault = _NUMBER.match(str(row.get("fault", "")))
-    answered = int(fault.group(1)) if fault and 1 <= int(fault.group(1)) <= n_faults else None
-    made = Proposal(name, kind, int(said.group(1)), text.strip("\n"), reason.strip(), answered)
+    text, holes = double_braces(text, names)
+    reason = " ".join(text_of(pick(row, "reason", "why", "because", "rationale")).split())
+    fault = whole_number(pick(row, "fault", "answers", "fault_number"))
+    answered = fault if fault is not None and 1 <= fault <= n_faults else None
+    told = f"single braces around {', '.join(holes)} were doubled" if holes else ""
+    if not reason:
+        told = told or "a reason was missing"
+    made = Proposal(name, kind, number, text.strip("\n"), reason or UNTOLD, answered, told)
     return _in_order(made, messages)
 
 

@@ -16,7 +16,7 @@ from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.proposals import ADD, Proposal
-from nomikon.core.replies import listed
+from nomikon.core.replies import Found, ReplyError, pick, rows_of, text_of
 
 ANSWER = "{answer}"
 MOST = 20
@@ -186,8 +186,9 @@ You prepare a prompt together with its author. Below are the job, what is settle
 the prompt as it stands. Ask what is still open and would change the answers: who reads them, \
 length, tone, form, odd or empty inputs, several matters at once, what must never be said, and \
 whatever is special to this job. Ask nothing that is settled, nothing twice, and at most six \
-questions, the most important first.
+questions, the most important first."""
 
+FORM = """\
 Reply with one JSON object and nothing else: its key "questions" holds a list of objects with \
 the keys "question" (one sentence), "why" (what goes wrong while it is open), "answers" (a list \
 of two to four short answers to choose from) and "clause" (the sentence the prompt shall say \
@@ -206,7 +207,7 @@ Prompt:
 
 def question_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
     """The messages, with placeholders that `question_inputs` fills."""
-    return (Message("system", instruction), Message("user", TAIL))
+    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
 
 
 def question_inputs(
@@ -226,21 +227,30 @@ class ReadQuestions:
 
     questions: list[Question]
     refused: list[tuple[int, str]] = field(default_factory=list)
+    repaired: list[str] = field(default_factory=list)
+    passed_over: list[str] = field(default_factory=list)
+
+
+_ASKED = ("question", "asks", "ask", "text")
 
 
 def read_questions(reply: str, asked_by: str, known: Sequence[str] = ()) -> ReadQuestions:
     """Questions from a model's reply. known: texts that were asked before and are not taken again.
 
-    Raises PromptError where the whole cannot be read.
+    A numbered list of questions in words is read, too. Raises PromptError where the whole cannot
+    be read.
     """
     try:
-        rows = listed(reply, "questions")
-    except ValueError as error:
-        raise PromptError(str(error), field="text") from error
+        rows = rows_of(reply, "questions", ("open_questions", "items"), (_ASKED,))
+    except ReplyError as error:
+        listed = _in_words(reply) if error.kind in ("prose", "no list") else []
+        if not listed:
+            raise PromptError(str(error), field="text") from error
+        rows = Found(listed, ("read from a list in words",))
     seen = {_plain(text) for text in known}
     found: list[Question] = []
     refused: list[tuple[int, str]] = []
-    for place, row in enumerate(rows, 1):
+    for place, row in enumerate(rows.value, 1):
         try:
             if len(found) >= MOST:
                 raise PromptError(f"more than {MOST} questions; the rest is left")
@@ -252,7 +262,14 @@ def read_questions(reply: str, asked_by: str, known: Sequence[str] = ()) -> Read
         else:
             seen.add(_plain(question.text))
             found.append(question)
-    return ReadQuestions(found, refused)
+    return ReadQuestions(found, refused, list(rows.repaired), list(rows.passed_over))
+
+
+def _in_words(reply: str) -> list[str]:
+    """The items of a list in words, where each is a question and there are at least two."""
+    items = re.findall(r"^[ \t]*(?:\d{1,2}[.)]|[-*•])[ \t]+(.+)$", reply, re.M)
+    asked = [re.sub(r"\*\*", "", i).strip() for i in items]
+    return asked if len(asked) >= 2 and all("?" in i for i in asked) else []
 
 
 def _plain(text: str) -> str:
@@ -260,23 +277,27 @@ def _plain(text: str) -> str:
 
 
 def _one(row: Any, asked_by: str) -> Question:
+    if isinstance(row, str) and row.rstrip().endswith("?"):
+        row = {"question": row}
     if not isinstance(row, dict):
         raise PromptError("not an object")
-    text = row.get("question")
-    if not isinstance(text, str) or not text.strip():
+    text = text_of(pick(row, *_ASKED))
+    if not text.strip():
         raise PromptError("it asks nothing")
-    answers = row.get("answers")
+    answers = pick(row, "answers", "options", "choices", "suggestions")
+    if isinstance(answers, str):
+        answers = re.split(r"\s*[;|/]\s*|\n+[-*]?\s*", answers)
     taken = answers if isinstance(answers, list) else []
-    quick = tuple(
-        dict.fromkeys(" ".join(a.split())[:120] for a in taken if isinstance(a, str) and a.strip())
-    )
-    clause = row.get("clause")
-    worded = clause if isinstance(clause, str) and ANSWER in clause and "{{" not in clause else ""
+    short = (text_of(a) for a in taken)
+    quick = tuple(dict.fromkeys(" ".join(a.split())[:120] for a in short if a.strip()))
+    clause = text_of(pick(row, "clause", "sentence", "wording"))
+    # One brace too many or too few on a side is still the hole that was asked for.
+    clause = re.sub(r"\{+\s*answer\s*\}+", ANSWER, clause)
+    worded = clause if ANSWER in clause and "{{" not in clause else ""
     asked = " ".join(text.split())[:300]
     # Without words of its own the clause says the question's subject and the answer.
     said = " ".join(worded.split())[:400] or f"{asked.rstrip('?.!')}: {ANSWER}."
-    why = row.get("why")
-    reason = " ".join(why.split())[:300] if isinstance(why, str) else ""
+    reason = " ".join(text_of(pick(row, "why", "reason", "because")).split())[:300]
     return Question(_key(asked), asked, reason, quick[:6], said, asked_by)
 
 

@@ -11,11 +11,26 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from nomikon.core.errors import DomainError, PromptError
+from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
-from nomikon.core.replies import listed
+from nomikon.core.prompts.whole_prompt import double_braces, whole_prompt_of
+from nomikon.core.replies import ReplyError, kind_of, pick, rows_of, text_of
+from nomikon.core.replies.shaping import plain_key
 
 PARTS = ("role", "task", "context", "steps", "format", "limits", "examples", "input")
+_PART_WORDS = {
+    "role": ("persona", "who"),
+    "task": ("job", "goal", "instruction", "objective"),
+    "context": ("background", "facts"),
+    "steps": ("step", "procedure", "process"),
+    "format": ("form", "output", "output format", "answer"),
+    "limits": ("limit", "constraint", "constraints", "rules", "rule", "dont"),
+    "examples": ("example", "worked example", "shots"),
+    "input": ("inputs", "data", "variable", "placeholder"),
+}
+# Reasons where the model gave none.
+UNTOLD, WHOLE = "No reason was given.", "From the whole prompt that the model wrote."
 MOST = 60
 
 INSTRUCTION = """\
@@ -24,8 +39,9 @@ single clauses in the order in which they shall stand: who the model is (role), 
 (task), what it has to know (context), the steps where there are several, the form of the answer \
 (format), what it must keep to and never do (limits), worked examples only where the job gives \
 them, and last the inputs. Take up everything that the job and its facts say, and invent nothing \
-that they do not say. Name each input once, in double braces, exactly as listed.
+that they do not say. Name each input once, in double braces, exactly as listed."""
 
+FORM = """\
 Reply with one JSON object and nothing else: its key "clauses" holds a list of objects with the \
 keys "role" ("system" for everything that holds for each input, "user" for the inputs), "part" \
 (role, task, context, steps, format, limits, examples or input), "text" (the clause as it shall \
@@ -51,16 +67,18 @@ class WrittenClause:
 
 @dataclass(frozen=True)
 class Written:
-    """refused: by place from 1, what is wrong with it. repaired: what was put in order, in words."""
+    """refused: by place from 1, what is wrong with it. repaired: what was put in order.
+    passed_over: what stood beside it and was left out."""
 
     clauses: list[WrittenClause]
     refused: list[tuple[int, str]] = field(default_factory=list)
     repaired: list[str] = field(default_factory=list)
+    passed_over: list[str] = field(default_factory=list)
 
 
 def write_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
     """The messages, with placeholders that `write_inputs` fills."""
-    return (Message("system", instruction), Message("user", TAIL))
+    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
 
 
 def write_inputs(job: str, columns: Sequence[str]) -> dict[str, str]:
@@ -72,52 +90,80 @@ def write_inputs(job: str, columns: Sequence[str]) -> dict[str, str]:
 def read_written(reply: str, columns: Sequence[str]) -> Written:
     """Clauses from a model's reply; what cannot stand is refused, an input left out is put in.
 
-    columns: the inputs a case fills; with none, any placeholder is taken. Raises
-    PromptError where the whole cannot be read or nothing of it can stand.
+    columns: the inputs a case fills; with none, any placeholder is taken. Where the whole prompt
+    came back as a text, its clauses are taken. Raises PromptError where the whole cannot be read
+    or nothing of it can stand.
     """
     try:
-        rows = listed(reply, "clauses")
-    except ValueError as error:
-        raise PromptError(str(error), field="text") from error
+        found = rows_of(reply, "clauses", ("prompt", "sections", "parts", "items"), (_TEXT,))
+        rows, repaired, passed = found.value, list(found.repaired), list(found.passed_over)
+        whole = None if rows and any(_text_of(r) for r in rows) else whole_prompt_of(reply, columns)
+    except ReplyError as error:
+        rows, repaired, passed = [], [], []
+        whole = None if error.kind == "cut" else whole_prompt_of(reply, columns)
+        if whole is None:
+            raise PromptError(str(error), field="text") from error
+    if whole is not None:
+        rows = [_as_row(whole[c.message].role, c.text) for c in clauses_of(whole)]
+        repaired.append("a whole prompt came back; its clauses were taken")
     clauses: list[WrittenClause] = []
     refused: list[tuple[int, str]] = []
     for place, row in enumerate(rows, 1):
         try:
             if len(clauses) >= MOST:
                 raise PromptError(f"more than {MOST} clauses; the rest is left")
-            clauses.append(_one(row, columns))
+            clause, told = _one(row, columns)
+            clauses.append(clause)
+            repaired += [t for t in told if t not in repaired]
         except DomainError as error:
             refused.append((place, error.message))
     if not clauses:
-        raise PromptError("the reply holds no clause that can stand", field="text")
-    repaired = []
+        why = f": {refused[0][1]}" if refused else ""
+        raise PromptError(f"the reply holds no clause that can stand{why}", field="text")
     named = set(placeholder_names(as_messages(clauses)))
     for name in (c for c in columns if c not in named):
         label = name[:1].upper() + name[1:].replace("_", " ")
         text = f"{label}: {{{{{name}}}}}"
         clauses.append(WrittenClause("user", "input", text, f"The input {name} was left out."))
         repaired.append(f"the input {name} was left out and stands at the end now")
-    return Written(clauses, refused, repaired)
+    return Written(clauses, refused, repaired, passed)
 
 
-def _one(row: Any, columns: Sequence[str]) -> WrittenClause:
+_TEXT = ("text", "clause", "content", "wording", "sentence", "instruction")
+
+
+def _text_of(row: Any) -> str:
+    return text_of(pick(row, *_TEXT)) if isinstance(row, dict) else text_of(row)
+
+
+def _as_row(role: str, text: str) -> dict[str, str]:
+    held = bool(placeholder_names([Message("user", text)]))
+    return {"role": role, "part": "input" if held else "task", "text": text, "reason": WHOLE}
+
+
+def _one(row: Any, columns: Sequence[str]) -> tuple[WrittenClause, list[str]]:
+    told: list[str] = []
+    if isinstance(row, str) and len(row.split()) > 2:
+        row = {"text": row}
     if not isinstance(row, dict):
         raise PromptError("not an object")
-    text = row.get("text")
-    if not isinstance(text, str) or not text.strip():
+    text, holes = double_braces(_text_of(row), columns)
+    if holes:
+        told.append(f"single braces around {', '.join(holes)} were doubled")
+    if not text.strip():
         raise PromptError("it has no text")
-    reason = row.get("reason")
-    if not isinstance(reason, str) or not reason.strip():
-        raise PromptError("it gives no reason")
+    reason = " ".join(text_of(pick(row, "reason", "why", "because", "rationale")).split())
+    if not reason:
+        told.append("a reason was missing")
     if len(re.findall(r"^[ \t]*(?:`{3,}|~{3,})", text, re.M)) % 2:
         raise PromptError("it opens a fence that it does not close")
     names = placeholder_names([Message("user", text)])
     if columns and (unknown := [n for n in names if n not in columns]):
         raise PromptError(f"it asks for {', '.join(unknown)}, which no case fills")
     # An input in the system message would be the same text for every case to read.
-    role = "user" if names or str(row.get("role", "")).strip().lower() == "user" else "system"
-    part = str(row.get("part", "")).strip().lower()
-    return WrittenClause(role, part if part in PARTS else "task", text.strip("\n"), reason.strip())
+    role = "user" if names or plain_key(pick(row, "role") or "") == "user" else "system"
+    part = kind_of(pick(row, "part", "section", "kind", "type"), _PART_WORDS) or "task"
+    return WrittenClause(role, part, text.strip("\n"), reason or UNTOLD), told
 
 
 def as_messages(clauses: Sequence[WrittenClause]) -> tuple[Message, ...]:

@@ -1,5 +1,6 @@
 """Trials: the plan, its estimate, the keys of answers, and answers that are none."""
 
+from nomikon.core.trials.breaking_off import breaks_off
 from nomikon.core.trials.calibration import Calibration
 from nomikon.core.trials.conversation import Conversation, read_conversation
 from nomikon.core.trials.estimates import NANO, cost_nano, estimate_tokens
@@ -12,7 +13,6 @@ from nomikon.core.trials.outcomes import (
     FAILED,
     OUTCOMES,
     Outcome,
-    mid_sentence,
     outcome_of,
 )
 from nomikon.core.trials.plan import (
@@ -68,6 +68,7 @@ __all__ = [
     "ReadAnswer",
     "TrialStateError",
     "answer_key",
+    "breaks_off",
     "case_order",
     "cells_in_order",
     "check_size",
@@ -75,7 +76,6 @@ __all__ = [
     "cost_nano",
     "estimate",
     "estimate_tokens",
-    "mid_sentence",
     "next_state",
     "outcome_of",
     "read_answer",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -10,6 +11,8 @@ from nomikon.core.errors import PlanError
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.rendering import render_step
+from nomikon.core.replies.finding import ReplyError, find_text
+from nomikon.core.replies.reasoning import part_reasoning
 
 # The placeholder in a prompt's last user message that stands for each turn.
 TURN = "turn"
@@ -131,9 +134,55 @@ def user_request(
 _WHO = {"user": "You", "assistant": "Assistant"}
 
 
+_NAMED = re.compile(
+    r"\A\s*\**(?:user|you|me|customer|person|client|guest|caller|human|kunde|kundin|cliente?)\**"
+    r"\s*(?:\([^)\n]*\))?\s*:\s*\**\s*",
+    re.I,
+)
+
+
+@dataclass(frozen=True)
+class PlayedTurn:
+    """What a played user says, and whether it has nothing more to say."""
+
+    text: str
+    ended: bool
+    repaired: tuple[str, ...] = ()
+    passed_over: tuple[str, ...] = ()
+
+
+def read_turn(reply: str) -> PlayedTurn:
+    """A played user's message: without reasoning, name and quotation marks; END in any dress."""
+    if is_end(reply):
+        return PlayedTurn("", True)
+    try:
+        found = find_text(reply)
+    except ReplyError:
+        return PlayedTurn("", True)
+    text, repaired = str(found.value), list(found.repaired)
+    if named := _NAMED.match(text):
+        text = text[named.end() :]
+        repaired.append("a name in front was taken off")
+    # What the other side says next is not this person's to write.
+    if other := re.search(r"\n\s*\**assistant\**\s*:", text, re.I):
+        text = text[: other.start()]
+        repaired.append("the assistant's part was taken off")
+    quoted = re.fullmatch(r'\s*["“„«](.*)["”“»]\s*', text, re.S)
+    if quoted and not re.search(r'["“”„«»]', quoted[1]):
+        text = quoted[1]
+        repaired.append("taken out of quotation marks")
+    if is_end(text):
+        return PlayedTurn("", True, tuple(repaired), found.passed_over)
+    last = text.rstrip().rsplit("\n", 1)
+    if len(last) == 2 and is_end(last[1]):
+        return PlayedTurn(last[0].strip(), True, tuple(repaired), found.passed_over)
+    return PlayedTurn(text.strip(), False, tuple(repaired), found.passed_over)
+
+
 def is_end(text: str) -> bool:
-    """Whether the played user has nothing more to say."""
-    return text.strip().strip(".\"'“”").upper() == END or not text.strip()
+    """Whether the played user has nothing more to say: END alone, however it is dressed."""
+    bare = re.sub(r"[^\w]+", "", part_reasoning(text).answer)
+    return bare in (END, END.capitalize(), END.lower()) or not bare
 
 
 def planned_calls(conversation: Conversation, messages: Sequence[Message]) -> tuple[int, int]:

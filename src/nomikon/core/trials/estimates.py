@@ -50,12 +50,27 @@ def estimate_output_tokens(reference: str | None, max_tokens: int | None) -> int
 
 
 def cost_nano(
-    tokens_in: int, tokens_out: int, price_in_nano: int | None, price_out_nano: int | None
+    tokens_in: int,
+    tokens_out: int,
+    price_in_nano: int | None,
+    price_out_nano: int | None,
+    *,
+    cached: tuple[int, int | None] = (0, None),
+    reasoning: tuple[int, int | None] = (0, None),
 ) -> int | None:
     """Price of a call in billionths of the currency; None where the model has no price.
 
-    price_*_nano: billionths of the currency per million tokens.
+    price_*_nano: billionths of the currency per million tokens. cached, reasoning: how many of
+    the tokens in were read from the server's own store, and how many of those out were spent on
+    reasoning, each with its price; None is the price of the others.
     """
     if price_in_nano is None or price_out_nano is None:
         return None
-    return round((tokens_in * price_in_nano + tokens_out * price_out_nano) / 1_000_000)
+    spent = tokens_in * price_in_nano + tokens_out * price_out_nano
+    for (count, price), others, of in (
+        (cached, price_in_nano, tokens_in),
+        (reasoning, price_out_nano, tokens_out),
+    ):
+        if price is not None:
+            spent += min(count, of) * (price - others)
+    return round(spent / 1_000_000)

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 
 from nomikon.core.prompts.messages import Message
-from nomikon.core.trials.outcomes import DANGLING
+from nomikon.core.trials.breaking_off import ENGLISH_DANGLING
 
 MAX_CONTINUATIONS = 5
 # The last words that are quoted for the model to take up again.
@@ -55,7 +55,10 @@ def stitch(first: str, more: str) -> str:
 
 def _is_word(begun: str, text: str) -> bool:
     """Whether what may be the beginning of a word is known to be a whole one."""
-    return begun.casefold() in DANGLING or len(re.findall(rf"\b{re.escape(begun)}\b", text)) > 1
+    return (
+        begun.casefold() in ENGLISH_DANGLING
+        or len(re.findall(rf"\b{re.escape(begun)}\b", text)) > 1
+    )
 
 
 def _overlap(first: str, more: str) -> int:

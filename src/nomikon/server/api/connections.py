@@ -7,6 +7,7 @@ from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
+from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.decorators import api_view
@@ -16,10 +17,11 @@ from rest_framework.response import Response
 from nomikon.core.trials import NANO, cost_nano
 from nomikon.models.breaker import CLOSED
 from nomikon.models.protocols import never_sent
+from nomikon.models.types import CHAT_COMPLETIONS
 from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.connections.actions.record_test import RecordTest
-from nomikon.server.connections.actions.save_connection import SaveConnection
+from nomikon.server.connections.actions.save_connection import BadConnectionError, SaveConnection
 from nomikon.server.connections.actions.save_model import SaveModel
 from nomikon.server.connections.models import Connection, Health, Model, Standing
 from nomikon.server.people import actor_of
@@ -37,10 +39,14 @@ def _model_row(m: Model) -> dict[str, Any]:
         "connection": m.connection_id,
         "connection_name": m.connection.name,
         "name": m.name,
-        "simulated": m.connection.simulated,
+        "simulated": m.is_simulated,
         "context_length": m.context_length,
         "price_in": price(m.price_in_nano),
         "price_out": price(m.price_out_nano),
+        "price_cached": price(m.price_cached_nano),
+        "price_reasoning": price(m.price_reasoning_nano),
+        "reasoning": m.reasoning,
+        "borne": m.borne,
         "unsupported": m.unsupported,
         "never_sent": list(never_sent(m.connection.protocol)),
         "concurrency": m.concurrency,
@@ -66,6 +72,9 @@ def _row(c: Connection) -> dict[str, Any]:
         "tokens_per_minute": c.tokens_per_minute,
         "simulated": c.simulated,
         "concurrency": c.concurrency,
+        "headers": c.headers,
+        "body_fields": c.body_fields,
+        "output_limit": c.output_limit,
         "call_timeout_s": c.call_timeout_s,
         "stall_timeout_s": c.stall_timeout_s,
         "models": [_model_row(m) for m in c.models.select_related("connection")],
@@ -117,6 +126,76 @@ def change_connection(request: Request, connection_id: int) -> Response:
         now=timezone.now(),
     ).execute()
     return given(shapes.ConnectionShape, _row(saved))
+
+
+@documented("check_connection", gives=shapes.CheckedShape)
+@api_view(["POST"])
+def check_connection(request: Request, connection_id: int) -> Response:
+    """Ask the server for its models at once; an address without its /v1 is completed and kept."""
+    found = get_object_or_404(Connection, pk=connection_id)
+    came = _offered(found)
+    failure = came.get("failure")
+    base = found.base_url.rstrip("/")
+    if failure and found.protocol == CHAT_COMPLETIONS and not base.endswith("/v1"):
+        completed = Connection.objects.get(pk=found.pk)
+        completed.base_url = f"{base}/v1"
+        other = _offered(found, base_url=completed.base_url)
+        if not other.get("failure"):
+            completed.revision += 1
+            completed.save()
+            found, came, failure = completed, other, None
+    return given(
+        shapes.CheckedShape,
+        {
+            "base_url": found.base_url,
+            "models": None if failure else len(came["models"]),
+            "failure": failure["text"] if failure else "",
+        },
+    )
+
+
+@documented("try_connection_now", gives=shapes.ConnectionShape)
+@api_view(["POST"])
+def try_now(request: Request, connection_id: int) -> Response:
+    """Let one call look at once whether what rests answers again."""
+    found = get_object_or_404(Connection, pk=connection_id)
+    ask_worker("/try-now", {"connection": found.pk}, within_s=5.0)
+    return given(shapes.ConnectionShape, _row(found))
+
+
+@documented("add_models", takes=shapes.ModelsRequest, gives=shapes.ConnectionShape)
+@api_view(["POST"])
+def add_models(request: Request, connection_id: int) -> Response:
+    """Add several of the models that the server offers, with what its list says of them."""
+    found = get_object_or_404(Connection, pk=connection_id)
+    names = list(dict.fromkeys(taken(shapes.ModelsRequest, request)["names"]))
+    came = _offered(found)
+    told = {m["name"]: m for m in came.get("models", [])}
+    if missing := [n for n in names if n not in told]:
+        why = came["failure"]["text"] if came.get("failure") else "its list does not hold it"
+        raise BadConnectionError(f"{missing[0]} cannot be added: {why}", field="names")
+    with transaction.atomic():
+        for name in names:
+            SaveModel(
+                connection=found,
+                model=None,
+                name=name,
+                context_length=told[name]["context_length"],
+                price_in=None,
+                price_out=None,
+                simulated=told[name]["simulated"],
+                actor=actor_of(request),
+                now=timezone.now(),
+            ).execute()
+    return given(shapes.ConnectionShape, _row(found))
+
+
+def _offered(connection: Connection, **other: str) -> dict[str, Any]:
+    """What the server lists, asked through the worker; `failure` in place of it where it does not."""
+    came: dict[str, Any] = ask_worker(
+        "/models", {"connection": connection.pk, **other}, within_s=connection.call_timeout_s
+    )
+    return came
 
 
 @documented("add_model", takes=shapes.ModelRequest, gives=shapes.ModelShape)
@@ -178,7 +257,7 @@ def test_call(request: Request, model_id: int) -> Response:
 def offered(request: Request, connection_id: int) -> Response:
     """The models that the server says it has."""
     found = get_object_or_404(Connection, pk=connection_id)
-    came = ask_worker("/models", {"connection": found.pk}, within_s=found.call_timeout_s)
+    came = _offered(found)
     there = set(found.models.values_list("name", flat=True))
     return given(
         shapes.OfferedShape,

@@ -8,6 +8,9 @@ from __future__ import annotations
 
 from rest_framework import serializers as s
 
+from nomikon.core.replies.reasoning import AUTO, WHERE
+from nomikon.models.types import OUTPUT_LIMIT
+
 
 class MessageShape(s.Serializer):
     role = s.CharField()
@@ -356,6 +359,14 @@ class ModelShape(s.Serializer):
         max_digits=20, decimal_places=9, allow_null=True, coerce_to_string=False
     )
 
+    price_cached = s.DecimalField(
+        max_digits=20, decimal_places=9, allow_null=True, coerce_to_string=False
+    )
+    price_reasoning = s.DecimalField(
+        max_digits=20, decimal_places=9, allow_null=True, coerce_to_string=False
+    )
+    reasoning = s.ChoiceField(choices=WHERE)
+    borne = s.IntegerField(allow_null=True)
     unsupported = s.ListField(child=s.CharField())
     never_sent = s.ListField(child=s.CharField())
     concurrency = s.IntegerField(allow_null=True)
@@ -366,10 +377,17 @@ class ModelShape(s.Serializer):
     error_out = s.FloatField(allow_null=True)
 
 
+class LaneShape(s.Serializer):
+    state = s.ChoiceField(choices=["steady", "slowed", "resting", "probing", "given-up"])
+    reason = s.CharField(allow_blank=True)
+    width = s.IntegerField(allow_null=True)
+    next_look_s = s.FloatField(allow_null=True)
+
+
 class StandingShape(s.Serializer):
     state = s.ChoiceField(choices=["steady", "slowed", "resting", "probing", "given-up"])
     reason = s.CharField(allow_blank=True)
-    lanes = s.DictField(child=s.IntegerField())
+    lanes = s.DictField(child=LaneShape())
     since = s.DateTimeField(allow_null=True)
     next_look_at = s.DateTimeField(allow_null=True)
 
@@ -386,7 +404,10 @@ class ConnectionShape(s.Serializer):
     requests_per_minute = s.IntegerField(allow_null=True)
     tokens_per_minute = s.IntegerField(allow_null=True)
     simulated = s.BooleanField()
-    concurrency = s.IntegerField()
+    concurrency = s.IntegerField(allow_null=True)
+    headers = s.DictField(child=s.CharField(allow_blank=True))
+    body_fields = s.JSONField()
+    output_limit = s.CharField()
     call_timeout_s = s.FloatField()
     stall_timeout_s = s.FloatField()
     models = ModelShape(many=True)
@@ -402,7 +423,10 @@ class ConnectionRequest(s.Serializer):
     )
     requests_per_minute = s.IntegerField(allow_null=True, default=None)
     tokens_per_minute = s.IntegerField(allow_null=True, default=None)
-    concurrency = s.IntegerField(default=32)
+    concurrency = s.IntegerField(allow_null=True, default=None)
+    headers = s.DictField(child=s.CharField(allow_blank=True), default=dict)
+    body_fields = s.DictField(child=s.JSONField(), default=dict)
+    output_limit = s.CharField(default=OUTPUT_LIMIT, max_length=60)
     call_timeout_s = s.FloatField(default=120.0)
     stall_timeout_s = s.FloatField(default=30.0)
 
@@ -413,10 +437,24 @@ class ModelRequest(s.Serializer):
     price_in = s.DecimalField(max_digits=20, decimal_places=9, allow_null=True, default=None)
     price_out = s.DecimalField(max_digits=20, decimal_places=9, allow_null=True, default=None)
 
+    price_cached = s.DecimalField(max_digits=20, decimal_places=9, allow_null=True, default=None)
+    price_reasoning = s.DecimalField(max_digits=20, decimal_places=9, allow_null=True, default=None)
+    reasoning = s.CharField(default=AUTO, max_length=10)
+    simulated = s.BooleanField(default=False)
     unsupported = s.ListField(child=s.CharField(), required=False, default=list)
     concurrency = s.IntegerField(allow_null=True, default=None)
     requests_per_minute = s.IntegerField(allow_null=True, default=None)
     tokens_per_minute = s.IntegerField(allow_null=True, default=None)
+
+
+class ModelsRequest(s.Serializer):
+    names = s.ListField(child=s.CharField(max_length=200), allow_empty=False, max_length=500)
+
+
+class CheckedShape(s.Serializer):
+    base_url = s.CharField(help_text="As it answers: completed where that was needed.")
+    models = s.IntegerField(allow_null=True)
+    failure = s.CharField(allow_blank=True)
 
 
 class TestRequest(s.Serializer):
@@ -450,6 +488,7 @@ class TestedShape(s.Serializer):
 class OfferedModelShape(s.Serializer):
     name = s.CharField()
     context_length = s.IntegerField(allow_null=True)
+    simulated = s.BooleanField()
     added = s.BooleanField()
 
 

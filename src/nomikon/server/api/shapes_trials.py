@@ -190,6 +190,20 @@ class ReworkedShape(s.Serializer):
     scores = s.IntegerField()
 
 
+class DoubtfulOutput(s.Serializer):
+    id = s.IntegerField()
+    arm = s.IntegerField()
+    case = s.IntegerField()
+    suspected = s.CharField()
+    why = s.CharField(allow_blank=True)
+
+
+class DoubtfulShape(s.Serializer):
+    count = s.IntegerField()
+    turns = s.BooleanField(help_text="Deciding on them could turn the verdict.")
+    outputs = DoubtfulOutput(many=True)
+
+
 class TrialSummary(TrialFacts):
     reworked = ReworkedShape(allow_null=True)
     examples = s.IntegerField(help_text="cases that an arm shows as worked examples: left out")
@@ -201,6 +215,7 @@ class TrialSummary(TrialFacts):
     trouble = s.CharField(allow_blank=True)
     reused = s.IntegerField()
     unjudged = s.IntegerField()
+    doubtful = DoubtfulShape()
     spared = s.IntegerField()
     looks = s.IntegerField()
     judges = s.ListField(child=s.CharField())
@@ -254,6 +269,11 @@ class TurnShape(s.Serializer):
     text = s.CharField(allow_blank=True)
 
 
+class ToolCallShape(s.Serializer):
+    name = s.CharField(allow_blank=True)
+    arguments = s.CharField(allow_blank=True)
+
+
 class CallShape(s.Serializer):
     position = s.IntegerField()
     part = s.ChoiceField(choices=["answer", "user", "judgement"])
@@ -264,10 +284,15 @@ class CallShape(s.Serializer):
     continues = s.BooleanField()
     messages = MessageShape(many=True)
     settings = s.DictField()
-    text = s.CharField()
+    text = s.CharField(allow_blank=True)
+    reasoning = s.CharField(allow_blank=True)
+    refusal = s.CharField(allow_blank=True)
+    tool_calls = ToolCallShape(many=True)
     finish_reason = s.CharField(allow_blank=True)
     tokens_in = s.IntegerField(allow_null=True)
     tokens_out = s.IntegerField(allow_null=True)
+    tokens_cached = s.IntegerField(allow_null=True)
+    tokens_reasoning = s.IntegerField(allow_null=True)
     tokens_estimated = s.BooleanField()
     latency_ms = s.FloatField()
     attempts = s.IntegerField()
@@ -294,6 +319,14 @@ class FormerShape(s.Serializer):
     created_at = s.DateTimeField()
 
 
+class SettleRequest(s.Serializer):
+    outcome = s.CharField(max_length=10)
+
+
+class SettledShape(s.Serializer):
+    answers = s.IntegerField(help_text="For how many identical answers the decision holds.")
+
+
 class OutputShape(s.Serializer):
     id = s.IntegerField()
     trial = s.IntegerField()
@@ -304,8 +337,10 @@ class OutputShape(s.Serializer):
     repeat = s.IntegerField()
     outcome = s.CharField()
     why = s.CharField(allow_blank=True)
+    suspected = s.CharField(allow_blank=True)
     failure = s.CharField(allow_blank=True)
     text = s.CharField(allow_blank=True)
+    reasoning = s.CharField(allow_blank=True)
     turns = TurnShape(many=True)
     finish_reason = s.CharField(allow_blank=True)
     tokens_in = s.IntegerField(allow_null=True)

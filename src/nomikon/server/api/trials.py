@@ -26,6 +26,7 @@ from nomikon.server.reviews.faults import fault_kinds
 from nomikon.server.reviews.measured import measures_against_marks
 from nomikon.server.reviews.queue import CHANGED, RANDOM, reading_queue
 from nomikon.server.trials import board
+from nomikon.server.trials.actions.settle_outcome import SettleOutcome
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.merits import merits_of
@@ -99,6 +100,18 @@ def output(request: Request, output_id: int) -> Response:
         pk=output_id,
     )
     return given(st.OutputShape, board.output_of(found))
+
+
+@documented("settle_outcome", takes=st.SettleRequest, gives=st.SettledShape)
+@api_view(["POST"])
+def settle(request: Request, output_id: int) -> Response:
+    """Decide what an answer is; the decision holds for every answer with the same text."""
+    found = get_object_or_404(
+        Output.objects.select_related("arm__trial__brief", "revision__case"), pk=output_id
+    )
+    wanted = taken(st.SettleRequest, request)["outcome"]
+    answers = SettleOutcome(found, wanted, actor_of(request), timezone.now()).execute()
+    return given(st.SettledShape, {"answers": answers})
 
 
 @documented("mark_output", takes=sr.MarkRequest, gives=sr.MarkShape)

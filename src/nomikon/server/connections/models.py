@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from django.db import models
 
-from nomikon.models.types import CHAT_COMPLETIONS, PROTOCOLS
+from nomikon.core.replies.reasoning import AUTO
+from nomikon.models.types import CHAT_COMPLETIONS, OUTPUT_LIMIT, PROTOCOLS
 
 
 class Connection(models.Model):
@@ -24,11 +25,17 @@ class Connection(models.Model):
     # Raised whenever something changes that decides the answers: it is part of every answer's key.
     revision = models.PositiveIntegerField(default=1)
     simulated = models.BooleanField(default=False)
-    concurrency = models.PositiveIntegerField(default=32)
+    # Null: nobody set a limit; `spec` says what holds then.
+    concurrency = models.PositiveIntegerField(null=True)
     requests_per_minute = models.PositiveIntegerField(null=True)
     tokens_per_minute = models.PositiveIntegerField(null=True)
     call_timeout_s = models.FloatField(default=120.0)
     stall_timeout_s = models.FloatField(default=30.0)
+    # Sent with every request beside the key, and put into every call's body.
+    headers = models.JSONField(default=dict)
+    body_fields = models.JSONField(default=dict)
+    # What the server calls the limit of an answer's tokens.
+    output_limit = models.CharField(max_length=60, default=OUTPUT_LIMIT)
     created_at = models.DateTimeField()
 
     class Meta:
@@ -47,12 +54,26 @@ class Model(models.Model):
     context_length = models.PositiveIntegerField(null=True)
     price_in_nano = models.PositiveBigIntegerField(null=True)
     price_out_nano = models.PositiveBigIntegerField(null=True)
+    # Of tokens read from the server's store, and of reasoning; null is the price of the others.
+    price_cached_nano = models.PositiveBigIntegerField(null=True)
+    price_reasoning_nano = models.PositiveBigIntegerField(null=True)
+    # The server's own list says that it is no real model.
+    simulated = models.BooleanField(default=False)
+    # Where its reasoning stands (core WHERE).
+    reasoning = models.CharField(max_length=10, default=AUTO)
+    # Calls at a time that it was found to bear; null where it never had to be found out.
+    borne = models.PositiveIntegerField(null=True)
     unsupported = models.JSONField(default=list)
     # Limits of its own, beside the connection's; null is none.
     concurrency = models.PositiveIntegerField(null=True)
     requests_per_minute = models.PositiveIntegerField(null=True)
     tokens_per_minute = models.PositiveIntegerField(null=True)
     created_at = models.DateTimeField()
+
+    @property
+    def is_simulated(self) -> bool:
+        """Whether it is no real model, by its connection or by the server's own word."""
+        return self.simulated or self.connection.simulated
 
     class Meta:
         ordering = ["connection", "id"]
@@ -97,7 +118,10 @@ class Health(models.Model):
 
 
 class Standing(models.Model):
-    """How the worker treats a connection now; none means steady. lanes: {model: calls at a time}."""
+    """How the worker treats a connection now; none means steady.
+
+    lanes: for each model that is not steady {state, reason, width, next_look_s}.
+    """
 
     connection = models.OneToOneField(Connection, on_delete=models.CASCADE, related_name="standing")
     state = models.CharField(max_length=10)

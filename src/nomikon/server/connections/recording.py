@@ -9,7 +9,7 @@ from django.db import transaction
 
 from nomikon.models.breaker import CLOSED
 from nomikon.models.traffic import RoadState, Tally
-from nomikon.server.connections.models import Connection, Health, Standing
+from nomikon.server.connections.models import Connection, Health, Model, Standing
 from nomikon.server.ledger.write import emit
 
 KEPT = timedelta(days=14)
@@ -34,9 +34,11 @@ def record_health(tallies: Mapping[str, Tally], *, now: datetime) -> None:
 
 @transaction.atomic
 def record_standing(state: RoadState, *, now: datetime) -> None:
-    """Keep how a connection is treated now, and tell the pages that show it."""
+    """Keep how a connection is treated now and what its models bear; tell pages that show it."""
     if not Connection.objects.filter(pk=int(state.connection)).exists():
         return
+    for model, borne in state.borne.items():
+        Model.objects.filter(connection_id=int(state.connection), name=model).update(borne=borne)
     if state.state == CLOSED:
         Standing.objects.filter(connection_id=int(state.connection)).delete()
     else:
@@ -48,7 +50,7 @@ def record_standing(state: RoadState, *, now: datetime) -> None:
             defaults={
                 "state": state.state,
                 "reason": state.reason,
-                "lanes": state.lanes,
+                "lanes": {name: lane.__dict__ for name, lane in state.lanes.items()},
                 "since": since,
                 "next_look_at": None if look is None else now + timedelta(seconds=look),
             },

@@ -13,7 +13,7 @@ from django.db import OperationalError
 from nomikon.core.prompts import Message
 from nomikon.core.trials import cost_nano
 from nomikon.models import CallFailure, Connection, ModelClient
-from nomikon.models.protocols import never_sent, request_body
+from nomikon.models.protocols import request_body
 from nomikon.models.types import SINGLE
 from nomikon.server.connections.models import Model
 from nomikon.server.connections.spec import connection_spec
@@ -78,11 +78,11 @@ def _request(candidate_id: int) -> tuple[Connection, Model, dict[str, Any]]:
     model = rounds.amender
     connection = connection_spec(model.connection, model)
     body = request_body(
-        connection.protocol,
+        connection,
         model.name,
         [Message(**m) for m in candidate.asked],
         rounds.amender_settings,
         seed=candidate.place,
-        unsupported=(*model.unsupported, *never_sent(connection.protocol)),
+        unsupported=model.unsupported,
     )
     return connection, model, body

@@ -29,7 +29,7 @@ def rounds_row(rounds: Rounds) -> dict[str, Any]:
         "start": rounds.start.number,
         "best": rounds.best.number,
         "model": rounds.model.name,
-        "simulated": rounds.model.connection.simulated,
+        "simulated": rounds.model.is_simulated,
         "settings_short": settings_in_short(rounds.settings),
         "amender": rounds.amender.name,
         "most_rounds": rounds.most_rounds,

@@ -15,6 +15,7 @@ from pathlib import Path
 APPS = (
     "briefs",
     "connections",
+    "consultations",
     "datasets",
     "ledger",
     "reviews",

@@ -67,4 +67,18 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-11-27",
+        "2544dd6dd4805b8f",
+        {
+            **FROZEN,
+            "briefs": "0003_clause_rule",
+            "connections": "0003_as_real_servers_are",
+            "consultations": "0001_initial",
+            "ledger": "0002_spentday",
+            "trials": "0003_reasoning_and_rulings",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

@@ -77,4 +77,9 @@ def _plain(call: Call) -> StoredAnswer:
         latency_ms=call.latency_ms,
         first_ms=call.first_ms,
         model_identity=call.model_identity,
+        reasoning=call.reasoning,
+        refusal=call.refusal,
+        tool_calls=tuple((name, arguments) for name, arguments in call.tool_calls),
+        tokens_cached=call.tokens_cached,
+        tokens_reasoning=call.tokens_reasoning,
     )

@@ -37,6 +37,7 @@ from nomikon.server.trials.models import COMPLETE, RUNNING, Arm, Call, Output, T
 from nomikon.server.trials.models import ScoreRow as StoredScore
 from nomikon.server.trials.racing import spared_outputs
 from nomikon.server.trials.reworking import bring_figures_up, last_reworked
+from nomikon.server.trials.settling import doubtful_of
 
 # The total as if no gate had failed; no measure can have this name.
 UNGATED = "(ungated)"
@@ -63,7 +64,7 @@ def arm_facts(arm: Arm) -> dict[str, Any]:
         "without": arm.without,
         "version_label": arm.version_label,
         "model": arm.model.name,
-        "simulated": arm.model.connection.simulated,
+        "simulated": arm.model.is_simulated,
         "settings": arm.settings,
         "settings_short": settings_in_short(arm.settings),
     }
@@ -225,6 +226,9 @@ def _summary(trial: Trial) -> dict[str, Any]:
         or 0,
         "connections": sorted({a.model.connection_id for a in arms}),
         "unjudged": count_unjudged(trial),
+        "doubtful": doubtful_of(
+            trial, {int(m.arm): (m.mean, len(per_arm[int(m.arm)])) for m in means.values()}
+        ),
         "judges": sorted({m.model for _, m in card.judged}),
         "arms": [
             {
@@ -378,8 +382,10 @@ def output_of(output: Output) -> dict[str, Any]:
         "repeat": output.repeat,
         "outcome": output.outcome,
         "why": output.why,
+        "suspected": output.suspected,
         "failure": output.failure,
         "text": output.text,
+        "reasoning": output.reasoning,
         "turns": [{"role": role, "text": text} for role, text in output.turns],
         "finish_reason": output.finish_reason,
         "tokens_in": output.tokens_in,
@@ -408,6 +414,11 @@ def output_of(output: Output) -> dict[str, Any]:
                     if k not in ("messages", "text_input", "stream", "stream_options")
                 },
                 "text": c.text,
+                "reasoning": c.reasoning,
+                "refusal": c.refusal,
+                "tool_calls": [{"name": n, "arguments": a} for n, a in c.tool_calls],
+                "tokens_cached": c.tokens_cached,
+                "tokens_reasoning": c.tokens_reasoning,
                 "finish_reason": c.finish_reason,
                 "tokens_in": c.tokens_in,
                 "tokens_out": c.tokens_out,

@@ -46,6 +46,9 @@ def callee_of(model: Model) -> Callee:
         model.price_in_nano,
         model.price_out_nano,
         tuple(model.unsupported),
+        model.price_cached_nano,
+        model.price_reasoning_nano,
+        model.reasoning,
     )
 
 

@@ -170,6 +170,8 @@ def arms_to_store(extension: Extension) -> list[Arm]:
             messages=as_rows(a.messages),
             price_in_nano=a.model.price_in_nano,
             price_out_nano=a.model.price_out_nano,
+            price_cached_nano=a.model.price_cached_nano,
+            price_reasoning_nano=a.model.price_reasoning_nano,
         )
         for i, a in enumerate(extension.arms)
     ]

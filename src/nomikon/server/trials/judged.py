@@ -71,7 +71,7 @@ def had_output(output: Output) -> HadOutput:
         str(output.pk),
         output.text,
         output.finish_reason or None,
-        Outcome(output.outcome, output.why),
+        Outcome(output.outcome, output.why, output.suspected),
         tuple(Turn(role, text) for role, text in output.turns),
         output.tokens_in,
         output.tokens_out,

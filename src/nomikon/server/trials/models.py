@@ -35,6 +35,7 @@ __all__ = [
     "WEIGH",
     "Arm",
     "Call",
+    "OutcomeRuling",
     "Output",
     "ScoreRow",
     "Trial",
@@ -116,6 +117,9 @@ class Arm(models.Model):
     messages = models.JSONField(default=list)
     price_in_nano = models.PositiveBigIntegerField(null=True)
     price_out_nano = models.PositiveBigIntegerField(null=True)
+    # Of tokens read from the server's store, and of reasoning; null is the price of the others.
+    price_cached_nano = models.PositiveBigIntegerField(null=True)
+    price_reasoning_nano = models.PositiveBigIntegerField(null=True)
     # Where it left the race: {cases, against: id of the arm that beat it, p}.
     dropped = models.JSONField(null=True)
 
@@ -164,8 +168,12 @@ class Output(models.Model):
     repeat = models.PositiveIntegerField()
     outcome = models.CharField(max_length=10, choices=[(o, o) for o in OUTCOMES])
     why = models.TextField(blank=True)
+    # What an answer looks like and is not for sure: it is scored as an answer until a person says.
+    suspected = models.CharField(max_length=10, blank=True)
     failure = models.CharField(max_length=20, blank=True)
     text = models.TextField(blank=True)
+    # What was thought before the answer; never scored, never sent on.
+    reasoning = models.TextField(blank=True)
     # The conversation whose last answer the text is: [[role, text]]; empty for a single answer.
     turns = models.JSONField(default=list)
     # By which revision of the rule text and outcome were read from its calls.
@@ -214,9 +222,15 @@ class Call(models.Model):
     request = models.JSONField()
     answer_key = models.CharField(max_length=64, db_index=True)
     text = models.TextField(blank=True)
+    # What came in fields of their own: [[name, arguments]] for tools.
+    reasoning = models.TextField(blank=True)
+    refusal = models.TextField(blank=True)
+    tool_calls = models.JSONField(default=list)
     finish_reason = models.CharField(max_length=40, blank=True)
     tokens_in = models.PositiveIntegerField(null=True)
     tokens_out = models.PositiveIntegerField(null=True)
+    tokens_cached = models.PositiveIntegerField(null=True)
+    tokens_reasoning = models.PositiveIntegerField(null=True)
     tokens_estimated = models.BooleanField(default=False)
     cost = models.PositiveBigIntegerField(null=True)
     latency_ms = models.FloatField(default=0)
@@ -229,6 +243,21 @@ class Call(models.Model):
 
     class Meta:
         ordering = ["output", "position"]
+
+
+class OutcomeRuling(models.Model):
+    """What a person decided an answer is, in doubt or not; it holds for the same text in a brief."""
+
+    brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="rulings")
+    digest = models.CharField(max_length=64)
+    outcome = models.CharField(max_length=10, choices=[(o, o) for o in OUTCOMES])
+    decided_by = models.CharField(max_length=60)
+    decided_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["brief", "digest"], name="outcome_ruling_once"),
+        ]
 
 
 class CurrentScores(models.Manager["ScoreRow"]):

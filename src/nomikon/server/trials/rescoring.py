@@ -19,7 +19,7 @@ from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.scorecard import Scores
 from nomikon.core.prompts import instructions_of
 from nomikon.core.rules import SCORE_RULE
-from nomikon.core.trials import FAILED, Outcome
+from nomikon.core.trials import ANSWERED, FAILED, OUTCOMES, Outcome
 from nomikon.server.briefs.models import Scorecard
 from nomikon.server.datasets.models import CaseRevision
 from nomikon.server.rows import insert_rows
@@ -198,13 +198,19 @@ def _plain_row(output: int, card: Scorecard, scores: Scores) -> dict[str, Any]:
     }
 
 
+_UNJUDGED = tuple(f"{kind}: " for kind in OUTCOMES if kind != ANSWERED)
+
+
 def judged_scores(row: ScoreRow, *, without: Iterable[str] = ()) -> dict[str, Score]:
     """What judges gave an output, from its stored row; `without` are to be asked again."""
     left_out = set(without)
     return {
         name: Score(*row.packed[name])
         for name, _ in _read(row.scorecard_id).judged
-        if name in row.packed and name not in left_out
+        if name in row.packed
+        and name not in left_out
+        # What scored 0 as no answer was never judged.
+        and not row.packed[name][1].startswith(_UNJUDGED)
     }
 
 
@@ -291,3 +297,35 @@ def _shown_the_reference(card: ReadCard) -> list[str]:
         return measure.needs_reference or bool(getattr(measure, "sees_reference", False))
 
     return [name for name, measure in card.judged if sees(measure)]
+
+
+@transaction.atomic
+def rescore_old(trial: Trial, most: int) -> tuple[int, int] | None:
+    """One batch of score rows made anew by the trial's card: how many, and how many differ."""
+    card = trial.scorecard
+    old: QuerySet[ScoreRow] = (
+        ScoreRow.objects.filter(output__arm__trial=trial, output__superseded_by=None)
+        .filter(scorecard=card)
+        .exclude(rule=SCORE_RULE)
+        .select_related("output__revision")
+    )
+    rows = list(old.order_by("id")[:most])
+    if not rows:
+        return None
+    known = {r.output_id: judged_scores(r) for r in rows}
+    made = list(score_rows([r.output for r in rows], card, known))
+    # Measures over all repeats wait for their group: regroup brings them below.
+    grouped = bool(read_scorecard(card.document).grouped)
+    other: list[tuple[ScoreRow, ScoreRow]] = []
+    same: list[tuple[ScoreRow, ScoreRow]] = []
+    for row, new in zip(rows, made, strict=True):
+        (other if grouped or _score_differs(row, new) else same).append((row, new))
+    ScoreRow.objects.filter(pk__in=[r.pk for r, _ in same]).update(rule=SCORE_RULE)
+    ScoreRow.objects.filter(pk__in=[r.pk for r, _ in other]).update(replaced=True)
+    ScoreRow.objects.bulk_create([new for _, new in other], batch_size=most)
+    regroup(card, [r.output_id for r, _ in other], trial.repeats)
+    return len(rows), sum(_score_differs(*pair) for pair in other)
+
+
+def _score_differs(row: ScoreRow, new: ScoreRow) -> bool:
+    return (row.total, row.ungated, row.packed) != (new.total, new.ungated, new.packed)

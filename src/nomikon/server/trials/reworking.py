@@ -9,21 +9,21 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
 from django.db import transaction
-from django.db.models import F, QuerySet
+from django.db.models import F
 
-from nomikon.core.measures import read_scorecard
-from nomikon.core.rules import OUTCOME_RULE, SCORE_RULE, figures_rule
+from nomikon.core.rules import OUTCOME_RULE, figures_rule
 from nomikon.core.trials import Piece, ReadAnswer, read_answer
 from nomikon.engine.units import ANSWER
 from nomikon.server.ledger.models import Line
 from nomikon.server.ledger.write import emit, write_ledger
 from nomikon.server.trials.models import Call, Output, ScoreRow, Trial
-from nomikon.server.trials.rescoring import PAUSE_S, judged_scores, regroup, score_rows
+from nomikon.server.trials.rescoring import PAUSE_S, rescore_old
+from nomikon.server.trials.settling import as_ruled, rulings_of
 
 BATCH = 500
 ACTOR = "program"
@@ -50,7 +50,7 @@ def bring_figures_up(trial: Trial, now: datetime) -> Reworked | None:
     while some := _reread(trial):
         outcomes += some[1]
         time.sleep(PAUSE_S)
-    while found := _rescored(trial):
+    while found := rescore_old(trial, BATCH):
         scores += found[1]
         time.sleep(PAUSE_S)
     with transaction.atomic():
@@ -90,22 +90,36 @@ def _reread(trial: Trial) -> tuple[int, int] | None:
     outputs = list(
         Output.objects.filter(arm__trial=trial, failure="")
         .exclude(outcome_rule=OUTCOME_RULE)
-        .select_related("arm")
+        .select_related("arm__model")
         .order_by("id")[:BATCH]
     )
     if not outputs:
         return None
     pieces = _pieces([o.pk for o in outputs])
+    rulings = rulings_of(trial.brief_id)
     changed = []
     for output in outputs:
         if output.pk not in pieces:
             continue
-        read = read_answer(pieces[output.pk], output.arm.settings.get("stop", ()))
+        read = read_answer(
+            pieces[output.pk], output.arm.settings.get("stop", ()), output.arm.model.reasoning
+        )
+        read = replace(read, outcome=as_ruled(read.outcome, read.text, rulings))
         if _differs(output, read):
             _take_over(output, read)
             changed.append(output)
     Output.objects.bulk_update(
-        changed, ["text", "turns", "outcome", "why", "finish_reason"], batch_size=BATCH
+        changed,
+        [
+            "text",
+            "reasoning",
+            "turns",
+            "outcome",
+            "suspected",
+            "why",
+            "finish_reason",
+        ],
+        batch_size=BATCH,
     )
     ids = [o.pk for o in outputs]
     Output.objects.filter(pk__in=ids).update(outcome_rule=OUTCOME_RULE)
@@ -115,14 +129,22 @@ def _reread(trial: Trial) -> tuple[int, int] | None:
 
 
 def _differs(output: Output, read: ReadAnswer) -> bool:
-    then = (output.text, output.outcome, output.why, output.finish_reason)
-    now = (read.text, read.outcome.kind, read.outcome.why, (read.finish_reason or "")[:40])
-    return then != now
+    then = (output.text, output.reasoning, output.outcome, output.suspected, output.why)
+    now = (
+        read.text,
+        read.reasoning,
+        read.outcome.kind,
+        read.outcome.suspected,
+        read.outcome.why,
+    )
+    return then != now or output.finish_reason != (read.finish_reason or "")[:40]
 
 
 def _take_over(output: Output, read: ReadAnswer) -> None:
     output.text, output.finish_reason = read.text, (read.finish_reason or "")[:40]
+    output.reasoning = read.reasoning
     output.outcome, output.why = read.outcome.kind, read.outcome.why
+    output.suspected = read.outcome.suspected
     if output.turns and output.turns[-1][0] == "assistant":
         output.turns = [*output.turns[:-1], ["assistant", read.text]]
 
@@ -133,45 +155,21 @@ def _pieces(outputs: Sequence[int]) -> dict[int, list[Piece]]:
     calls = (
         Call.objects.filter(output__in=outputs, part=ANSWER, failure="")
         .order_by("output_id", "position")
-        .values_list("output_id", "continues", "text", "finish_reason")
+        .values_list(
+            "output_id",
+            "continues",
+            "text",
+            "finish_reason",
+            "reasoning",
+            "refusal",
+            "tool_calls",
+        )
     )
     found: dict[int, list[Piece]] = {}
-    for output, continues, text, finish in calls:
-        piece = Piece(text, finish or None)
+    for output, continues, text, finish, reasoning, refusal, tools in calls:
+        piece = Piece(text, finish or None, reasoning, refusal, tuple(t[0] for t in tools))
         if continues and output in found:
             found[output].append(piece)
         else:
             found[output] = [piece]
     return found
-
-
-@transaction.atomic
-def _rescored(trial: Trial) -> tuple[int, int] | None:
-    """One batch of score rows made anew by the trial's card: how many, and how many differ."""
-    card = trial.scorecard
-    old: QuerySet[ScoreRow] = (
-        ScoreRow.objects.filter(output__arm__trial=trial, output__superseded_by=None)
-        .filter(scorecard=card)
-        .exclude(rule=SCORE_RULE)
-        .select_related("output__revision")
-    )
-    rows = list(old.order_by("id")[:BATCH])
-    if not rows:
-        return None
-    known = {r.output_id: judged_scores(r) for r in rows}
-    made = list(score_rows([r.output for r in rows], card, known))
-    # Measures over all repeats wait for their group: regroup brings them below.
-    grouped = bool(read_scorecard(card.document).grouped)
-    other: list[tuple[ScoreRow, ScoreRow]] = []
-    same: list[tuple[ScoreRow, ScoreRow]] = []
-    for row, new in zip(rows, made, strict=True):
-        (other if grouped or _score_differs(row, new) else same).append((row, new))
-    ScoreRow.objects.filter(pk__in=[r.pk for r, _ in same]).update(rule=SCORE_RULE)
-    ScoreRow.objects.filter(pk__in=[r.pk for r, _ in other]).update(replaced=True)
-    ScoreRow.objects.bulk_create([new for _, new in other], batch_size=BATCH)
-    regroup(card, [r.output_id for r, _ in other], trial.repeats)
-    return len(rows), sum(_score_differs(*pair) for pair in other)
-
-
-def _score_differs(row: ScoreRow, new: ScoreRow) -> bool:
-    return (row.total, row.ungated, row.packed) != (new.total, new.ungated, new.packed)

@@ -28,7 +28,7 @@ from nomikon.engine.units import (
     TrialSpec,
     UnitResult,
 )
-from nomikon.server.connections.spec import connection_spec
+from nomikon.server.connections.spec import concurrency_of, connection_spec
 from nomikon.server.ledger.write import emit, note_spent, prune_events, write_ledger
 from nomikon.server.refusals import refusal_of
 from nomikon.server.rows import insert_rows, stored_time
@@ -42,6 +42,7 @@ from nomikon.server.trials.packing import packed_text
 from nomikon.server.trials.racing import wanted_outputs
 from nomikon.server.trials.rescoring import regroup
 from nomikon.server.trials.reworking import bring_figures_up
+from nomikon.server.trials.settling import settle_as_ruled
 
 WORKER = "worker"
 BUDGET_SPENT = "the budget is spent"
@@ -111,6 +112,9 @@ class DatabaseStore:
                     a.price_in_nano,
                     a.price_out_nano,
                     tuple(a.model.unsupported),
+                    a.price_cached_nano,
+                    a.price_reasoning_nano,
+                    a.model.reasoning,
                 )
                 for a in running
             ),
@@ -129,7 +133,9 @@ class DatabaseStore:
             scorecard=trial.scorecard.document,
             # Each connection has its own limit; the trial may use all of them at once.
             concurrency=sum(
-                {a.model.connection_id: a.model.connection.concurrency for a in running}.values()
+                {
+                    a.model.connection_id: concurrency_of(a.model.connection) for a in running
+                }.values()
             ),
             generation=trial.generation,
             budget=trial.budget_nano,
@@ -246,6 +252,7 @@ class DatabaseStore:
                 scores_changed=F("scores_changed") + bool(judged),
             )
             done = self._n_done + len(new)
+            settle_as_ruled(trial, ids[: len(new)])
             told = {
                 "done": done,
                 "of": trial.n_outputs,
@@ -300,6 +307,8 @@ class DatabaseStore:
             "outcome": r.outcome,
             "outcome_rule": OUTCOME_RULE,
             "why": r.why,
+            "suspected": r.suspected,
+            "reasoning": r.reasoning,
             "failure": r.failure or "",
             "text": r.text,
             "turns": json.dumps([[t.role, t.text] for t in r.turns]),
@@ -332,9 +341,14 @@ class DatabaseStore:
             "request": json.dumps(c.request),
             "answer_key": c.answer_key,
             "text": c.text,
+            "reasoning": c.reasoning,
+            "refusal": c.refusal,
+            "tool_calls": json.dumps([list(t) for t in c.tool_calls]),
             "finish_reason": (c.finish_reason or "")[:40],
             "tokens_in": c.tokens_in,
             "tokens_out": c.tokens_out,
+            "tokens_cached": c.tokens_cached,
+            "tokens_reasoning": c.tokens_reasoning,
             "tokens_estimated": c.tokens_estimated,
             "cost": c.cost,
             "latency_ms": c.latency_ms,

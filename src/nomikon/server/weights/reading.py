@@ -62,7 +62,7 @@ def weighing_facts(weighing: Weighing) -> dict[str, Any]:
         "id": weighing.pk,
         "version": weighing.version.number,
         "model": arm.model.name,
-        "simulated": arm.model.connection.simulated,
+        "simulated": arm.model.is_simulated,
         "settings_short": settings_in_short(arm.settings),
         "trial": trial.pk,
         "trial_number": trial.number,

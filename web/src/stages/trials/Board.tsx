@@ -242,6 +242,11 @@ function useTimeLeft(trial: Trial, done: number): string | null {
 
 const FAILURES: Record<string, string> = {
   unreachable: 'server not reached',
+  no_such_host: 'no such host',
+  nothing_listens: 'nothing listens there',
+  bad_certificate: 'certificate does not hold',
+  web_page: 'a web page came back',
+  error_in_answer: 'an error in place of an answer',
   throttled: 'throttled',
   server_error: 'server error',
   timeout: 'timed out',

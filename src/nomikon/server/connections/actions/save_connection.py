@@ -2,23 +2,39 @@
 
 from __future__ import annotations
 
+import json
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 from urllib.parse import urlsplit
 
 from django.db import transaction
 
 from nomikon.core.errors import DomainError
-from nomikon.models.types import PROTOCOLS
+from nomikon.models.types import OUTPUT_LIMIT, PROTOCOLS
 from nomikon.server.connections.keys import encrypt
 from nomikon.server.connections.models import Connection
 from nomikon.server.ledger.write import write_ledger
 
 _VARIABLE = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
 # What decides the answers; a change of any of these is a new revision.
-_DECIDING = ("protocol", "base_url", "key_env", "key_cipher")
+_DECIDING = ("protocol", "base_url", "key_env", "key_cipher", "headers")
 HIGHEST_LIMIT = 100_000_000
+LONGEST_FIELDS = 20_000
+_HEADER = re.compile(r"[A-Za-z0-9!#$%&'*+.^_`|~-]{1,100}")
+_VALUE = re.compile(r"[\x20-\x7e]{0,4000}")
+# What every request says by itself.
+_OWN_HEADERS = {
+    "content-type",
+    "content-length",
+    "accept",
+    "host",
+    "transfer-encoding",
+    "connection",
+}
+_OWN_FIELDS = {"model", "messages", "stream", "stream_options", "text_input", "parameters", "seed"}
 _KEY = re.compile(r"[\x21-\x7e]{1,4000}")
 
 
@@ -40,7 +56,7 @@ class SaveConnection:
     protocol: str
     base_url: str
     key_env: str
-    concurrency: int
+    concurrency: int | None
     call_timeout_s: float
     stall_timeout_s: float
     actor: str
@@ -49,6 +65,9 @@ class SaveConnection:
     key: str | None = None
     requests_per_minute: int | None = None
     tokens_per_minute: int | None = None
+    headers: Mapping[str, str] = field(default_factory=dict)
+    body_fields: Mapping[str, Any] = field(default_factory=dict)
+    output_limit: str = OUTPUT_LIMIT
 
     def check(self) -> None:
         if not self.name.strip():
@@ -84,7 +103,8 @@ class SaveConnection:
                 "the key is given by the name of an environment variable, such as MODEL_KEY",
                 field="key_env",
             )
-        if not 1 <= self.concurrency <= 1000:
+        self._check_extras()
+        if self.concurrency is not None and not 1 <= self.concurrency <= 1000:
             raise BadConnectionError(
                 f"concurrency is {self.concurrency}; allowed is 1 to 1000", field="concurrency"
             )
@@ -108,6 +128,37 @@ class SaveConnection:
                     f"{name} is {getattr(self, name):g}; allowed is above 0 to 3600 seconds",
                     field=name,
                 )
+
+    def _check_extras(self) -> None:
+        for name, value in self.headers.items():
+            if (
+                not _HEADER.fullmatch(name)
+                or not isinstance(value, str)
+                or not _VALUE.fullmatch(value)
+            ):
+                raise BadConnectionError(
+                    f"the header {name[:60]!r} cannot be sent: a name of letters, digits and "
+                    "hyphens, and a text on one line",
+                    field="headers",
+                )
+            if name.lower() in _OWN_HEADERS:
+                raise BadConnectionError(
+                    f"the header {name} is the program's own and cannot be given", field="headers"
+                )
+        if taken := sorted(set(self.body_fields) & _OWN_FIELDS):
+            raise BadConnectionError(
+                f"the field {taken[0]} is the program's own: an arm's settings or its prompt say it",
+                field="body_fields",
+            )
+        if len(json.dumps(dict(self.body_fields))) > LONGEST_FIELDS:
+            raise BadConnectionError(
+                f"the fields are longer than {LONGEST_FIELDS:,} characters", field="body_fields"
+            )
+        if not _VARIABLE.fullmatch(self.output_limit):
+            raise BadConnectionError(
+                "the name of the output limit is one word, such as max_tokens",
+                field="output_limit",
+            )
 
     def _sends_kept_key_elsewhere(self, host: str) -> bool:
         """A kept key goes to the host that it was given for and to no other."""
@@ -133,6 +184,9 @@ class SaveConnection:
             "simulated": self.simulated,
             "requests_per_minute": self.requests_per_minute,
             "tokens_per_minute": self.tokens_per_minute,
+            "headers": dict(self.headers),
+            "body_fields": dict(self.body_fields),
+            "output_limit": self.output_limit,
         }
         if self.key is not None or self.key_env:
             values["key_cipher"] = encrypt(self.key) if self.key else ""
@@ -146,6 +200,9 @@ class SaveConnection:
                 getattr(connection, n) != values.get(n, getattr(connection, n)) for n in _DECIDING
             ):
                 connection.revision += 1
+            if connection.base_url != values["base_url"]:
+                # Another server: what the former one bore says nothing.
+                connection.models.update(borne=None)
             for name, value in values.items():
                 setattr(connection, name, value)
         connection.save()

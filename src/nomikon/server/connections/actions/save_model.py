@@ -10,6 +10,7 @@ from decimal import Decimal, InvalidOperation
 from django.db import transaction
 
 from nomikon.core.prompts.settings import PARAMETERS
+from nomikon.core.replies.reasoning import AUTO, WHERE
 from nomikon.core.trials import NANO
 from nomikon.server.connections.actions.save_connection import BadConnectionError, check_limit
 from nomikon.server.connections.models import Connection, Model
@@ -35,6 +36,10 @@ class SaveModel:
     concurrency: int | None = None
     requests_per_minute: int | None = None
     tokens_per_minute: int | None = None
+    price_cached: Decimal | None = None
+    price_reasoning: Decimal | None = None
+    reasoning: str = AUTO
+    simulated: bool = False
 
     def check(self) -> None:
         if not self.name.strip():
@@ -49,6 +54,14 @@ class SaveModel:
         if (self.price_in is None) != (self.price_out is None):
             missing = "price_in" if self.price_in is None else "price_out"
             raise BadConnectionError("give both prices, or neither", field=missing)
+        for name in ("price_cached", "price_reasoning"):
+            if getattr(self, name) is not None and self.price_in is None:
+                raise BadConnectionError("give the two prices first", field="price_in")
+        if self.reasoning not in WHERE:
+            raise BadConnectionError(
+                f"reasoning is {self.reasoning!r}; allowed are {', '.join(WHERE)}",
+                field="reasoning",
+            )
         for name in self.unsupported:
             if name not in PARAMETERS:
                 raise BadConnectionError(
@@ -66,6 +79,10 @@ class SaveModel:
         model.context_length = self.context_length
         model.price_in_nano = _nano(self.price_in, "price_in")
         model.price_out_nano = _nano(self.price_out, "price_out")
+        model.price_cached_nano = _nano(self.price_cached, "price_cached")
+        model.price_reasoning_nano = _nano(self.price_reasoning, "price_reasoning")
+        model.reasoning = self.reasoning
+        model.simulated = model.simulated or self.simulated
         model.unsupported = sorted(set(self.unsupported))
         for name in _LIMITS:
             setattr(model, name, getattr(self, name))
