@@ -3,7 +3,8 @@
 import json
 import unittest
 
-from nomikon.core.prompts.amending import INSTRUCTIONS, amend_inputs, amend_prompt
+from nomikon.core.consulting import ROLES
+from nomikon.core.prompts.amending import amend_inputs, amend_prompt
 from nomikon.core.prompts.evidence import Fault, Remark
 from nomikon.core.prompts.findings import Subject, check_prompt
 from nomikon.core.prompts.mending import propose_by_rule

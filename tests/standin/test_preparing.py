@@ -3,7 +3,8 @@
 import json
 import unittest
 
-from nomikon.core.prompts.amending import INSTRUCTIONS, amend_inputs, amend_prompt
+from nomikon.core.consulting import ROLES
+from nomikon.core.prompts.amending import amend_inputs, amend_prompt
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import read_proposals
 from nomikon.core.prompts.questions import question_inputs, question_prompt, read_questions
@@ -83,7 +84,7 @@ class TrimmerTest(unittest.TestCase):
             Message("system", "Thank you very much."),
             Message("user", "Recipe: {{recipe}}"),
         )
-        sent = render(amend_prompt(INSTRUCTIONS["trim"]), amend_inputs(messages, [], "Recipes."))
+        sent = render(ROLES["shorter"].messages(), amend_inputs(messages, [], "Recipes."))
         found = read_proposals(said(sent.messages), messages, 0)
         self.assertEqual(found.refused, [])
         self.assertEqual(

@@ -106,74 +106,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/briefs/{brief_id}/ask-amendments/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description The request that has a model propose amendments for chosen faults, to be shown and changed. */
-        post: operations["ask_amendments"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/briefs/{brief_id}/ask-first-version/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description The request that has a model write the first version from the brief. */
-        get: operations["ask_first_version"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/briefs/{brief_id}/ask-questions/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description The request that has a model ask what is still open. */
-        post: operations["ask_questions"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/briefs/{brief_id}/ask-rubric/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description The request that has a model draft a rubric from the brief, to be shown, changed and sent. */
-        get: operations["ask_rubric"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/briefs/{brief_id}/change/": {
         parameters: {
             query?: never;
@@ -390,57 +322,6 @@ export interface paths {
         put?: never;
         /** @description Answer, skip or wave a question; an answer comes back as a clause to take or leave. */
         post: operations["settle_question"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/briefs/{brief_id}/read-amendments/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description A model's reply as proposals; what cannot stand is refused with its reason. */
-        post: operations["read_amendments"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/briefs/{brief_id}/read-first-version/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description A model's reply as clauses with their reasons; what cannot stand is refused. */
-        post: operations["read_first_version"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/briefs/{brief_id}/read-questions/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description A model's questions, kept open; what cannot be read or was asked before is left out. */
-        post: operations["read_questions"];
         delete?: never;
         options?: never;
         head?: never;
@@ -872,6 +753,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{connection_id}/check/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask the server for its models at once; an address without its /v1 is completed and kept. */
+        post: operations["check_connection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/{connection_id}/health/": {
         parameters: {
             query?: never;
@@ -906,6 +804,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{connection_id}/models/many/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Add several of the models that the server offers, with what its list says of them. */
+        post: operations["add_models"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/{connection_id}/offered/": {
         parameters: {
             query?: never;
@@ -917,6 +832,23 @@ export interface paths {
         get: operations["offered_models"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/try-now/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Let one call look at once whether what rests answers again. */
+        post: operations["try_connection_now"];
         delete?: never;
         options?: never;
         head?: never;
@@ -940,7 +872,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/datasets/{dataset_id}/ask-cases/": {
+    "/api/consultations/": {
         parameters: {
             query?: never;
             header?: never;
@@ -949,8 +881,96 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description The request that has a model propose cases, to be shown, changed and sent. */
-        post: operations["ask_cases"];
+        /** @description Ask a helping model and wait for its reply, which is kept until it is taken or dropped. */
+        post: operations["consult"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consultations/{consultation_id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One consultation with its reply as it is read now. */
+        get: operations["consultation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consultations/{consultation_id}/close/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description The reply was taken or is dropped. Questions that are taken are kept open with the brief;
+         *     `places` keeps to some of them.
+         */
+        post: operations["close_consultation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consultations/{consultation_id}/read/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A person's wording of the reply, read in its place; nothing is asked or paid. */
+        post: operations["read_consultation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consultations/open/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest reply in a role that was neither taken nor dropped; of a brief where one is named. */
+        get: operations["open_consultation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/consultations/prepare/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a helping model would be asked, and what that can cost at most; nothing is asked. */
+        post: operations["prepare_consultation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1076,23 +1096,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/datasets/{dataset_id}/read-cases/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description A model's reply as proposals: near-copies are flagged, what each would cover is told. */
-        post: operations["read_cases"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/datasets/{dataset_id}/split/": {
         parameters: {
             query?: never;
@@ -1144,7 +1147,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/instructions/{purpose}/": {
+    "/api/instructions/{role}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1161,7 +1164,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/instructions/{purpose}/keep/": {
+    "/api/instructions/{role}/keep/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1386,6 +1389,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outputs/{output_id}/settle/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Decide what an answer is; the decision holds for every answer with the same text. */
+        post: operations["settle_outcome"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/precedents/{precedent_id}/retire/": {
         parameters: {
             query?: never;
@@ -1448,23 +1468,6 @@ export interface paths {
         put?: never;
         /** @description Keep settings under a name of one's own. */
         post: operations["keep_preset"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/read-rubric/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Criteria from what a model drafted, checked as strictly as what a person types. */
-        post: operations["read_rubric"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1618,23 +1621,6 @@ export interface paths {
         put?: never;
         /** @description Take a text of one's own off the shelf. */
         post: operations["take_off_shelf"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shelf/alike/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description The request that has a model write one like these, to be shown, changed and sent. */
-        post: operations["alike"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2363,6 +2349,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AddressChecked: {
+            /** @description As it answers: completed where that was needed. */
+            base_url: string;
+            models: number | null;
+            failure: string;
+        };
         AdoptRequest: {
             arm: number;
             against?: number | null;
@@ -2391,20 +2383,16 @@ export interface components {
             n_cases: number;
             left_after: number | null;
         };
-        AlikeRequest: {
-            examples: components["schemas"]["ExampleTexts"][];
-            job: string;
-        };
-        AlikeShape: {
-            messages: components["schemas"]["MessageShape"][];
-            inputs: {
-                [key: string]: unknown;
-            };
-        };
         AlternativeShape: {
             text: string;
             which: number[];
             words: components["schemas"]["WordChangeShape"][];
+        };
+        AmendByRuleRequest: {
+            trial: number;
+            version: number;
+            faults: string[];
+            model?: number | null;
         };
         AmendmentProposal: {
             id: string;
@@ -2560,19 +2548,6 @@ export interface components {
             };
             settings_short: string;
         };
-        AskAmendmentsRequest: {
-            trial: number;
-            version: number;
-            faults: string[];
-            /** @default amend */
-            purpose?: string;
-            model?: number | null;
-        };
-        AskCasesRequest: {
-            how_many: number;
-            dimensions?: components["schemas"]["DimensionShape"][];
-            hard?: string[];
-        };
         /**
          * @description * `` -
          *     * `stop` - stop
@@ -2584,9 +2559,10 @@ export interface components {
             role: string;
             content: string;
         };
-        AskedShape: {
-            questions: components["schemas"]["QuestionShape"][];
-            refused: components["schemas"]["WrittenRefusal"][];
+        AskedQuestionShape: {
+            text: string;
+            why: string;
+            answers: string[];
         };
         /** @description A message of a working copy: kept as typed, whether it can be sent or not. */
         BareMessage: {
@@ -2649,9 +2625,14 @@ export interface components {
                 [key: string]: unknown;
             };
             text: string;
+            reasoning: string;
+            refusal: string;
+            tool_calls: components["schemas"]["ToolCallShape"][];
             finish_reason: string;
             tokens_in: number | null;
             tokens_out: number | null;
+            tokens_cached: number | null;
+            tokens_reasoning: number | null;
             tokens_estimated: boolean;
             /** Format: double */
             latency_ms: number;
@@ -2807,6 +2788,10 @@ export interface components {
             p_holm: number | null;
             verdict: components["schemas"]["VerdictEnum"] | components["schemas"]["BlankEnum"];
         };
+        CloseRequest: {
+            state: string;
+            places?: number[] | null;
+        };
         CodeRequest: {
             model: number;
             messages: components["schemas"]["MessageShape"][];
@@ -2886,8 +2871,15 @@ export interface components {
             key?: string | null;
             requests_per_minute?: number | null;
             tokens_per_minute?: number | null;
-            /** @default 32 */
-            concurrency?: number;
+            concurrency?: number | null;
+            headers?: {
+                [key: string]: string;
+            };
+            body_fields?: {
+                [key: string]: unknown;
+            };
+            /** @default max_tokens */
+            output_limit?: string;
             /**
              * Format: double
              * @default 120
@@ -2911,13 +2903,65 @@ export interface components {
             requests_per_minute: number | null;
             tokens_per_minute: number | null;
             simulated: boolean;
-            concurrency: number;
+            concurrency: number | null;
+            headers: {
+                [key: string]: string;
+            };
+            body_fields: unknown;
+            output_limit: string;
             /** Format: double */
             call_timeout_s: number;
             /** Format: double */
             stall_timeout_s: number;
             models: components["schemas"]["ModelShape"][];
         };
+        ConsultRequest: {
+            role: string;
+            /** @description What it is about, by name. */
+            about: {
+                [key: string]: unknown | null;
+            };
+            model: number;
+            instruction: string;
+            /**
+             * @description Ask once more where the reply cannot be read.
+             * @default true
+             */
+            again?: boolean;
+        };
+        ConsultationShape: {
+            id: number;
+            role: string;
+            state: components["schemas"]["ConsultationShapeStateEnum"];
+            /** @description Its reply has not come yet. */
+            waiting: boolean;
+            model: string;
+            simulated: boolean;
+            about: {
+                [key: string]: unknown;
+            };
+            instruction: string;
+            request: components["schemas"]["MessageShape"][];
+            tries: components["schemas"]["TryShape"][];
+            text: string;
+            edited: boolean;
+            cost: number | null;
+            /** @description Why nothing could be read. */
+            problem: string;
+            /** @description The line of the reply at which it goes wrong; 0 unknown. */
+            line: number;
+            reading: components["schemas"]["ReplyReading"] | null;
+            /** Format: date-time */
+            created_at: string;
+            created_by: string;
+        };
+        /**
+         * @description * `open` - open
+         *     * `taken` - taken
+         *     * `dropped` - dropped
+         * @enum {string}
+         */
+        ConsultationShapeStateEnum: "open" | "taken" | "dropped";
         CopyKept: {
             revision: number;
         };
@@ -3076,6 +3120,19 @@ export interface components {
             waiting: components["schemas"]["WaitingShape"][];
             spent: number;
         };
+        DoubtfulOutput: {
+            id: number;
+            arm: number;
+            case: number;
+            suspected: string;
+            why: string;
+        };
+        DoubtfulShape: {
+            count: number;
+            /** @description Deciding on them could turn the verdict. */
+            turns: boolean;
+            outputs: components["schemas"]["DoubtfulOutput"][];
+        };
         DraftProblemShape: {
             field: string;
             text: string;
@@ -3103,14 +3160,6 @@ export interface components {
                 [key: string]: unknown;
             };
             parent?: number | null;
-        };
-        DraftedRubricShape: {
-            criteria: components["schemas"]["CriterionShape"][];
-        };
-        DraftedText: {
-            text: string;
-            /** @default  */
-            finish_reason?: string;
         };
         DriftShape: {
             n_cases: number;
@@ -3465,6 +3514,13 @@ export interface components {
             per_label: components["schemas"]["LabelFiguresShape"][];
             cells: components["schemas"]["LabelCell"][];
         };
+        LaneShape: {
+            state: components["schemas"]["State72aEnum"];
+            reason: string;
+            width: number | null;
+            /** Format: double */
+            next_look_s: number | null;
+        };
         LeaveRequest: {
             parent: number;
             messages: components["schemas"]["MessageShape"][];
@@ -3539,6 +3595,9 @@ export interface components {
             reader: string;
             /** Format: date-time */
             created_at: string;
+        };
+        MaybeConsultation: {
+            consultation: components["schemas"]["ConsultationShape"] | null;
         };
         MeasureAgainstMarks: {
             measure: string;
@@ -3629,6 +3688,14 @@ export interface components {
             price_in?: string | null;
             /** Format: decimal */
             price_out?: string | null;
+            /** Format: decimal */
+            price_cached?: string | null;
+            /** Format: decimal */
+            price_reasoning?: string | null;
+            /** @default auto */
+            reasoning?: string;
+            /** @default false */
+            simulated?: boolean;
             unsupported?: string[];
             concurrency?: number | null;
             requests_per_minute?: number | null;
@@ -3645,6 +3712,12 @@ export interface components {
             price_in: number | null;
             /** Format: double */
             price_out: number | null;
+            /** Format: double */
+            price_cached: number | null;
+            /** Format: double */
+            price_reasoning: number | null;
+            reasoning: components["schemas"]["ReasoningEnum"];
+            borne: number | null;
             unsupported: string[];
             never_sent: string[];
             concurrency: number | null;
@@ -3655,6 +3728,9 @@ export interface components {
             error_in: number | null;
             /** Format: double */
             error_out: number | null;
+        };
+        ModelsRequest: {
+            names: string[];
         };
         NamedMark: {
             reader: string;
@@ -3689,6 +3765,7 @@ export interface components {
         OfferedModelShape: {
             name: string;
             context_length: number | null;
+            simulated: boolean;
             added: boolean;
         };
         OfferedShape: {
@@ -3745,8 +3822,10 @@ export interface components {
             repeat: number;
             outcome: string;
             why: string;
+            suspected: string;
             failure: string;
             text: string;
+            reasoning: string;
             turns: components["schemas"]["TurnShape"][];
             finish_reason: string;
             tokens_in: number | null;
@@ -3893,6 +3972,31 @@ export interface components {
         PreferencesShape: {
             result: components["schemas"]["PreferenceResult"] | null;
         };
+        PrepareRequest: {
+            role: string;
+            /** @description What it is about, by name. */
+            about: {
+                [key: string]: unknown | null;
+            };
+            model?: number | null;
+            /** @default  */
+            instruction?: string;
+            /**
+             * @description Ask once more where the reply cannot be read.
+             * @default true
+             */
+            again?: boolean;
+        };
+        PreparedShape: {
+            /** @description The newest wording. */
+            instruction: string;
+            /** @description What the program appends; it fixes the form of the reply. */
+            form: string;
+            /** @description What the model is shown after it. */
+            shown: string;
+            tokens: number;
+            cost_at_most: number | null;
+        };
         PresetRequest: {
             name: string;
             /** @default other */
@@ -3957,12 +4061,6 @@ export interface components {
             near_proposal: number | null;
             /** Format: double */
             likeness: number | null;
-        };
-        ProposalsShape: {
-            cases: components["schemas"]["ProposalShape"][];
-            refused: components["schemas"]["UnreadShape"][];
-            before: components["schemas"]["CoverageShape"];
-            after: components["schemas"]["CoverageShape"];
         };
         ProposePrecedents: {
             /** @default  */
@@ -4049,22 +4147,8 @@ export interface components {
         QuestionsShape: {
             questions: components["schemas"]["QuestionShape"][];
         };
-        ReadAmendmentsRequest: {
-            version: number;
+        ReadAgainRequest: {
             text: string;
-            /** @default 0 */
-            n_faults?: number;
-            /** @default amend */
-            purpose?: string;
-        };
-        ReadCasesRequest: {
-            text: string;
-            dimensions?: components["schemas"]["DimensionShape"][];
-        };
-        ReadQuestionsRequest: {
-            text: string;
-            model: string;
-            messages: components["schemas"]["MessageShape"][];
         };
         ReadableArm: {
             id: number;
@@ -4132,6 +4216,12 @@ export interface components {
             cases?: number;
             outputs?: number[];
         };
+        /**
+         * @description * `auto` - auto
+         *     * `none` - none
+         * @enum {string}
+         */
+        ReasoningEnum: "auto" | "none";
         RefusedProposal: {
             id: string;
             reason: string;
@@ -4174,6 +4264,21 @@ export interface components {
             messages: components["schemas"]["RenderedMessage"][];
             missing: string[];
             unused: string[];
+        };
+        ReplyReading: {
+            items: number;
+            refused: components["schemas"]["UnreadShape"][];
+            repaired: string[];
+            passed_over: string[];
+            /** @description Why it holds nothing, where it does. */
+            nothing: string;
+            clauses?: components["schemas"]["WrittenClauseShape"][];
+            questions?: components["schemas"]["AskedQuestionShape"][];
+            cases?: components["schemas"]["ProposalShape"][];
+            before?: components["schemas"]["CoverageShape"];
+            amendments?: components["schemas"]["AmendmentProposal"][];
+            criteria?: components["schemas"]["CriterionShape"][];
+            text?: string;
         };
         RescorePlanShape: {
             judges: string[];
@@ -4367,12 +4472,19 @@ export interface components {
             spent_month: number;
             month: string;
         };
+        SettleOutcomeRequest: {
+            outcome: string;
+        };
         SettleRequest: {
             messages: components["schemas"]["MessageShape"][];
             key: string;
             state: string;
             /** @default  */
             answer?: string;
+        };
+        SettledOutcome: {
+            /** @description For how many identical answers the decision holds. */
+            answers: number;
         };
         SettledShape: {
             questions: components["schemas"]["QuestionShape"][];
@@ -4535,25 +4647,16 @@ export interface components {
             words: string;
         };
         StandingShape: {
-            state: components["schemas"]["StandingShapeStateEnum"];
+            state: components["schemas"]["State72aEnum"];
             reason: string;
             lanes: {
-                [key: string]: number;
+                [key: string]: components["schemas"]["LaneShape"];
             };
             /** Format: date-time */
             since: string | null;
             /** Format: date-time */
             next_look_at: string | null;
         };
-        /**
-         * @description * `steady` - steady
-         *     * `slowed` - slowed
-         *     * `resting` - resting
-         *     * `probing` - probing
-         *     * `given-up` - given-up
-         * @enum {string}
-         */
-        StandingShapeStateEnum: "steady" | "slowed" | "resting" | "probing" | "given-up";
         StartRoundsRequest: {
             version: number;
             model: number;
@@ -4587,6 +4690,15 @@ export interface components {
             /** Format: decimal */
             budget?: string | null;
         };
+        /**
+         * @description * `steady` - steady
+         *     * `slowed` - slowed
+         *     * `resting` - resting
+         *     * `probing` - probing
+         *     * `given-up` - given-up
+         * @enum {string}
+         */
+        State72aEnum: "steady" | "slowed" | "resting" | "probing" | "given-up";
         StrengthShape: {
             arm: number;
             /** Format: double */
@@ -4710,6 +4822,10 @@ export interface components {
          * @enum {string}
          */
         ThresholdShapeStateEnum: "met" | "missed" | "unsure";
+        ToolCallShape: {
+            name: string;
+            arguments: string;
+        };
         TrialEstimate: {
             calls: number;
             tokens_in: number;
@@ -4818,6 +4934,7 @@ export interface components {
             trouble: string;
             reused: number;
             unjudged: number;
+            doubtful: components["schemas"]["DoubtfulShape"];
             spared: number;
             looks: number;
             judges: string[];
@@ -4825,6 +4942,18 @@ export interface components {
         };
         TrimmedShape: {
             number: number;
+        };
+        TryShape: {
+            reply: string;
+            reasoning: string;
+            finish_reason: string;
+            failure: string;
+            problem: string;
+            tokens_in: number | null;
+            tokens_out: number | null;
+            cost: number | null;
+            /** Format: double */
+            seconds: number;
         };
         TurnShape: {
             role: string;
@@ -5085,18 +5214,6 @@ export interface components {
             text: string;
             reason: string;
         };
-        WrittenRefusal: {
-            place: number;
-            reason: string;
-        };
-        WrittenRequest: {
-            text: string;
-        };
-        WrittenShape: {
-            clauses: components["schemas"]["WrittenClauseShape"][];
-            refused: components["schemas"]["WrittenRefusal"][];
-            repaired: string[];
-        };
     };
     responses: never;
     parameters: never;
@@ -5281,8 +5398,8 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AskAmendmentsRequest"];
-                "multipart/form-data": components["schemas"]["AskAmendmentsRequest"];
+                "application/json": components["schemas"]["AmendByRuleRequest"];
+                "multipart/form-data": components["schemas"]["AmendByRuleRequest"];
             };
         };
         responses: {
@@ -5336,172 +5453,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AppliedShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    ask_amendments: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                brief_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AskAmendmentsRequest"];
-                "multipart/form-data": components["schemas"]["AskAmendmentsRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AlikeShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    ask_first_version: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                brief_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AlikeShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    ask_questions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                brief_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TextRequest"];
-                "multipart/form-data": components["schemas"]["TextRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AlikeShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    ask_rubric: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                brief_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AlikeShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -6099,138 +6050,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettledShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    read_amendments: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                brief_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadAmendmentsRequest"];
-                "multipart/form-data": components["schemas"]["ReadAmendmentsRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProposedShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    read_first_version: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                brief_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WrittenRequest"];
-                "multipart/form-data": components["schemas"]["WrittenRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WrittenShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    read_questions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                brief_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadQuestionsRequest"];
-                "multipart/form-data": components["schemas"]["ReadQuestionsRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AskedShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -7306,6 +7125,45 @@ export interface operations {
             };
         };
     };
+    check_connection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressChecked"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     connection_health: {
         parameters: {
             query?: never;
@@ -7389,6 +7247,50 @@ export interface operations {
             };
         };
     };
+    add_models: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelsRequest"];
+                "multipart/form-data": components["schemas"]["ModelsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     offered_models: {
         parameters: {
             query?: never;
@@ -7406,6 +7308,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OfferedShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    try_connection_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -7470,19 +7411,17 @@ export interface operations {
             };
         };
     };
-    ask_cases: {
+    consult: {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                dataset_id: number;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AskCasesRequest"];
-                "multipart/form-data": components["schemas"]["AskCasesRequest"];
+                "application/json": components["schemas"]["ConsultRequest"];
+                "multipart/form-data": components["schemas"]["ConsultRequest"];
             };
         };
         responses: {
@@ -7491,7 +7430,216 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AlikeShape"];
+                    "application/json": components["schemas"]["ConsultationShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    consultation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                consultation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsultationShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    close_consultation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                consultation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseRequest"];
+                "multipart/form-data": components["schemas"]["CloseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsultationShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    read_consultation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                consultation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadAgainRequest"];
+                "multipart/form-data": components["schemas"]["ReadAgainRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsultationShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    open_consultation: {
+        parameters: {
+            query: {
+                brief?: number;
+                role: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaybeConsultation"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
+    prepare_consultation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrepareRequest"];
+                "multipart/form-data": components["schemas"]["PrepareRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -7840,50 +7988,6 @@ export interface operations {
             };
         };
     };
-    read_cases: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                dataset_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadCasesRequest"];
-                "multipart/form-data": components["schemas"]["ReadCasesRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProposalsShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
     split_cases: {
         parameters: {
             query?: never;
@@ -8012,7 +8116,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                purpose: string;
+                role: string;
             };
             cookie?: never;
         };
@@ -8051,7 +8155,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                purpose: string;
+                role: string;
             };
             cookie?: never;
         };
@@ -8604,6 +8708,50 @@ export interface operations {
             };
         };
     };
+    settle_outcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleOutcomeRequest"];
+                "multipart/form-data": components["schemas"]["SettleOutcomeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettledOutcome"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     retire_precedent: {
         parameters: {
             query?: never;
@@ -8739,48 +8887,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    read_rubric: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DraftedText"];
-                "multipart/form-data": components["schemas"]["DraftedText"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DraftedRubricShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -9147,48 +9253,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    alike: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AlikeRequest"];
-                "multipart/form-data": components["schemas"]["AlikeRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AlikeShape"];
                 };
             };
             /** @description what is wrong, and in which field */

@@ -1,13 +1,21 @@
 import { useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
-import { Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { api, dataOf, Problem, type Schemas } from '@/api/client'
+import { Area, Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { numberOrNull, useForm } from './saving'
 
 type Connection = Schemas['ConnectionShape']
+type Props = {
+  of: Connection | null
+  close: () => void
+  /** A new one answers: what it offers comes next. */
+  offered: (at: Connection) => void
+}
 type KeyWay = 'none' | 'variable' | 'kept'
 
 /** Where calls go: address, protocol, key, and what may be asked of it. */
-export function ConnectionForm({ of, close }: { of: Connection | null; close: () => void }) {
+export function ConnectionForm({ of, close, offered }: Props) {
+  // Once it is saved, saving again changes it.
+  const [saved, setSaved] = useState(of)
   const [way, setWay] = useState<KeyWay>(of?.key_kept ? 'kept' : of?.key_env ? 'variable' : 'none')
   const [entering, setEntering] = useState(!of?.key_kept)
   const { form, bind, submit, rest } = useForm(
@@ -17,35 +25,57 @@ export function ConnectionForm({ of, close }: { of: Connection | null; close: ()
       base_url: of?.base_url ?? 'http://127.0.0.1:8080/v1',
       key_env: of?.key_env ?? '',
       key: '',
-      concurrency: String(of?.concurrency ?? 16),
+      concurrency: of?.concurrency ? String(of.concurrency) : '',
+      output_limit: of?.output_limit ?? 'max_tokens',
+      headers: Object.entries(of?.headers ?? {})
+        .map(([name, value]) => `${name}: ${value}`)
+        .join('\n'),
+      body_fields: hasFields(of) ? JSON.stringify(of?.body_fields, null, 2) : '',
       requests_per_minute: of?.requests_per_minute ? String(of.requests_per_minute) : '',
       tokens_per_minute: of?.tokens_per_minute ? String(of.tokens_per_minute) : '',
       call_timeout_s: String(of?.call_timeout_s ?? 120),
       stall_timeout_s: String(of?.stall_timeout_s ?? 30),
     },
-    (f) => {
+    async (f) => {
       const body = {
         name: f.name,
         protocol: f.protocol,
         base_url: f.base_url,
         key_env: way === 'variable' ? f.key_env : '',
         key: way === 'kept' ? (entering && f.key ? f.key : null) : '',
-        concurrency: numberOrNull(f, 'concurrency') ?? undefined,
+        concurrency: numberOrNull(f, 'concurrency'),
+        output_limit: f.output_limit.trim(),
+        headers: headersOf(f.headers),
+        body_fields: fieldsOf(f.body_fields),
         requests_per_minute: numberOrNull(f, 'requests_per_minute'),
         tokens_per_minute: numberOrNull(f, 'tokens_per_minute'),
         call_timeout_s: numberOrNull(f, 'call_timeout_s') ?? undefined,
         stall_timeout_s: numberOrNull(f, 'stall_timeout_s') ?? undefined,
       }
-      return of
+      const kept = await (saved
         ? dataOf(
             api.PUT('/api/connections/{connection_id}/', {
-              params: { path: { connection_id: of.id } },
+              params: { path: { connection_id: saved.id } },
               body,
             }),
           )
-        : dataOf(api.POST('/api/connections/add/', { body }))
+        : dataOf(api.POST('/api/connections/add/', { body })))
+      setSaved(kept)
+      const checked = await dataOf(
+        api.POST('/api/connections/{connection_id}/check/', {
+          params: { path: { connection_id: kept.id } },
+        }),
+      )
+      if (checked.failure)
+        throw new Problem(
+          422,
+          'unanswered',
+          `It is saved, but does not answer: ${checked.failure}`,
+          null,
+        )
+      if (of === null) offered({ ...kept, base_url: checked.base_url })
     },
-    close,
+    () => of !== null && close(),
   )
   return (
     <form className="grid grid-cols-6 gap-3" onSubmit={(e) => void submit(e)}>
@@ -108,6 +138,8 @@ export function ConnectionForm({ of, close }: { of: Connection | null; close: ()
       <Field
         className="col-span-2"
         label="Calls at a time"
+        placeholder="found out"
+        hint="Empty: at most 32; on a network of one's own it begins with 2 and finds out."
         inputMode="numeric"
         {...bind('concurrency')}
       />
@@ -137,6 +169,32 @@ export function ConnectionForm({ of, close }: { of: Connection | null; close: ()
         inputMode="decimal"
         {...bind('stall_timeout_s')}
       />
+      <details className="col-span-6 border-t border-rule pt-3" open={special(of)}>
+        <summary className="cursor-pointer font-serif text-base font-semibold">
+          Manners of this server
+        </summary>
+        <div className="mt-2 grid grid-cols-6 gap-3">
+          <Area
+            className="col-span-3"
+            label="Headers sent with every request, one a line"
+            placeholder="X-Team: harbour"
+            rows={3}
+            {...bind('headers')}
+          />
+          <Area
+            className="col-span-3"
+            label="Fields put into every call, a JSON object"
+            placeholder={'{"store": false}'}
+            rows={3}
+            {...bind('body_fields')}
+          />
+          <Field
+            className="col-span-2"
+            label="Its word for the output limit"
+            {...bind('output_limit')}
+          />
+        </div>
+      </details>
       {rest && (
         <div className="col-span-6">
           <ErrorLine>{rest}</ErrorLine>
@@ -149,4 +207,37 @@ export function ConnectionForm({ of, close }: { of: Connection | null; close: ()
       </div>
     </form>
   )
+}
+
+function hasFields(of: Connection | null): boolean {
+  return Object.keys(of?.body_fields ?? {}).length > 0
+}
+
+function special(of: Connection | null): boolean {
+  return (
+    of !== null &&
+    (hasFields(of) || Object.keys(of.headers).length > 0 || of.output_limit !== 'max_tokens')
+  )
+}
+
+function headersOf(text: string): Record<string, string> {
+  const found: Record<string, string> = {}
+  for (const line of text.split('\n').filter((l) => l.trim())) {
+    const at = line.indexOf(':')
+    if (at < 1) throw new Problem(422, 'invalid', `“${line}” is no header: Name: value`, 'headers')
+    found[line.slice(0, at).trim()] = line.slice(at + 1).trim()
+  }
+  return found
+}
+
+function fieldsOf(text: string): Record<string, unknown> {
+  if (!text.trim()) return {}
+  try {
+    const value = JSON.parse(text) as unknown
+    if (typeof value === 'object' && value !== null && !Array.isArray(value))
+      return value as Record<string, unknown>
+  } catch {
+    throw new Problem(422, 'invalid', 'this is not JSON', 'body_fields')
+  }
+  throw new Problem(422, 'invalid', 'this is no JSON object', 'body_fields')
 }

@@ -85,7 +85,9 @@ function ModelRow({
   at: Connection
   open: (o: Opened) => void
 }) {
-  const limits = limitWords(m)
+  const limits = [limitWords(m), m.borne !== null && `found to bear ${count(m.borne)} at a time`]
+    .filter(Boolean)
+    .join(', ')
   return (
     <tr className="border-b border-rule align-baseline">
       <td className="max-w-0 py-1.5">
@@ -147,7 +149,8 @@ function limitWords(of: {
 }
 
 function inShort(c: Connection): string {
-  return `${c.protocol}; at most ${limitWords(c)}; ${c.call_timeout_s} s per call, ${c.stall_timeout_s} s without a word.`
+  const limits = limitWords(c)
+  return `${c.protocol}; ${limits ? `at most ${limits}` : 'no limit set'}; ${c.call_timeout_s} s per call, ${c.stall_timeout_s} s without a word.`
 }
 
 function keyWords(c: Connection) {

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { api, dataOf, type Schemas } from '@/api/client'
-import { Button, ErrorLine, Field } from '@/parts/controls'
+import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { numberOrNull, priceOrNull, useForm } from './saving'
 
 type Connection = Schemas['ConnectionShape']
@@ -8,7 +8,6 @@ type Model = Schemas['ModelShape']
 type Props = {
   at: Connection
   of: Model | null
-  named?: { name: string; context: number | null } | undefined
   close: () => void
 }
 
@@ -27,14 +26,17 @@ const PARAMETERS: [string, string][] = [
 ]
 
 /** What can be called at a connection: its name there, prices, limits, and what it does not take. */
-export function ModelForm({ at, of, named, close }: Props) {
+export function ModelForm({ at, of, close }: Props) {
   const [unsupported, setUnsupported] = useState<string[]>(of?.unsupported ?? [])
+  const [reasoning, setReasoning] = useState<Model['reasoning']>(of?.reasoning ?? 'auto')
   const { bind, submit, rest } = useForm(
     {
-      name: of?.name ?? named?.name ?? '',
-      context_length: text(of?.context_length ?? named?.context),
+      name: of?.name ?? '',
+      context_length: text(of?.context_length),
       price_in: text(of?.price_in),
       price_out: text(of?.price_out),
+      price_cached: text(of?.price_cached),
+      price_reasoning: text(of?.price_reasoning),
       concurrency: text(of?.concurrency),
       requests_per_minute: text(of?.requests_per_minute),
       tokens_per_minute: text(of?.tokens_per_minute),
@@ -46,6 +48,10 @@ export function ModelForm({ at, of, named, close }: Props) {
         context_length: numberOrNull(f, 'context_length'),
         price_in: priceOrNull(f, 'price_in'),
         price_out: priceOrNull(f, 'price_out'),
+        price_cached: priceOrNull(f, 'price_cached'),
+        price_reasoning: priceOrNull(f, 'price_reasoning'),
+        reasoning,
+        simulated: of?.simulated ?? false,
         concurrency: numberOrNull(f, 'concurrency'),
         requests_per_minute: numberOrNull(f, 'requests_per_minute'),
         tokens_per_minute: numberOrNull(f, 'tokens_per_minute'),
@@ -85,6 +91,26 @@ export function ModelForm({ at, of, named, close }: Props) {
         inputMode="decimal"
         {...bind('price_out')}
       />
+      <Field
+        label="Price of cached tokens in"
+        placeholder="as others"
+        inputMode="decimal"
+        {...bind('price_cached')}
+      />
+      <Field
+        label="Price of reasoning tokens"
+        placeholder="as others out"
+        inputMode="decimal"
+        {...bind('price_reasoning')}
+      />
+      <Choice
+        label="Its reasoning stands"
+        value={reasoning}
+        onChange={(e) => setReasoning(e.target.value as Model['reasoning'])}
+      >
+        <option value="auto">in a field or between marks</option>
+        <option value="none">nowhere: all is answer</option>
+      </Choice>
       <Field
         label="Calls at a time"
         placeholder="as the connection"

@@ -14,12 +14,7 @@ type Model = Schemas['ModelShape']
 
 export type Opened =
   | { kind: 'connection'; of: Connection | null }
-  | {
-      kind: 'model'
-      at: Connection
-      of: Model | null
-      named?: { name: string; context: number | null }
-    }
+  | { kind: 'model'; at: Connection; of: Model | null }
   | { kind: 'offered'; at: Connection }
   | { kind: 'test'; of: Model }
 
@@ -52,11 +47,15 @@ export function ModelsPage() {
         onOpenChange={(o) => !o && close()}
         title={opened ? title(opened) : ''}
       >
-        {opened?.kind === 'connection' && <ConnectionForm of={opened.of} close={close} />}
-        {opened?.kind === 'model' && (
-          <ModelForm at={opened.at} of={opened.of} named={opened.named} close={close} />
+        {opened?.kind === 'connection' && (
+          <ConnectionForm
+            of={opened.of}
+            close={close}
+            offered={(at) => setOpened({ kind: 'offered', at })}
+          />
         )}
-        {opened?.kind === 'offered' && <OfferedModels at={opened.at} open={setOpened} />}
+        {opened?.kind === 'model' && <ModelForm at={opened.at} of={opened.of} close={close} />}
+        {opened?.kind === 'offered' && <OfferedModels at={opened.at} close={close} />}
         {opened?.kind === 'test' && <TestCall model={opened.of} />}
       </Overlay>
     </main>

@@ -1,17 +1,18 @@
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { ErrorLine, TextAction, Waiting } from '@/parts/controls'
-import { count } from '@/parts/numbers'
-import type { Opened } from './ModelsPage'
+import { keys } from '@/api/queries'
+import { Button, ErrorLine, Field, Simulated, Waiting } from '@/parts/controls'
+import { count, plural } from '@/parts/numbers'
 
-/** The models a server says it has; each can be added, with its context where that is told. */
-export function OfferedModels({
-  at,
-  open,
-}: {
-  at: Schemas['ConnectionShape']
-  open: (o: Opened) => void
-}) {
+type Props = { at: Schemas['ConnectionShape']; close: () => void }
+
+/** The models a server says it has, searched, ticked and added in one press. */
+export function OfferedModels({ at, close }: Props) {
+  const cache = useQueryClient()
+  const [words, setWords] = useState('')
+  const [ticked, setTicked] = useState<string[]>([])
+  const [problem, setProblem] = useState<unknown>(null)
   const offered = useQuery({
     queryKey: ['offered', at.id],
     queryFn: () =>
@@ -29,45 +30,90 @@ export function OfferedModels({
   if (failure) return <ErrorLine>{failure.text}</ErrorLine>
   if (models.length === 0)
     return <p className="text-sm text-soft">The server answered with an empty list.</p>
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
+  const shown = models.filter((m) => wanted.every((w) => m.name.toLowerCase().includes(w)))
+  const free = shown.filter((m) => !m.added)
+  const add = async () => {
+    setProblem(null)
+    try {
+      await dataOf(
+        api.POST('/api/connections/{connection_id}/models/many/', {
+          params: { path: { connection_id: at.id } },
+          body: { names: ticked },
+        }),
+      )
+      void cache.invalidateQueries({ queryKey: keys.connections })
+      close()
+    } catch (error) {
+      setProblem(error)
+    }
+  }
   return (
-    <table className="w-full text-sm">
-      <thead>
-        <tr className="border-b border-rule-strong text-left text-xs text-soft">
-          <th className="py-1 font-semibold">Model</th>
-          <th className="w-36 text-right font-semibold">Context, tokens</th>
-          <th className="w-24">
-            <span className="sr-only">Add</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {models.map((m) => (
-          <tr key={m.name} className="border-b border-rule">
-            <td className="py-1.5 break-all">{m.name}</td>
-            <td className="text-right font-mono text-xs">
-              {m.context_length === null ? 'not told' : count(m.context_length)}
-            </td>
-            <td className="text-right">
-              {m.added ? (
-                <span className="text-soft">added</span>
-              ) : (
-                <TextAction
-                  onClick={() =>
-                    open({
-                      kind: 'model',
-                      at,
-                      of: null,
-                      named: { name: m.name, context: m.context_length },
-                    })
-                  }
-                >
-                  Add…
-                </TextAction>
-              )}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <div className="grid gap-3">
+      <div className="flex items-end gap-3">
+        <Field
+          label="Search"
+          className="w-64"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+        />
+        <Button
+          disabled={free.length === 0}
+          onClick={() => setTicked([...new Set([...ticked, ...free.map((m) => m.name)])])}
+        >
+          Tick all {free.length} shown
+        </Button>
+        <span className="ml-auto pb-1.5 text-sm text-soft">
+          {shown.length === models.length
+            ? plural(models.length, 'model')
+            : `${count(shown.length)} of ${plural(models.length, 'model')}`}
+        </span>
+      </div>
+      <div className="max-h-[50vh] overflow-y-auto">
+        <table className="w-full text-sm">
+          <thead>
+            <tr className="border-b border-rule-strong text-left text-xs text-soft">
+              <th className="py-1 font-semibold">Model</th>
+              <th className="w-36 text-right font-semibold">Context, tokens</th>
+            </tr>
+          </thead>
+          <tbody>
+            {shown.map((m) => (
+              <tr key={m.name} className="border-b border-rule">
+                <td className="py-1.5">
+                  <label className="flex items-baseline gap-2 break-all">
+                    <input
+                      type="checkbox"
+                      disabled={m.added}
+                      checked={m.added || ticked.includes(m.name)}
+                      onChange={(e) =>
+                        setTicked(
+                          e.target.checked
+                            ? [...ticked, m.name]
+                            : ticked.filter((n) => n !== m.name),
+                        )
+                      }
+                    />
+                    {m.name} {m.simulated && <Simulated />}
+                    {m.added && <span className="text-soft">added</span>}
+                  </label>
+                </td>
+                <td className="text-right font-mono text-xs">
+                  {m.context_length === null ? 'not told' : count(m.context_length)}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {shown.length === 0 && <p className="py-3 text-sm text-soft">None has these words.</p>}
+      </div>
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      <div className="flex items-baseline gap-3">
+        <Button kind="main" disabled={ticked.length === 0} onClick={() => void add()}>
+          Add {plural(ticked.length, 'model')}
+        </Button>
+        <span className="text-sm text-soft">Prices are set with each of them afterwards.</span>
+      </div>
+    </div>
   )
 }

@@ -1,5 +1,8 @@
+import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import type { Schemas } from '@/api/client'
+import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { keys } from '@/api/queries'
+import { Button } from './controls'
 import { Note } from './Margin'
 import { duration } from './numbers'
 
@@ -7,21 +10,60 @@ type Connection = Schemas['ConnectionShape']
 
 /** How a connection is treated now, where that is not as usual. */
 export function StandingNote({ connection }: { connection: Connection }) {
-  const { state, reason, lanes, next_look_at: next } = connection.standing
-  const left = useSecondsTo(next)
+  const { state, lanes } = connection.standing
   if (state === 'steady') return null
-  if (state === 'slowed') {
-    const names = Object.keys(lanes)
-    return (
-      <Note tone="attention" title={`${connection.name} asked to slow down`}>
-        Fewer calls at a time go to{' '}
-        {names.length > 3 ? `${names.length} of its models` : names.join(', ')}; more again with
-        every answer.
-      </Note>
-    )
-  }
+  const slowed = Object.entries(lanes).filter(([, lane]) => lane.state === 'slowed')
+  const resting = Object.entries(lanes).filter(([, lane]) => lane.state !== 'slowed')
   return (
-    <Note tone="harm" title={`${connection.name} is left alone for now`}>
+    <>
+      {resting.length > 0 && <Resting connection={connection} names={resting.map(([n]) => n)} />}
+      {slowed.length > 0 && (
+        <Note tone="attention" title={`${connection.name} is asked less at a time`}>
+          {[...new Set(slowed.map(([, lane]) => lane.reason))].map((reason) => {
+            const of = slowed.filter(([, lane]) => lane.reason === reason)
+            return (
+              <span key={reason} className="block">
+                {of.length > 3 ? `${of.length} of its models` : of.map(([n]) => n).join(', ')}:{' '}
+                {reason}. {widths(of.map(([, lane]) => lane.width))}
+              </span>
+            )
+          })}
+        </Note>
+      )}
+    </>
+  )
+}
+
+function widths(of: (number | null)[]): string {
+  const known = of.filter((w) => w !== null)
+  const low = Math.min(...known)
+  const high = Math.max(...known)
+  if (known.length === 0) return ''
+  return low === high ? `${low} at a time now.` : `${low} to ${high} at a time now.`
+}
+
+function Resting({ connection, names }: { connection: Connection; names: string[] }) {
+  const { state, reason, next_look_at: next } = connection.standing
+  const cache = useQueryClient()
+  const [problem, setProblem] = useState<unknown>(null)
+  const left = useSecondsTo(next)
+  const tryNow = async () => {
+    setProblem(null)
+    try {
+      await dataOf(
+        api.POST('/api/connections/{connection_id}/try-now/', {
+          params: { path: { connection_id: connection.id } },
+        }),
+      )
+      void cache.invalidateQueries({ queryKey: keys.connections })
+    } catch (error) {
+      setProblem(error)
+    }
+  }
+  const whom =
+    names.length < connection.models.length ? `${names.join(', ')} at ${connection.name}` : ''
+  return (
+    <Note tone="harm" title={`${whom || connection.name} is left alone for now`}>
       {reason}.{' '}
       {state === 'probing'
         ? 'One call is out to see whether it answers again.'
@@ -31,6 +73,14 @@ export function StandingNote({ connection }: { connection: Connection }) {
       {state === 'given-up'
         ? 'It has been down for so long that calls end as failed at once.'
         : 'Calls wait.'}
+      {state !== 'probing' && (
+        <span className="mt-1 block font-sans">
+          <Button small onClick={() => void tryNow()}>
+            Try now
+          </Button>
+        </span>
+      )}
+      {problem !== null && <span className="block text-harm">{inWords(problem)}</span>}
     </Note>
   )
 }

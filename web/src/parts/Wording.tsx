@@ -1,25 +1,25 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords } from '@/api/client'
+import type { Role } from './consult/useConsultation'
 import { Area, Button, Choice, ErrorLine, Field } from './controls'
 
 type Props = {
-  purpose: 'amend' | 'trim' | 'adapt'
+  of: Role
   text: string
   onText: (text: string) => void
   error?: string | null
 }
 
 /** What a proposing model is told: read, changed for once, or kept as the next wording for every brief. */
-export function Wording({ purpose, text, onText, error }: Props) {
+export function Wording({ of: role, text, onText, error }: Props) {
   const cache = useQueryClient()
   const [note, setNote] = useState('')
   const [problem, setProblem] = useState<unknown>(null)
-  const key = ['instructions', purpose]
+  const key = ['instructions', role]
   const found = useQuery({
     queryKey: key,
-    queryFn: () =>
-      dataOf(api.GET('/api/instructions/{purpose}/', { params: { path: { purpose } } })),
+    queryFn: () => dataOf(api.GET('/api/instructions/{role}/', { params: { path: { role } } })),
   })
   const rows = found.data ?? []
   const now = rows.find((r) => r.text.trim() === text.trim())
@@ -27,8 +27,8 @@ export function Wording({ purpose, text, onText, error }: Props) {
     setProblem(null)
     try {
       const made = await dataOf(
-        api.POST('/api/instructions/{purpose}/keep/', {
-          params: { path: { purpose } },
+        api.POST('/api/instructions/{role}/keep/', {
+          params: { path: { role } },
           body: { text, note },
         }),
       )
@@ -41,8 +41,8 @@ export function Wording({ purpose, text, onText, error }: Props) {
   return (
     <div className="grid gap-2">
       <Area
-        label="Instruction; what it is about follows it"
-        rows={9}
+        label="Instruction, in your own words"
+        rows={7}
         className="[&_textarea]:font-serif"
         value={text}
         error={error ?? null}

@@ -231,6 +231,7 @@ def read_reply(role: str, reply: str, subject: Subject) -> Reading:
     try:
         return READERS[role](reply, subject)
     except (DomainError, JudgementError, ReplyError) as error:
-        raise UnreadableReplyError(
-            error.message if isinstance(error, DomainError) else str(error), field="text"
-        ) from error
+        told = error.message if isinstance(error, DomainError) else str(error)
+        cause = error if isinstance(error, ReplyError) else error.__cause__
+        line = cause.place if isinstance(cause, ReplyError) else 0
+        raise UnreadableReplyError(told, field="text", line=line) from error

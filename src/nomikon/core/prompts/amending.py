@@ -48,10 +48,6 @@ the keys "kind" ("amend" or "strike"), "clause" (the number of the clause), "tex
 it shall read, shorter than before; empty for a strike) and "reason" (one sentence: why nothing is \
 lost)."""
 
-FOR_AMENDING, FOR_TRIMMING, FOR_ADAPTING = "amend", "trim", "adapt"
-FORMS = {FOR_AMENDING: FORM, FOR_TRIMMING: TRIM_FORM, FOR_ADAPTING: FORM}
-INSTRUCTIONS = {FOR_AMENDING: INSTRUCTION, FOR_TRIMMING: TRIM, FOR_ADAPTING: ADAPT}
-
 TAIL = """\
 Job:
 {{job}}
@@ -70,12 +66,9 @@ Faults:
 {{/faults}}"""
 
 
-def amend_prompt(
-    instruction: str = INSTRUCTION, purpose: str = FOR_AMENDING
-) -> tuple[Message, ...]:
+def amend_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
     """The messages, with placeholders that `amend_inputs` fills; the reply's form is appended."""
-    form = FORMS[purpose]
-    return (Message("system", f"{instruction.strip()}\n\n{form}"), Message("user", TAIL))
+    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
 
 
 def amend_inputs(

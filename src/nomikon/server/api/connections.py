@@ -128,7 +128,7 @@ def change_connection(request: Request, connection_id: int) -> Response:
     return given(shapes.ConnectionShape, _row(saved))
 
 
-@documented("check_connection", gives=shapes.CheckedShape)
+@documented("check_connection", gives=shapes.AddressChecked)
 @api_view(["POST"])
 def check_connection(request: Request, connection_id: int) -> Response:
     """Ask the server for its models at once; an address without its /v1 is completed and kept."""
@@ -145,7 +145,7 @@ def check_connection(request: Request, connection_id: int) -> Response:
             completed.save()
             found, came, failure = completed, other, None
     return given(
-        shapes.CheckedShape,
+        shapes.AddressChecked,
         {
             "base_url": found.base_url,
             "models": None if failure else len(came["models"]),

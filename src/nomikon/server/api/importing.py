@@ -22,10 +22,9 @@ from rest_framework.response import Response
 from nomikon.core.cases import OpenTable, Refused, open_csv, open_jsonl, open_xlsx
 from nomikon.core.cases.kinds import guess_kind
 from nomikon.core.errors import DomainError
-from nomikon.core.prompts import check_messages, placeholder_names
 from nomikon.server.api import shapes_cases as sc
 from nomikon.server.api.common import documented, given
-from nomikon.server.briefs.models import Brief
+from nomikon.server.briefs.drafting import placeholders_of
 from nomikon.server.datasets.actions.create_dataset import DatasetError
 from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases, Imported, split_of
 from nomikon.server.datasets.models import SPLITS, Dataset
@@ -63,18 +62,6 @@ def _opened(upload: UploadedFile | None, told: dict[str, Any]) -> tuple[OpenTabl
         return open_jsonl(file, encoding=encoding), name
     delimiter = {"tab": "\t"}.get(str(told.get("delimiter")), told.get("delimiter")) or None
     return open_csv(file, encoding=encoding, delimiter=delimiter), name
-
-
-def placeholders_of(brief: Brief) -> list[str]:
-    """The placeholders of the newest version's text."""
-    newest = brief.versions.order_by("-number").first()
-    if newest is None:
-        return []
-    try:
-        return placeholder_names(check_messages(newest.messages))
-    except DomainError:
-        # A stored version was checked when it was saved; an older rule may have let one in.
-        return []
 
 
 _FORM = {

@@ -10,14 +10,9 @@ from rest_framework.response import Response
 
 from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.registry import MEASURES
-from nomikon.core.measures.rubric import as_plain, read_drafted
-from nomikon.core.measures.rubric_draft import rubric_prompt
-from nomikon.core.prompts import as_rows
-from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api import shapes_judges as sj
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
-from nomikon.server.briefs.models import Brief
 from nomikon.server.datasets.models import CaseRevision
 from nomikon.server.people import actor_of
 from nomikon.server.trials.actions.correct_reference import CorrectReference
@@ -57,26 +52,6 @@ def corrections(request: Request, revision_id: int) -> Response:
     """What a case's reference said before, the newest correction first."""
     found = get_object_or_404(CaseRevision, pk=revision_id)
     return given(sj.CorrectionShape, found.corrections.order_by("-id"), many=True)
-
-
-@documented("ask_rubric", gives=ds.AlikeShape)
-@api_view(["GET"])
-def ask_rubric(request: Request, brief_id: int) -> Response:
-    """The request that has a model draft a rubric from the brief, to be shown, changed and sent."""
-    brief = get_object_or_404(Brief, pk=brief_id)
-    return given(
-        ds.AlikeShape,
-        {"messages": as_rows(rubric_prompt()), "inputs": {"job": brief.job or brief.name}},
-    )
-
-
-@documented("read_rubric", takes=sj.DraftedText, gives=sj.DraftedRubricShape)
-@api_view(["POST"])
-def read_rubric(request: Request) -> Response:
-    """Criteria from what a model drafted, checked as strictly as what a person types."""
-    data = taken(sj.DraftedText, request)
-    found = read_drafted(data["text"], data["finish_reason"] or None)
-    return given(sj.DraftedRubricShape, {"criteria": as_plain(found)})
 
 
 @documented("judge_instructions", gives=sj.InstructionShape(many=True))

@@ -451,7 +451,7 @@ class ModelsRequest(s.Serializer):
     names = s.ListField(child=s.CharField(max_length=200), allow_empty=False, max_length=500)
 
 
-class CheckedShape(s.Serializer):
+class AddressChecked(s.Serializer):
     base_url = s.CharField(help_text="As it answers: completed where that was needed.")
     models = s.IntegerField(allow_null=True)
     failure = s.CharField(allow_blank=True)

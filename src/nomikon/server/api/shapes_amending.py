@@ -30,19 +30,11 @@ class FaultsShape(s.Serializer):
     faults = FaultShape(many=True)
 
 
-class AskAmendmentsRequest(s.Serializer):
+class AmendByRuleRequest(s.Serializer):
     trial = s.IntegerField()
     version = s.IntegerField()
     faults = s.ListField(child=s.CharField(max_length=40), max_length=12)
-    purpose = s.CharField(required=False, default="amend")
     model = s.IntegerField(required=False, allow_null=True, default=None)
-
-
-class ReadAmendmentsRequest(s.Serializer):
-    version = s.IntegerField()
-    text = s.CharField(allow_blank=True, trim_whitespace=False, max_length=500_000)
-    n_faults = s.IntegerField(required=False, default=0)
-    purpose = s.CharField(required=False, default="amend")
 
 
 class ProposalRow(s.Serializer):

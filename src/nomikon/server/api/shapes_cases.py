@@ -80,17 +80,6 @@ class DimensionShape(s.Serializer):
     values = s.ListField(child=s.CharField(allow_blank=True, max_length=80), max_length=40)
 
 
-class AskCasesRequest(s.Serializer):
-    how_many = s.IntegerField()
-    dimensions = DimensionShape(many=True, required=False, default=list)
-    hard = s.ListField(child=s.CharField(allow_blank=True), required=False, default=list)
-
-
-class ReadCasesRequest(s.Serializer):
-    text = s.CharField(allow_blank=True, trim_whitespace=False, max_length=2_000_000)
-    dimensions = DimensionShape(many=True, required=False, default=list)
-
-
 class CoverageRequest(s.Serializer):
     dimensions = DimensionShape(many=True, required=False, default=list)
     tags = s.ListField(child=s.ListField(child=s.CharField()), required=False, default=list)

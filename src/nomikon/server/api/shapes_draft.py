@@ -163,16 +163,6 @@ class ExampleTexts(s.Serializer):
     messages = MessageShape(many=True)
 
 
-class AlikeRequest(s.Serializer):
-    examples = ExampleTexts(many=True, allow_empty=False)
-    job = s.CharField(allow_blank=True)
-
-
-class AlikeShape(s.Serializer):
-    messages = MessageShape(many=True)
-    inputs = s.DictField()
-
-
 class OpenAnswerRequest(s.Serializer):
     text = s.CharField(allow_blank=True, trim_whitespace=False, max_length=4_000_000)
 

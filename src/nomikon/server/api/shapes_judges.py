@@ -78,20 +78,11 @@ class CorrectedShape(s.Serializer):
     corrections = CorrectionShape(many=True)
 
 
-class DraftedText(s.Serializer):
-    text = s.CharField(trim_whitespace=False, max_length=200_000)
-    finish_reason = s.CharField(required=False, allow_blank=True, default="")
-
-
 class CriterionShape(s.Serializer):
     name = s.CharField()
     asks = s.CharField(allow_blank=True)
     levels = s.ListField(child=s.CharField())
     weight = s.FloatField()
-
-
-class DraftedRubricShape(s.Serializer):
-    criteria = CriterionShape(many=True)
 
 
 class InstructionShape(s.Serializer):

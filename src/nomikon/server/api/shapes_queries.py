@@ -56,3 +56,8 @@ class LedgerQuery(Page):
     setting = s.CharField(required=False, help_text="a setting, with or without its value")
     words = s.CharField(required=False)
     before = s.IntegerField(required=False, help_text="only lines older than this one")
+
+
+class OpenConsultationQuery(s.Serializer):
+    role = s.CharField()
+    brief = s.IntegerField(required=False)

@@ -319,11 +319,11 @@ class FormerShape(s.Serializer):
     created_at = s.DateTimeField()
 
 
-class SettleRequest(s.Serializer):
+class SettleOutcomeRequest(s.Serializer):
     outcome = s.CharField(max_length=10)
 
 
-class SettledShape(s.Serializer):
+class SettledOutcome(s.Serializer):
     answers = s.IntegerField(help_text="For how many identical answers the decision holds.")
 
 

@@ -5,10 +5,6 @@ from rest_framework import serializers as s
 from nomikon.server.api.shapes import MessageShape
 
 
-class WrittenRequest(s.Serializer):
-    text = s.CharField(trim_whitespace=False, max_length=400_000)
-
-
 class WrittenClauseShape(s.Serializer):
     role = s.CharField()
     part = s.CharField()
@@ -19,12 +15,6 @@ class WrittenClauseShape(s.Serializer):
 class WrittenRefusal(s.Serializer):
     place = s.IntegerField()
     reason = s.CharField()
-
-
-class WrittenShape(s.Serializer):
-    clauses = WrittenClauseShape(many=True)
-    refused = WrittenRefusal(many=True)
-    repaired = s.ListField(child=s.CharField())
 
 
 class ComposeRequest(s.Serializer):
@@ -78,12 +68,3 @@ class QuestionAmendment(s.Serializer):
 class SettledShape(s.Serializer):
     questions = QuestionShape(many=True)
     proposed = QuestionAmendment(allow_null=True)
-
-
-class ReadQuestionsRequest(WrittenRequest):
-    model = s.CharField(max_length=120)
-    messages = MessageShape(many=True)
-
-
-class AskedShape(QuestionsShape):
-    refused = WrittenRefusal(many=True)

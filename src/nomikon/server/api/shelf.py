@@ -8,8 +8,6 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.core.prompts import as_rows, check_messages
-from nomikon.core.prompts.alike import alike_inputs, alike_prompt
 from nomikon.core.prompts.presets import PRESETS
 from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api import shapes_queries as sq
@@ -62,18 +60,6 @@ def take_off(request: Request, entry_id: int) -> Response:
     entry = get_object_or_404(ShelfEntry, pk=entry_id)
     TakeOffShelf(entry, actor_of(request), timezone.now()).execute()
     return given(ds.KeptShape, {"id": entry.pk})
-
-
-@documented("alike", takes=ds.AlikeRequest, gives=ds.AlikeShape)
-@api_view(["POST"])
-def alike(request: Request) -> Response:
-    """The request that has a model write one like these, to be shown, changed and sent."""
-    data = taken(ds.AlikeRequest, request)
-    examples = [check_messages(e["messages"]) for e in data["examples"]]
-    return given(
-        ds.AlikeShape,
-        {"messages": as_rows(alike_prompt()), "inputs": alike_inputs(examples, data["job"])},
-    )
 
 
 @documented("presets", gives=ds.PresetShape(many=True))

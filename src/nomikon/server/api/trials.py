@@ -102,16 +102,16 @@ def output(request: Request, output_id: int) -> Response:
     return given(st.OutputShape, board.output_of(found))
 
 
-@documented("settle_outcome", takes=st.SettleRequest, gives=st.SettledShape)
+@documented("settle_outcome", takes=st.SettleOutcomeRequest, gives=st.SettledOutcome)
 @api_view(["POST"])
 def settle(request: Request, output_id: int) -> Response:
     """Decide what an answer is; the decision holds for every answer with the same text."""
     found = get_object_or_404(
         Output.objects.select_related("arm__trial__brief", "revision__case"), pk=output_id
     )
-    wanted = taken(st.SettleRequest, request)["outcome"]
+    wanted = taken(st.SettleOutcomeRequest, request)["outcome"]
     answers = SettleOutcome(found, wanted, actor_of(request), timezone.now()).execute()
-    return given(st.SettledShape, {"answers": answers})
+    return given(st.SettledOutcome, {"answers": answers})
 
 
 @documented("mark_output", takes=sr.MarkRequest, gives=sr.MarkShape)

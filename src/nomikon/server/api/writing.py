@@ -17,25 +17,17 @@ from nomikon.core.prompts.questions import (
     Question,
     open_questions,
     proposed_for,
-    question_inputs,
-    question_prompt,
-    read_questions,
 )
 from nomikon.core.prompts.writing import (
     WrittenClause,
     as_messages,
-    read_written,
-    write_inputs,
-    write_prompt,
 )
 from nomikon.core.trials.estimates import estimate_messages
-from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api import shapes_writing as sw
 from nomikon.server.api.common import documented, given, taken
-from nomikon.server.briefs.actions.settle_question import KeepQuestions, SettleQuestion
-from nomikon.server.briefs.drafting import columns_of
+from nomikon.server.briefs.actions.settle_question import SettleQuestion
 from nomikon.server.briefs.models import ANSWERED, AskedQuestion, Brief
-from nomikon.server.briefs.questions import as_question, facts_of, job_of, questions_of
+from nomikon.server.briefs.questions import as_question, questions_of
 from nomikon.server.people import actor_of
 
 
@@ -45,33 +37,6 @@ def _text(data: dict[str, list[dict[str, str]]]) -> tuple[Message, ...]:
         return check_messages([dict(m) for m in data["messages"]])
     except DomainError:
         return ()
-
-
-@documented("ask_first_version", gives=ds.AlikeShape)
-@api_view(["GET"])
-def ask_first(request: Request, brief_id: int) -> Response:
-    """The request that has a model write the first version from the brief."""
-    brief = get_object_or_404(Brief, pk=brief_id)
-    if not brief.job.strip():
-        raise PromptError("the brief does not say what the job is yet", field="job")
-    inputs = write_inputs(job_of(brief), columns_of(brief))
-    return given(ds.AlikeShape, {"messages": as_rows(write_prompt()), "inputs": inputs})
-
-
-@documented("read_first_version", takes=sw.WrittenRequest, gives=sw.WrittenShape)
-@api_view(["POST"])
-def read_first(request: Request, brief_id: int) -> Response:
-    """A model's reply as clauses with their reasons; what cannot stand is refused."""
-    brief = get_object_or_404(Brief, pk=brief_id)
-    found = read_written(taken(sw.WrittenRequest, request)["text"], columns_of(brief))
-    return given(
-        sw.WrittenShape,
-        {
-            "clauses": [c.__dict__ for c in found.clauses],
-            "refused": [{"place": place, "reason": why} for place, why in found.refused],
-            "repaired": found.repaired,
-        },
-    )
 
 
 @documented("compose_version", takes=sw.ComposeRequest, gives=sw.ComposedShape)
@@ -140,32 +105,3 @@ def settle(request: Request, brief_id: int) -> Response:
         }
     found = {"questions": questions_of(brief, messages), "proposed": proposed}
     return given(sw.SettledShape, found)
-
-
-@documented("ask_questions", takes=sw.TextRequest, gives=ds.AlikeShape)
-@api_view(["POST"])
-def ask(request: Request, brief_id: int) -> Response:
-    """The request that has a model ask what is still open."""
-    brief = get_object_or_404(Brief, pk=brief_id)
-    messages = _text(taken(sw.TextRequest, request))
-    inputs = question_inputs(brief.job or brief.name, facts_of(brief), messages)
-    return given(ds.AlikeShape, {"messages": as_rows(question_prompt()), "inputs": inputs})
-
-
-@documented("read_questions", takes=sw.ReadQuestionsRequest, gives=sw.AskedShape)
-@api_view(["POST"])
-def read(request: Request, brief_id: int) -> Response:
-    """A model's questions, kept open; what cannot be read or was asked before is left out."""
-    brief = get_object_or_404(Brief, pk=brief_id)
-    data = taken(sw.ReadQuestionsRequest, request)
-    messages = _text(data)
-    known = [q["text"] for q in questions_of(brief, messages)]
-    found = read_questions(data["text"], data["model"], known)
-    KeepQuestions(brief, found.questions, actor_of(request), timezone.now()).execute()
-    return given(
-        sw.AskedShape,
-        {
-            "questions": questions_of(brief, messages),
-            "refused": [{"place": place, "reason": why} for place, why in found.refused],
-        },
-    )

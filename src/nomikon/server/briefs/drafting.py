@@ -193,3 +193,15 @@ def longest_inputs(state: State) -> dict[str, int]:
             if len(text) > len(longest.get(name, "")):
                 longest[name] = text
     return {name: estimate_tokens(text) for name, text in longest.items()}
+
+
+def placeholders_of(brief: Brief) -> list[str]:
+    """The placeholders of the newest version's text."""
+    newest = brief.versions.order_by("-number").first()
+    if newest is None:
+        return []
+    try:
+        return placeholder_names(check_messages(newest.messages))
+    except DomainError:
+        # A stored version was checked when it was saved; an older rule may have let one in.
+        return []

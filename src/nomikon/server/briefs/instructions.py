@@ -1,42 +1,49 @@
-"""What proposing models are told: the wording that ships, and every later one, by purpose."""
+"""What helping models are told: the wording that ships, and every later one, by role."""
 
 from __future__ import annotations
 
 from typing import Any
 
+from nomikon.core.consulting import ROLES, Role
 from nomikon.core.errors import PromptError
-from nomikon.core.prompts.amending import INSTRUCTIONS
 from nomikon.server.briefs.models import Instruction
 
-
-def check_purpose(purpose: str) -> None:
-    """Raises PromptError for a purpose nobody knows."""
-    if purpose not in INSTRUCTIONS:
-        raise PromptError(
-            f"{purpose!r} is no purpose; allowed are {', '.join(INSTRUCTIONS)}", field="purpose"
-        )
+# Under which name a role's wordings were stored before roles had theirs.
+_STORED = {"amendments": "amend", "shorter": "trim", "adapt": "adapt"}
 
 
-def instruction_for(purpose: str) -> str:
-    """The newest wording, else the one that ships."""
-    check_purpose(purpose)
-    newest = Instruction.objects.filter(purpose=purpose).order_by("-number").first()
-    return newest.text if newest else INSTRUCTIONS[purpose]
+def role_named(role: str) -> Role:
+    """Raises PromptError for a role nobody knows."""
+    if role not in ROLES:
+        raise PromptError(f"{role!r} is no role; allowed are {', '.join(ROLES)}", field="role")
+    return ROLES[role]
 
 
-def wordings_of(purpose: str) -> list[dict[str, Any]]:
+def stored_as(role: str) -> str:
+    """The purpose that a role's wordings are stored under."""
+    return _STORED.get(role_named(role).name, role)
+
+
+def instruction_for(role: str) -> str:
+    """The newest wording, else the one that ships; the form of the reply is no part of it."""
+    found = role_named(role)
+    newest = Instruction.objects.filter(purpose=stored_as(role)).order_by("-number").first()
+    return found.own_words(newest.text) if newest else found.words
+
+
+def wordings_of(role: str) -> list[dict[str, Any]]:
     """Every wording, the newest first; number 0 ships."""
-    check_purpose(purpose)
-    rows = Instruction.objects.filter(purpose=purpose).order_by("-number")
+    found = role_named(role)
+    rows = Instruction.objects.filter(purpose=stored_as(role)).order_by("-number")
     own = [
         {
             "number": r.number,
-            "text": r.text,
+            "text": found.own_words(r.text),
             "note": r.note,
             "created_at": r.created_at,
             "created_by": r.created_by,
         }
         for r in rows
     ]
-    shipped = {"text": INSTRUCTIONS[purpose], "note": "as it ships", "created_by": ""}
+    shipped = {"text": found.words, "note": "as it ships", "created_by": ""}
     return [*own, {"number": 0, "created_at": None, **shipped}]

@@ -13,7 +13,7 @@ STATES = (OPEN, TAKEN, DROPPED)
 class Consultation(models.Model):
     """One question to a helping model, with its paid reply.
 
-    context: what fills the question and what the reply is read against, by name. request: the
+    about: what fills the question and what the reply is read against, by name. request: the
     messages as first sent. tries: [{reply, reasoning, finish_reason, failure, problem, tokens_in,
     tokens_out, cost, seconds}], the first question and what was asked once more. text: the reply
     as it is read now; edited: a person has changed it.
@@ -24,7 +24,7 @@ class Consultation(models.Model):
         "briefs.Brief", null=True, on_delete=models.CASCADE, related_name="consultations"
     )
     model = models.ForeignKey("connections.Model", on_delete=models.PROTECT, related_name="+")
-    context = models.JSONField()
+    about = models.JSONField()
     settings = models.JSONField()
     instruction = models.TextField()
     request = models.JSONField()

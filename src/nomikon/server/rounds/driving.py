@@ -12,6 +12,7 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from nomikon.core.consulting import ROLES
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.amending import amend_inputs, amend_prompt
@@ -171,7 +172,9 @@ class _Driver:
         messages = check_messages(part.parent.messages)
         for place, faults in enumerate(deal_faults(len(found), self.rounds.candidates), 1):
             inputs = amend_inputs(messages, [found[i] for i in faults], job)
-            asked = render(amend_prompt(self.rounds.instruction), inputs)
+            asked = render(
+                amend_prompt(ROLES["amendments"].own_words(self.rounds.instruction)), inputs
+            )
             Candidate.objects.create(
                 round=part,
                 place=place,

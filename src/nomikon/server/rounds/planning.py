@@ -8,7 +8,6 @@ from typing import Any
 
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts import check_messages, check_settings
-from nomikon.core.prompts.amending import FOR_AMENDING
 from nomikon.core.trials.estimates import cost_nano, estimate_messages
 from nomikon.core.trials.rounds import check_rounds
 from nomikon.server.briefs.instructions import instruction_for
@@ -67,7 +66,7 @@ def plan_rounds(
     Raises PlanError or SettingsError with the field.
     """
     check_rounds(rounds, candidates, repeats)
-    asked = instruction.strip() or instruction_for(FOR_AMENDING)
+    asked = instruction.strip() or instruction_for("amendments")
     if len(asked) > LONGEST_INSTRUCTION:
         raise PlanError(
             f"the instruction has {len(asked):,} characters; at most {LONGEST_INSTRUCTION:,} are taken",

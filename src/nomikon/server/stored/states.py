@@ -69,7 +69,7 @@ STATES = [
     ),
     State(
         "2026-11-27",
-        "2544dd6dd4805b8f",
+        "32199cdfd054858a",
         {
             **FROZEN,
             "briefs": "0003_clause_rule",

@@ -5,6 +5,7 @@ import { ErrorLine, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
 import { Reference } from './CorrectReference'
+import { Doubt } from './Doubt'
 import { useTrialAction } from './HaltAndContinue'
 import { Turns } from './Turns'
 
@@ -42,6 +43,7 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
       <section>
         <h2 className="mb-1 text-base">Answer</h2>
         <AnswerText output={o} />
+        {o.current && !o.failure && <Doubt key={o.id} output={o} />}
         <p className="mt-1 text-xs text-soft">
           {[
             o.finish_reason && `finish ${o.finish_reason}`,
@@ -147,6 +149,16 @@ export function AnswerText({ output }: { output: Output }) {
           <strong>{output.outcome}</strong>: {output.why}
         </p>
       )}
+      {output.reasoning && (
+        <details className="mb-2 text-sm text-soft">
+          <summary className="cursor-pointer">
+            Its reasoning, kept apart: never scored, never sent on
+          </summary>
+          <pre className="mt-1 max-h-72 overflow-y-auto border-l-2 border-rule-strong px-3 py-1.5 font-serif text-sm break-words whitespace-pre-wrap">
+            {output.reasoning}
+          </pre>
+        </details>
+      )}
       {output.turns.length > 0 && <Turns turns={output.turns} />}
       {output.text && output.turns.length === 0 && (
         <pre className="border-l-2 border-ink bg-sheet px-3 py-2 font-mono text-sm whitespace-pre-wrap break-words">
@@ -222,6 +234,14 @@ function Calls({ output }: { output: Output }) {
                 </pre>
               </div>
             ))}
+            {c.tool_calls.map((t, n) => (
+              <p key={n} className="font-mono text-xs break-words">
+                It called the tool {t.name || '(without a name)'} with {t.arguments || 'nothing'}
+              </p>
+            ))}
+            {c.refusal && (
+              <p className="text-xs text-harm">Refused, in a field of its own: “{c.refusal}”</p>
+            )}
             {c.part === 'judgement' && (
               <pre className="border-l-2 border-ink bg-sheet px-3 py-1.5 font-mono text-xs break-words whitespace-pre-wrap">
                 {c.text}
@@ -234,6 +254,8 @@ function Calls({ output }: { output: Output }) {
                 `, from the store: had on ${new Date(c.answered_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}, not paid for again`}
               {c.part !== 'answer' && c.cost !== null && `, ${money(c.cost)}`}
               {c.attempts > 1 && `, ${c.attempts} attempts`}
+              {c.tokens_reasoning !== null && `, ${c.tokens_reasoning} tokens of reasoning`}
+              {c.tokens_cached !== null && c.tokens_cached > 0 && `, ${c.tokens_cached} cached`}
               {c.tokens_estimated && ', tokens estimated: the server reported none'}
             </p>
           </div>

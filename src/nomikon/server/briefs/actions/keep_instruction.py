@@ -9,7 +9,8 @@ from django.db import transaction
 from django.db.models import Max
 
 from nomikon.core.errors import PromptError
-from nomikon.server.briefs.instructions import check_purpose, instruction_for
+from nomikon.core.prompts import Message, placeholder_names
+from nomikon.server.briefs.instructions import instruction_for, role_named, stored_as
 from nomikon.server.briefs.models import Instruction
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.problems import ConflictError
@@ -19,9 +20,9 @@ LONGEST = 20_000
 
 @dataclass
 class KeepInstruction:
-    """From now on it is what a model is told for this purpose, in every brief."""
+    """From now on it is what a model is told in this role, in every brief."""
 
-    purpose: str
+    role: str
     text: str
     note: str
     actor: str
@@ -29,7 +30,8 @@ class KeepInstruction:
 
     @transaction.atomic
     def execute(self) -> Instruction:
-        check_purpose(self.purpose)
+        role = role_named(self.role)
+        purpose = stored_as(self.role)
         text = self.text.strip()
         if not text:
             raise PromptError("an instruction without words asks for nothing", field="text")
@@ -37,15 +39,18 @@ class KeepInstruction:
             raise PromptError(
                 f"it has {len(text):,} characters; at most {LONGEST:,} are taken", field="text"
             )
-        if "{{" in text:
+        named = {*placeholder_names([Message("system", text)])}
+        own = {*placeholder_names([Message("system", role.words)])}
+        if other := sorted(named - own):
             raise PromptError(
-                "an instruction holds no placeholder: clauses and faults follow it", field="text"
+                f"an instruction holds no placeholder such as {other[0]}: what it is about follows it",
+                field="text",
             )
-        if text == instruction_for(self.purpose).strip():
+        if text == instruction_for(self.role).strip():
             raise ConflictError("it reads as the newest one does", field="text")
-        last = Instruction.objects.filter(purpose=self.purpose).aggregate(n=Max("number"))["n"] or 0
+        last = Instruction.objects.filter(purpose=purpose).aggregate(n=Max("number"))["n"] or 0
         made = Instruction.objects.create(
-            purpose=self.purpose,
+            purpose=purpose,
             number=last + 1,
             text=text,
             note=self.note.strip()[:200],
@@ -57,6 +62,6 @@ class KeepInstruction:
             made,
             actor=self.actor,
             now=self.now,
-            facts={"purpose": self.purpose, "number": made.number, "note": made.note},
+            facts={"purpose": purpose, "number": made.number, "note": made.note},
         )
         return made

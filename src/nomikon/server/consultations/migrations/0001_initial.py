@@ -19,7 +19,7 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('role', models.CharField(choices=[('draft', 'draft'), ('questions', 'questions'), ('cases', 'cases'), ('amendments', 'amendments'), ('shorter', 'shorter'), ('adapt', 'adapt'), ('rubric', 'rubric'), ('alike', 'alike')], max_length=20)),
-                ('context', models.JSONField()),
+                ('about', models.JSONField()),
                 ('settings', models.JSONField()),
                 ('instruction', models.TextField()),
                 ('request', models.JSONField()),

@@ -2,100 +2,41 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { useRefreshBrief } from '@/api/queries'
-import { Area, Button, ErrorLine, TextAction } from '@/parts/controls'
+import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
+import { useConsultation } from '@/parts/consult/useConsultation'
+import { Button, ErrorLine } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
-import { asText } from '@/parts/text'
 import { useFrame } from '../../BriefFrame'
-import { AnswerView } from '../try/AnswerView'
-import { AskedModel } from '../try/AskedModel'
-import { useAsk } from '../try/useAsk'
 
-type Written = Schemas['WrittenShape']
+type Clause = Schemas['WrittenClauseShape']
 
 /** A model writes a version from the brief alone, clause by clause with a reason each; you take what you want. */
 export function DraftFromBrief({ onDone }: { onDone: (version: number) => void }) {
   const { brief } = useFrame()
-  const asking = useAsk(brief.id, 'write')
-  const [reading, setReading] = useState(false)
-  const [written, setWritten] = useState<Written | null>(null)
-  const [problem, setProblem] = useState<unknown>(null)
-  const request = useQuery({
-    queryKey: ['ask-first', brief.id],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/ask-first-version/', {
-          params: { path: { brief_id: brief.id } },
-        }),
-      ),
-    staleTime: 0,
-    retry: false,
-  })
-  const go = async () => {
-    if (!request.data) return
-    setProblem(null)
-    setWritten(null)
-    const result = await asking.ask(request.data, { temperature: 0.2, max_tokens: 4000 })
-    if (!result) return
-    try {
-      setWritten(
-        await dataOf(
-          api.POST('/api/briefs/{brief_id}/read-first-version/', {
-            params: { path: { brief_id: brief.id } },
-            body: { text: result.text },
-          }),
-        ),
-      )
-    } catch (error) {
-      setProblem(error)
-    }
-  }
-  if (request.isError)
-    return <ErrorLine>{inWords(request.error)} Write it under Brief first.</ErrorLine>
+  const consulting = useConsultation('draft', { brief: brief.id }, brief.id)
   return (
     <div className="grid gap-3">
       <p className="text-sm text-soft">
         From the job, the facts that open questions have settled, and the columns of the cases.
         Nothing is saved before you say so.
       </p>
-      <div className="flex items-end gap-3">
-        <AskedModel label="Model that writes" asking={asking} />
-        <Button
-          kind={written ? 'plain' : 'main'}
-          disabled={asking.running || asking.chosen === null || !request.data}
-          onClick={() => void go()}
-        >
-          {written ? 'Write another' : 'Write it'}
-        </Button>
-        {asking.running && (
-          <Button kind="harm" onClick={asking.stop}>
-            Stop
-          </Button>
-        )}
-        <TextAction light className="ml-auto pb-1.5 text-sm" onClick={() => setReading(!reading)}>
-          {reading ? 'Hide what is asked' : 'Read or change what is asked…'}
-        </TextAction>
-      </div>
-      {reading && request.data && (
-        <>
-          <Area
-            label="Instruction"
-            rows={9}
-            className="[&_textarea]:font-serif"
-            value={asking.told(request.data)}
-            onChange={(e) => asking.setInstruction(e.target.value)}
+      <ConsultationPanel
+        consulting={consulting}
+        who="Model that writes"
+        action={consulting.current ? 'Write another' : 'Write it'}
+      >
+        {(reading, found) => (
+          <Taking
+            key={found.id}
+            written={reading.clauses ?? []}
+            model={found.model}
+            onDone={(version) => {
+              void consulting.close(found.id, 'taken')
+              onDone(version)
+            }}
           />
-          <pre className="max-h-40 overflow-y-auto border-l-2 border-rule-strong bg-sheet px-3 py-2 font-mono text-xs whitespace-pre-wrap">
-            {asText(request.data.inputs['job'])}
-            {'\n\n'}
-            {asText(request.data.inputs['inputs'])}
-          </pre>
-        </>
-      )}
-      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      {asking.answer && !written && <AnswerView answer={asking.answer} />}
-      {written && (
-        <Taking key={asking.asked} written={written} model={asking.modelName} onDone={onDone} />
-      )}
+        )}
+      </ConsultationPanel>
     </div>
   )
 }
@@ -105,7 +46,7 @@ function Taking({
   model,
   onDone,
 }: {
-  written: Written
+  written: Clause[]
   model: string
   onDone: (version: number) => void
 }) {
@@ -113,7 +54,7 @@ function Taking({
   const refresh = useRefreshBrief(brief.id)
   const [left, setLeft] = useState<number[]>([])
   const [problem, setProblem] = useState<unknown>(null)
-  const clauses = written.clauses.filter((_, i) => !left.includes(i))
+  const clauses = written.filter((_, i) => !left.includes(i))
   const composed = useQuery({
     queryKey: ['compose', brief.id, clauses],
     queryFn: () =>
@@ -158,19 +99,8 @@ function Taking({
   }
   return (
     <>
-      {written.refused.map((r) => (
-        <p key={r.place} className="border-l-2 border-harm pl-3 text-sm text-harm">
-          Clause {r.place} refused: {r.reason}.
-        </p>
-      ))}
-      {written.repaired.map((r) => (
-        <p key={r} className="border-l-2 border-attention pl-3 text-sm text-attention-text">
-          {r[0]?.toUpperCase()}
-          {r.slice(1)}.
-        </p>
-      ))}
       <ol aria-label="Clauses">
-        {written.clauses.map((c, i) => (
+        {written.map((c, i) => (
           <li
             key={i}
             className="grid grid-cols-[auto_minmax(0,1fr)_12rem] items-baseline gap-3 border-b border-rule py-1.5"

@@ -1,12 +1,10 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { Area, Button, ErrorLine, TextAction } from '@/parts/controls'
+import { inWords, type Schemas } from '@/api/client'
+import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
+import { useConsultation } from '@/parts/consult/useConsultation'
+import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
-import { AnswerView } from '../try/AnswerView'
-import { AskedModel } from '../try/AskedModel'
-import { useAsk } from '../try/useAsk'
 import { ProposedClause, QuestionForm } from './QuestionForm'
 import type { Proposed, Question, Questions } from './useQuestions'
 
@@ -22,34 +20,13 @@ const STATES = {
 /** Every question, open or settled, and a model that asks what the rules cannot see. */
 export function QuestionsSheet({ asking, take }: Props) {
   const { brief } = useFrame()
-  const model = useAsk(brief.id, 'ask')
+  const consulting = useConsultation(
+    'questions',
+    { brief: brief.id, messages: asking.rows },
+    brief.id,
+  )
   const [proposed, setProposed] = useState<{ key: string; made: Proposed } | null>(null)
-  const [reading, setReading] = useState(false)
-  const [refused, setRefused] = useState<Schemas['WrittenRefusal'][] | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
-  const request = useQuery({
-    queryKey: ['ask-questions', brief.id, asking.rows, asking.questions.map((q) => q.state)],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/briefs/{brief_id}/ask-questions/', {
-          params: { path: { brief_id: brief.id } },
-          body: { messages: asking.rows },
-        }),
-      ),
-    placeholderData: (former) => former,
-  })
-  const go = async () => {
-    if (!request.data) return
-    setProblem(null)
-    setRefused(null)
-    const result = await model.ask(request.data, { temperature: 0.2, max_tokens: 2000 })
-    if (!result) return
-    try {
-      setRefused(await asking.read(result.text, model.modelName))
-    } catch (error) {
-      setProblem(error)
-    }
-  }
   const open = asking.questions.filter((q) => q.state === 'open')
   const settled = asking.questions.filter((q) => q.state !== 'open')
   return (
@@ -90,51 +67,59 @@ export function QuestionsSheet({ asking, take }: Props) {
       {settled.length > 0 && (
         <Settled rows={settled} again={(q) => void asking.settle(q, 'open').catch(setProblem)} />
       )}
-      <div className="grid gap-2 border-t border-rule pt-3">
-        <div className="flex items-end gap-3">
-          <AskedModel label="A model asks" asking={model} />
-          <Button
-            disabled={model.running || model.chosen === null || !request.data}
-            onClick={() => void go()}
-          >
-            Ask what is open
-          </Button>
-          {model.running && (
-            <Button kind="harm" onClick={model.stop}>
-              Stop
-            </Button>
+      <div className="border-t border-rule pt-3">
+        <ConsultationPanel consulting={consulting} who="A model asks" action="Ask what is open">
+          {(reading, found) => (
+            <Taken
+              questions={reading.questions ?? []}
+              keep={async (places) => {
+                await consulting.close(found.id, 'taken', places)
+                asking.refresh()
+              }}
+            />
           )}
-        </div>
-        <TextAction
-          light
-          className="justify-self-start text-sm"
-          onClick={() => setReading(!reading)}
-        >
-          {reading ? 'Hide what it is told' : 'Read or change what it is told…'}
-        </TextAction>
-        {reading && request.data && (
-          <Area
-            label="Instruction"
-            rows={8}
-            className="[&_textarea]:font-serif"
-            value={model.told(request.data)}
-            onChange={(e) => model.setInstruction(e.target.value)}
-          />
-        )}
-        {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-        {refused !== null && refused.length > 0 && (
-          <p className="text-sm text-soft">
-            {plural(refused.length, 'question')} left out: {refused[0]?.reason}.
-          </p>
-        )}
-        {refused?.length === 0 && (
-          <p className="text-sm text-soft" role="status">
-            Its questions stand above.
-          </p>
-        )}
-        {model.answer && refused === null && <AnswerView answer={model.answer} />}
+        </ConsultationPanel>
       </div>
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
     </div>
+  )
+}
+
+function Taken({
+  questions,
+  keep,
+}: {
+  questions: Schemas['AskedQuestionShape'][]
+  keep: (places: number[]) => Promise<void>
+}) {
+  const [left, setLeft] = useState<number[]>([])
+  const places = questions.map((_, i) => i + 1).filter((n) => !left.includes(n))
+  return (
+    <>
+      <ul className="grid gap-1">
+        {questions.map((q, i) => (
+          <li key={i} className="grid grid-cols-[auto_minmax(0,1fr)] items-baseline gap-2">
+            <input
+              type="checkbox"
+              aria-label={`Keep: ${q.text}`}
+              checked={!left.includes(i + 1)}
+              onChange={(e) =>
+                setLeft(e.target.checked ? left.filter((n) => n !== i + 1) : [...left, i + 1])
+              }
+            />
+            <span>
+              <span className="font-serif">{q.text}</span>{' '}
+              <span className="text-xs text-soft">{q.why}</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+      <div>
+        <Button kind="main" disabled={places.length === 0} onClick={() => void keep(places)}>
+          Keep {plural(places.length, 'question')} open
+        </Button>
+      </div>
+    </>
   )
 }
 

@@ -51,17 +51,8 @@ export function useQuestions(brief: number, copy: WorkingCopy) {
     told(made.questions)
     return made.proposed
   }
-  const read = async (reply: string, model: string) => {
-    const made = await dataOf(
-      api.POST('/api/briefs/{brief_id}/read-questions/', {
-        params: { path: { brief_id: brief } },
-        body: { text: reply, model, messages: rows },
-      }),
-    )
-    told(made.questions)
-    return made.refused
-  }
-  return { questions: found.data?.questions ?? [], settle, read, rows }
+  const refresh = () => void cache.invalidateQueries({ queryKey: ['questions', brief] })
+  return { questions: found.data?.questions ?? [], settle, refresh, rows }
 }
 
 export type Questions = ReturnType<typeof useQuestions>

@@ -40,7 +40,7 @@ export function AmendView({ nav }: { nav: ReactNode }) {
       : inHand !== null && versions.includes(inHand)
         ? inHand
         : (versions[0] ?? null)
-  const [purpose, setPurpose] = useState<Purpose>('amend')
+  const [purpose, setPurpose] = useState<Purpose>('amendments')
   const [target, setTarget] = useState<number | null>(null)
   const models = useModels()
   // A prompt is adapted to a model by that model's own failures.
@@ -104,7 +104,7 @@ export function AmendView({ nav }: { nav: ReactNode }) {
       {nav}
       <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
         <h1 className="mr-2 text-xl">
-          {purpose === 'trim' ? `Make v${version} shorter` : `Faults of v${version}`}
+          {purpose === 'shorter' ? `Make v${version} shorter` : `Faults of v${version}`}
         </h1>
         <Choice
           label="To"
@@ -115,8 +115,8 @@ export function AmendView({ nav }: { nav: ReactNode }) {
             setTicked(null)
           }}
         >
-          <option value="amend">put faults right</option>
-          <option value="trim">make it shorter and cheaper</option>
+          <option value="amendments">put faults right</option>
+          <option value="shorter">make it shorter and cheaper</option>
           <option value="adapt">suit one model</option>
         </Choice>
         {purpose === 'adapt' && (
@@ -170,18 +170,18 @@ export function AmendView({ nav }: { nav: ReactNode }) {
       </div>
       {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
       {found.isPending && <Waiting what="the faults" />}
-      {purpose !== 'trim' && found.data && faults.length === 0 && (
+      {purpose !== 'shorter' && found.data && faults.length === 0 && (
         <Empty title="Nothing speaks against this version here.">
           No mark says so, and no measure gave less than 0.5.
         </Empty>
       )}
-      {purpose === 'trim' && (
+      {purpose === 'shorter' && (
         <p className="mt-3 max-w-2xl font-serif text-base">
           A model proposes what can go or be said in fewer words. Whether the score is no worse
           within the margin, a trial of both versions tells.
         </p>
       )}
-      {purpose !== 'trim' && faults.length > 0 && (
+      {purpose !== 'shorter' && faults.length > 0 && (
         <ul className="mt-2" aria-label="Faults">
           {faults.map((f) => (
             <FaultRow
@@ -196,14 +196,15 @@ export function AmendView({ nav }: { nav: ReactNode }) {
           ))}
         </ul>
       )}
-      {trialId !== null && version !== null && (picked.length > 0 || purpose !== 'amend') && (
+      {trialId !== null && version !== null && (picked.length > 0 || purpose !== 'amendments') && (
         <Proposing
           key={`${trialId} ${version} ${purpose} ${only ?? ''}`}
           trial={trialId}
           version={version}
           purpose={purpose}
           model={only}
-          picked={purpose === 'trim' ? [] : faults.filter((f) => picked.includes(f.key))}
+          faults={faults}
+          picked={purpose === 'shorter' ? [] : faults.filter((f) => picked.includes(f.key))}
           onOpen={setShown}
         />
       )}

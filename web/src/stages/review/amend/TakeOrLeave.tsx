@@ -16,12 +16,13 @@ type Props = {
   proposed: Schemas['ProposedShape']
   faults: Schemas['FaultShape'][]
   onOpen: (output: number) => void
+  onSaved?: () => void
 }
 
 const KINDS: Record<Proposal['kind'], string> = { add: 'added', amend: 'amended', strike: 'struck' }
 
 /** Each proposal is taken or left on its own, changed if need be; the text and its length follow at once. */
-export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Props) {
+export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSaved }: Props) {
   const { brief } = useFrame()
   const refresh = useRefreshBrief(brief.id)
   const navigate = useNavigate()
@@ -54,7 +55,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
   })
   const refused = new Map((applied.data?.refused ?? []).map((r) => [r.id, r.reason]))
   const good = taken.filter((p) => !refused.has(p.id))
-  const usualNote = `${plural(good.length, 'amendment')} ${purpose === 'trim' ? `that shorten v${version}` : `from what was said of v${version}`}`
+  const usualNote = `${plural(good.length, 'amendment')} ${purpose === 'shorter' ? `that shorten v${version}` : `from what was said of v${version}`}`
   const seen = good.flatMap((p) => (p.fault === null ? [] : (faults[p.fault - 1]?.remarks ?? [])))
   const tried = [
     ...new Map(
@@ -73,7 +74,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
             settings: parent.data.settings,
             parent: version,
             second_parent: null,
-            origin: purpose === 'trim' ? 'trimmed' : 'amended',
+            origin: purpose === 'shorter' ? 'trimmed' : 'amended',
             note: note.trim() || usualNote,
             reasons: good.map((p) => {
               const fault = p.fault === null ? undefined : faults[p.fault - 1]
@@ -94,6 +95,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen }: Prop
         }),
       )
       refresh()
+      onSaved?.()
       void navigate(`/briefs/${brief.id}/draft?v=${made.number}&beside=${version}`)
     } catch (error) {
       setProblem(error)

@@ -187,7 +187,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
         {reading && (
           <div className="mt-2">
             <Wording
-              purpose="amend"
+              of="amendments"
               text={instruction ?? plan.data?.instruction ?? ''}
               error={wrong('instruction')}
               onText={setInstruction}

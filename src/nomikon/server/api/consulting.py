@@ -1,0 +1,206 @@
+"""Consultations: a helping model is asked, its reply read, edited, taken or dropped."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.cases.proposing import coverage
+from nomikon.core.consulting import Reading
+from nomikon.core.consulting.roles import UnreadableReplyError
+from nomikon.core.errors import DomainError
+from nomikon.core.prompts import Message, render
+from nomikon.core.prompts.questions import Question
+from nomikon.core.trials.estimates import estimate_messages
+from nomikon.server.api import shapes_consulting as sc
+from nomikon.server.api import shapes_queries as sq
+from nomikon.server.api.amending import with_before
+from nomikon.server.api.common import documented, given, taken
+from nomikon.server.api.proposing import coverage_told
+from nomikon.server.briefs.actions.settle_question import KeepQuestions
+from nomikon.server.briefs.instructions import instruction_for
+from nomikon.server.connections.models import Model
+from nomikon.server.consultations.actions.consult import CloseConsultation, Consult, EditReply
+from nomikon.server.consultations.asking import price_at_most, reading_of, request_of, why_nothing
+from nomikon.server.consultations.models import OPEN, TAKEN, Consultation
+from nomikon.server.consultations.subjects import Prepared, prepare
+from nomikon.server.people import actor_of
+
+# A question that was put so long ago and has no reply will get none: the web process was stopped.
+LOST_AFTER = timedelta(hours=1)
+
+
+@documented("prepare_consultation", takes=sc.PrepareRequest, gives=sc.PreparedShape)
+@api_view(["POST"])
+def prepared(request: Request) -> Response:
+    """What a helping model would be asked, and what that can cost at most; nothing is asked."""
+    data = taken(sc.PrepareRequest, request)
+    found = prepare(data["role"], data["about"])
+    words = data["instruction"] or instruction_for(data["role"])
+    asked = request_of(found, words)
+    model = Model.objects.select_related("connection").filter(pk=data["model"]).first()
+    shown = asked[1:]
+    return given(
+        sc.PreparedShape,
+        {
+            "instruction": instruction_for(data["role"]),
+            "form": _filled(found),
+            "shown": "\n\n".join(m.content for m in shown),
+            "tokens": estimate_messages([m.content for m in asked]),
+            "cost_at_most": None
+            if model is None
+            else price_at_most(found.role, asked, model, data["again"]),
+        },
+    )
+
+
+def _filled(found: Prepared) -> str:
+    """The form of the reply with its holes filled."""
+    return render([Message("system", found.role.form)], found.inputs).messages[0].content
+
+
+@documented("consult", takes=sc.ConsultRequest, gives=sc.ConsultationShape)
+@api_view(["POST"])
+def consult(request: Request) -> Response:
+    """Ask a helping model and wait for its reply, which is kept until it is taken or dropped."""
+    data = taken(sc.ConsultRequest, request)
+    model = get_object_or_404(Model.objects.select_related("connection"), pk=data["model"])
+    row = Consult(
+        data["role"],
+        data["about"],
+        model,
+        data["instruction"],
+        data["again"],
+        actor_of(request),
+        timezone.now(),
+    ).execute()
+    return given(sc.ConsultationShape, _shown(row))
+
+
+@documented("open_consultation", gives=sc.MaybeConsultation, asks=sq.OpenConsultationQuery)
+@api_view(["GET"])
+def still_open(request: Request) -> Response:
+    """The newest reply in a role that was neither taken nor dropped; of a brief where one is named."""
+    found = Consultation.objects.filter(
+        role=request.query_params.get("role", ""),
+        state=OPEN,
+        created_by=actor_of(request),
+    )
+    brief = request.query_params.get("brief", "")
+    found = found.filter(brief=int(brief)) if brief.isdigit() else found
+    row = found.select_related("model__connection").first()
+    if row is not None and not row.tries and timezone.now() - row.created_at > LOST_AFTER:
+        row = None
+    return given(sc.MaybeConsultation, {"consultation": row and _shown(row)})
+
+
+def _row(consultation_id: int) -> Consultation:
+    return get_object_or_404(
+        Consultation.objects.select_related("model__connection", "brief"), pk=consultation_id
+    )
+
+
+@documented("consultation", gives=sc.ConsultationShape)
+@api_view(["GET"])
+def consultation(request: Request, consultation_id: int) -> Response:
+    """One consultation with its reply as it is read now."""
+    return given(sc.ConsultationShape, _shown(_row(consultation_id)))
+
+
+@documented("read_consultation", takes=sc.ReadAgainRequest, gives=sc.ConsultationShape)
+@api_view(["POST"])
+def read_again(request: Request, consultation_id: int) -> Response:
+    """A person's wording of the reply, read in its place; nothing is asked or paid."""
+    text = taken(sc.ReadAgainRequest, request)["text"]
+    return given(sc.ConsultationShape, _shown(EditReply(_row(consultation_id), text).execute()))
+
+
+@documented("close_consultation", takes=sc.CloseRequest, gives=sc.ConsultationShape)
+@api_view(["POST"])
+def close(request: Request, consultation_id: int) -> Response:
+    """The reply was taken or is dropped. Questions that are taken are kept open with the brief;
+    `places` keeps to some of them."""
+    data = taken(sc.CloseRequest, request)
+    row = _row(consultation_id)
+    if data["state"] == TAKEN and row.role == "questions" and row.state == OPEN and row.brief:
+        found = reading_of(prepare(row.role, row.about), row.text, row.model.name)
+        chosen = [
+            Question(**{**q, "answers": tuple(q["answers"])})
+            for n, q in enumerate(found.value, 1)
+            if data["places"] is None or n in data["places"]
+        ]
+        KeepQuestions(row.brief, chosen, actor_of(request), timezone.now()).execute()
+    return given(sc.ConsultationShape, _shown(CloseConsultation(row, data["state"]).execute()))
+
+
+def _shown(row: Consultation) -> dict[str, Any]:
+    problem, reading = "", None
+    line = 0
+    if row.text:
+        try:
+            found = prepare(row.role, row.about)
+            reading = _reading(found, reading_of(found, row.text, row.model.name))
+        except UnreadableReplyError as error:
+            problem, line = error.message, error.facts.get("line", 0)
+        except DomainError as error:
+            problem = f"what it was about has changed since: {error.message}"
+    elif row.tries:
+        problem = row.tries[-1]["failure"] or "the reply is empty"
+    costs = [t["cost"] for t in row.tries if t["cost"] is not None]
+    return {
+        "id": row.pk,
+        "role": row.role,
+        "state": row.state,
+        "waiting": not row.tries,
+        "model": row.model.name,
+        "simulated": row.model.is_simulated,
+        "about": row.about,
+        "instruction": row.instruction,
+        "request": row.request,
+        "tries": row.tries,
+        "text": row.text,
+        "edited": row.edited,
+        "cost": sum(costs) if costs else None,
+        "problem": problem,
+        "line": line,
+        "reading": reading,
+        "created_at": row.created_at,
+        "created_by": row.created_by,
+    }
+
+
+def _reading(found: Prepared, reading: Reading) -> dict[str, Any]:
+    shown: dict[str, Any] = {
+        "items": reading.items,
+        "refused": [{"place": place, "reason": why} for place, why in reading.refused],
+        "repaired": reading.repaired,
+        "passed_over": reading.passed_over,
+        "nothing": why_nothing(reading),
+    }
+    role = found.role.name
+    if role == "draft":
+        shown["clauses"] = reading.value
+    elif role == "questions":
+        shown["questions"] = reading.value
+    elif role == "cases":
+        shown["cases"] = [
+            {
+                **{k: c[k] for k in ("values", "reference", "tags", "near_proposal", "likeness")},
+                "near_case": None if c["near"] is None else found.cases[c["near"]],
+            }
+            for c in reading.value
+        ]
+        shown["before"] = coverage_told(coverage(found.subject.dimensions, found.tags))
+    elif role in ("amendments", "shorter", "adapt"):
+        shown["amendments"] = with_before(found.subject.messages, reading.value)
+    elif role == "rubric":
+        shown["criteria"] = reading.value
+    else:
+        shown["text"] = reading.value
+    return shown

@@ -1,0 +1,136 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { api, dataOf, type Schemas } from '@/api/client'
+import { keys } from '@/api/queries'
+import { useModels } from '@/stages/draft/try/ModelPicks'
+
+export type Consultation = Schemas['ConsultationShape']
+export type Reading = Schemas['ReplyReading']
+export type Role =
+  'draft' | 'questions' | 'cases' | 'amendments' | 'shorter' | 'adapt' | 'rubric' | 'alike'
+
+// While a wording is typed its price need not follow every letter.
+const PAUSE_MS = 400
+// How often a reply is looked for that was asked for before this page was opened.
+const LOOK_MS = 1500
+
+/** One question to a helping model: what it is told, what it costs at most, and the reply that is kept. */
+export function useConsultation(
+  role: Role,
+  about: Record<string, unknown>,
+  brief: number | null,
+  ready = true,
+) {
+  const cache = useQueryClient()
+  const models = useModels()
+  const [model, setModel] = useState<number | null>(null)
+  // What a person made of the instruction; null while it is as it came.
+  const [instruction, setInstruction] = useState<string | null>(null)
+  const [again, setAgain] = useState(true)
+  const [asking, setAsking] = useState(false)
+  const [problem, setProblem] = useState<unknown>(null)
+  const chosen = model ?? models.at(-1)?.id ?? null
+  const settled = useSettled(instruction ?? '')
+  const body = { role, about, model: chosen, instruction: settled, again }
+  const prepared = useQuery({
+    queryKey: ['consultation', 'prepare', body],
+    queryFn: () => dataOf(api.POST('/api/consultations/prepare/', { body })),
+    placeholderData: (former) => former,
+    enabled: ready,
+    retry: false,
+    // What it is about may have changed where this page does not see it.
+    staleTime: 0,
+  })
+  const key = ['consultation', 'open', role, brief]
+  const kept = useQuery({
+    queryKey: key,
+    queryFn: async () =>
+      (
+        await dataOf(
+          api.GET('/api/consultations/open/', {
+            params: { query: { role, ...(brief === null ? {} : { brief }) } },
+          }),
+        )
+      ).consultation,
+    refetchInterval: (q) => (q.state.data?.waiting && !asking ? LOOK_MS : false),
+  })
+  const current = kept.data ?? null
+  const put = (found: Consultation | null) => {
+    cache.setQueryData(key, found?.state === 'open' ? found : null)
+    if (brief !== null) void cache.invalidateQueries({ queryKey: keys.ledger })
+  }
+  const act = async <T>(work: () => Promise<T>): Promise<T | null> => {
+    setProblem(null)
+    try {
+      return await work()
+    } catch (error) {
+      setProblem(error)
+      return null
+    }
+  }
+  const words = instruction ?? prepared.data?.instruction ?? ''
+  const ask = async () => {
+    if (chosen === null) return
+    setAsking(true)
+    const found = await act(() =>
+      dataOf(
+        api.POST('/api/consultations/', {
+          body: { role, about, model: chosen, instruction: words, again },
+        }),
+      ),
+    )
+    setAsking(false)
+    if (found) put(found)
+    else void kept.refetch()
+  }
+  const readAgain = (id: number, text: string) =>
+    act(async () =>
+      put(
+        await dataOf(
+          api.POST('/api/consultations/{consultation_id}/read/', {
+            params: { path: { consultation_id: id } },
+            body: { text },
+          }),
+        ),
+      ),
+    )
+  const close = (id: number, state: 'taken' | 'dropped', places: number[] | null = null) =>
+    act(async () =>
+      put(
+        await dataOf(
+          api.POST('/api/consultations/{consultation_id}/close/', {
+            params: { path: { consultation_id: id } },
+            body: { state, places },
+          }),
+        ),
+      ),
+    )
+  return {
+    role,
+    models,
+    chosen,
+    setModel,
+    again,
+    setAgain,
+    words,
+    setInstruction,
+    prepared,
+    current,
+    asking,
+    ask,
+    readAgain,
+    close,
+    problem,
+  }
+}
+
+export type Consulting = ReturnType<typeof useConsultation>
+
+function useSettled(text: string): string {
+  const [settled, setSettled] = useState(text)
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(text), PAUSE_MS)
+    return () => window.clearTimeout(timer)
+  }, [text])
+  return settled
+}
