@@ -71,6 +71,7 @@ class PreparingTest(BrowserTest):
         sheet = page.get_by_role("dialog")
         expect(sheet.get_by_text("the public on the quay")).to_be_visible()
         sheet.get_by_role("button", name="Ask what is open").click()
+        sheet.get_by_role("button", name=re.compile(r"^Keep \d+ questions? open")).click()
         expect(sheet.get_by_text("asked by standin-boulder").first).to_be_visible()
         self.assertEqual(self.violations(), [])
         page.keyboard.press("Escape")

@@ -4,7 +4,7 @@ import json
 import unittest
 
 from nomikon.core.consulting import ROLES
-from nomikon.core.prompts.amending import amend_inputs, amend_prompt
+from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.evidence import Fault, Remark
 from nomikon.core.prompts.findings import Subject, check_prompt
 from nomikon.core.prompts.mending import propose_by_rule
@@ -113,10 +113,10 @@ class ShorterTest(unittest.TestCase):
         self.assertEqual([place for place, _ in refused], [2, 3])
 
     def test_every_purpose_makes_a_request_without_holes(self):
-        for purpose, instruction in INSTRUCTIONS.items():
+        for purpose in ("amendments", "shorter", "adapt"):
             for faults, model in (([fault("x")], ""), ([], "- its name is m")):
                 inputs = amend_inputs(BARE, faults, "Sort.", model)
-                sent = render(amend_prompt(instruction), inputs)
+                sent = render(ROLES[purpose].messages(), inputs)
                 with self.subTest(purpose=purpose, model=model):
                     self.assertEqual(sent.missing, [])
                     self.assertEqual("Model:" in sent.messages[1].content, bool(model))

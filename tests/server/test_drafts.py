@@ -246,19 +246,6 @@ class ShelfTest(DraftsTest):
         self.post(f"shelf/{kept}/take-off/", {})
         self.assertEqual(self.found(source="own"), [])
 
-    def test_one_like_these_is_a_request_that_can_be_read_and_filled(self):
-        body = {
-            "examples": [{"messages": system("Sort {{x}}. ```a```")}],
-            "job": "Name the vessel.",
-        }
-        made = self.post("shelf/alike/", body)
-        sent = self.post("render/", {"messages": made["messages"], "inputs": made["inputs"]})
-        self.assertEqual(sent["missing"], [])
-        self.assertIn(
-            "````\nSort {{x}}. ```a```\n````\n\nJob: Name the vessel.",
-            sent["messages"][1]["content"],
-        )
-
     def test_an_answer_that_is_a_prompt_opens_as_messages(self):
         def opened(text, status=200):
             return self.post("open-answer/", {"text": text}, status)

@@ -9,9 +9,16 @@ from nomikon.server.ledger.models import Line
 from nomikon.server.reviews.models import Mark
 from nomikon.server.trials.models import Output
 from tests.server.base import Api, Scripted, make_brief, run, start
+from tests.server.consulting import consult
 
 
 class ReviewingTest(TransactionTestCase):
+    def about(self, faults, model=None):
+        return {
+            "brief": self.brief.pk, "trial": self.trial.pk, "version": 1,
+            "faults": faults, "model": model,
+        }  # fmt: skip
+
     def setUp(self):
         self.brief = make_brief(6)
         self.api = Api()
@@ -145,11 +152,6 @@ class AmendTest(ReviewingTest):
     def test_from_faults_to_a_version_with_its_reasons(self):
         self.mark(comment="too long")
         ticked = [f["key"] for f in self.faults()[:2]]
-        asked = self.api.post(
-            f"{self.url}/ask-amendments/", {"trial": self.trial.pk, "version": 1, "faults": ticked}
-        ).json()
-        self.assertIn("§1 (user) Is {{sea}} wet?", asked["inputs"]["clauses"])
-        self.assertIn("Fault 2", asked["inputs"]["faults"])
         reply = {
             "amendments": [
                 {
@@ -163,13 +165,14 @@ class AmendTest(ReviewingTest):
                 {"kind": "amend", "clause": 7, "text": "x", "reason": "y"},
             ]
         }
-        read = self.api.post(
-            f"{self.url}/read-amendments/",
-            {"version": 1, "text": json.dumps(reply), "n_faults": 2},
-        ).json()
-        self.assertEqual([p["id"] for p in read["proposals"]], ["p1"])
+        made, calls = consult(self.api, "amendments", self.about(ticked), json.dumps(reply))
+        asked = calls[0]["messages"][1]["content"]
+        self.assertIn("§1 (user) Is {{sea}} wet?", asked)
+        self.assertIn("Fault 2", asked)
+        read = made["reading"]
+        self.assertEqual([p["id"] for p in read["amendments"]], ["p1"])
         self.assertEqual([r["place"] for r in read["refused"]], [2, 3])
-        row = {k: read["proposals"][0][k] for k in ("id", "kind", "clause", "text", "reason")}
+        row = {k: read["amendments"][0][k] for k in ("id", "kind", "clause", "text", "reason")}
         edited = {**row, "text": "Say yes or no only."}
         bad = {**row, "id": "p9", "text": "Ask {{lake}}."}
         done = self.api.post(
@@ -199,8 +202,8 @@ class AmendTest(ReviewingTest):
         self.assertEqual(saved.json()["reasons"], [reason])
 
     def test_faults_that_are_not_there_are_refused(self):
-        body = {"trial": self.trial.pk, "version": 1, "faults": ["no such fault"]}
-        self.assertEqual(self.api.post(f"{self.url}/ask-amendments/", body).status_code, 422)
+        body = {"role": "amendments", "about": self.about(["no such fault"])}
+        self.assertEqual(self.api.post("consultations/prepare/", body).status_code, 422)
 
     def test_a_ticked_fault_is_the_one_that_is_sent_whatever_is_said_in_another_tab(self):
         self.mark(comment="much too long for a label")
@@ -211,13 +214,13 @@ class AmendTest(ReviewingTest):
             self.mark(output, comment="the tone is rude", faults=["rude"])
         self.mark(others[2], comment="too long for a label, again")
         self.assertNotEqual(self.faults()[0]["key"], ticked["key"])
-        body = {"trial": self.trial.pk, "version": 1, "faults": [ticked["key"]]}
-        asked = self.api.post(f"{self.url}/ask-amendments/", body).json()["inputs"]["faults"]
+        body = {"role": "amendments", "about": self.about([ticked["key"]])}
+        asked = self.api.post("consultations/prepare/", body).json()["shown"]
         self.assertIn("too long for a label", asked)
         self.assertNotIn("rude", asked)
         # Taken back, it is said to be gone; nothing else is sent in its place.
         self.mark(judgement="good", comment="")
-        self.assertEqual(self.api.post(f"{self.url}/ask-amendments/", body).status_code, 422)
+        self.assertEqual(self.api.post("consultations/prepare/", body).status_code, 422)
 
 
 class PairsTest(TransactionTestCase):
@@ -288,27 +291,27 @@ class PairsTest(TransactionTestCase):
 class PurposeTest(ReviewingTest):
     """Amendments by rule, shorter ones, ones for a model; the instruction as versions."""
 
-    def ask(self, status=200, way="ask-amendments", **body):
-        ticked = [self.faults()[place]["key"] for place in body.pop("faults", [])]
-        chosen = {"trial": self.trial.pk, "version": 1, "faults": ticked, **body}
-        got = self.api.post(f"{self.url}/{way}/", chosen)
+    def ask(self, status=200, role="amendments", model=None, faults=()):
+        about = self.about([self.faults()[place]["key"] for place in faults], model=model)
+        got = self.api.post("consultations/prepare/", {"role": role, "about": about})
         self.assertEqual(got.status_code, status, got.content[:300])
         return got.json()
 
     def test_by_rule_from_the_scorecard_without_a_model(self):
-        found = self.ask(way="amend-by-rule", faults=[0])
+        about = self.about([self.faults()[0]["key"]])
+        found = self.api.post(f"{self.url}/amend-by-rule/", about).json()
         # Six answers want the same one word: it is a label.
         self.assertIn("exactly one of these and nothing else: yes", found["proposals"][0]["text"])
         self.assertEqual(found["proposals"][0]["fault"], 1)
 
     def test_trimming_takes_no_fault_and_refuses_what_is_longer(self):
-        asked = self.ask(purpose="trim")
-        self.assertIn("shorter", asked["messages"][0]["content"])
-        self.assertEqual(asked["inputs"]["faults"], "")
+        asked = self.ask(role="shorter", faults=[0])
+        self.assertIn("shorter", asked["instruction"])
+        self.assertNotIn("Fault 1", asked["shown"])
         longer = {"kind": "add", "clause": 1, "text": "More.", "reason": "no"}
-        body = {"version": 1, "purpose": "trim", "text": json.dumps([longer])}
-        read = self.api.post(f"{self.url}/read-amendments/", body).json()
-        self.assertEqual((read["proposals"], len(read["refused"])), ([], 1))
+        made, _ = consult(self.api, "shorter", self.about([]), json.dumps([longer]), again=False)
+        self.assertEqual((made["reading"]["items"], len(made["reading"]["refused"])), (0, 1))
+        self.assertIn("makes nothing shorter", made["reading"]["nothing"])
         self.assertEqual(self.ask(422)["field"], "faults")
 
     def test_adapting_looks_at_one_models_answers_only(self):
@@ -319,23 +322,23 @@ class PurposeTest(ReviewingTest):
         url = f"trials/{self.trial.pk}/faults/1/"
         one = self.api.get(f"{url}?model={small.pk}").json()["faults"][0]["n"]
         self.assertEqual(one * 2, both)
-        asked = self.ask(purpose="adapt", model=small.pk, faults=[0])
-        self.assertIn("- its name is small", asked["inputs"]["model"])
-        self.assertIn("4,096 tokens", asked["inputs"]["model"])
-        self.ask(404, purpose="adapt", model=999, faults=[])
+        asked = self.ask(role="adapt", model=small.pk, faults=[0])
+        self.assertIn("- its name is small", asked["shown"])
+        self.assertIn("4,096 tokens", asked["shown"])
+        self.ask(404, role="adapt", model=999)
 
     def test_a_kept_wording_is_what_models_are_told_and_the_former_ones_stay(self):
-        first = self.api.get("instructions/amend/").json()
+        first = self.api.get("instructions/amendments/").json()
         self.assertEqual([r["number"] for r in first], [0])
         keep = {"text": "You amend prompts, gently.", "note": "gently"}
-        rows = self.api.post("instructions/amend/keep/", keep).json()
+        rows = self.api.post("instructions/amendments/keep/", keep).json()
         self.assertEqual([r["number"] for r in rows], [1, 0])
-        told = self.ask(faults=[0])["messages"][0]["content"]
+        told = self.ask(faults=[0])["instruction"]
         self.assertEqual(told, "You amend prompts, gently.")
-        self.assertEqual(self.api.post("instructions/amend/keep/", keep).status_code, 409)
+        self.assertEqual(self.api.post("instructions/amendments/keep/", keep).status_code, 409)
         for bad in ("", "x" * 20_001, "You {{amend}}."):
             self.assertEqual(
-                self.api.post("instructions/amend/keep/", {"text": bad}).status_code, 422
+                self.api.post("instructions/amendments/keep/", {"text": bad}).status_code, 422
             )
         self.assertEqual(self.api.get("instructions/nothing/").status_code, 422)
         self.assertEqual(Line.objects.filter(what="instruction.kept").count(), 1)

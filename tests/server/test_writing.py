@@ -7,6 +7,7 @@ from django.test import TestCase
 from nomikon.server.briefs.models import AskedQuestion, Version
 from nomikon.server.ledger.models import Line
 from tests.server.base import Api, make_brief
+from tests.server.consulting import consult
 
 TEXT = [{"role": "user", "content": "Is {{sea}} wet?"}]
 
@@ -22,6 +23,11 @@ class QuestionsTest(TestCase):
         self.assertEqual(got.status_code, status, got.content[:300])
         return got.json()
 
+    def shown(self, role, about):
+        return self.api.post("consultations/prepare/", {"role": role, "about": about}).json()[
+            "shown"
+        ]
+
     def questions(self):
         return self.api.post(f"{self.url}/questions/", {"messages": TEXT}).json()["questions"]
 
@@ -34,11 +40,11 @@ class QuestionsTest(TestCase):
         stored = next(q for q in self.questions() if q["key"] == first["key"])
         self.assertEqual((stored["state"], stored["answer"]), ("answered", "at most 5 words"))
         # Every model that helps is told.
-        asked = self.api.get(f"{self.url}/ask-first-version/").json()["inputs"]["job"]
+        asked = self.shown("draft", {"brief": self.brief.pk})
         self.assertIn(f"- {first['text']} at most 5 words", asked)
         dataset = self.brief.datasets.first().pk
-        wanted = {"how_many": 2, "dimensions": [], "hard": []}
-        cases = self.api.post(f"datasets/{dataset}/ask-cases/", wanted).json()["inputs"]["job"]
+        wanted = {"dataset": dataset, "how_many": 2, "dimensions": [], "hard": []}
+        cases = self.shown("cases", wanted)
         self.assertIn("at most 5 words", cases)
         self.assertEqual(Line.objects.get(what="question.settled").facts["state"], "answered")
 
@@ -61,21 +67,6 @@ class QuestionsTest(TestCase):
         self.assertEqual(self.settle(422, key="nobody-asked", state="skipped")["field"], "key")
         self.assertFalse(AskedQuestion.objects.exists())
 
-    def test_a_models_questions_are_kept_open_and_not_twice(self):
-        reply = json.dumps({"questions": [{"question": "Salt or fresh?", "answers": ["salt"]}]})
-        body = {"text": reply, "model": "large", "messages": TEXT}
-        made = self.api.post(f"{self.url}/read-questions/", body).json()
-        self.assertEqual(made["refused"], [])
-        again = self.api.post(f"{self.url}/read-questions/", body).json()
-        self.assertEqual(again["refused"][0]["reason"], "it was asked before")
-        self.assertEqual(AskedQuestion.objects.get().asked_by, "large")
-        key = AskedQuestion.objects.get().key
-        self.assertIn(
-            "salt", self.settle(key=key, state="answered", answer="salt")["proposed"]["text"]
-        )
-        bad = self.api.post(f"{self.url}/read-questions/", {**body, "text": "sorry"})
-        self.assertEqual(bad.status_code, 422)
-
 
 class FirstVersionTest(TestCase):
     def test_read_composed_and_saved_with_a_reason_for_each_clause(self):
@@ -90,7 +81,8 @@ class FirstVersionTest(TestCase):
                 ]
             }
         )
-        found = api.post(f"{url}/read-first-version/", {"text": reply}).json()
+        made, _ = consult(api, "draft", {"brief": brief.pk}, reply)
+        found = made["reading"]
         self.assertEqual(found["refused"][0]["place"], 3)
         self.assertEqual(len(found["repaired"]), 1)
         made = api.post(f"{url}/compose/", {"clauses": found["clauses"]}).json()
@@ -109,10 +101,3 @@ class FirstVersionTest(TestCase):
         saved = Version.objects.get(brief=brief, number=number)
         self.assertEqual((saved.origin, saved.parent), ("drafted", None))
         self.assertEqual(saved.reasons[1]["reason"], "Short.")
-
-    def test_without_a_job_there_is_nothing_to_write_from(self):
-        brief = make_brief(0)
-        brief.job = ""
-        brief.save()
-        got = Api().get(f"briefs/{brief.pk}/ask-first-version/")
-        self.assertEqual((got.status_code, got.json()["field"]), (422, "job"))

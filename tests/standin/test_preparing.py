@@ -4,7 +4,7 @@ import json
 import unittest
 
 from nomikon.core.consulting import ROLES
-from nomikon.core.prompts.amending import amend_inputs, amend_prompt
+from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import read_proposals
 from nomikon.core.prompts.questions import question_inputs, question_prompt, read_questions

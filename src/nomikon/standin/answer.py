@@ -90,7 +90,8 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
     whole = next((s for s in sets if s.key is None), None) or _labels_of_examples(split)
     if whole and {n.lower() for n in whole.labels} == {"yes", "no"}:
         return _yes_or_no(split, rules, whole, persona, dice)
-    if whole and layout != "json" and not _wants_prose(rules):
+    bare = whole is not None and len(whole.labels) >= 3 and forms.nothing_else(rules)
+    if whole and layout != "json" and (bare or not _wants_prose(rules)):
         return _label_answer(split, rules, whole, persona, dice)
     if layout == "json":
         return _loose_json(split, whole, persona, dice)
@@ -347,7 +348,34 @@ def _free_label(split: Split, rules: str, persona: Persona) -> str:
     return guess
 
 
+BEYOND = (
+    "Simulated model: I sort, extract, shorten and fill forms by rule; this request is beyond me."
+)
+# What it does with a text by rule; other requests would only get their own words back.
+_DONE_BY_RULE = re.compile(
+    r"\b(?:writ\w+|draft\w*|compos\w+|summar\w+|rewrit\w+|rephras\w+|repl(?:y|ies)|respond\w*|"
+    r"translat\w+|condens\w+|shorten\w*|headlin\w+|title|subject line|announc\w+|notice|extract\w*|"
+    r"list|bullet\w*|table|steps|sort\w*|classif\w+|categor\w+|label\w*|name|find|pick|copy|quote|"
+    r"return|output|answer|turn \w+ into|convert|key points|in short|sentence|words|letter|message|"
+    r"note|report|minutes|abstract|gist|state|plain text|first)\b",
+    re.I,
+)
+
+
+def beyond(split: Split, rules: str, layout: str) -> bool:
+    """Whether nothing of a request is of the kinds that are done by rule."""
+    if split.examples or layout or forms.read_limits(rules):
+        return False
+    # Nothing to work on: a question or a wish alone.
+    alone = not split.rules.strip() or split.subject.strip() == split.rules.strip()
+    if alone and re.search(r"\?\s*$", split.subject) and len(split.subject.split()) < 60:
+        return True
+    return not _DONE_BY_RULE.search(rules)
+
+
 def _written(split: Split, rules: str, layout: str, persona: Persona, dice: Dice) -> str:
+    if beyond(split, split.rules, layout):
+        return BEYOND
     limits = _settled(forms.read_limits(rules), rules, persona)
     parts = prose.write(split.subject, rules, persona, dice)
     for banned in forms.read_quoted(rules, r"(?:never|not|don['’]t|avoid|without)(?: \w+){0,4}"):

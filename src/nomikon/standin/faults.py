@@ -10,6 +10,7 @@ from pathlib import Path
 from statistics import NormalDist
 from typing import Any
 
+from nomikon.standin.habits import HABITS
 from nomikon.standin.words import chance
 
 KINDS = (
@@ -25,9 +26,18 @@ KINDS = (
     "truncate",
     "break-off",
     "slow",
+    "reasoning-field",
+    *(f"habit-{name}" for name in HABITS),
 )
 # These answer all the same.
-ANSWERING = ("no-usage", "truncate", "break-off", "slow")
+ANSWERING = (
+    "no-usage",
+    "truncate",
+    "break-off",
+    "slow",
+    "reasoning-field",
+    *(f"habit-{name}" for name in HABITS),
+)
 DISTRIBUTIONS = {
     "constant": ("ms",),
     "uniform": ("low_ms", "high_ms"),

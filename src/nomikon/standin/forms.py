@@ -165,7 +165,9 @@ def _listed_keys(rules: str) -> list[Key]:
         rules,
         re.I,
     )
-    json_wanted = re.search(r"\bjson\b|\bkeys?\b", rules, re.I)
+    # "keys" among other things may be what opens a door.
+    bare = re.sub(r"\([^()\n]*\)", " ", rules)
+    json_wanted = re.search(r"\bjson\b|\bkeys?\b", bare, re.I)
     if match and json_wanted:
         text = re.split(r"\.(?:\s|$)|;|\band nothing else\b|\band no\b", match.group("list"))[0]
         plain = re.sub(r"\([^)]*\)", "", text)
@@ -192,9 +194,19 @@ def _listed_keys(rules: str) -> list[Key]:
         rules,
         re.I,
     )
+    if not block:
+        # The same without marks: indented, or with a type behind each name.
+        block = re.search(
+            r"(?:keys?|fields?|properties|json|record)[^\n]*:[ \t]*\n"
+            r"(?P<rows>(?:[ \t]*[`\"“*]*[A-Za-z_][\w-]*[`\"”*]*[ \t]*(?:\([^)\n]*\)|:|[–—=-])[^\n]*\n?){2,})",
+            rules,
+            re.I,
+        )
     if block and json_wanted:
         keys = []
-        for row in re.findall(r"(?:[-*•+]|\d+[.)])[ \t]+([^\n]+)", block.group("rows")):
+        for row in re.findall(
+            r"^[ \t]*(?:(?:[-*•+]|\d+[.)])[ \t]+)?([^\n]+)", block.group("rows"), re.M
+        ):
             m = re.match(
                 r"[`\"“*]*([A-Za-z_][\w-]*)[`\"”*]*\s*(?:\(([^)]*)\))?\s*(?:[:–—=-]\s*(.*))?$", row
             )
@@ -351,7 +363,8 @@ def nothing_else(rules: str) -> bool:
     """Whether the prompt forbids words around the answer."""
     return bool(
         re.search(
-            r"nothing else|nothing but|exactly one of|one of these words|no other (?:text|words)|only (?:the|with|one|a|json)|just the|"
+            r"nothing else|nothing more|nothing but|(?:without|no) (?:any )?(?:other|further|more) (?:words?|text)|"
+            r"no prose|exactly as (?:written|given|named|spelled)|^only the|\bonly the \w+\b|exactly one of|one of these words|no other (?:text|words)|only (?:the|with|one|a|json)|just the|"
             r"no explanation|without (?:any )?(?:explanation|comment|preamble)|no (?:preamble|comment)|"
             r"(?:reply|answer|respond|return|output)[^.\n]{0,30}\bonly\b|no code (?:block|fence)",
             rules,

@@ -61,8 +61,13 @@ def read_labels(rules: str, keys: list[str]) -> list[LabelSet]:
     sets: list[LabelSet] = []
     lines = rules.split("\n")
     _from_blocks(lines, keys, sets)
+    _from_lines(lines, keys, sets)
     for sentence in sentences(rules):
         _from_sentence(sentence, keys, sets)
+    if not any(s.key is None for s in sets):
+        _after_colons(rules, keys, sets)
+    for sentence in sentences(rules):
+        _from_clauses(sentence, sets)
     for sentence in sentences(rules):
         _conditional(sentence, keys, sets)
     _definitions(rules, sets)
@@ -202,6 +207,61 @@ def _from_blocks(lines: list[str], keys: list[str], sets: list[LabelSet]) -> Non
         index = max(index, first + 1)
 
 
+def _from_lines(lines: list[str], keys: list[str], sets: list[LabelSet]) -> None:
+    """Lines `label: definition` or `label - definition` one under the other, without bullets."""
+    run: list[tuple[str, str]] = []
+    for line in [*lines, ""]:
+        head = None if _BULLET.match(line) else _HEAD.match(line.strip())
+        name = head.group("name").strip(_QUOTES) if head else ""
+        fits = bool(head) and len(name.split()) <= 3 and name not in keys and not _LEADS.match(name)
+        if head and fits and not split_list(head.group("text")):
+            run.append((name, head.group("text").strip()))
+            continue
+        # Two might be an input with its heading; three in a row name labels.
+        if len(run) >= 3:
+            sets.append(LabelSet(None, dict(run)))
+        run = []
+
+
+# Heads of lines that name a part of the prompt, not a label.
+_LEADS = re.compile(
+    r"(?:note|input|text|message|example|answer|output|format|rules?|task|job|role|context|steps?|"
+    r"important|limits?|fields?|keys?)\b",
+    re.I,
+)
+
+
+def _after_colons(rules: str, keys: list[str], sets: list[LabelSet]) -> None:
+    """A list of three or more short names after any colon: `The desks: a, b, c`."""
+    for sentence in sentences(rules):
+        head, colon, rest = _BULLET.sub(r"\1", sentence).partition(":")
+        if not colon or _KEYS.search(head) or _key_in(head, keys) or len(head.split()) > 14:
+            continue
+        items = split_list(rest)
+        names = {i.lower() for i in items} & {k.lower() for k in keys}
+        if len(items) >= 3 and not names and all(len(i.split()) <= 3 for i in items):
+            sets.append(LabelSet(None, dict.fromkeys(items, "")))
+            return
+
+
+def _from_clauses(sentence: str, sets: list[LabelSet]) -> None:
+    """Definitions of known labels parted by semicolons: `a, when …; b, if …; c for …`."""
+    parts = [p.strip(" .") for p in re.split(r";", sentence)]
+    if len(parts) < 2:
+        return
+    for one in sets:
+        for part in parts:
+            for label in one.labels:
+                found = re.match(
+                    rf"(?:and |or )?[`\"“*]*{re.escape(label)}[`\"”*]*\s*(?:,|:|[-–—=]|\(|when|if|for|means|is)"
+                    r"\s*(.+)$",
+                    part,
+                    re.I | re.S,
+                )
+                if found and found.group(1) not in one.labels[label]:
+                    one.labels[label] = f"{one.labels[label]} {found.group(1)}".strip()
+
+
 def _subject_of(line: str) -> str:
     """The first words of a line, where it says what it is about."""
     return " ".join(line.split()[:4])
@@ -258,6 +318,7 @@ def _definitions(rules: str, sets: list[LabelSet]) -> None:
                 for place, pattern in enumerate(
                     (
                         rf"^{name}\s*(?::|[-–—=])\s*(.+)$",
+                        rf"(?:^|[:;,]|\bor|\band)\s*{name}\s*\(([^()]+)\)",
                         rf"(?:^|[;,] )\s*(?:and )?{name}\s+(?:means|is when|is for|covers|includes|"
                         rf"applies to|refers to|when|if)\s+(.+?)(?:;|$)",
                         rf"\b(?:use|choose|pick|answer|say|write|reply|give|assign|label it|mark it)"

@@ -14,7 +14,9 @@ from aiohttp import web
 from nomikon.standin import tokens
 from nomikon.standin.answer import Sampling, answer
 from nomikon.standin.continuing import asks_for_the_rest, the_rest
+from nomikon.standin.embedding import DIMENSIONS, embedded
 from nomikon.standin.faults import Fault, FaultPlan
+from nomikon.standin.habits import HABITS, REASONING
 from nomikon.standin.models import PERSONAS, Persona
 
 IDENTITY = "standin-1"
@@ -47,6 +49,7 @@ class Standin:
         app = web.Application(client_max_size=64 * 1024 * 1024, middlewares=[_client_gone])
         app.router.add_get("/v1/models", self.list_models)
         app.router.add_post("/v1/chat/completions", self.chat)
+        app.router.add_post("/v1/embeddings", self.embed)
         app.router.add_post("/v2/repository/index", self.list_repository)
         app.router.add_get("/v2/models/{model}", self.model_metadata)
         app.router.add_post("/v2/models/{model}/generate", self.generate)
@@ -68,6 +71,35 @@ class Standin:
                     }
                     for name, p in PERSONAS.items()
                 ],
+            }
+        )
+
+    async def embed(self, request: web.Request) -> web.Response:
+        """Vectors of hashed word pieces; see `embedding`."""
+        try:
+            body = await _json_body(request)
+            persona = _persona(body.get("model"))
+            given = body.get("input")
+            texts = [given] if isinstance(given, str) else given
+            if (
+                not isinstance(texts, list)
+                or not texts
+                or not all(isinstance(t, str) for t in texts)
+            ):
+                raise BadRequest("input must be a text or a list of texts", "bad_request")
+        except BadRequest as error:
+            return _refusal(error)
+        used = sum(tokens.count(t) for t in texts)
+        return web.json_response(
+            {
+                "object": "list",
+                "model": persona.name,
+                "dimensions": DIMENSIONS,
+                "data": [
+                    {"object": "embedding", "index": i, "embedding": embedded(t)}
+                    for i, t in enumerate(texts)
+                ],
+                "usage": {"prompt_tokens": used, "total_tokens": used},
             }
         )
 
@@ -161,11 +193,17 @@ class Standin:
             self._note(persona.name, error.code)
             return _refusal(error)
         text, finish = _spoilt(text, finish, fault)
-        usage = {
+        # Asked for by the request, or played as a fault.
+        wanted = str(body.get("reasoning_effort") or "none") != "none"
+        thought = REASONING if wanted or (fault and fault.kind == "reasoning-field") else ""
+        spent = tokens.count(text) + tokens.count(thought)
+        usage: dict[str, Any] = {
             "prompt_tokens": prompt_tokens,
-            "completion_tokens": tokens.count(text),
-            "total_tokens": prompt_tokens + tokens.count(text),
+            "completion_tokens": spent,
+            "total_tokens": prompt_tokens + spent,
         }
+        if thought:
+            usage["completion_tokens_details"] = {"reasoning_tokens": tokens.count(thought)}
         if fault and fault.kind == "no-usage":
             usage = {}
         self._note(persona.name, fault.kind if fault else "answered")
@@ -186,23 +224,28 @@ class Standin:
                         {
                             "index": 0,
                             "finish_reason": finish,
-                            "message": {"role": "assistant", "content": text},
+                            "message": {
+                                "role": "assistant",
+                                "content": text,
+                                **({"reasoning_content": thought} if thought else {}),
+                            },
                         }
                     ],
                 }
             )
         options = body.get("stream_options") or {}
         final = usage if options.get("include_usage") and usage else None
-        return await self._stream_chat(request, persona, head, text, finish, final, fault)
+        return await self._stream_chat(request, persona, head, thought, text, finish, final, fault)
 
     async def _stream_chat(
         self,
         request: web.Request,
         persona: Persona,
         head: dict[str, Any],
+        thought: str,
         text: str,
         finish: str,
-        usage: dict[str, int] | None,
+        usage: dict[str, Any] | None,
         fault: Fault | None,
     ) -> web.StreamResponse:
         response = web.StreamResponse(
@@ -216,6 +259,8 @@ class Standin:
             await response.write(b"data: " + json.dumps(row).encode() + b"\n\n")
 
         await send({"role": "assistant", "content": ""})
+        if thought:
+            await send({"reasoning_content": thought})
         sent = 0
         async for piece in self._pieces(persona, text):
             await send({"content": piece})
@@ -407,6 +452,8 @@ def _complete(
 def _spoilt(text: str, finish: str, fault: Fault | None) -> tuple[str, str]:
     """The answer as a fault leaves it: cut and owned up to, or just broken off."""
     kind = fault.kind if fault else ""
+    if habit := HABITS.get(kind.removeprefix("habit-")):
+        return habit(text), finish
     if kind not in ("truncate", "break-off"):
         return text, finish
     rows = tokens.pieces(text)

@@ -30,6 +30,11 @@ _MARKS = [
 _ARROW = re.compile(
     r"^[ \t]*(?:[-*•][ \t]*)?(.{3,400}?)[ \t]*(?:->|=>|→|⇒)[ \t]*(\S.*?)[ \t]*$", re.M
 )
+# Worked examples within a sentence: “Where is it?” is asking, "no" is negative.
+_SAID = re.compile(
+    r"[\"“«](?P<a>[^\"”»\n]{4,200})[\"”»]\s*(?:is|are|means|counts as|gets|would be|belongs to|→|->|=)\s+"
+    r"(?:a |an |the )?[`'‘\"“]?(?P<b>[\w-]+(?: [\w-]+)?)[`'’\"”]?(?=\s*(?:,|;|\.|\band\b|\n|$))"
+)
 _IMPERATIVE = re.compile(
     r"(?:please |now )?(?:reply|respond|answer|return|give|write|use|classify|sort|output|choose|"
     r"do not|don['’]t|never|always|keep|include|start|begin|end|list|your answer|the answer|the "
@@ -90,6 +95,9 @@ def _take_examples(text: str) -> tuple[str, list[tuple[str, str]]]:
         return "\n"
 
     text = pair.sub(keep, text)
+    said = list(_SAID.finditer(text))
+    if len(said) >= 2:
+        found += [(m.group("a").strip(), m.group("b").strip()) for m in said]
     arrows = [m for m in _ARROW.finditer(text) if len(m.group(2)) <= 400]
     for match in arrows:
         given = re.sub(r"^(?:example|e\.g\.|for example)[:,]?\s*", "", match.group(1), flags=re.I)

@@ -7,6 +7,18 @@ import { KINDS, type Kind } from '@/stages/review/precedents/words'
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
 type Facts = Record<string, any>
 
+// What helping models are asked for.
+const ROLES = {
+  draft: 'a first version',
+  questions: 'open questions',
+  cases: 'cases',
+  amendments: 'amendments',
+  shorter: 'a shorter version',
+  adapt: 'a version for one model',
+  rubric: 'a rubric',
+  alike: 'a text like others',
+}
+
 /** A ledger line as a sentence. Every action of the server has its words here. */
 const WORDS: Record<string, (f: Facts) => string> = {
   'brief.created': (f) => `Brief “${f['name']}” opened`,
@@ -85,6 +97,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'database.brought_up': (f) =>
     `Database of a former version (${f['was']}) brought up to date; as it was it is kept as ${f['kept']}`,
   'output.marked': (f) => marked(f),
+  'consultation.asked': (f) =>
+    `${f['model']} asked for ${ROLES[f['role'] as keyof typeof ROLES]}${f['again'] ? ' once more' : ''}${f['failure'] ? `: no answer (${f['failure']})` : f['problem'] ? `: not to be used (${f['problem']})` : ''}`,
   'output.settled': (f) =>
     `The answer to case ${f['case']} in trial ${f['trial']} decided to be ${f['outcome']}${Number(f['answers']) > 1 ? `, with ${plural(Number(f['answers']) - 1, 'identical one')}` : ''}`,
   'output.preferred': (f) =>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 from datetime import timedelta
 from decimal import Decimal
@@ -26,7 +27,7 @@ from nomikon.server.connections.actions.save_model import SaveModel
 from nomikon.server.connections.models import Connection, Health, Model, Standing
 from nomikon.server.people import actor_of
 from nomikon.server.trials.calibrating import calibrations_of
-from nomikon.server.worker_link import ask_worker
+from nomikon.server.worker_link import WorkerAwayError, ask_worker
 
 
 def _model_row(m: Model) -> dict[str, Any]:
@@ -195,6 +196,9 @@ def _offered(connection: Connection, **other: str) -> dict[str, Any]:
     came: dict[str, Any] = ask_worker(
         "/models", {"connection": connection.pk, **other}, within_s=connection.call_timeout_s
     )
+    # What the server says of itself holds for models that were added by name, too.
+    simulated = [m["name"] for m in came.get("models", []) if m["simulated"]]
+    connection.models.filter(name__in=simulated, simulated=False).update(simulated=True)
     return came
 
 
@@ -207,6 +211,10 @@ def add_model(request: Request, connection_id: int) -> Response:
     saved = SaveModel(
         connection=found, model=None, **data, actor=actor_of(request), now=timezone.now()
     ).execute()
+    # Only a look: a worker that is away, or a server without a list, says nothing of the model.
+    with contextlib.suppress(WorkerAwayError):
+        _offered(found)
+        saved.refresh_from_db()
     return given(shapes.ModelShape, _model_row(saved))
 
 

@@ -160,6 +160,11 @@ export function AnswerText({ output }: { output: Output }) {
         </details>
       )}
       {output.turns.length > 0 && <Turns turns={output.turns} />}
+      {output.arm.simulated && output.text.startsWith('Simulated model:') && (
+        <p className="mb-2 border-l-2 border-inform bg-wash-inform px-3 py-1.5 text-sm">
+          Simulated models work by rule and cannot judge such a prompt: try it on a real one.
+        </p>
+      )}
       {output.text && output.turns.length === 0 && (
         <pre className="border-l-2 border-ink bg-sheet px-3 py-2 font-mono text-sm whitespace-pre-wrap break-words">
           {output.text}
