@@ -12,7 +12,7 @@ from nomikon.server.briefs.models import Version
 from nomikon.server.connections.models import Connection, Model
 from nomikon.server.demo import Seeder
 from nomikon.server.ledger.models import Line
-from nomikon.server.rounds.asking import LATER_S, PAUSE_S, drive
+from nomikon.server.rounds.asking import LATER_S, PAUSE_S, _ask, drive
 from nomikon.server.rounds.building import record_reply
 from nomikon.server.rounds.driving import Step, advance
 from nomikon.server.rounds.models import Candidate, Rounds
@@ -183,6 +183,43 @@ class RoundsTest(TransactionTestCase):
         record_reply(asked[0], text="second", **told, now=timezone.now())
         self.assertEqual(Candidate.objects.get().reply, "first")
         self.assertEqual(Line.objects.filter(what="rounds.asked").count(), 1)
+
+    def asked_once(self, replies, **more):
+        """One candidate proposed by a model with these replies; the calls it took."""
+        made = self.begin(candidates=1, **more)
+        asked = []
+        while not asked:
+            asked = advance(made["id"], timezone.now()).ask
+            for trial in Trial.objects.filter(state__in=OPEN_STATES):
+                run(trial, Scripted(right_when_told))
+        left, bodies = list(replies), []
+
+        def reply(body):
+            bodies.append(body)
+            return left.pop(0)
+
+        asyncio.run(_ask(asked[0], Scripted(reply), timezone.now))
+        return bodies
+
+    def test_a_reply_that_cannot_be_used_is_asked_for_once_more(self):
+        good = proposing("Answer in one word.")
+        bodies = self.asked_once(["I would make it shorter.", good])
+        self.assertEqual(len(bodies), 2)
+        self.assertIn("there is no JSON", bodies[1]["messages"][-1]["content"])
+        kept = Candidate.objects.get()
+        self.assertEqual((kept.reply, kept.why), (good, ""))
+        # Both are paid for: ten in and two out each, at 1 and 2 per million.
+        self.assertEqual((kept.tokens_in, kept.cost_nano), (20, 28_000))
+
+    def test_one_that_stays_useless_is_kept_with_its_reason(self):
+        bodies = self.asked_once(["No.", "No, again."])
+        self.assertEqual(len(bodies), 2)
+        self.assertEqual(Candidate.objects.get().reply, "No, again.")
+
+    def test_nothing_is_asked_once_more_beyond_the_budget(self):
+        spent = 30 * 14_000
+        bodies = self.asked_once(["No."], budget=str((spent + 20_000) / 1e9))
+        self.assertEqual(len(bodies), 1)
 
     def test_the_budget_is_for_all_of_it(self):
         # Ten in and two out at 1 and 2 per million: 14,000 billionths a call.

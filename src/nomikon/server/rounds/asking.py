@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Sequence
 from datetime import datetime
 from typing import Any
 
 from asgiref.sync import sync_to_async
 from django.db import OperationalError
 
+from nomikon.core.consulting import ROLES
 from nomikon.core.prompts import Message
 from nomikon.core.trials import cost_nano
 from nomikon.models import CallFailure, Connection, ModelClient
@@ -17,6 +18,7 @@ from nomikon.models.protocols import request_body
 from nomikon.models.types import SINGLE
 from nomikon.server.connections.models import Model
 from nomikon.server.connections.spec import connection_spec
+from nomikon.server.rounds.again import problem_of_reply
 from nomikon.server.rounds.building import record_reply
 from nomikon.server.rounds.driving import advance
 from nomikon.server.rounds.models import Candidate
@@ -52,25 +54,48 @@ async def drive(
 
 
 async def _ask(candidate_id: int, client: ModelClient, clock: Clock) -> None:
-    asked = await sync_to_async(_request)(candidate_id)
-    connection, model, body = asked
+    """Have one candidate proposed; a reply that cannot be used is asked for once more."""
+    messages = await sync_to_async(_messages)(candidate_id)
+    told = await _put(candidate_id, messages, client)
+    problem = await sync_to_async(problem_of_reply)(candidate_id, told["text"], told["cost_nano"])
+    if problem:
+        again = ROLES["amendments"].retold(messages, told["text"], problem)
+        more = await _put(candidate_id, again, client)
+        spent = {
+            name: None if told[name] is None else told[name] + (more[name] or 0)
+            for name in ("tokens_in", "tokens_out", "cost_nano")
+        }
+        # A second try that failed leaves the first reply with what is wrong with it.
+        told = (told if more["failure"] else more) | spent
+    await sync_to_async(record_reply)(candidate_id, **told, now=clock())
+
+
+async def _put(
+    candidate_id: int, messages: Sequence[Message], client: ModelClient
+) -> dict[str, Any]:
+    connection, model, body = await sync_to_async(_request)(candidate_id, messages)
     told: dict[str, Any] = {"tokens_in": None, "tokens_out": None, "cost_nano": None}
     try:
         answer = await client.call(connection, model.name, body, priority=SINGLE)
     except CallFailure as failure:
-        told |= {"text": "", "failure": f"the model gave no answer: {failure}"}
-    else:
-        used = answer.usage
-        told |= {"text": answer.text, "failure": ""}
-        if used.tokens_in is not None and used.tokens_out is not None:
-            told |= {"tokens_in": used.tokens_in, "tokens_out": used.tokens_out}
-            told["cost_nano"] = cost_nano(
-                used.tokens_in, used.tokens_out, model.price_in_nano, model.price_out_nano
-            )
-    await sync_to_async(record_reply)(candidate_id, **told, now=clock())
+        return told | {"text": "", "failure": f"the model gave no answer: {failure}"}
+    used = answer.usage
+    told |= {"text": answer.text, "failure": ""}
+    if used.tokens_in is not None and used.tokens_out is not None:
+        told |= {"tokens_in": used.tokens_in, "tokens_out": used.tokens_out}
+        told["cost_nano"] = cost_nano(
+            used.tokens_in, used.tokens_out, model.price_in_nano, model.price_out_nano
+        )
+    return told
 
 
-def _request(candidate_id: int) -> tuple[Connection, Model, dict[str, Any]]:
+def _messages(candidate_id: int) -> list[Message]:
+    return [Message(**m) for m in Candidate.objects.get(pk=candidate_id).asked]
+
+
+def _request(
+    candidate_id: int, messages: Sequence[Message]
+) -> tuple[Connection, Model, dict[str, Any]]:
     candidate = Candidate.objects.select_related("round__rounds__amender__connection").get(
         pk=candidate_id
     )
@@ -80,7 +105,7 @@ def _request(candidate_id: int) -> tuple[Connection, Model, dict[str, Any]]:
     body = request_body(
         connection,
         model.name,
-        [Message(**m) for m in candidate.asked],
+        messages,
         rounds.amender_settings,
         seed=candidate.place,
         unsupported=model.unsupported,
