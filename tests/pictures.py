@@ -182,34 +182,6 @@ def models(s: Shoot) -> None:
     s.sees("standin-boulder")
 
 
-@shot("import")
-def importing(s: Shoot) -> None:
-    s.open(f"/briefs/{s.notice}/cases")
-    s.press("Import cases…")
-    text = "log;reference;part\n" + "\n".join(
-        [
-            '"06:10 Harrier: starboard engine. Next 07:40.";"The 06:10 Harrier does not sail.";working',
-            '"Saltwife 14:00 full; 12 cars left on the quay.";;held out',
-            "a row; that; has; more fields than columns",
-            '"Fog in the sound. All sailings until noon hang on it.";"Fog: ask before you come.";working',
-        ]
-    )
-    file = {"name": "log.csv", "mimeType": "text/csv", "buffer": text.encode("cp1252")}
-    s.page.locator("input[type=file]").set_input_files(file)
-    s.sees(re.compile("fields"))
-
-
-@shot("proposals")
-def proposals(s: Shoot) -> None:
-    s.open(f"/briefs/{s.notice}/cases")
-    s.press("Have cases written…")
-    s.page.get_by_label("How many").fill("6")
-    s.press("Propose cases")
-    expect(s.page.get_by_role("heading", name=re.compile("6 proposals"))).to_be_visible(
-        timeout=SLOW_MS
-    )
-
-
 @shot("weights")
 def weights(s: Shoot) -> None:
     s.open(f"/briefs/{s.triage}/draft?v=5&view=Weights")
@@ -258,6 +230,46 @@ def dark(s: Shoot) -> None:
     })  # fmt: skip
     s.open(f"/briefs/{s.triage}/trials/{trial['id']}", theme="dark")
     s.sees(re.compile(r"^\s*(?:[6-9]\d|1\d\d) of 480"), SLOW_MS)
+
+
+def another(s: Shoot, name: str, kind: str) -> tuple[int, int]:
+    """A connection to a stand-in whose every reply has one manner; its id, and its one model's."""
+    with tempfile.TemporaryDirectory() as folder:
+        faults = Path(folder) / "faults.json"
+        faults.write_text(json.dumps({"faults": [{"kind": kind, "share": 1.0}]}), encoding="utf-8")
+        base = s.processes.standin("--pace", "0.5", "--faults", str(faults))
+    made = s.post("connections/add/", {"name": name, "base_url": base, "concurrency": 8})
+    body = {"name": "standin-boulder", "price_in": "2", "price_out": "8"}
+    return made["id"], s.post(f"connections/{made['id']}/models/", body)["id"]
+
+
+@shot("consultation")
+def consultation(s: Shoot) -> None:
+    """A reply with reasoning, a fence and commas too many, as it was read."""
+    another(s, "Stand-in with manners", "habit-all-at-once")
+    s.open(f"/briefs/{s.triage}/draft?v=6")
+    s.press("Draft from brief…")
+    s.press("Write it")
+    s.sees("Put in order: a comma too many", SLOW_MS)
+    expect(s.page.get_by_role("list", name="Clauses")).to_be_visible()
+
+
+@shot("answer")
+def doubtful(s: Shoot) -> None:
+    """An answer with its reasoning apart, which looks like a refusal and may be none."""
+    _, model = another(s, "Stand-in that hedges", "habit-hedge")
+    data = s.get(f"briefs/{s.notice}/")["datasets"][0]["version_id"]
+    trial = s.post(f"briefs/{s.notice}/trials/start/", {
+        "versions": [1], "models": [model], "settings": [{"reasoning_effort": "low"}],
+        "dataset_version": data, "split": "working", "repeats": 1, "question": "Does it hedge?",
+    })  # fmt: skip
+    wait_until(
+        lambda: s.get(f"trials/{trial['id']}/")["state"] == "complete", 90, "the hedging trial"
+    )
+    doubtful = s.get(f"trials/{trial['id']}/")["doubtful"]["outputs"]
+    s.open(f"/briefs/{s.notice}/trials/{trial['id']}?output={doubtful[0]['id']}")
+    s.sees(re.compile("It looks"))
+    s.page.get_by_text("Its reasoning, kept apart").click()
 
 
 @shot("ledger")

@@ -138,6 +138,46 @@ class ClientTest(AsyncCase):
         self.assertNotIn("secret-value", str(failure) + failure.detail + failure.whole)
         self.assertIn("is wrong", failure.detail)
 
+    async def test_headers_of_the_connection_go_out_with_every_request(self):
+        seen = []
+
+        async def handler(request):
+            seen.append(request.headers.get("X-Team"))
+            return web.Response(text="<html><title>Log in</title></html>", content_type="text/html")
+
+        app = web.Application()
+        app.router.add_route("*", "/{rest:.*}", handler)
+        server = TestServer(app)
+        await server.start_server()
+        self.addAsyncCleanup(server.close)
+        there = replace(
+            self.connection,
+            base_url=str(server.make_url("/v1")),
+            headers=(("X-Team", "harbour"),),
+            max_attempts=1,
+        )
+        failure = await self.failing(there)
+        self.assertEqual((failure.code, failure.detail), ("web_page", "“Log in”"))
+        with self.assertRaises(CallFailure) as caught:
+            await self.client.list_models(there)
+        self.assertEqual(caught.exception.code, "web_page")
+        self.assertEqual(seen, ["harbour", "harbour"])
+
+    async def test_no_such_host_and_no_certificate(self):
+        nowhere = replace(self.connection, base_url="http://no-host.invalid/v1", max_attempts=1)
+        self.assertEqual((await self.failing(nowhere)).code, "no_such_host")
+        # A plain server that is spoken to as if it were encrypted.
+        plain = self.connection.base_url.replace("http:", "https:")
+        failure = await self.failing(replace(self.connection, base_url=plain, max_attempts=1))
+        self.assertIn("secure connection", str(failure))
+
+    async def test_reasoning_of_a_real_stream(self):
+        body = {**BODY, "reasoning_effort": "low"}
+        answer = await self.client.call(self.connection, BODY["model"], body)
+        self.assertIn("what is asked", answer.reasoning)
+        self.assertNotIn("what is asked", answer.text)
+        self.assertGreater(answer.usage.tokens_reasoning, 0)
+
     async def test_a_key_that_is_not_set_stops_the_call(self):
         failure = await self.failing(replace(self.connection, key_name="NOT_SET"))
         self.assertEqual((failure.code, failure.detail), ("no_key", "NOT_SET"))

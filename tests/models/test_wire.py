@@ -101,6 +101,74 @@ class ChatReaderTest(unittest.TestCase):
             self.read(data(error={"message": "out of memory"}))
         self.assertIn("out of memory", str(caught.exception))
 
+    def test_what_comes_in_fields_of_its_own_is_kept_apart(self):
+        for name in ("reasoning_content", "reasoning", "thinking"):
+            with self.subTest(name=name):
+                reader = self.read(
+                    data(choices=[{"delta": {name: "Let me "}}]),
+                    data(choices=[{"delta": {name: "see."}}]),
+                    piece("Hello"),
+                    piece(None, "stop"),
+                )
+                self.assertEqual((reader.text, reader.reasoning), ("Hello", "Let me see."))
+        # Under two names at once it is said once.
+        reader = self.read(data(choices=[{"delta": {"reasoning": "a", "reasoning_content": "a"}}]))
+        self.assertEqual(reader.reasoning, "a")
+
+    def test_refusals_and_tools(self):
+        reader = self.read(
+            data(choices=[{"delta": {"refusal": "I will "}}]),
+            data(choices=[{"delta": {"refusal": "not."}, "finish_reason": "stop"}]),
+        )
+        reader.check_complete()
+        self.assertEqual((reader.text, reader.refusal), ("", "I will not."))
+
+        def call(**function):
+            return data(choices=[{"delta": {"tool_calls": [{"index": 0, "function": function}]}}])
+
+        reader = self.read(
+            call(name="look_up", arguments='{"q"'),
+            call(arguments=": 1}"),
+            piece(None, "tool_calls"),
+        )
+        self.assertEqual(reader.tool_calls, (("look_up", '{"q": 1}'),))
+
+    def test_answers_of_several_parts(self):
+        reader = ChatReader()
+        parts = [{"type": "thinking", "thinking": "hm"}, {"type": "text", "text": "hi"}]
+        reader.read_whole({"choices": [{"message": {"content": parts}, "finish_reason": "stop"}]})
+        self.assertEqual((reader.text, reader.reasoning), ("hi", "hm"))
+        reader = ChatReader()
+        reader.read_whole({"choices": [{"message": {"content": None, "refusal": "no"}}]})
+        self.assertEqual((reader.text, reader.refusal), ("", "no"))
+
+    def test_error_objects_are_told_by_what_they_say(self):
+        for error, code in (
+            ({"message": "too many", "code": 429}, "throttled"),
+            ({"message": "bad", "status": "400"}, "refused"),
+            ({"message": "slow down", "type": "rate_limit_exceeded"}, "throttled"),
+            ({"message": "prompt exceeds the context length"}, "context_too_long"),
+            ("out of memory", "error_in_answer"),
+            ({"detail": "odd"}, "error_in_answer"),
+        ):
+            for read in (
+                lambda e: self.read(data(error=e)),
+                lambda e: ChatReader().read_whole({"error": e}),
+            ):
+                with self.subTest(error=error), self.assertRaises(CallFailure) as caught:
+                    read(error)
+                self.assertEqual(caught.exception.code, code)
+
+    def test_parts_of_the_token_counts(self):
+        usage = read_usage(
+            {
+                "prompt_tokens": 9, "completion_tokens": 7,
+                "prompt_tokens_details": {"cached_tokens": 4},
+                "completion_tokens_details": {"reasoning_tokens": 5},
+            }
+        )  # fmt: skip
+        self.assertEqual((usage.tokens_cached, usage.tokens_reasoning), (4, 5))
+
     def test_whole_answers(self):
         reader = ChatReader()
         reader.read_whole(
@@ -128,6 +196,8 @@ class FailureTest(unittest.TestCase):
             (400, "maximum context is 2048", "context_too_long"),
             (400, "bad", "refused"),
             (302, "", "refused"),
+            (404, "<!DOCTYPE html><html><title>Nothing here</title>", "web_page"),
+            (502, "<html><body>bad gateway</body></html>", "server_error"),
         ]:
             with self.subTest(status=status, body=body):
                 self.assertEqual(failure_of_status(status, body, None).code, code)

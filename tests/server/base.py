@@ -109,6 +109,8 @@ class Scripted:
         found = self.reply(body) if self.reply else "yes"
         if isinstance(found, CallFailure):
             raise found
+        if isinstance(found, Answer):
+            return found
         return Answer(found, "stop", Usage(10, 2), 20.0, 5.0, "small v1")
 
 

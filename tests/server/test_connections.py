@@ -16,6 +16,60 @@ from tests.server.base import Api, make_brief, plan_of
 SECRET = "sk-very-private-0123456789"
 
 
+class BeginningTest(TestCase):
+    """How many calls at a time a connection begins with."""
+
+    def begins(self, base_url, model=None, **fields):
+        made = Connection(name="c", base_url=base_url, **fields)
+        return connection_spec(made, model and Model(connection=made, name="m", **model)).begins
+
+    def test_a_server_of_ones_own_begins_narrow_and_what_was_found_is_kept(self):
+        for url in (
+            "http://127.0.0.1:8080/v1",
+            "http://192.168.1.7/v1",
+            "http://box:80/v1",
+            "http://a.local/v1",
+        ):
+            self.assertEqual(self.begins(url), 2, url)
+        for url in ("https://models.example/v1", "http://9.9.9.9/v1"):
+            self.assertIsNone(self.begins(url), url)
+        own = "http://127.0.0.1:8080/v1"
+        self.assertIsNone(self.begins(own, concurrency=8))
+        self.assertIsNone(self.begins(own, simulated=True))
+        self.assertIsNone(self.begins(own, {"simulated": True}))
+        self.assertEqual(self.begins(own, {"borne": 5}), 5)
+        self.assertIsNone(self.begins(own, {"borne": 32}))
+        self.assertIsNone(self.begins(own, {"concurrency": 4}))
+
+    def test_what_cannot_be_sent_is_refused_at_its_field(self):
+        api = Api()
+        for body, field in (
+            ({"headers": {"X Team": "a"}}, "headers"),
+            ({"headers": {"Host": "a"}}, "headers"),
+            ({"headers": {"X-Team": "a\nb"}}, "headers"),
+            ({"body_fields": {"model": "other"}}, "body_fields"),
+            ({"body_fields": {"x": "y" * 30_000}}, "body_fields"),
+            ({"output_limit": "max tokens"}, "output_limit"),
+        ):
+            with self.subTest(body=body):
+                got = api.post("connections/add/", {"name": "c", "base_url": "http://h/v1", **body})
+                self.assertEqual((got.status_code, got.json()["field"]), (422, field))
+        made = api.post(
+            "connections/add/",
+            {
+                "name": "c",
+                "base_url": "http://h/v1",
+                "headers": {"X-Team": "a"},
+                "body_fields": {"store": False},
+            },
+        ).json()
+        self.assertEqual((made["headers"], made["concurrency"]), ({"X-Team": "a"}, None))
+        # Another header may be another answer: what was stored before is not reused.
+        changed = {"name": "c", "base_url": "http://h/v1", "headers": {"X-Team": "b"}}
+        api.put(f"connections/{made['id']}/", changed)
+        self.assertEqual(Connection.objects.get().revision, 2)
+
+
 class KeyTest(TestCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory()

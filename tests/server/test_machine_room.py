@@ -229,6 +229,48 @@ class LinkTest(ProcessTest):
                 added = {m["name"]: m["added"] for m in listed["models"]}
                 self.assertEqual((added["standin-cobble"], added["standin-flint"]), (True, False))
 
+    def test_an_address_is_completed_and_what_it_offers_added_at_once(self):
+        self.ready()
+        # As people copy it, without its last step.
+        made = self.api.post(
+            "connections/add/", {"name": "New", "base_url": self.base.removesuffix("/v1")}
+        ).json()
+        url = f"connections/{made['id']}"
+        checked = self.api.post(f"{url}/check/", {}).json()
+        self.assertEqual((checked["base_url"], checked["models"]), (self.base, 4))
+        self.assertEqual(Connection.objects.get(pk=made["id"]).base_url, self.base)
+        some = ["standin-flint", "standin-pebble"]
+        added = self.api.post(f"{url}/models/many/", {"names": some}).json()["models"]
+        self.assertEqual([m["name"] for m in added], some)
+        self.assertEqual([m["simulated"] for m in added], [True, True])
+        self.assertEqual(added[1]["context_length"], 2048)
+        got = self.api.post(f"{url}/models/many/", {"names": ["standin-cobble", "nobody"]})
+        self.assertEqual((got.status_code, got.json()["field"]), (422, "names"))
+        self.assertEqual(Model.objects.filter(connection_id=made["id"]).count(), 2)
+        # One that is added by name is marked by the server's own word, too.
+        named = self.api.post(f"{url}/models/", {"name": "standin-boulder"}).json()
+        self.assertTrue(named["simulated"])
+        # An address that leads to something else says so, in words.
+        away = self.api.post(
+            "connections/add/", {"name": "Away", "base_url": "http://127.0.0.1:9/v1"}
+        ).json()
+        checked = self.api.post(f"connections/{away['id']}/check/", {}).json()
+        self.assertIn("nothing listens", checked["failure"])
+        self.assertEqual(self.api.post(f"connections/{away['id']}/try-now/", {}).status_code, 200)
+
+    def test_headers_and_fields_go_out_and_its_word_for_the_limit(self):
+        self.ready()
+        Connection.objects.update(
+            headers={"X-Team": "harbour"},
+            body_fields={"top_k": 3},
+            output_limit="max_completion_tokens",
+        )
+        came = self.api.post(f"models/{self.model.pk}/test/", {"text": "Name one word."}).json()
+        self.assertIsNone(came["failure"])
+        self.assertEqual(came["request"]["top_k"], 3)
+        self.assertEqual(came["request"]["max_completion_tokens"], 200)
+        self.assertNotIn("max_tokens", came["request"])
+
     def test_what_came_back_is_told_and_nothing_else_is_touched(self):
         self.ready()
         path = f"models/{self.model.pk}/test/"

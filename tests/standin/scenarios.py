@@ -4,7 +4,6 @@ WORKED is what the reading of labels and fields was mended by, HELD was written 
 only looked at. Each: name, cases (text, what is right), the worse prompt, the better one.
 """
 
-
 WORKED = []
 # 1 library desk: labels after a colon, definitions after commas
 WORKED.append(

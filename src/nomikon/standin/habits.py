@@ -32,7 +32,14 @@ def _reasoning_unopened(text: str) -> str:
 
 def _comma(text: str) -> str:
     """A comma after the last entry of every structure."""
-    return re.sub(r"([\"\d\]}a-z])(\s*[\]}])", r"\1,\2", text)
+    begin, end = text.find("{"), text.rfind("}")
+    try:
+        value = json.loads(text[begin : end + 1])
+    except ValueError:
+        return text
+    # Laid out in lines, so that only what closes a structure follows a line break.
+    laid_out = json.dumps(value, ensure_ascii=False, indent=1)
+    return text[:begin] + re.sub(r"([^\s,{\[])(\n\s*[\]}])", r"\1,\2", laid_out) + text[end + 1 :]
 
 
 def _capitals(text: str) -> str:
@@ -69,6 +76,11 @@ def _on_json(text: str, change: Callable[[Any], Any]) -> str:
     return text[:begin] + json.dumps(change(value), ensure_ascii=False, indent=2) + text[end + 1 :]
 
 
+def _hedge(text: str) -> str:
+    """Begins as a refusal would and answers all the same, a little."""
+    return f"I'm sorry, but I can't help with all of that. {text}"
+
+
 def _chatty(text: str) -> str:
     return _closing(_preamble(_fence(text)))
 
@@ -83,5 +95,6 @@ HABITS: dict[str, Callable[[str], str]] = {
     "trailing-comma": _comma,
     "capital-keys": _capitals,
     "bare-list": _bare_list,
+    "hedge": _hedge,
     "all-at-once": lambda text: _reasoning(_chatty(_comma(text))),
 }
