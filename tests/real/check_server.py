@@ -76,7 +76,7 @@ class RealServerTest(unittest.TestCase):
         port = free_port()
         cls.server = subprocess.Popen(
             [SERVER_PYTHON, "-m", "llama_cpp.server", "--model", str(weights), "--host",
-             "127.0.0.1", "--port", str(port), "--model_alias", MODEL, "--n_ctx", "1024"],
+             "127.0.0.1", "--port", str(port), "--model_alias", MODEL, "--n_ctx", "4096"],
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         cls.base = f"http://127.0.0.1:{port}/v1"
@@ -142,6 +142,27 @@ class RealServerTest(unittest.TestCase):
         self.assertIn(MODEL, [m["name"] for m in came["offered"]["models"]])
         self.assertTrue(came["answer"]["text"].strip())
         self.assertTrue(came["answer"]["finish_reason"])
+
+    def test_helping_roles_and_a_judge(self):
+        """A base model does badly at these: the figures are printed, nothing may break."""
+        with tempfile.TemporaryDirectory() as folder:
+            done = subprocess.run(
+                [sys.executable, "-m", "tests.real.helping", self.base, MODEL, folder],
+                capture_output=True, text=True, timeout=1500, check=False,
+            )  # fmt: skip
+            self.assertEqual(done.returncode, 0, done.stderr[-3000:])
+        told = json.loads(done.stdout.splitlines()[-1])
+        counts = {
+            kind: sum(r.startswith(kind) for r in told["roles"].values())
+            for kind in ("read at once", "read after repair", "refused", "failed")
+        }
+        print(json.dumps(told, indent=1))
+        print(f"helping roles: {counts}; judgements: {told['judged']}")
+        # Every one is read or refused in words; none fails, and no answer is lost.
+        self.assertEqual(counts["failed"], 0)
+        self.assertEqual(sum(counts.values()), len(told["roles"]))
+        self.assertEqual(told["trial"], "complete")
+        self.assertNotIn("failed", told["outcomes"])
 
 
 # A worker of its own on a new data directory, and the two questions a page asks it.

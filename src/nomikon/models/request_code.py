@@ -65,6 +65,7 @@ def as_curl(
     for step, body in calls:
         head = f"# step {step}\n" if step is not None else ""
         key = f' \\\n  -H "Authorization: Bearer ${key_env}"' if key_env else ""
+        key += "".join(f" \\\n  -H {_quoted(f'{n}: {v}')}" for n, v in connection.headers)
         text = json.dumps(body, ensure_ascii=False)
         commands.append(
             f"{head}curl -sS -N {_quoted(url)} \\\n  -H 'Content-Type: application/json'{key} \\\n"
@@ -88,6 +89,7 @@ import urllib.request
 
 URL = {url}
 KEY = {key}
+MORE_HEADERS = json.loads({headers})
 CALLS = json.loads({calls})
 
 
@@ -96,6 +98,7 @@ def ask(body):
     headers = {{"Content-Type": "application/json", "Accept": "text/event-stream"}}
     if KEY:
         headers["Authorization"] = "Bearer " + KEY
+    headers.update(MORE_HEADERS)
     request = urllib.request.Request(URL, json.dumps(body).encode(), headers)
     text = ""
     with urllib.request.urlopen(request, timeout={timeout}) as reply:
@@ -145,6 +148,7 @@ def as_python(
         count="one call" if len(calls) == 1 else f"{len(calls)} calls in a row",
         url=ascii(call_url(connection.protocol, connection.base_url, model)),
         key=f"os.environ[{key_env!a}]" if key_env else "None",
+        headers=ascii(json.dumps(dict(connection.headers))),
         calls=ascii(json.dumps([list(c) for c in calls], ensure_ascii=False)),
         timeout=f"{connection.call_timeout_s:g}",
         read=_READ_GENERATE if connection.protocol == OPEN_INFERENCE else _READ_CHAT,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
@@ -67,8 +68,7 @@ def put(role: Role, request: Sequence[Message], model: Model) -> Try:
     takes = SCHEMA not in (*model.unsupported, *never_sent(model.connection.protocol))
     if takes and role.schema is not None:
         came = _call(request, {**settings, SCHEMA: role.schema}, model)
-        failure = came.get("failure") or {}
-        if failure.get("code") != "refused":
+        if not _refuses_schema(came.get("failure")):
             return _try(came, model)
         came = _call(request, settings, model)
         if came.get("answer"):
@@ -76,6 +76,21 @@ def put(role: Role, request: Sequence[Message], model: Model) -> Try:
             model.save(update_fields=["unsupported"])
         return _try(came, model)
     return _try(_call(request, settings, model), model)
+
+
+# How servers put it that do not know of answer schemas, some of them as a fault of their own.
+_OF_SCHEMA = re.compile(r"response_format|json_schema|schema|grammar|structured|validation", re.I)
+
+
+def _refuses_schema(failure: Mapping[str, Any] | None) -> bool:
+    """Whether a call failed for what may be its answer schema."""
+    if failure is None:
+        return False
+    if failure["code"] == "refused":
+        return True
+    return failure["code"] in ("server_error", "error_in_answer") and bool(
+        _OF_SCHEMA.search(failure["text"])
+    )
 
 
 def _call(request: Sequence[Message], settings: Mapping[str, Any], model: Model) -> dict[str, Any]:
