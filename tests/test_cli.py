@@ -235,3 +235,81 @@ class CliTest(unittest.TestCase):
                 self.assertIn(words, self.refused("compare", self.file("x.csv", text)))
         self.assertIn("no arm", self.refused("compare", scores, "--against", "z"))
         self.assertIn("--seed", self.refused("compare", scores, "--seed", "-1"))
+
+
+class RepliesTest(CliTest):
+    """What models really send, from the command line."""
+
+    VERSION = "---\nnomikon: prompt/1\nname: Sorting\n---\n::: system\nSort letters.\nBe brief.\n:::\n\n::: user\nLetter: {{letter}}\n:::\n"
+
+    def reply(self, role, text, *options):
+        status, out, err = self.run_cli(
+            "reply", role, self.file("reply.txt", text), "--json", *options
+        )
+        self.assertEqual(err, "")
+        return status, json.loads(out)
+
+    def test_a_reply_is_read_against_the_version(self):
+        prompt = self.file("prompt.md", self.VERSION)
+        text = 'Sure:\n```json\n{"amendments": [{"kind": "replace", "clause": "§2", "text": "Be very brief."}, {"kind": "delete", "clause": 9}]}\n```'
+        status, told = self.reply("amendments", text, "--prompt", prompt, "--columns", "letter")
+        self.assertEqual((status, told["items"]), (0, 1))
+        self.assertEqual((told["value"][0]["kind"], told["value"][0]["clause"]), ("amend", 2))
+        self.assertEqual(told["refused"][0]["item"], 2)
+        self.assertIn("a reason was missing", told["repaired"])
+        self.assertEqual(len(told["passed_over"]), 1)
+
+    def test_what_cannot_be_read_ends_with_1_and_says_why(self):
+        status, told = self.reply(
+            "cases", '{"cases": [{"inputs": {"letter": "x', "--columns", "letter"
+        )
+        self.assertEqual((status, told["items"], told["value"]), (1, 0, None))
+        self.assertIn("cut", told["refused"][0]["why"])
+        status, told = self.reply("questions", '{"questions": []}')
+        self.assertEqual((status, told["items"]), (1, 0))
+
+    def test_judges_with_and_without_a_scorecard_and_a_played_user(self):
+        judged = '{"calm": {"level": "3/3", "reason": "x"}}'
+        status, told = self.reply("rubric-judge", judged)
+        self.assertEqual(
+            (status, told["value"]), (0, [{"name": "calm", "level": 3, "reason": "x"}])
+        )
+        card = self.file(
+            "card.yaml",
+            "nomikon: scorecard/1\nmeasures:\n- measure: rubric\n  model: m\n  criteria:\n"
+            "  - name: calm\n    levels: [heated, calm]\n",
+        )
+        status, told = self.reply("rubric-judge", judged, "--scorecard", card)
+        self.assertEqual(status, 1)
+        self.assertIn("allowed is 1 to 2", told["refused"][0]["why"])
+        status, told = self.reply("user", "**END**")
+        self.assertEqual((status, told["ended"]), (0, True))
+        status, out, err = self.run_cli(
+            "reply",
+            "rubric-judge",
+            self.file("r", judged),
+            "--scorecard",
+            card,
+            "--measure",
+            "other",
+        )
+        self.assertEqual((status, out), (2, ""))
+        self.assertIn("there is no rubric 'other'", err)
+
+    def test_outcomes_in_two_grades(self):
+        rows = [
+            {"output": "The boat leaves at nine."},
+            {"output": "Half a", "finish_reason": "length"},
+            {"output": "I cannot assist with this request.", "finish_reason": "stop"},
+            {"output": "<think>hm</think>"},
+        ]
+        lines = "\n".join(json.dumps(r) for r in rows)
+        status, out, _ = self.run_cli("outcome", self.file("o.jsonl", lines), "--json")
+        told = json.loads(out)["outcomes"]
+        self.assertEqual(status, 0)
+        self.assertEqual([r["outcome"] for r in told], ["answered", "cut", "declined", "empty"])
+        self.assertEqual([r["row"] for r in told], [1, 2, 3, 4])
+        self.assertTrue(all(r["sure"] for r in told))
+        status, out, err = self.run_cli("outcome", self.file("o.jsonl", '{"text": "x"}'), "--json")
+        self.assertEqual((status, out), (2, ""))
+        self.assertIn('needs a text "output"', err)

@@ -110,7 +110,7 @@ export function OfferedModels({ at, close }: Props) {
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex items-baseline gap-3">
         <Button kind="main" disabled={ticked.length === 0} onClick={() => void add()}>
-          Add {plural(ticked.length, 'model')}
+          {ticked.length === 0 ? 'Add models' : `Add ${plural(ticked.length, 'model')}`}
         </Button>
         <span className="text-sm text-soft">Prices are set with each of them afterwards.</span>
       </div>

@@ -42,6 +42,8 @@ const SHEET: { where: string; rows: [string[], string][] }[] = [
       [['L'], 'arm to the right'],
       [['Enter'], 'open the answer'],
       [['R'], 'put the reference right, in an open answer'],
+      [['Y'], 'an open answer in doubt is an answer'],
+      [['N'], 'an open answer in doubt is none'],
     ],
   },
   {

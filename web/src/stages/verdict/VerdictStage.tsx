@@ -10,6 +10,7 @@ import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { short } from '../trials/Board'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
+import { DoubtfulNote } from '../trials/DoubtfulNote'
 import { OutputView } from '../trials/OutputView'
 import { Adopt } from './Adopt'
 import { AmendmentsBetween } from './AmendmentsBetween'
@@ -108,6 +109,7 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
         <div className="grid gap-4">
           <Notices />
           <h2 className="text-base">Before you decide</h2>
+          {trial.doubtful.turns && <DoubtfulNote trial={trial} onOpen={setOpened} />}
           <PrecedentsNote
             trial={trial}
             brief={brief.id}
