@@ -2,10 +2,12 @@
 
 import json
 import unittest
+from dataclasses import replace
 
 from nomikon.core.consulting.roles import READERS, Subject, UnreadableReplyError, read_reply
 from nomikon.core.measures.rubric import Criterion
 from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.writing import FORM
 from nomikon.core.replies import ReplyError, find_json
 from tests.core.reply_habits import HELD, WORKED, plain
 
@@ -148,6 +150,18 @@ class RefusedTest(unittest.TestCase):
     def test_answers_that_differ_are_not_chosen_from(self):
         other = {"amendments": [{**AMENDMENTS["amendments"][0], "text": "Keep to one sentence."}]}
         self.refused("amendments", f"{plain(AMENDMENTS)}\n\nor\n\n{plain(other)}", "differ")
+
+    def test_a_model_that_repeats_what_it_was_asked(self):
+        self.refused("draft", f"{FORM}\n\nJob:\nAnswer letters.\n\nInputs:\n- {{{{letter}}}}")
+        echo = "Job:\nAnswer letters.\n\nClauses of the prompt:\n" + "\n".join(
+            f"§{n} (system) {line}" for n, line in enumerate(VERSION[0].content.split("\n"), 1)
+        )
+        self.refused("amendments", f"{echo}\n§5 (user) Letter: {{{{letter}}}}")
+        shown = {"letter": "Too cold.", "room": "1"}
+        subject = replace(SUBJECT, existing=(shown,))
+        self.refused(
+            "cases", json.dumps([{"inputs": shown, "reference": None}]), "repeated", subject=subject
+        )
 
     def test_a_huge_reply(self):
         self.refused(

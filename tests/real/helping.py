@@ -144,7 +144,8 @@ def became(came: dict[str, Any]) -> str:
         return f"failed: {came['tries'][0]['failure']}"
     if came["problem"] or not came["reading"]["items"]:
         return f"refused: {came['problem'] or came['reading']['nothing']}"
-    return "read after repair" if came["reading"]["repaired"] else "read at once"
+    how = "read after repair" if came["reading"]["repaired"] else "read at once"
+    return f"{how}: {came['text'][:200]!r}"
 
 
 if __name__ == "__main__":

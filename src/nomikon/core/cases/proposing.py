@@ -198,6 +198,9 @@ def read_proposals(
             cases.append(_read_one(row, columns, dimensions))
         except TableError as error:
             refused.append((place, error.message))
+    shown = [{c: value_as_text(e.get(c) or "") for c in columns} for e in existing]
+    if cases and all({c: p.values.get(c, "") for c in columns} in shown for p in cases):
+        raise TableError("the model repeated cases that it was shown, and no other", field="text")
     return Proposals(
         _held_against(cases, columns, existing),
         refused,

@@ -16,6 +16,11 @@ from nomikon.core.replies.refusals import refusal_of
 
 # Of a version's clauses this share must be found again: else it is another text.
 SHARED = 0.5
+# Words of the request itself: a weak model that repeats what it was asked writes no prompt.
+_ECHO = re.compile(
+    r"Reply with one JSON object|^(?:Job|Inputs|Clauses of the prompt|Faults):\s*$|^§\d+ \((?:system|user)\)",
+    re.M,
+)
 _HEAD = re.compile(
     r"^[ \t#*>_]*(system|user|assistant)(?: message| prompt)?[ \t*_]*:?[ \t*_]*$", re.I | re.M
 )
@@ -47,7 +52,7 @@ def whole_prompt_of(reply: str, names: Collection[str]) -> tuple[Message, ...] |
             return None
         value = None
     messages = _of_value(value) if value is not None else _of_text(reply)
-    if not messages:
+    if not messages or any(_ECHO.search(m.content) for m in messages):
         return None
     straight = [Message(m.role, double_braces(m.content, names)[0]) for m in messages]
     try:
