@@ -166,7 +166,7 @@ def _alike(reply: str, subject: Subject) -> Reading:
     except ReplyError as error:
         raise PromptError(str(error), field="text") from error
     declined = refusal_of(found.value)
-    if declined is not None and declined.sure:
+    if declined is not None:
         raise PromptError(f"the model declined: it {declined.why}", field="text")
     return Reading(found.value, 1, [], list(found.repaired), list(found.passed_over))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 _PAIRS = {"{": "}", "[": "]"}
@@ -99,29 +100,32 @@ def _end_of(text: str, start: int) -> int | None:
     return None
 
 
+# So far around a mark is looked for what decides about it: a long reply is read in one pass.
+_NEAR = 200
+
+
 def _opens_text(text: str, at: int) -> bool:
-    before = text[:at].rstrip()[-1:]
+    before = text[max(0, at - _NEAR) : at].rstrip()[-1:]
     return before in "{[,:" or before == "" or (before in "}]" and text[at] == '"')
 
 
 def _end_of_text(text: str, start: int) -> int | None:
     closing = _QUOTES[text[start]] + ('"' if text[start] in "“„" else "")
+    ends = re.compile(rf"\\|[{re.escape(closing)}]")
     at = start + 1
-    while at < len(text):
+    while found := ends.search(text, at):
+        at = found.start()
         if text[at] == "\\":
             at += 2
             continue
-        if text[at] in closing:
-            after = text[at + 1 :].lstrip()
-            if not after or after[0] in _AFTER or after.startswith(("//", "/*", "#")):
-                if not after.startswith(",") or _goes_on(after[1:]):
-                    return at + 1
-            elif (
-                after[0] in _QUOTES
-                and "\n" in text[at + 1 : at + 1 + text[at + 1 :].find(after[0])]
-            ):
-                # A comma was forgotten between two lines.
+        near = text[at + 1 : at + 1 + _NEAR]
+        after = near.lstrip()
+        if not after or after[0] in _AFTER or after.startswith(("//", "/*", "#")):
+            if not after.startswith(",") or _goes_on(after[1:]):
                 return at + 1
+        elif after[0] in _QUOTES and "\n" in near[: near.find(after[0])]:
+            # A comma was forgotten between two lines.
+            return at + 1
         at += 1
     return None
 

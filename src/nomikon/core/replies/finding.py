@@ -257,7 +257,7 @@ def _unescaped(piece: str) -> str:
             inside = True
             out.append(char)
             continue
-        after = piece[at + 1 :].lstrip()
+        after = piece[at + 1 : at + 200].lstrip()
         if not after or after[0] in ":}]" or re.match(r',\s*["{\[\d}\]tfn-]', after):
             inside = False
             out.append(char)
