@@ -1,6 +1,7 @@
 """Precedents and former answers on the database: held against, inherited, set beside, never read twice."""
 
 import json
+from unittest import mock
 
 from django.test import TransactionTestCase
 
@@ -11,6 +12,7 @@ from nomikon.server.reviews.models import Mark, Precedent, Ruling
 from nomikon.server.trials.models import Arm, Output
 from nomikon.server.verdicts.models import Verdict
 from tests.server.base import Api, Scripted, make_brief, run, start, who
+from tests.server.consulting import Replies
 
 
 def kindly(body):
@@ -88,22 +90,24 @@ class PrecedentTest(ReviewedTest):
         trial = self.second()
         url = f"trials/{trial.pk}/precedents/"
         self.assertEqual(self.api.get(url).json()["to_ask"], 1)
-        asked = self.api.get(f"{url}ask/").json()
-        # The text travels as a value: braces in an answer are never filled.
-        self.assertEqual(asked[0]["messages"][0]["content"], "{{m0}}")
-        self.assertIn("Is it sure?", asked[0]["inputs"]["m0"])
 
-        def rule(text, failure=""):
-            row = {"precedent": asked[0]["precedent"], "output": asked[0]["output"]}
-            body = {"rulings": [{**row, "text": text, "failure": failure}]}
-            return self.api.post(f"{url}rule/", body).json()
+        def rule(*replies):
+            worker = Replies(*replies)
+            with mock.patch("nomikon.server.consultations.asking.ask_worker", worker):
+                return self.api.post(f"{url}ask/").json(), worker.calls
 
-        self.assertEqual(rule("", "timeout")["arms"][0]["open"], 1)
-        self.assertEqual(len(self.api.get(f"{url}ask/").json()), 1)
+        told, calls = rule({"failure": ("timeout", "no full answer")})
+        self.assertIn("Is it sure?", calls[0]["messages"][0]["content"])
+        self.assertEqual((told["to_ask"], told["arms"][0]["open"]), (1, 1))
+        # What cannot be read is asked for once more, with the reason.
         reply = json.dumps({"precedent": {"level": 1, "reason": "It does not sound sure."}})
-        told = rule(reply)
+        told, calls = rule("Well, hard to say.", f"Sure!\n```json\n{reply}\n```")
+        self.assertIn("there is no JSON", calls[1]["messages"][-1]["content"])
         self.assertEqual((told["to_ask"], told["arms"][0]["broken"]), (0, 1))
         self.assertEqual(Ruling.objects.count(), 1)
+        line = Line.objects.filter(what="ruling.asked").first()
+        self.assertEqual((line.facts["holds"], line.facts["again"]), (False, True))
+        self.assertGreater(line.cost_nano, 0)
 
     def test_what_is_kept_already_or_is_none(self):
         self.keep(self.outputs[0], kind="must-say", text="yes")

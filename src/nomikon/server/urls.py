@@ -168,7 +168,6 @@ urlpatterns = [
     path("api/precedents/<int:precedent_id>/retire/", precedents.retire),
     path("api/trials/<int:trial_id>/precedents/", precedents.trial_precedents),
     path("api/trials/<int:trial_id>/precedents/ask/", precedents.ask),
-    path("api/trials/<int:trial_id>/precedents/rule/", precedents.rule),
     path("api/briefs/<int:brief_id>/reading/", trials.reading),
     path("api/briefs/<int:brief_id>/verdicts/", verdicts.verdicts),
     path("api/briefs/<int:brief_id>/adopt/", verdicts.adopt),

@@ -2029,27 +2029,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What judges have still to be asked about a trial's answers. */
-        get: operations["ask_precedents"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/trials/{trial_id}/precedents/rule/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
         get?: never;
         put?: never;
-        /** @description Keep what judges said of a trial's answers. */
-        post: operations["keep_rulings"];
+        /** @description Ask judges about some of a trial's answers that are still open, and keep what they say. */
+        post: operations["ask_rulings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2555,10 +2538,6 @@ export interface components {
          * @enum {string}
          */
         AskedEnum: "stop" | "pause";
-        AskedMessage: {
-            role: string;
-            content: string;
-        };
         AskedQuestionShape: {
             text: string;
             why: string;
@@ -3930,6 +3909,7 @@ export interface components {
         PrecedentBoard: {
             n: number;
             to_ask: number;
+            cost_about: number | null;
             arms: components["schemas"]["ArmPrecedents"][];
         };
         /**
@@ -4132,18 +4112,6 @@ export interface components {
          * @enum {string}
          */
         QuestionShapeStateEnum: "open" | "answered" | "skipped" | "indifferent";
-        QuestionToAsk: {
-            precedent: number;
-            output: number;
-            model: number;
-            messages: components["schemas"]["AskedMessage"][];
-            inputs: {
-                [key: string]: string;
-            };
-            settings: {
-                [key: string]: unknown;
-            };
-        };
         QuestionsShape: {
             questions: components["schemas"]["QuestionShape"][];
         };
@@ -4433,16 +4401,6 @@ export interface components {
          * @enum {string}
          */
         RoundsState: "running" | "ended" | "stopped" | "failed";
-        RulingRequest: {
-            precedent: number;
-            output: number;
-            text: string;
-            /** @default  */
-            failure?: string;
-        };
-        RulingsRequest: {
-            rulings: components["schemas"]["RulingRequest"][];
-        };
         ScoreShape: {
             measure: string;
             /** Format: double */
@@ -10212,7 +10170,7 @@ export interface operations {
             };
         };
     };
-    ask_precedents: {
+    ask_rulings: {
         parameters: {
             query?: never;
             header?: never;
@@ -10222,50 +10180,6 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["QuestionToAsk"][];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    keep_rulings: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                trial_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RulingsRequest"];
-                "multipart/form-data": components["schemas"]["RulingsRequest"];
-            };
-        };
         responses: {
             200: {
                 headers: {

@@ -99,6 +99,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'output.marked': (f) => marked(f),
   'consultation.asked': (f) =>
     `${f['model']} asked for ${ROLES[f['role'] as keyof typeof ROLES]}${f['again'] ? ' once more' : ''}${f['failure'] ? `: no answer (${f['failure']})` : f['problem'] ? `: not to be used (${f['problem']})` : ''}`,
+  'ruling.asked': (f) =>
+    `${f['model']} asked of a precedent on case ${f['case']}, trial ${f['trial']}: ${f['holds'] === null ? 'no ruling that can be read' : f['holds'] ? 'it holds' : 'it is broken'}`,
   'output.settled': (f) =>
     `The answer to case ${f['case']} in trial ${f['trial']} decided to be ${f['outcome']}${Number(f['answers']) > 1 ? `, with ${plural(Number(f['answers']) - 1, 'identical one')}` : ''}`,
   'output.preferred': (f) =>

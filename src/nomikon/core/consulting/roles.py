@@ -213,6 +213,17 @@ ROLES: dict[str, Role] = {
         Role(ALIKE, "one like these", alike.INSTRUCTION, alike.FORM, alike.TAIL, None, _alike),
     )
 }  # fmt: skip
+# A yes/no question about one stored answer: its words and its subject come with each precedent.
+RULING = Role(
+    PRECEDENT_JUDGE,
+    "a ruling",
+    "",
+    'Reply with one JSON object and nothing else. It has the key "precedent", an object with the '
+    'keys "level" (1 for no, 2 for yes) and "reason" (one sentence).',
+    "",
+    None,
+    _precedent_judge,
+)
 # Roles within trials, whose requests are planned elsewhere: how their replies are read.
 _JUDGING: dict[str, Callable[[str, Subject], Reading]] = {
     RUBRIC_JUDGE: _rubric_judge,

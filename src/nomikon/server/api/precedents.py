@@ -14,20 +14,12 @@ from nomikon.server.api import shapes_review as sr
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.briefs.models import Brief
+from nomikon.server.consultations.actions.ask_rulings import AskRulings
 from nomikon.server.people import actor_of
 from nomikon.server.reviews.actions.inherit_mark import InheritMark
-from nomikon.server.reviews.actions.keep_precedent import (
-    KeepPrecedent,
-    KeepRulings,
-    RetirePrecedent,
-)
+from nomikon.server.reviews.actions.keep_precedent import KeepPrecedent, RetirePrecedent
 from nomikon.server.reviews.models import Precedent
-from nomikon.server.reviews.precedents import (
-    board_of,
-    precedent_row,
-    questions_to_ask,
-    ruling_from,
-)
+from nomikon.server.reviews.precedents import board_of, precedent_row
 from nomikon.server.trials.models import Output
 
 
@@ -81,32 +73,12 @@ def trial_precedents(request: Request, trial_id: int) -> Response:
     return given(sp.PrecedentBoard, board_of(trial_or_404(trial_id)))
 
 
-@documented("ask_precedents", gives=sp.QuestionToAsk(many=True))
-@api_view(["GET"])
-def ask(request: Request, trial_id: int) -> Response:
-    """What judges have still to be asked about a trial's answers."""
-    return given(sp.QuestionToAsk, questions_to_ask(trial_or_404(trial_id)), many=True)
-
-
-@documented("keep_rulings", takes=sp.RulingsRequest, gives=sp.PrecedentBoard)
+@documented("ask_rulings", gives=sp.PrecedentBoard)
 @api_view(["POST"])
-def rule(request: Request, trial_id: int) -> Response:
-    """Keep what judges said of a trial's answers."""
+def ask(request: Request, trial_id: int) -> Response:
+    """Ask judges about some of a trial's answers that are still open, and keep what they say."""
     trial = trial_or_404(trial_id)
-    rows = taken(sp.RulingsRequest, request)["rulings"]
-    known = {p.pk: p for p in trial.brief.precedents.select_related("judge")}
-    outputs = {
-        o.pk: o
-        for o in Output.every.filter(
-            arm__trial=trial, pk__in=[r["output"] for r in rows]
-        ).select_related("revision")
-    }
-    rulings = [
-        ruling_from(known[r["precedent"]], outputs[r["output"]], r["text"], r["failure"])
-        for r in rows
-        if r["precedent"] in known and r["output"] in outputs
-    ]
-    KeepRulings(rulings, timezone.now()).execute()
+    AskRulings(trial, actor_of(request), timezone.now()).execute()
     return given(sp.PrecedentBoard, board_of(trial))
 
 

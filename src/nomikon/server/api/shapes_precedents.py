@@ -55,29 +55,5 @@ class ArmPrecedents(s.Serializer):
 class PrecedentBoard(s.Serializer):
     n = s.IntegerField()
     to_ask = s.IntegerField()
+    cost_about = s.IntegerField(allow_null=True)
     arms = ArmPrecedents(many=True)
-
-
-class AskedMessage(s.Serializer):
-    role = s.CharField()
-    content = s.CharField()
-
-
-class QuestionToAsk(s.Serializer):
-    precedent = s.IntegerField()
-    output = s.IntegerField()
-    model = s.IntegerField()
-    messages = AskedMessage(many=True)
-    inputs = s.DictField(child=s.CharField())
-    settings = s.DictField()
-
-
-class RulingRequest(s.Serializer):
-    precedent = s.IntegerField()
-    output = s.IntegerField()
-    text = s.CharField(allow_blank=True, trim_whitespace=False)
-    failure = s.CharField(required=False, allow_blank=True, default="")
-
-
-class RulingsRequest(s.Serializer):
-    rulings = RulingRequest(many=True)

@@ -8,20 +8,20 @@ from typing import Any
 
 from nomikon.core.measures import Answer
 from nomikon.core.measures.base import JudgeReply
+from nomikon.core.measures.judging import JudgeRequest
 from nomikon.core.measures.precedents import (
     QUESTION,
     holds,
     question_request,
     read_ruling,
 )
-from nomikon.core.trials import ANSWERED, FAILED
+from nomikon.core.trials import ANSWERED, FAILED, cost_nano
+from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.reviews.models import Precedent, Ruling
 from nomikon.server.trials.board import arm_facts
 from nomikon.server.trials.models import Output, Trial
 
 HELD, BROKEN, OPEN = "held", "broken", "open"
-# Judges are asked for this many answers at once; the next press goes on.
-ASKED_AT_ONCE = 200
 
 
 def precedents_on(trial: Trial) -> list[Precedent]:
@@ -92,9 +92,11 @@ def board_of(trial: Trial) -> dict[str, Any]:
             if worst == BROKEN:
                 _, why, output_id = next(e for e in each if e[0] == BROKEN)
                 row["rows"].append({**precedent_row(precedent), "output": output_id, "why": why})
+    waiting = _to_ask(precedents, outputs, rulings)
     return {
         "n": len(precedents),
-        "to_ask": len(_to_ask(precedents, outputs, rulings)),
+        "to_ask": len(waiting),
+        "cost_about": _cost_about(waiting),
         "arms": [{"arm": arm_facts(a), **told[a.pk]} for a in arms],
     }
 
@@ -135,29 +137,39 @@ def _to_ask(
     ]
 
 
-def questions_to_ask(trial: Trial) -> list[dict[str, Any]]:
-    """Requests to judges that are still to be made, each a text that is sent as it stands."""
+# Questions whose price is worked out; the others are taken to cost as much on average.
+PRICED = 50
+
+
+def _cost_about(waiting: Sequence[tuple[Precedent, Output]]) -> int | None:
+    """What the open questions will cost, in billionths; None where a judge has no price."""
+    costs = []
+    for precedent, output in waiting[:PRICED]:
+        judge = precedent.judge
+        if judge is None:
+            continue
+        request = question_request(judge.name, precedent.text, _answer(output))
+        tokens = estimate_messages([m.content for m in request.messages])
+        costs.append(cost_nano(tokens, REPLY_TOKENS, judge.price_in_nano, judge.price_out_nano))
+    known = [c for c in costs if c is not None]
+    if not known or len(known) < len(costs):
+        return None
+    return round(sum(known) * len(waiting) / len(known))
+
+
+# A level and one sentence.
+REPLY_TOKENS = 60
+
+
+def questions_to_ask(trial: Trial) -> list[tuple[Precedent, Output, JudgeRequest]]:
+    """What judges are still to be asked; those whose reply could not be read before come last."""
     precedents = precedents_on(trial)
-    waiting = _to_ask(precedents, _outputs(trial, precedents), _rulings(precedents, trial))
-    asked = []
-    for precedent, output in waiting[:ASKED_AT_ONCE]:
-        assert precedent.judge is not None
-        request = question_request(precedent.judge.name, precedent.text, _answer(output))
-        # The text holds an answer, whose braces are not to be filled: it travels as a value.
-        asked.append(
-            {
-                "precedent": precedent.pk,
-                "output": output.pk,
-                "model": precedent.judge_id,
-                "messages": [
-                    {"role": m.role, "content": f"{{{{m{i}}}}}"}
-                    for i, m in enumerate(request.messages)
-                ],
-                "inputs": {f"m{i}": m.content for i, m in enumerate(request.messages)},
-                "settings": dict(request.settings),
-            }
-        )
-    return asked
+    rulings = _rulings(precedents, trial)
+    waiting = _to_ask(precedents, _outputs(trial, precedents), rulings)
+    waiting.sort(key=lambda pair: (pair[0].pk, pair[1].pk) in rulings)
+    return [
+        (p, o, question_request(p.judge.name, p.text, _answer(o))) for p, o in waiting if p.judge
+    ]
 
 
 def ruling_from(precedent: Precedent, output: Output, text: str, failure: str) -> Ruling:

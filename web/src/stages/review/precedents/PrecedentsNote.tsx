@@ -1,11 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { api, dataOf, inWords, type Schemas } from '@/api/client'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
-import { plural } from '@/parts/numbers'
+import { money, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
-import { useTries } from '../../draft/try/useTries'
 import { KINDS } from './words'
 
 type Props = {
@@ -79,7 +78,8 @@ type SheetProps = {
 function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
   const cache = useQueryClient()
   const [problem, setProblem] = useState<unknown>(null)
-  const { run, running, stop } = useTries(brief)
+  const [running, setRunning] = useState(false)
+  const stopped = useRef(false)
   const all = useQuery({
     queryKey: ['precedents', brief],
     queryFn: () =>
@@ -100,40 +100,26 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
   }
   const ask = () =>
     act(async () => {
-      const asked = await dataOf(
-        api.GET('/api/trials/{trial_id}/precedents/ask/', {
-          params: { path: { trial_id: trial } },
-        }),
-      )
-      const jobs = asked.map((q) => ({
-        key: `${q.precedent}-${q.output}`,
-        model: q.model,
-        messages: q.messages as { role: 'user'; content: string }[],
-        settings: q.settings,
-        inputs: q.inputs,
-        reference: null,
-        repeat: 0,
-      }))
-      const answers = await run(jobs)
-      const rulings = asked.flatMap((q) => {
-        const answer = answers[`${q.precedent}-${q.output}`]
-        if (!answer || (!answer.result && !answer.problem)) return []
-        return [
-          {
-            precedent: q.precedent,
-            output: q.output,
-            text: answer.result?.text ?? '',
-            failure: answer.result ? '' : (answer.problem ?? 'stopped'),
-          },
-        ]
-      })
-      await dataOf(
-        api.POST('/api/trials/{trial_id}/precedents/rule/', {
-          params: { path: { trial_id: trial } },
-          body: { rulings },
-        }),
-      )
+      stopped.current = false
+      setRunning(true)
+      try {
+        // Some at a time: what was said is kept at once, and a stop loses nothing.
+        for (let left = board.to_ask; left > 0 && !stopped.current;) {
+          const now = await dataOf(
+            api.POST('/api/trials/{trial_id}/precedents/ask/', {
+              params: { path: { trial_id: trial } },
+            }),
+          )
+          if (now.to_ask >= left) break
+          left = now.to_ask
+        }
+      } finally {
+        setRunning(false)
+      }
     })
+  const stop = () => {
+    stopped.current = true
+  }
   return (
     <div className="grid gap-5">
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
@@ -148,7 +134,9 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
             </Button>
           )}
           <span className="text-soft">
-            A question is answered by a model, one call an answer; what was said is kept.
+            A question is answered by a model, one call an answer
+            {board.cost_about !== null && `, about ${money(board.cost_about)} in all`}; what was
+            said is kept.
           </span>
         </div>
       )}
