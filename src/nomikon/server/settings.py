@@ -132,6 +132,8 @@ SPECTACULAR_SETTINGS = {
         "PrecedentKind": "nomikon.core.measures.precedents.KINDS",
         "TrialState": "nomikon.core.trials.states.STATES",
         "RoundsState": ["running", "ended", "stopped", "failed"],
+        "LaneState": ["steady", "slowed", "resting", "probing", "given-up"],
+        "ConsultationState": "nomikon.server.consultations.models.STATES",
         "Severity": ["note", "warning", "error"],
     },
     "POSTPROCESSING_HOOKS": [

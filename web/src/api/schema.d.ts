@@ -2911,7 +2911,7 @@ export interface components {
         ConsultationShape: {
             id: number;
             role: string;
-            state: components["schemas"]["ConsultationShapeStateEnum"];
+            state: components["schemas"]["ConsultationState"];
             /** @description Its reply has not come yet. */
             waiting: boolean;
             model: string;
@@ -2940,7 +2940,7 @@ export interface components {
          *     * `dropped` - dropped
          * @enum {string}
          */
-        ConsultationShapeStateEnum: "open" | "taken" | "dropped";
+        ConsultationState: "open" | "taken" | "dropped";
         CopyKept: {
             revision: number;
         };
@@ -3494,12 +3494,21 @@ export interface components {
             cells: components["schemas"]["LabelCell"][];
         };
         LaneShape: {
-            state: components["schemas"]["State72aEnum"];
+            state: components["schemas"]["LaneState"];
             reason: string;
             width: number | null;
             /** Format: double */
             next_look_s: number | null;
         };
+        /**
+         * @description * `steady` - steady
+         *     * `slowed` - slowed
+         *     * `resting` - resting
+         *     * `probing` - probing
+         *     * `given-up` - given-up
+         * @enum {string}
+         */
+        LaneState: "steady" | "slowed" | "resting" | "probing" | "given-up";
         LeaveRequest: {
             parent: number;
             messages: components["schemas"]["MessageShape"][];
@@ -4605,7 +4614,7 @@ export interface components {
             words: string;
         };
         StandingShape: {
-            state: components["schemas"]["State72aEnum"];
+            state: components["schemas"]["LaneState"];
             reason: string;
             lanes: {
                 [key: string]: components["schemas"]["LaneShape"];
@@ -4648,15 +4657,6 @@ export interface components {
             /** Format: decimal */
             budget?: string | null;
         };
-        /**
-         * @description * `steady` - steady
-         *     * `slowed` - slowed
-         *     * `resting` - resting
-         *     * `probing` - probing
-         *     * `given-up` - given-up
-         * @enum {string}
-         */
-        State72aEnum: "steady" | "slowed" | "resting" | "probing" | "given-up";
         StrengthShape: {
             arm: number;
             /** Format: double */

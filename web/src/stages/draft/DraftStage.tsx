@@ -17,9 +17,7 @@ import { ClausesView } from './ClausesView'
 import { ClauseStory } from './ClauseStory'
 import { CopyConflict } from './CopyConflict'
 import { FilesSheet } from './FilesSheet'
-import { DraftFromBrief } from './open/DraftFromBrief'
 import { OpenQuestionNote } from './open/OpenQuestionNote'
-import { QuestionsSheet } from './open/QuestionsSheet'
 import { useQuestions } from './open/useQuestions'
 import { SaveVersion } from './SaveVersion'
 import { PinnedView } from './try/PinnedView'
@@ -32,6 +30,14 @@ import { usePlacedNotes } from './usePlacedNotes'
 import { settingsErrors, useReport } from './useReport'
 import { useWorkingCopy } from './useWorkingCopy'
 import { copyOf, fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
+
+// Helping models are asked less often than a text is opened: their sheets come when they are.
+const DraftFromBrief = lazy(async () => ({
+  default: (await import('./open/DraftFromBrief')).DraftFromBrief,
+}))
+const QuestionsSheet = lazy(async () => ({
+  default: (await import('./open/QuestionsSheet')).QuestionsSheet,
+}))
 
 // Seldom the first thing that is looked at: it comes when it is asked for.
 const WeightsView = lazy(() =>
@@ -476,19 +482,23 @@ function Draft({ version, work, copy }: DraftProps) {
         title="What is left open"
         side
       >
-        <QuestionsSheet asking={asking} take={take} />
+        <Suspense fallback={<Waiting what="the questions" />}>
+          <QuestionsSheet asking={asking} take={take} />
+        </Suspense>
       </Overlay>
       <Overlay
         open={sheet === 'drafting'}
         onOpenChange={(open) => !open && setSheet(null)}
         title="Draft from the brief"
       >
-        <DraftFromBrief
-          onDone={(made) => {
-            setSheet(null)
-            setInHand(made)
-          }}
-        />
+        <Suspense fallback={<Waiting what="the model’s part" />}>
+          <DraftFromBrief
+            onDone={(made) => {
+              setSheet(null)
+              setInHand(made)
+            }}
+          />
+        </Suspense>
       </Overlay>
       <Overlay
         open={story !== null}
