@@ -5,12 +5,12 @@ import unittest
 from nomikon.core.replies.reasoning import NONE, part_reasoning
 from nomikon.core.trials import breaks_off, outcome_of
 from nomikon.core.trials.reading import Piece, read_answer
-from tests.core.outcome_cases import HELD, LONG, WORKED
+from tests.core.outcome_cases import HELD, LATER, LONG, WORKED
 
 
 class OutcomeTest(unittest.TestCase):
     def test_every_case_is_told_and_no_answer_is_called_another_for_sure(self):
-        for text, finish, kind in (*WORKED, *HELD):
+        for text, finish, kind in (*WORKED, *HELD, *LATER):
             told = outcome_of(text, finish)
             with self.subTest(text=text[-90:], finish=finish, why=told.why):
                 self.assertEqual(told.suspected or told.kind, kind)

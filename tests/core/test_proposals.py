@@ -6,8 +6,9 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from nomikon.core.consulting import ROLES
 from nomikon.core.errors import AmendmentError
-from nomikon.core.prompts.amending import amend_inputs, amend_prompt
+from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.prompts.evidence import Remark, gather_faults
 from nomikon.core.prompts.messages import Message
@@ -170,7 +171,7 @@ class FaultsTest(unittest.TestCase):
     def test_the_request_tells_clauses_and_faults_and_fills_nothing_twice(self):
         faults = gather_faults([Remark("mark", "it says {{letter}}", 1, 3, quote="Dear {{x}}")])
         inputs = amend_inputs(PROMPT, faults, "Sort letters.")
-        asked = render_step(amend_prompt(), None, inputs, {})[1].content
+        asked = render_step(ROLES["amendments"].messages(), None, inputs, {})[1].content
         for words in (
             "§3 (system) - Use one word.",
             "Letter: {{letter}}",

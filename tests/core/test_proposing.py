@@ -6,11 +6,11 @@ import unittest
 from nomikon.core.cases.proposing import (
     Dimension,
     case_inputs,
-    case_prompt,
     check_dimensions,
     coverage,
     read_proposals,
 )
+from nomikon.core.consulting import ROLES
 from nomikon.core.errors import TableError
 from nomikon.core.prompts.rendering import render_step
 
@@ -32,7 +32,9 @@ class AskedTest(unittest.TestCase):
             hard=["two matters in one", " "],
             examples=[({"letter": "Dear {{x}}"}, "thanks")],
         )
-        asked = "\n".join(m.content for m in render_step(case_prompt(), None, inputs, {}))
+        asked = "\n".join(
+            m.content for m in render_step(ROLES["cases"].messages(), None, inputs, {})
+        )
         for words in (
             "7 new cases",
             '"letter", "sender"',

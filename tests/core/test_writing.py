@@ -3,6 +3,7 @@
 import json
 import unittest
 
+from nomikon.core.consulting import ROLES
 from nomikon.core.errors import PromptError
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import apply_proposals, check_proposal
@@ -12,11 +13,10 @@ from nomikon.core.prompts.questions import (
     place_for,
     proposed_for,
     question_inputs,
-    question_prompt,
     read_questions,
 )
 from nomikon.core.prompts.rendering import render
-from nomikon.core.prompts.writing import as_messages, read_written, write_inputs, write_prompt
+from nomikon.core.prompts.writing import as_messages, read_written, write_inputs
 
 
 def written(*rows):
@@ -67,7 +67,7 @@ class WritingTest(unittest.TestCase):
                 read_written(reply, ["letter"])
 
     def test_the_request_names_every_input_as_it_is_to_be_written(self):
-        sent = render(write_prompt(), write_inputs("Sort letters.", ["letter", "date"]))
+        sent = render(ROLES["draft"].messages(), write_inputs("Sort letters.", ["letter", "date"]))
         self.assertIn("- {{letter}}\n- {{date}}", sent.messages[1].content)
         self.assertEqual((sent.missing, sent.unused), ([], []))
 
@@ -160,7 +160,9 @@ class QuestionTest(unittest.TestCase):
             read_questions("no", "m")
 
     def test_the_request_tells_what_is_settled(self):
-        sent = render(question_prompt(), question_inputs("Job.", [("How long?", "short")], ()))
+        sent = render(
+            ROLES["questions"].messages(), question_inputs("Job.", [("How long?", "short")], ())
+        )
         self.assertIn("- How long? short", sent.messages[1].content)
         # The hole for the answer is the model's to write, not ours to fill.
         self.assertIn("{answer}", sent.messages[0].content)

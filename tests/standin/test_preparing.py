@@ -7,9 +7,9 @@ from nomikon.core.consulting import ROLES
 from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import read_proposals
-from nomikon.core.prompts.questions import question_inputs, question_prompt, read_questions
+from nomikon.core.prompts.questions import question_inputs, read_questions
 from nomikon.core.prompts.rendering import render
-from nomikon.core.prompts.writing import read_written, write_inputs, write_prompt
+from nomikon.core.prompts.writing import read_written, write_inputs
 from nomikon.standin.answer import Sampling, answer
 from nomikon.standin.models import PERSONAS
 
@@ -24,7 +24,7 @@ def said(messages, model="standin-boulder"):
 class DrafterTest(unittest.TestCase):
     def test_our_request_gives_clauses_for_what_the_job_says(self):
         facts = f"{JOB}\n\nFacts:\n- Who buys? the apprentice"
-        sent = render(write_prompt(), write_inputs(facts, ["recipe", "guests"]))
+        sent = render(ROLES["draft"].messages(), write_inputs(facts, ["recipe", "guests"]))
         found = read_written(said(sent.messages), ["recipe", "guests"])
         self.assertEqual((found.refused, found.repaired), ([], []))
         texts = " | ".join(c.text for c in found.clauses)
@@ -46,7 +46,7 @@ class DrafterTest(unittest.TestCase):
 
 class InterviewerTest(unittest.TestCase):
     def test_it_asks_what_is_open_and_not_what_the_job_says(self):
-        sent = render(question_prompt(), question_inputs(JOB, [], ()))
+        sent = render(ROLES["questions"].messages(), question_inputs(JOB, [], ()))
         found = read_questions(said(sent.messages), "standin-boulder")
         self.assertEqual(found.refused, [])
         texts = " ".join(q.text for q in found.questions)

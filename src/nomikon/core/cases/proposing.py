@@ -14,7 +14,6 @@ from typing import Any
 
 from nomikon.core.cases.near import near_duplicates
 from nomikon.core.errors import TableError
-from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.replies import ReplyError, pick, rows_of
 from nomikon.core.replies.shaping import plain_key
@@ -129,11 +128,6 @@ def check_dimensions(rows: Sequence[Mapping[str, Any]]) -> tuple[Dimension, ...]
     return tuple(found)
 
 
-def case_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
-    """The messages, with placeholders that `case_inputs` fills."""
-    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
-
-
 def case_inputs(
     *,
     job: str,
@@ -191,6 +185,7 @@ def read_proposals(
         raise TableError(str(error), field="text") from error
     if not found.value:
         raise TableError('the list "cases" of the reply is empty', field="text")
+    columns = columns or _columns_told(found.value)
     cases: list[Proposal] = []
     refused: list[tuple[int, str]] = []
     for place, row in enumerate(found.value, 1):
@@ -210,6 +205,21 @@ def read_proposals(
 
 
 _INPUTS = ("inputs", "input", "values")
+_REFERENCES = ("reference", "expected", "answer", "output", "expected_output", "label")
+_DIMENSIONS = ("dimensions", "tags", "dimension")
+
+
+def _columns_told(rows: Sequence[Any]) -> list[str]:
+    """The inputs that the cases of a reply have, where it is not known which there are."""
+    aside = {plain_key(n) for n in (*_REFERENCES, *_DIMENSIONS)}
+    found: dict[str, None] = {}
+    for row in rows:
+        inputs = pick(row, *_INPUTS) if isinstance(row, dict) else None
+        if isinstance(inputs, str):
+            found["input"] = None
+        held = inputs if isinstance(inputs, dict) else row if isinstance(row, dict) else {}
+        found.update(dict.fromkeys(str(k) for k in held if plain_key(k) not in aside))
+    return list(found)
 
 
 def _read_one(row: Any, columns: Sequence[str], dimensions: Sequence[Dimension]) -> Proposal:
@@ -226,8 +236,8 @@ def _read_one(row: Any, columns: Sequence[str], dimensions: Sequence[Dimension])
     values = {c: value_as_text(v) for c, v in held.items() if v is not None}
     if not any(v.strip() for v in values.values()):
         raise TableError(f"none of the inputs {', '.join(columns)} is filled")
-    reference = pick(row, "reference", "expected", "answer", "output", "expected_output", "label")
-    told = pick(row, "dimensions", "tags", "dimension")
+    reference = pick(row, *_REFERENCES)
+    told = pick(row, *_DIMENSIONS)
     given = (
         {plain_key(k): str(v).strip() for k, v in told.items()} if isinstance(told, dict) else {}
     )

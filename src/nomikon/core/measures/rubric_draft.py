@@ -5,8 +5,6 @@ Nothing here calls a model; what comes back is read by `rubric.read_drafted`.
 
 from __future__ import annotations
 
-from nomikon.core.prompts.messages import Message
-
 INSTRUCTION = """\
 You write rubrics by which answers to one kind of task are judged. Read the job below and write \
 three to six criteria that tell a good answer to it from a bad one. Each criterion asks one thing \
@@ -19,8 +17,3 @@ keys "name" (one to three words), "asks" (a question), "levels" (descriptions fr
 the best) and "weight" (1, or 2 for what matters most)."""
 
 TAIL = "Job:\n{{job}}"
-
-
-def rubric_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
-    """The messages, with `{{job}}` to be filled."""
-    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))

@@ -22,11 +22,6 @@ FORM = "Reply with the prompt and nothing else."
 TAIL = "{{examples}}\n\nJob: {{job}}"
 
 
-def alike_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
-    """The messages, with `{{examples}}` and `{{job}}` to be filled by `alike_inputs`."""
-    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
-
-
 def alike_inputs(examples: Sequence[Sequence[Message]], job: str) -> dict[str, str]:
     """What fills the placeholders: every example in a fenced block of its own, and the job.
 

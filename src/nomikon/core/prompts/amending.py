@@ -66,11 +66,6 @@ Faults:
 {{/faults}}"""
 
 
-def amend_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
-    """The messages, with placeholders that `amend_inputs` fills; the reply's form is appended."""
-    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
-
-
 def amend_inputs(
     messages: Sequence[Message], faults: Sequence[Fault], job: str, model: str = ""
 ) -> dict[str, str]:

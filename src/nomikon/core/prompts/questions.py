@@ -205,11 +205,6 @@ Prompt:
 {{prompt}}"""
 
 
-def question_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
-    """The messages, with placeholders that `question_inputs` fills."""
-    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
-
-
 def question_inputs(
     job: str, answered: Sequence[tuple[str, str]], messages: Sequence[Message]
 ) -> dict[str, str]:

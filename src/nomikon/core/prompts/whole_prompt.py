@@ -42,8 +42,8 @@ def double_braces(text: str, names: Collection[str]) -> tuple[str, list[str]]:
 def whole_prompt_of(reply: str, names: Collection[str]) -> tuple[Message, ...] | None:
     """The whole prompt a reply holds: as messages in JSON, or as a text; None where it holds none.
 
-    names: the holes a prompt here has; at least one of them must stand in it, which tells a prompt
-    from words about one.
+    names: the holes a prompt here has; at least one of them (any, where none is known) must stand
+    in it, which tells a prompt from words about one.
     """
     try:
         value: Any = find_json(reply, _like_prompt).value
@@ -59,7 +59,7 @@ def whole_prompt_of(reply: str, names: Collection[str]) -> tuple[Message, ...] |
         held = set(placeholder_names(straight))
     except DomainError:
         return None
-    return tuple(straight) if held & set(names) else None
+    return tuple(straight) if (held & set(names) if names else held) else None
 
 
 def _like_prompt(value: Any) -> bool:

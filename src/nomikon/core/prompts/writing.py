@@ -76,11 +76,6 @@ class Written:
     passed_over: list[str] = field(default_factory=list)
 
 
-def write_prompt(instruction: str = INSTRUCTION) -> tuple[Message, ...]:
-    """The messages, with placeholders that `write_inputs` fills."""
-    return (Message("system", f"{instruction.strip()}\n\n{FORM}"), Message("user", TAIL))
-
-
 def write_inputs(job: str, columns: Sequence[str]) -> dict[str, str]:
     """What fills the request: the job with its facts, and the inputs by name."""
     named = "\n".join(f"- {{{{{name}}}}}" for name in columns)

@@ -24,7 +24,6 @@ _FENCED = re.compile(
     r"^[ \t]*(?P<mark>`{3,}|~{3,})[ \t]*(?P<language>[\w+-]*)[^\n]*\n(?P<body>.*?)(?:\n[ \t]*(?P=mark)[`~]*[ \t]*$)",
     re.M | re.S,
 )
-_OPEN_FENCE = re.compile(r"^[ \t]*(`{3,}|~{3,})", re.M)
 
 
 class ReplyError(ValueError):

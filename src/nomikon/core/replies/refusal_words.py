@@ -158,10 +158,11 @@ LEXICONS: dict[str, Lexicon] = {
         r"ofrecer\w*|atender\w*|procesar\w*|solicitud|pregunta|petición|tarea|escribir\w*|"
         r"redactar\w*|crear\w*|generar\w*|producir\w*|continuar|colaborar|compartir\w*|eso|esto|"
         r"declinar|rechazar|declino|rechazo|niego|realizar\w*|facilitar\w*|hablar|traducir\w*|"
-        r"resumir\w*|participar|hacerlo",
+        r"resumir\w*|participar|hacerlo|emitir\w*|opinar\w*|aconsejar\w*",
         never=r"no puedo (?:esperar|evitar|creer|dejar de|más que|agradecer|estar más de acuerdo|"
         r"quejarme)",
         machine=r"como (?:una? )?(?:ia|inteligencia|modelo|asistente)|"
+        r"siendo (?:una? )?(?:ia|inteligencia|modelo|asistente)|"
         r"soy (?:solo |sólo )?(?:una? )?(?:ia|inteligencia artificial|modelo|asistente)|"
         r"mis (?:directrices|normas|políticas|pautas|principios|instrucciones)|"
         r"políticas? de (?:uso|contenido)",

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -272,8 +271,3 @@ def kind_of(value: Any, kinds: Mapping[str, Sequence[str]]) -> str | None:
         if word in {plain_key(w) for w in (kind, *synonyms)}:
             return kind
     return None
-
-
-def as_json_text(value: Any) -> str:
-    """A value as it would be written in a reply."""
-    return json.dumps(value, ensure_ascii=False)

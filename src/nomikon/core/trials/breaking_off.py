@@ -55,6 +55,8 @@ def breaks_off(text: str, *, ended: bool = False) -> BreakingOff | None:
         return structure
     words = body.split()
     last_line = body.rsplit("\n", 1)[-1].split()
+    if not ended and (unfinished := _unfinished_list(body)):
+        return unfinished
     if len(words) < _SHORTEST_PROSE or len(last_line) < _SHORTEST_LAST_LINE:
         return None
     if _CLOSING.search(body):
@@ -67,7 +69,11 @@ def breaks_off(text: str, *, ended: bool = False) -> BreakingOff | None:
         return None
     if words[-1] in DANGLING:
         return BreakingOff(True, f"ends with “{words[-1]}”")
-    if _sentences_end(body) and not _ENDS.search(body) and not _listed(body):
+    if (
+        (_sentences_end(body) or _one_long_sentence(body))
+        and not _ENDS.search(body)
+        and not _listed(body)
+    ):
         return BreakingOff(False, f"its last sentence has no end: “… {' '.join(words[-4:])}”")
     return None
 
@@ -95,6 +101,37 @@ def _open_structure(body: str, ended: bool) -> BreakingOff | None:
     if opened and body.startswith("<") and opened[1].lower() not in ("br", "hr", "p", "li"):
         return BreakingOff(not ended, f"<{opened[1]}> is not closed")
     return None
+
+
+_COUNTS = {w: n for n, w in enumerate("two three four five six seven eight nine ten".split(), 2)}
+_COUNTS |= {
+    w: n for n, w in enumerate("zwei drei vier fünf sechs sieben acht neun zehn".split(), 2)
+}
+_COUNTS |= {w: n for n, w in enumerate("deux trois quatre cinq six sept huit neuf dix".split(), 2)}
+_COUNTS |= {
+    w: n for n, w in enumerate("dos tres cuatro cinco seis siete ocho nueve diez".split(), 2)
+}
+
+
+def _unfinished_list(body: str) -> BreakingOff | None:
+    """A list whose last item has no end, or of fewer items than it says it has."""
+    items = re.findall(r"^[ \t]*(?:[-*+•]|\d{1,3}[.)])[ \t]+(\S.*)$", body, re.M)
+    if len(items) < 2 or not _listed(body):
+        return None
+    last = items[-1].split()
+    if len(last) > 1 and last[-1] in DANGLING:
+        return BreakingOff(True, f"the last item of a list ends with “{last[-1]}”")
+    first = body.split("\n", 1)[0]
+    counts = [_COUNTS.get(w, 0) or (int(w) if w.isdigit() else 0) for w in first.lower().split()]
+    said = max(counts, default=0) if first.rstrip().endswith(":") else 0
+    if len(items) < said <= 20:
+        return BreakingOff(False, f"it announces {said} items and has {len(items)}")
+    return None
+
+
+def _one_long_sentence(body: str) -> bool:
+    """Whether the text is one sentence, too long for a headline, without an end."""
+    return "\n" not in body and len(body.split()) >= 15 and body[:1].isupper()
 
 
 def _all_closed(lines: list[str]) -> bool:

@@ -15,6 +15,18 @@ OUTCOMES = (ANSWERED, CUT, DECLINED, EMPTY, FAILED)
 __all__ = ["ANSWERED", "CUT", "DANGLING", "DECLINED", "EMPTY", "FAILED", "OUTCOMES", "Outcome"]
 
 
+# How servers put it that they declined, and that the output limit cut the answer.
+_DECLINES = (
+    "content_filter",
+    "content-filter",
+    "safety",
+    "refusal",
+    "blocked",
+    "prohibited_content",
+)
+_LIMITS = ("length", "max_tokens", "max_length", "max_output_tokens", "token_limit")
+
+
 @dataclass(frozen=True)
 class Outcome:
     """What became of a call: the kind, and the words or reason it was told by.
@@ -49,24 +61,25 @@ def outcome_of(
     were called. Then the text is weighed. stops: the stop sequences asked for; an answer that
     ends at one may end anywhere. reasoned: there was reasoning beside the text.
     """
+    finish = (finish_reason or "").casefold()
     blank = not re.search(r"\w", text) and not re.search(
         r"[^\s`~*_#>.…\"'“”\u200b\u200c\u200d\ufeff-]", text
     )
-    if finish_reason == "content_filter":
+    if finish in _DECLINES:
         return Outcome(DECLINED, "the server's own filter declined")
     if refusal.strip() and blank:
         return Outcome(DECLINED, f"the server says that it refuses: “{_short(refusal)}”")
     if blank and tools:
         return Outcome(EMPTY, f"it calls {_and(tools)} in place of an answer")
     if blank and reasoned:
-        if finish_reason == "length":
+        if finish in _LIMITS:
             return Outcome(CUT, "the output limit was reached before its reasoning ended")
         return Outcome(EMPTY, "there is reasoning, and no answer after it")
-    if blank and finish_reason in ("tool_calls", "function_call"):
+    if blank and finish in ("tool_calls", "tool_call", "function_call", "tool_use"):
         return Outcome(EMPTY, "it calls a tool in place of an answer")
     if blank:
         return Outcome(EMPTY, "the answer holds nothing but blanks and marks")
-    if finish_reason in ("length", "max_tokens"):
+    if finish in _LIMITS:
         return Outcome(CUT, "the answer reached the output limit")
     if declined := refusal_of(text):
         return (

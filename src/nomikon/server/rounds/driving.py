@@ -15,7 +15,7 @@ from django.db import transaction
 from nomikon.core.consulting import ROLES
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import check_messages
-from nomikon.core.prompts.amending import amend_inputs, amend_prompt
+from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.evidence import Fault
 from nomikon.core.prompts.rendering import render
 from nomikon.core.trials.estimates import NANO, estimate_messages
@@ -172,9 +172,8 @@ class _Driver:
         messages = check_messages(part.parent.messages)
         for place, faults in enumerate(deal_faults(len(found), self.rounds.candidates), 1):
             inputs = amend_inputs(messages, [found[i] for i in faults], job)
-            asked = render(
-                amend_prompt(ROLES["amendments"].own_words(self.rounds.instruction)), inputs
-            )
+            role = ROLES["amendments"]
+            asked = render(role.messages(role.own_words(self.rounds.instruction)), inputs)
             Candidate.objects.create(
                 round=part,
                 place=place,
