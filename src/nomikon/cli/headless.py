@@ -294,6 +294,8 @@ class FileStore:
             "inputs": dict(case.inputs),
             "outcome": r.outcome,
             "why": r.why,
+            "suspected": r.suspected,
+            "reasoning": r.reasoning,
             "failure": r.failure,
             "finish_reason": r.finish_reason,
             "scores": {n: v for n, (v, _) in r.scores.items()},
@@ -303,6 +305,11 @@ class FileStore:
                     "key": c.answer_key,
                     "request": dict(c.request),
                     "text": c.text,
+                    "reasoning": c.reasoning,
+                    "refusal": c.refusal,
+                    "tool_calls": [list(t) for t in c.tool_calls],
+                    "tokens_cached": c.tokens_cached,
+                    "tokens_reasoning": c.tokens_reasoning,
                     "finish_reason": c.finish_reason,
                     "tokens_in": c.tokens_in,
                     "tokens_out": c.tokens_out,
@@ -343,6 +350,12 @@ def _answers_in(path: Path) -> dict[str, StoredAnswer]:
                     latency_ms=c["latency_ms"],
                     first_ms=c["first_ms"],
                     model_identity=c["model"],
+                    # Files from before these were kept have none.
+                    reasoning=c.get("reasoning", ""),
+                    refusal=c.get("refusal", ""),
+                    tool_calls=tuple((n, a) for n, a in c.get("tool_calls", ())),
+                    tokens_cached=c.get("tokens_cached"),
+                    tokens_reasoning=c.get("tokens_reasoning"),
                 )
         except (ValueError, KeyError, TypeError) as error:
             if number == len(lines):

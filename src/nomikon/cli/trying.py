@@ -127,6 +127,8 @@ def _plain(result: UnitResult) -> dict[str, Any]:
         "output": result.text,
         "outcome": result.outcome,
         "why": result.why,
+        "suspected": result.suspected,
+        "reasoning": result.reasoning,
         "finish_reason": result.finish_reason,
         "tokens_in": sum(c.tokens_in or 0 for c in calls) if calls else None,
         "tokens_out": sum(c.tokens_out or 0 for c in calls) if calls else None,

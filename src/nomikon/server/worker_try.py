@@ -105,6 +105,8 @@ def plain(result: UnitResult, *, scored: bool) -> dict[str, Any]:
         "text": result.text,
         "outcome": result.outcome,
         "why": result.why,
+        "suspected": result.suspected,
+        "reasoning": result.reasoning,
         "finish_reason": result.finish_reason,
         "tokens_in": sum(c.tokens_in or 0 for c in calls),
         "tokens_out": sum(c.tokens_out or 0 for c in calls),

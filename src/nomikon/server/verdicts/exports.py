@@ -79,6 +79,8 @@ def output_lines(trial: Trial) -> Iterator[str]:
             "inputs": output.revision.inputs,
             "outcome": output.outcome,
             "why": output.why,
+            "suspected": output.suspected,
+            "reasoning": output.reasoning,
             "finish_reason": output.finish_reason,
             "tokens_in": output.tokens_in,
             "tokens_out": output.tokens_out,

@@ -4,6 +4,7 @@ import { useOutput } from '@/api/queries'
 import { ErrorLine, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
+import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { Reference } from './CorrectReference'
 import { Doubt } from './Doubt'
 import { useTrialAction } from './HaltAndContinue'
@@ -149,20 +150,11 @@ export function AnswerText({ output }: { output: Output }) {
           <strong>{output.outcome}</strong>: {output.why}
         </p>
       )}
-      {output.reasoning && (
-        <details className="mb-2 text-sm text-soft">
-          <summary className="cursor-pointer">
-            Its reasoning, kept apart: never scored, never sent on
-          </summary>
-          <pre className="mt-1 max-h-72 overflow-y-auto border-l-2 border-rule-strong px-3 py-1.5 font-serif text-sm break-words whitespace-pre-wrap">
-            {output.reasoning}
-          </pre>
-        </details>
-      )}
+      {output.reasoning && <Reasoning>{output.reasoning}</Reasoning>}
       {output.turns.length > 0 && <Turns turns={output.turns} />}
-      {output.arm.simulated && output.text.startsWith('Simulated model:') && (
+      {output.arm.simulated && isBeyond(output.text) && (
         <p className="mb-2 border-l-2 border-inform bg-wash-inform px-3 py-1.5 text-sm">
-          Simulated models work by rule and cannot judge such a prompt: try it on a real one.
+          {BEYOND_WORDS}
         </p>
       )}
       {output.text && output.turns.length === 0 && (

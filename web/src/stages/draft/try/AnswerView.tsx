@@ -2,6 +2,7 @@ import type { ReactNode } from 'react'
 import { ErrorLine } from '@/parts/controls'
 import { money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
+import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import type { Answer, Result } from './useTries'
 
 /** One answer with what it took and how it scores; children: what can be done with it. */
@@ -14,6 +15,15 @@ export function AnswerView({ answer: a, children }: { answer: Answer; children?:
         <p className="mb-1 border-l-2 border-harm bg-wash-harm px-2 py-1 text-sm text-harm">
           <strong>{r.outcome}</strong>: {r.why}
         </p>
+      )}
+      {r?.suspected && (
+        <p className="mb-1 border-l-2 border-attention pl-2 text-sm text-attention-text">
+          It looks {r.suspected}: {r.why}.
+        </p>
+      )}
+      {r?.reasoning && <Reasoning>{r.reasoning}</Reasoning>}
+      {r && isBeyond(r.text) && (
+        <p className="mb-1 border-l-2 border-inform pl-2 text-sm">{BEYOND_WORDS}</p>
       )}
       {(a.text || (!r && !a.problem)) && (
         <pre

@@ -8,6 +8,8 @@ export type Result = {
   text: string
   outcome: string
   why: string
+  suspected: string
+  reasoning: string
   finish_reason: string | null
   tokens_in: number
   tokens_out: number
