@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 from nomikon.standin.words import sentences, stem
 
@@ -252,12 +253,7 @@ def _from_clauses(sentence: str, sets: list[LabelSet]) -> None:
     for one in sets:
         for part in parts:
             for label in one.labels:
-                found = re.match(
-                    rf"(?:and |or )?[`\"“*]*{re.escape(label)}[`\"”*]*\s*(?:,|:|[-–—=]|\(|when|if|for|means|is)"
-                    r"\s*(.+)$",
-                    part,
-                    re.I | re.S,
-                )
+                found = _clause_pattern(label).match(part)
                 if found and found.group(1) not in one.labels[label]:
                     one.labels[label] = f"{one.labels[label]} {found.group(1)}".strip()
 
@@ -308,26 +304,45 @@ def _conditional(sentence: str, keys: list[str], sets: list[LabelSet]) -> None:
         sets.append(LabelSet(key, labels))
 
 
+# Python keeps few patterns compiled, and labels come again with every request of a trial.
+@lru_cache(maxsize=4096)
+def _definition_patterns(label: str) -> tuple[re.Pattern[str], ...]:
+    """How running text defines a label, the surest way first."""
+    name = rf"[`\"“*]*{re.escape(label)}[`\"”*]*"
+    return tuple(
+        re.compile(pattern, re.I | re.S)
+        for pattern in (
+            rf"^{name}\s*(?::|[-–—=])\s*(.+)$",
+            rf"(?:^|[:;,]|\bor|\band)\s*{name}\s*\(([^()]+)\)",
+            rf"(?:^|[;,] )\s*(?:and )?{name}\s+(?:means|is when|is for|covers|includes|"
+            rf"applies to|refers to|when|if)\s+(.+?)(?:;|$)",
+            rf"\b(?:use|choose|pick|answer|say|write|reply|give|assign|label it|mark it)"
+            rf"\s+(?:as )?{name}\s+(?:when|for|if|where|only)\s+(.+)$",
+            rf"^(?:if|when)\s+(.+?),\s*(?:then\s+)?(?:it is|use|choose|answer|say|label it|"
+            rf"the \w+ is)\s+(?:an? )?{name}",
+        )
+    )
+
+
+@lru_cache(maxsize=4096)
+def _clause_pattern(label: str) -> re.Pattern[str]:
+    return re.compile(
+        rf"(?:and |or )?[`\"“*]*{re.escape(label)}[`\"”*]*\s*(?:,|:|[-–—=]|\(|when|if|for|means|is)"
+        r"\s*(.+)$",
+        re.I | re.S,
+    )
+
+
 def _definitions(rules: str, sets: list[LabelSet]) -> None:
     """Definitions of known labels in running text."""
+    texts = [_BULLET.sub(r"\1", sentence) for sentence in sentences(rules)]
     for one in sets:
         for label in one.labels:
-            name = rf"[`\"“*]*{re.escape(label)}[`\"”*]*"
-            for sentence in sentences(rules):
-                text = _BULLET.sub(r"\1", sentence)
-                for place, pattern in enumerate(
-                    (
-                        rf"^{name}\s*(?::|[-–—=])\s*(.+)$",
-                        rf"(?:^|[:;,]|\bor|\band)\s*{name}\s*\(([^()]+)\)",
-                        rf"(?:^|[;,] )\s*(?:and )?{name}\s+(?:means|is when|is for|covers|includes|"
-                        rf"applies to|refers to|when|if)\s+(.+?)(?:;|$)",
-                        rf"\b(?:use|choose|pick|answer|say|write|reply|give|assign|label it|mark it)"
-                        rf"\s+(?:as )?{name}\s+(?:when|for|if|where|only)\s+(.+)$",
-                        rf"^(?:if|when)\s+(.+?),\s*(?:then\s+)?(?:it is|use|choose|answer|say|label it|"
-                        rf"the \w+ is)\s+(?:an? )?{name}",
-                    )
-                ):
-                    found = re.search(pattern, text, re.I | re.S)
+            # A text without the label defines nothing of it.
+            held = [t for t in texts if label.lower() in t.lower()]
+            for text in held:
+                for place, pattern in enumerate(_definition_patterns(label)):
+                    found = pattern.search(text)
                     if (
                         found
                         # "category: a, b, c" lists labels, it defines none.
