@@ -34,7 +34,7 @@ FLAGS = [
     "--disable-dev-shm-usage",
 ]
 # Machines that run these tests have two cores, shared by five processes.
-PATIENCE_MS = 20_000
+PATIENCE_MS = 45_000
 expect.set_options(timeout=PATIENCE_MS)
 
 

@@ -59,7 +59,7 @@ class AroundOnceTest(BrowserTest):
         page.reload()
         expect(bar).to_be_visible()
         wait_until(lambda: int(bar.get_attribute("aria-valuenow")) >= before, what="as many again")
-        expect(page.get_by_text("480 of 480 · complete")).to_be_visible(timeout=60_000)
+        expect(page.get_by_text("480 of 480 · complete")).to_be_visible(timeout=120_000)
         trial = Trial.objects.get(question__startswith="Is it better")
         self.assertEqual(Output.objects.filter(arm__trial=trial).count(), 480)
         expect(page.get_by_role("row").filter(has_text="v7 on flint")).to_be_visible()

@@ -137,7 +137,7 @@ class RescoredTest(BrowserTest):
         for model in ("cobble", "flint", "boulder"):
             page.get_by_label(re.compile(f"^standin-{model}")).uncheck()
         page.get_by_role("button", name="Start 120 calls").click()
-        expect(page.get_by_text("complete")).to_be_visible(timeout=60_000)
+        expect(page.get_by_text("complete")).to_be_visible(timeout=120_000)
         calls = Call.objects.count()
 
         # A scorecard with another measure and a threshold; a wrong field says so where it is.

@@ -25,7 +25,7 @@ class ReviewTest(BrowserTest):
             page.get_by_label(re.compile(f"^standin-{model}")).uncheck()
         page.get_by_role("button", name=re.compile(r"^Start \d+ calls")).click()
         done = re.compile(r"of \d+ · complete")
-        expect(page.get_by_text(done)).to_be_visible(timeout=60_000)
+        expect(page.get_by_text(done)).to_be_visible(timeout=120_000)
 
     def test_what_readers_say_becomes_a_better_version(self):
         page = self.page

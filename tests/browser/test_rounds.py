@@ -36,7 +36,7 @@ class RoundsTest(BrowserTest):
         self.assertEqual(self.violations(), [])
         page.get_by_role("button", name="Start 2 rounds").click()
         expect(page.get_by_role("button", name="Stop")).to_be_visible()
-        expect(page.get_by_text("all 2 rounds are run")).to_be_visible(timeout=90_000)
+        expect(page.get_by_text("all 2 rounds are run")).to_be_visible(timeout=150_000)
         rounds = Rounds.objects.get()
         self.assertGreater(rounds.best.number, 6)
         margin = page.get_by_label("Margin")

@@ -45,7 +45,7 @@ class VerdictTest(BrowserTest):
         margin.get_by_role("button", name="Held-out check…").click()
         self.assertEqual(Trial.objects.filter(split="held-out").count(), 0)
         margin.get_by_role("button", name="Run both on 40 cases").click()
-        expect(margin.get_by_text("On held-out cases")).to_be_visible(timeout=60_000)
+        expect(margin.get_by_text("On held-out cases")).to_be_visible(timeout=120_000)
         expect(margin.get_by_text("looked at once")).to_be_visible()
         self.assertEqual(Trial.objects.filter(split="held-out").count(), 1)
 
@@ -64,9 +64,9 @@ class VerdictTest(BrowserTest):
         expect(page.get_by_text("Cases is 500; allowed is 10 to 120")).to_be_visible()
         page.get_by_label("Cases, of 120").fill("30")
         page.get_by_role("button", name="Keep watch", exact=True).click()
-        expect(margin.get_by_text("to compare with")).to_be_visible(timeout=60_000)
+        expect(margin.get_by_text("to compare with")).to_be_visible(timeout=120_000)
         margin.get_by_role("button", name="Check now").click()
-        expect(margin.get_by_text("Score: no drift shown")).to_be_visible(timeout=60_000)
+        expect(margin.get_by_text("Score: no drift shown")).to_be_visible(timeout=120_000)
 
         # Prices and times stand with the frontier, and what changed beside what got worse.
         expect(page.get_by_role("columnheader", name="Per 1,000 good ones")).to_be_visible()

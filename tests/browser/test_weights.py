@@ -25,7 +25,7 @@ class WeightsTest(BrowserTest):
         expect(page.get_by_text("Cases is 4000; allowed is 2 to 120")).to_be_visible()
         page.get_by_label("Cases, of 120").fill("60")
         weigh.click()
-        expect(page.get_by_text("The whole prompt scores")).to_be_visible(timeout=90_000)
+        expect(page.get_by_text("The whole prompt scores")).to_be_visible(timeout=150_000)
         expect(page.get_by_text("§ 3 earns its place")).to_be_visible()
         self.assertEqual(self.violations(), [])
 
@@ -34,7 +34,7 @@ class WeightsTest(BrowserTest):
         page.get_by_role("checkbox", name="Strike § 1", exact=True).check()
         page.get_by_role("button", name="Test without § 1", exact=True).click()
         save = page.get_by_role("button", name="Save v5 without it as v7")
-        expect(save).to_be_visible(timeout=60_000)
+        expect(save).to_be_visible(timeout=120_000)
         save.click()
         expect(page.get_by_role("heading", name="Version 7")).to_be_visible()
         made = Version.objects.get(brief=brief, number=7)
