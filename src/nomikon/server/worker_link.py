@@ -181,6 +181,8 @@ class Link:
     async def _models(self, request: web.Request) -> web.Response:
         asked = await request.json()
         connection = await sync_to_async(self._connection)(asked["connection"])
+        within = min(asked.get("within_s", connection.call_timeout_s), connection.call_timeout_s)
+        connection = replace(connection, call_timeout_s=within)
         if base_url := asked.get("base_url"):
             # On the same host only: a kept key goes to no other.
             if urlsplit(base_url).netloc != urlsplit(connection.base_url).netloc:

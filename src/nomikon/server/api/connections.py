@@ -191,10 +191,16 @@ def add_models(request: Request, connection_id: int) -> Response:
     return given(shapes.ConnectionShape, _row(found))
 
 
+# A person waits for it: a server that takes longer to list its models is told as one that does not.
+LIST_WITHIN_S = 20.0
+
+
 def _offered(connection: Connection, **other: str) -> dict[str, Any]:
     """What the server lists, asked through the worker; `failure` in place of it where it does not."""
     came: dict[str, Any] = ask_worker(
-        "/models", {"connection": connection.pk, **other}, within_s=connection.call_timeout_s
+        "/models",
+        {"connection": connection.pk, "within_s": LIST_WITHIN_S, **other},
+        within_s=LIST_WITHIN_S,
     )
     # What the server says of itself holds for models that were added by name, too.
     simulated = [m["name"] for m in came.get("models", []) if m["simulated"]]
