@@ -21,6 +21,14 @@ _LONGEST_LEAD = 6
 _SENTENCE = re.compile(r"[^.!?。\n]+(?:[.!?。]+[\"”»’)]*|\n|$)")
 _QUOTE = re.compile(r"^[\"“„«‹'‘‚]")
 _QUOTED = re.compile(r"[\"“„«][^\"”“»«\n]{1,400}[\"”“»]")
+# Parts of what any lexicon takes for inability, looked for before anything is weighed.
+_MAYBE = (
+    "n't", "n’t", "n‘t", "n`t", "n´t", "not", "unable", "unwilling", "refus", "declin", "lack",
+    "have no", "pass", "nicht", "kein", "weder", "ablehn", "verweiger", "lehne", "ne ", "n'", "n’",
+    "n‘", "n`", "n´", "impossible", "interdit", "déclin", "no ", "niego", "negarme", "imposible",
+    "rechaz",
+)  # fmt: skip
+_LOOKED_AT = 700
 _ERROR_KEYS = {"error", "errors", "refusal", "refused"}
 _BESIDE_ERROR = {
     "code", "status", "message", "reason", "detail", "details", "type", "success", "ok", "explanation",
@@ -91,7 +99,11 @@ def refusal_of(text: str) -> Refusal | None:
         return None
     if body[:1] in "{[" or body.startswith("```"):
         return _error_object(body)
+    # Every answer of every trial comes here: most have none of these words where a refusal begins.
     if _QUOTE.match(body):
+        return None
+    begun = body[:_LOOKED_AT].lower()
+    if not any(part in begun for part in _MAYBE):
         return None
     plain = re.sub(r"[’‘`´]", "'", body)
     for language in languages_of(plain):
