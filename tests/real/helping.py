@@ -86,8 +86,11 @@ def asked() -> dict[str, Any]:
     }
     for role, about in subjects(api, brief, trial):
         body = {"role": role, "about": about, "model": model.pk}
-        words = api.post("consultations/prepare/", body).json()["instruction"]
-        came = api.post("consultations/", {**body, "instruction": words, "again": False}).json()
+        words = api.post("consultations/", body).json()["prepared"]["instruction"]
+        came = api.post(
+            "consultations/", {**body, "instruction": words, "again": False, "ask": True}
+        )
+        came = came.json()["consultation"]
         told.setdefault("roles", {})[role] = became(came)
     return told
 

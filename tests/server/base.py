@@ -147,6 +147,9 @@ class Api:
     def post(self, path: str, body: Any = None) -> Any:
         return self.send("POST", path, {} if body is None else body)
 
+    def patch(self, path: str, body: Any) -> Any:
+        return self.send("PATCH", path, body)
+
     def put(self, path: str, body: Any) -> Any:
         return self.send("PUT", path, body)
 

@@ -38,18 +38,21 @@ def consult(api, role, about, *replies, again=True, instruction=None, status=200
     """Ask in a role and read the reply; returns what came and the calls that were made."""
     worker = Replies(*replies)
     # Not the newest wording by itself: what is sent is what the page shows.
-    told = api.post("consultations/prepare/", {"role": role, "about": about}).json()
+    told = api.post("consultations/", {"role": role, "about": about}).json()
+    prepared = told.get("prepared") or {}
     body = {
         "role": role,
         "about": about,
         "model": Model.objects.order_by("id").first().pk,
-        "instruction": instruction or told.get("instruction", "x"),
+        "instruction": instruction or prepared.get("instruction", "x"),
         "again": again,
+        "ask": True,
     }
     with mock.patch("nomikon.server.consultations.asking.ask_worker", worker):
         got = api.post("consultations/", body)
     assert got.status_code == status, (got.status_code, got.content[:400])
-    return got.json(), worker.calls
+    came = got.json()
+    return came["consultation"] if status == 200 else came, worker.calls
 
 
 def listed(key, *rows):

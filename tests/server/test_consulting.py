@@ -21,14 +21,14 @@ class ConsultingTest(TestCase):
         self.model = Model.objects.order_by("id").first()
 
     def kept(self, role="draft"):
-        return self.api.get(f"consultations/open/?role={role}&brief={self.brief.pk}").json()[
+        return self.api.get(f"consultations/?role={role}&brief={self.brief.pk}").json()[
             "consultation"
         ]
 
     def test_what_is_asked_is_told_with_its_price_before(self):
         body = {"role": "draft", "about": self.about, "model": self.model.pk}
-        once = self.api.post("consultations/prepare/", {**body, "again": False}).json()
-        twice = self.api.post("consultations/prepare/", body).json()
+        once = self.api.post("consultations/", {**body, "again": False}).json()["prepared"]
+        twice = self.api.post("consultations/", body).json()["prepared"]
         self.assertNotIn("JSON", once["instruction"])
         self.assertIn("Reply with one JSON object", once["form"])
         self.assertIn(self.brief.job, once["shown"])
@@ -47,7 +47,7 @@ class ConsultingTest(TestCase):
         self.assertEqual((line.cost_nano, line.facts["role"]), (made["cost"], "draft"))
         # As after a reload.
         self.assertEqual(self.kept()["id"], made["id"])
-        self.api.post(f"consultations/{made['id']}/close/", {"state": "taken"})
+        self.api.patch(f"consultations/{made['id']}/", {"state": "taken"})
         self.assertIsNone(self.kept())
         self.assertEqual(Consultation.objects.get().state, "taken")
 
@@ -72,10 +72,10 @@ class ConsultingTest(TestCase):
         )
         self.assertIn("cut", made["problem"])
         self.assertEqual(made["line"], 1)
-        url = f"consultations/{made['id']}/read/"
-        worse = self.api.post(url, {"text": '{"clauses":\n[{"text": "half'}).json()
+        url = f"consultations/{made['id']}/"
+        worse = self.api.patch(url, {"text": '{"clauses":\n[{"text": "half'}).json()
         self.assertEqual((worse["reading"], worse["text"][:3], worse["line"]), (None, '{"c', 1))
-        better = self.api.post(url, {"text": listed("clauses", CLAUSE)}).json()
+        better = self.api.patch(url, {"text": listed("clauses", CLAUSE)}).json()
         self.assertEqual((better["reading"]["items"] > 0, better["edited"]), (True, True))
         self.assertEqual(len(better["tries"]), 1)
 
@@ -123,12 +123,12 @@ class ConsultingTest(TestCase):
         about = {**self.about, "messages": [{"role": "user", "content": "Is {{sea}} wet?"}]}
         made, _ = consult(self.api, "questions", about, listed("questions", *rows))
         self.assertFalse(AskedQuestion.objects.exists())
-        close = f"consultations/{made['id']}/close/"
-        self.api.post(close, {"state": "taken", "places": [1]})
+        close = f"consultations/{made['id']}/"
+        self.api.patch(close, {"state": "taken", "places": [1]})
         kept = AskedQuestion.objects.get()
         self.assertEqual((kept.text, kept.asked_by), ("Salt or fresh?", self.model.name))
         # Taken twice it is kept once, and not asked for again.
-        self.api.post(close, {"state": "taken"})
+        self.api.patch(close, {"state": "taken"})
         self.assertEqual(AskedQuestion.objects.count(), 1)
         made, _ = consult(self.api, "questions", about, listed("questions", rows[0]), again=False)
         self.assertIn("it was asked before", made["reading"]["nothing"])
@@ -144,9 +144,7 @@ class ConsultingTest(TestCase):
         self.assertIn("no sea at all", calls[0]["messages"][1]["content"])
         self.assertEqual(made["reading"]["cases"][0]["tags"], ["mood: wild"])
         self.assertEqual(made["reading"]["before"]["dimensions"][0]["name"], "mood")
-        got = self.api.post(
-            "consultations/prepare/", {"role": "cases", "about": {**about, "how_many": 0}}
-        )
+        got = self.api.post("consultations/", {"role": "cases", "about": {**about, "how_many": 0}})
         self.assertEqual((got.status_code, got.json()["field"]), (422, "how_many"))
 
     def test_one_like_these(self):
@@ -166,16 +164,16 @@ class ConsultingTest(TestCase):
         self.assertNotIn("JSON", shipped["text"])
         keep = {"text": "You write rubrics, short ones.", "note": "short"}
         self.assertEqual(self.api.post("instructions/rubric/keep/", keep).status_code, 200)
-        told = self.api.post(
-            "consultations/prepare/", {"role": "rubric", "about": self.about}
-        ).json()
+        told = self.api.post("consultations/", {"role": "rubric", "about": self.about}).json()[
+            "prepared"
+        ]
         self.assertEqual(told["instruction"], keep["text"])
         bad = self.api.post("instructions/rubric/keep/", {"text": "Use {{colour}}.", "note": ""})
         self.assertEqual(bad.status_code, 422)
         # What was kept before roles had their form apart reads without it.
-        form = self.api.post(
-            "consultations/prepare/", {"role": "draft", "about": self.about}
-        ).json()["form"]
+        form = self.api.post("consultations/", {"role": "draft", "about": self.about}).json()[
+            "prepared"
+        ]["form"]
         Instruction.objects.create(
             purpose="draft",
             number=1,
@@ -183,9 +181,9 @@ class ConsultingTest(TestCase):
             created_at="2026-11-26T00:00Z",
             created_by="x",
         )
-        told = self.api.post(
-            "consultations/prepare/", {"role": "draft", "about": self.about}
-        ).json()
+        told = self.api.post("consultations/", {"role": "draft", "about": self.about}).json()[
+            "prepared"
+        ]
         self.assertEqual(told["instruction"], "You write.")
 
     def test_what_is_wrong_is_said_at_its_field(self):
@@ -203,11 +201,11 @@ class ConsultingTest(TestCase):
             ),
         ):
             with self.subTest(body=body):
-                got = self.api.post("consultations/prepare/", body)
+                got = self.api.post("consultations/", body)
                 self.assertEqual((got.status_code, got.json()["field"]), (422, field))
         self.brief.job = ""
         self.brief.save()
-        got = self.api.post("consultations/prepare/", {"role": "draft", "about": self.about})
+        got = self.api.post("consultations/", {"role": "draft", "about": self.about})
         self.assertEqual((got.status_code, got.json()["field"]), (422, "job"))
 
     def test_a_reply_of_a_person_is_not_anothers(self):

@@ -107,10 +107,48 @@ class JudgedTrialTest(TransactionTestCase):
         self.assertEqual(ScoreRow.every.filter(replaced=True).count(), 2)
         self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["unjudged"], 0)
 
+    def test_a_reply_that_cannot_be_read_is_asked_for_once_more_with_what_is_wrong(self):
+        """Its cost is the output's, and what was asked before is not paid for again."""
+        self.card()
+        trial = start(self.brief, models=self.small(), versions=[1])
+
+        def unclear(body):
+            asked = body["messages"]
+            if "Rubric:" not in asked[0]["content"]:
+                return "yes"
+            if len(asked) == 1:
+                return '{"wet": {"level": "2 or 3", "reason": "between them"}}'
+            assert "2 or 3" in asked[1]["content"] and "could not be used" in asked[2]["content"]
+            return '{"wet": {"level": 3, "reason": "it says so"}}'
+
+        run(trial, Scripted(unclear))
+        output = Output.objects.first()
+        calls = list(output.calls.order_by("position"))
+        self.assertEqual(
+            [(c.part, c.continues) for c in calls],
+            [("answer", False), ("judgement", False), ("judgement", True)],
+        )
+        self.assertEqual(output.cost_new, sum(c.cost for c in calls))
+        self.assertEqual(ScoreRow.objects.first().packed["rubric"][0], 1.0)
+        judge = self.api.get(f"trials/{trial.pk}/judges/").json()[0]
+        self.assertEqual((judge["judged"], judge["failed"]), (4, 0))
+
+    def test_a_judge_that_shall_not_be_asked_again_is_not(self):
+        self.card({**CARD, "measures": [{**RUBRIC, "again": False}]})
+        trial = start(self.brief, models=self.small(), versions=[1])
+        run(trial, judging(text="It seems rather wet to me."))
+        self.assertEqual(Call.objects.filter(part="judgement").count(), 4)
+        bad = self.api.post(
+            f"briefs/{self.brief.pk}/scorecards/",
+            {"document": {**CARD, "measures": [{**RUBRIC, "again": "yes"}]}},
+        )
+        self.assertIn("again must be true or false", bad.json()["detail"])
+
     def test_prose_is_a_failed_judgement_not_a_zero(self):
         self.card()
         trial = start(self.brief, models=self.small(), versions=[1])
         run(trial, judging(text="It seems rather wet to me."))
+        self.assertEqual(Call.objects.filter(part="judgement").count(), 8)
         row = ScoreRow.objects.first()
         self.assertIsNone(row.total)
         self.assertIn("judgement failed (prose)", row.packed["rubric"][1])

@@ -173,7 +173,8 @@ class AmendTest(ReviewingTest):
         self.assertEqual([p["id"] for p in read["amendments"]], ["p1"])
         self.assertEqual([r["place"] for r in read["refused"]], [2, 3])
         row = {k: read["amendments"][0][k] for k in ("id", "kind", "clause", "text", "reason")}
-        edited = {**row, "text": "Say yes or no only."}
+        fault = {"label": "long", "title": "too long", "cases": 1, "outputs": [self.output.pk]}
+        edited = {**row, "text": "Say yes or no only.", "fault": fault}
         bad = {**row, "id": "p9", "text": "Ask {{lake}}."}
         done = self.api.post(
             f"{self.url}/apply-amendments/", {"version": 1, "proposals": [edited, bad]}
@@ -181,10 +182,11 @@ class AmendTest(ReviewingTest):
         self.assertEqual(done["messages"][0]["content"], "Is {{sea}} wet?\nSay yes or no only.")
         self.assertEqual([r["id"] for r in done["refused"]], ["p9"])
         self.assertGreater(done["tokens_after"], done["tokens_before"])
-        reason = {
-            "kind": "add", "clause": 1, "text": edited["text"], "reason": "short",
-            "fault": "too long", "cases": 1, "outputs": [self.output.pk],
-        }  # fmt: skip
+        (reason,) = done["reasons"]
+        self.assertEqual((reason["kind"], reason["clause"]), ("add", 1))
+        self.assertEqual((reason["text"], reason["reason"]), (edited["text"], row["reason"]))
+        self.assertEqual((reason["fault"], reason["cases"]), ("long: too long", 1))
+        self.assertEqual(reason["outputs"], [self.output.pk])
         saved = self.api.post(
             f"{self.url}/versions/",
             {
@@ -203,7 +205,7 @@ class AmendTest(ReviewingTest):
 
     def test_faults_that_are_not_there_are_refused(self):
         body = {"role": "amendments", "about": self.about(["no such fault"])}
-        self.assertEqual(self.api.post("consultations/prepare/", body).status_code, 422)
+        self.assertEqual(self.api.post("consultations/", body).status_code, 422)
 
     def test_a_ticked_fault_is_the_one_that_is_sent_whatever_is_said_in_another_tab(self):
         self.mark(comment="much too long for a label")
@@ -215,12 +217,12 @@ class AmendTest(ReviewingTest):
         self.mark(others[2], comment="too long for a label, again")
         self.assertNotEqual(self.faults()[0]["key"], ticked["key"])
         body = {"role": "amendments", "about": self.about([ticked["key"]])}
-        asked = self.api.post("consultations/prepare/", body).json()["shown"]
+        asked = self.api.post("consultations/", body).json()["prepared"]["shown"]
         self.assertIn("too long for a label", asked)
         self.assertNotIn("rude", asked)
         # Taken back, it is said to be gone; nothing else is sent in its place.
         self.mark(judgement="good", comment="")
-        self.assertEqual(self.api.post("consultations/prepare/", body).status_code, 422)
+        self.assertEqual(self.api.post("consultations/", body).status_code, 422)
 
 
 class PairsTest(TransactionTestCase):
@@ -293,9 +295,9 @@ class PurposeTest(ReviewingTest):
 
     def ask(self, status=200, role="amendments", model=None, faults=()):
         about = self.about([self.faults()[place]["key"] for place in faults], model=model)
-        got = self.api.post("consultations/prepare/", {"role": role, "about": about})
+        got = self.api.post("consultations/", {"role": role, "about": about})
         self.assertEqual(got.status_code, status, got.content[:300])
-        return got.json()
+        return got.json()["prepared"] if status == 200 else got.json()
 
     def test_by_rule_from_the_scorecard_without_a_model(self):
         about = self.about([self.faults()[0]["key"]])

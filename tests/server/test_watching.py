@@ -165,6 +165,31 @@ class WatchTest(VerdictAfterwards):
         self.assertEqual(ask_due_watches(now + timedelta(days=90)), 0)
         self.assertTrue(self.standing()["watch"]["stopped"])
 
+    def test_a_judge_that_cannot_be_read_stops_the_watch_by_itself_not_by_hand(self):
+        rubric = {"measure": "rubric", "model": "large",
+                  "criteria": [{"name": "wet", "levels": ["no", "yes"]}]}  # fmt: skip
+        SaveScorecard(self.brief, {**CARD, "measures": [rubric]}, **who()).execute()
+
+        def judge(body):
+            rubric = "Rubric:" in body["messages"][0]["content"]
+            return self.says if rubric else "yes"
+
+        self.says = '{"wet": {"level": 2, "reason": "it says so"}}'
+        self.trial = start(self.brief)
+        run(self.trial, Scripted(judge))
+        self.arms = list(self.trial.arms.order_by("position"))
+        self.begin(every_days=7)
+        self.says = "Wet enough for my taste, I dare say."
+        self.run_open(Scripted(judge))
+        now = timezone.now()
+        self.assertEqual(ask_due_watches(now + timedelta(days=8)), 0)
+        told = self.standing()["watch"]
+        self.assertIn("40 of 40 answers of trial 3 have no judgement", told["trouble"])
+        self.assertIsNone(told["next_at"])
+        self.assertEqual(ask_due_watches(now + timedelta(days=90)), 0)
+        self.check(Scripted(judge))
+        self.assertEqual(self.standing()["watch"]["trouble"], "")
+
     def test_without_a_first_run_there_is_nothing_to_compare_with(self):
         self.begin()
         Trial.objects.filter(purpose=WATCH).update(state="cancelled")

@@ -24,7 +24,7 @@ class QuestionsTest(TestCase):
         return got.json()
 
     def shown(self, role, about):
-        return self.api.post("consultations/prepare/", {"role": role, "about": about}).json()[
+        return self.api.post("consultations/", {"role": role, "about": about}).json()["prepared"][
             "shown"
         ]
 

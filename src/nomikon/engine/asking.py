@@ -8,6 +8,7 @@ from typing import Any
 
 from nomikon.core.errors import DomainError, PlanError
 from nomikon.core.measures import Answer, JudgeReply, Scorecard, Turn, judge_requests
+from nomikon.core.measures.judging import JudgeRequest
 from nomikon.core.prompts import Message, render_step, steps_of
 from nomikon.core.replies.reasoning import part_reasoning
 from nomikon.core.trials import (
@@ -176,22 +177,30 @@ def _judged(unit: Unit, ending: Ending, card: Scorecard) -> Asking:
         ending.finish_reason,
         turns=ending.turns,
     )
+    measures = dict(card.judged)
     replies: dict[str, list[JudgeReply]] = {}
     for name, asked in judge_requests(card, seen, ending.outcome):
         callee = unit.judges.get(name)
         if callee is None:
             continue
-        reply = yield _ask_other(
-            unit, callee, asked.messages, asked.settings, asked.sample, name, JUDGEMENT
-        )
-        replies.setdefault(name, []).append(
-            JudgeReply(
-                part_reasoning(reply.text, callee.reasoning).answer,
-                reply.finish_reason,
-                reply.failure,
-            )
-        )
+        told = yield from _ruling(unit, callee, name, asked)
+        more = measures[name].once_more(asked, told)
+        if more is not None:
+            again = yield from _ruling(unit, callee, name, more, again=True)
+            # A second question that failed leaves the first reply with what is wrong with it.
+            told = told if again.failure else again
+        replies.setdefault(name, []).append(told)
     return replace(ending, replies=replies)
+
+
+def _ruling(
+    unit: Unit, callee: Callee, name: str, asked: JudgeRequest, *, again: bool = False
+) -> Generator[Ask, Reply, JudgeReply]:
+    """One question to a judge. again: it repeats the one before, whose reply could not be read."""
+    ask = _ask_other(unit, callee, asked.messages, asked.settings, asked.sample, name, JUDGEMENT)
+    reply = yield replace(ask, continues=again)
+    text = part_reasoning(reply.text, callee.reasoning).answer
+    return JudgeReply(text, reply.finish_reason, reply.failure)
 
 
 def _ask(

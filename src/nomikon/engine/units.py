@@ -123,7 +123,8 @@ class Ask:
     """One request of an output: its step, its exact body, its key in the store of answers.
 
     messages: what the body was made from. continues: whether it asks for the
-    rest of the answer before. part: what the call is for; callee: whom it asks,
+    rest of the answer before, or once more for a judgement that could not be
+    read. part: what the call is for; callee: whom it asks,
     None for the arm's own model. step: of a judgement the name of its measure.
     """
 
@@ -183,8 +184,8 @@ class Unit:
 class CallRecord:
     """One request of an output and what came of it, in the order they were made.
 
-    continues: it asked for the rest of the answer before. part: what it was
-    for. callee: key of the model asked, where that is not the arm's. failure:
+    continues: it asked for the rest of the answer before, or once more for a
+    judgement that could not be read. part: what it was for. callee: key of the model asked, where that is not the arm's. failure:
     the code of a judgement's call that gave no answer.
     """
 

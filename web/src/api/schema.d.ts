@@ -879,9 +879,20 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * @description The newest reply in a role that was neither taken nor dropped, of a brief where one is named.
+         *
+         *     A POST tells what a helping model would be asked and what that can cost at most; with `ask` it
+         *     is asked, too, and its reply is waited for and kept until it is taken or dropped.
+         */
+        get: operations["open_consultation"];
         put?: never;
-        /** @description Ask a helping model and wait for its reply, which is kept until it is taken or dropped. */
+        /**
+         * @description The newest reply in a role that was neither taken nor dropped, of a brief where one is named.
+         *
+         *     A POST tells what a helping model would be asked and what that can cost at most; with `ask` it
+         *     is asked, too, and its reply is waited for and kept until it is taken or dropped.
+         */
         post: operations["consult"];
         delete?: never;
         options?: never;
@@ -896,85 +907,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description One consultation with its reply as it is read now. */
+        /**
+         * @description One consultation with its reply as it is read now.
+         *
+         *     A PATCH with `text` puts a person's wording in the reply's place, nothing is asked or paid; one
+         *     with `state` takes or drops it. Questions that are taken are kept open with the brief; `places`
+         *     keeps to some of them.
+         */
         get: operations["consultation"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/consultations/{consultation_id}/close/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
         /**
-         * @description The reply was taken or is dropped. Questions that are taken are kept open with the brief;
-         *     `places` keeps to some of them.
+         * @description One consultation with its reply as it is read now.
+         *
+         *     A PATCH with `text` puts a person's wording in the reply's place, nothing is asked or paid; one
+         *     with `state` takes or drops it. Questions that are taken are kept open with the brief; `places`
+         *     keeps to some of them.
          */
-        post: operations["close_consultation"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/consultations/{consultation_id}/read/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description A person's wording of the reply, read in its place; nothing is asked or paid. */
-        post: operations["read_consultation"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/consultations/open/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description The newest reply in a role that was neither taken nor dropped; of a brief where one is named. */
-        get: operations["open_consultation"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/consultations/prepare/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description What a helping model would be asked, and what that can cost at most; nothing is asked. */
-        post: operations["prepare_consultation"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
+        patch: operations["settle_consultation"];
         trace?: never;
     };
     "/api/datasets/{dataset_id}/cases/": {
@@ -2423,6 +2376,13 @@ export interface components {
             model_identity: string;
             attempts: number;
         };
+        /** @description The fault that a proposal answers; outputs: answers it was seen in. */
+        AnsweredFault: {
+            label: string;
+            title: string;
+            cases: number;
+            outputs: number[];
+        };
         ApartShape: {
             output: number;
             /** Format: double */
@@ -2434,10 +2394,12 @@ export interface components {
             tokens_before: number;
             tokens_after: number;
             refused: components["schemas"]["RefusedProposal"][];
+            /** @description Of what is taken, to be saved with the version. */
+            reasons: components["schemas"]["ReasonShape"][];
         };
         ApplyRequest: {
             version: number;
-            proposals: components["schemas"]["ProposalRow"][];
+            proposals: components["schemas"]["TakenProposal"][];
         };
         ArmEstimateShape: {
             label: string;
@@ -2767,10 +2729,6 @@ export interface components {
             p_holm: number | null;
             verdict: components["schemas"]["VerdictEnum"] | components["schemas"]["BlankEnum"];
         };
-        CloseRequest: {
-            state: string;
-            places?: number[] | null;
-        };
         CodeRequest: {
             model: number;
             messages: components["schemas"]["MessageShape"][];
@@ -2829,15 +2787,9 @@ export interface components {
         ComposeRequest: {
             clauses: components["schemas"]["WrittenClauseShape"][];
         };
-        ComposedReason: {
-            kind: string;
-            clause: number;
-            text: string;
-            reason: string;
-        };
         ComposedShape: {
             messages: components["schemas"]["MessageShape"][];
-            reasons: components["schemas"]["ComposedReason"][];
+            reasons: components["schemas"]["ReasonShape"][];
             tokens: number;
         };
         ConnectionRequest: {
@@ -2900,13 +2852,19 @@ export interface components {
             about: {
                 [key: string]: unknown | null;
             };
-            model: number;
-            instruction: string;
+            model?: number | null;
+            /** @default  */
+            instruction?: string;
             /**
              * @description Ask once more where the reply cannot be read.
              * @default true
              */
             again?: boolean;
+            /**
+             * @description Ask now; else it is only told what would be.
+             * @default false
+             */
+            ask?: boolean;
         };
         ConsultationShape: {
             id: number;
@@ -2941,6 +2899,11 @@ export interface components {
          * @enum {string}
          */
         ConsultationState: "open" | "taken" | "dropped";
+        ConsultedShape: {
+            consultation: components["schemas"]["ConsultationShape"] | null;
+            /** @description Null where it was asked. */
+            prepared: components["schemas"]["PreparedShape"] | null;
+        };
         CopyKept: {
             revision: number;
         };
@@ -3859,6 +3822,11 @@ export interface components {
          * @enum {string}
          */
         PartEnum: "answer" | "user" | "judgement";
+        PatchedSettleConsultationRequest: {
+            text?: string | null;
+            state?: string | null;
+            places?: number[] | null;
+        };
         /**
          * @description * `measuring` - measuring
          *     * `asking` - asking
@@ -3961,21 +3929,6 @@ export interface components {
         PreferencesShape: {
             result: components["schemas"]["PreferenceResult"] | null;
         };
-        PrepareRequest: {
-            role: string;
-            /** @description What it is about, by name. */
-            about: {
-                [key: string]: unknown | null;
-            };
-            model?: number | null;
-            /** @default  */
-            instruction?: string;
-            /**
-             * @description Ask once more where the reply cannot be read.
-             * @default true
-             */
-            again?: boolean;
-        };
         PreparedShape: {
             /** @description The newest wording. */
             instruction: string;
@@ -4032,13 +3985,6 @@ export interface components {
             status: number;
             detail: string;
             field?: string;
-        };
-        ProposalRow: {
-            id: string;
-            kind: components["schemas"]["ProposedKind"];
-            clause: number;
-            text: string;
-            reason: string;
         };
         ProposalShape: {
             values: {
@@ -4123,9 +4069,6 @@ export interface components {
         QuestionShapeStateEnum: "open" | "answered" | "skipped" | "indifferent";
         QuestionsShape: {
             questions: components["schemas"]["QuestionShape"][];
-        };
-        ReadAgainRequest: {
-            text: string;
         };
         ReadableArm: {
             id: number;
@@ -4739,6 +4682,14 @@ export interface components {
         };
         TakeRequest: {
             take: string[];
+        };
+        TakenProposal: {
+            id: string;
+            kind: components["schemas"]["ProposedKind"];
+            clause: number;
+            text: string;
+            reason: string;
+            fault?: components["schemas"]["AnsweredFault"] | null;
         };
         TakenShape: {
             messages: components["schemas"]["MessageShape"][];
@@ -7369,6 +7320,46 @@ export interface operations {
             };
         };
     };
+    open_consultation: {
+        parameters: {
+            query: {
+                brief?: number;
+                role: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaybeConsultation"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+            /** @description what is wrong, and in which field */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemShape"];
+                };
+            };
+        };
+    };
     consult: {
         parameters: {
             query?: never;
@@ -7388,7 +7379,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ConsultationShape"];
+                    "application/json": components["schemas"]["ConsultedShape"];
                 };
             };
             /** @description what is wrong, and in which field */
@@ -7450,7 +7441,7 @@ export interface operations {
             };
         };
     };
-    close_consultation: {
+    settle_consultation: {
         parameters: {
             query?: never;
             header?: never;
@@ -7459,10 +7450,10 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
-                "application/json": components["schemas"]["CloseRequest"];
-                "multipart/form-data": components["schemas"]["CloseRequest"];
+                "application/json": components["schemas"]["PatchedSettleConsultationRequest"];
+                "multipart/form-data": components["schemas"]["PatchedSettleConsultationRequest"];
             };
         };
         responses: {
@@ -7472,132 +7463,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConsultationShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    read_consultation: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                consultation_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadAgainRequest"];
-                "multipart/form-data": components["schemas"]["ReadAgainRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ConsultationShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    open_consultation: {
-        parameters: {
-            query: {
-                brief?: number;
-                role: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MaybeConsultation"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-            /** @description what is wrong, and in which field */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemShape"];
-                };
-            };
-        };
-    };
-    prepare_consultation: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PrepareRequest"];
-                "multipart/form-data": components["schemas"]["PrepareRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PreparedShape"];
                 };
             };
             /** @description what is wrong, and in which field */

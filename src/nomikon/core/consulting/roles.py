@@ -19,6 +19,7 @@ from nomikon.core.measures.rubric import Criterion, as_plain, draft_of, read_jud
 from nomikon.core.prompts import alike, amending, questions, writing
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import only_shorter, read_proposals
+from nomikon.core.prompts.retelling import retold
 from nomikon.core.replies import ReplyError, find_text, number_of
 from nomikon.core.replies.refusals import refusal_of
 from nomikon.core.trials.conversation import read_turn
@@ -105,11 +106,7 @@ class Role:
 
     def retold(self, request: Sequence[Message], reply: str, problem: str) -> tuple[Message, ...]:
         """The request once more, with the reply that could not be read and what is wrong with it."""
-        ask = (
-            f"Your reply could not be used: {problem}. Send the whole of it again, put right. "
-            f"{self.form}"
-        ).strip()
-        return (*request, Message("assistant", reply[:20_000] or "(nothing)"), Message("user", ask))
+        return retold(request, reply, problem, self.form)
 
 
 def _draft(reply: str, subject: Subject) -> Reading:

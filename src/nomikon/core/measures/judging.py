@@ -6,7 +6,7 @@ import json
 import re
 from abc import abstractmethod
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
 from nomikon.core.errors import DomainError, MeasureError
@@ -15,6 +15,7 @@ from nomikon.core.measures.parameters import whole
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.rendering import render
+from nomikon.core.prompts.retelling import retold
 from nomikon.core.prompts.settings import check_settings
 from nomikon.core.replies import ReplyError, find_json
 from nomikon.core.replies.reasoning import part_reasoning
@@ -28,11 +29,15 @@ FAILED_JUDGEMENT, NOT_ASKED = "judgement failed", "was not asked"
 
 
 class JudgementError(ValueError):
-    """A judge's reply that is no judgement. kind: what was wrong with it, in a word or two."""
+    """A judge's reply that is no judgement. kind: what was wrong with it, in a word or two.
 
-    def __init__(self, kind: str, why: str) -> None:
+    again: whether the same question, asked once more, may bring one.
+    """
+
+    def __init__(self, kind: str, why: str, *, again: bool = True) -> None:
         super().__init__(why)
         self.kind = kind
+        self.again = again
 
 
 @dataclass(frozen=True)
@@ -69,6 +74,10 @@ class JudgeMeasure(Measure):
                 f"times is {times}; it must be from 1 to {MOST_TIMES}", field="times"
             )
         self.times = times
+        again = parameters.get("again", True)
+        if not isinstance(again, bool):
+            raise MeasureError("again must be true or false", field="again")
+        self.again = again
         self.text = parameters.get("instruction", self.instruction)
         self._check_instruction()
         given = parameters.get("settings", {})
@@ -102,6 +111,25 @@ class JudgeMeasure(Measure):
     @abstractmethod
     def requests(self, answer: Answer) -> tuple[JudgeRequest, ...]:
         """What to ask about an output, in order; nothing where it cannot be judged."""
+
+    @abstractmethod
+    def check(self, reply: JudgeReply) -> None:
+        """Whether one reply is a judgement. Raises JudgementError with what is wrong with it."""
+
+    def once_more(self, asked: JudgeRequest, reply: JudgeReply) -> JudgeRequest | None:
+        """The question put again with what is wrong with its reply; None where it stays as it is.
+
+        A judgement that is unclear is never guessed: the judge may say it clearly once more.
+        """
+        if not self.again:
+            return None
+        try:
+            self.check(reply)
+        except JudgementError as error:
+            if error.again:
+                messages = retold(asked.messages, reply.text, str(error))
+                return replace(asked, messages=messages)
+        return None
 
     @abstractmethod
     def read(self, answer: Answer, replies: Sequence[JudgeReply]) -> Score:
@@ -167,11 +195,13 @@ def find_judgement(reply: JudgeReply, fits: Callable[[Any], bool] | None = None)
     nothing is guessed. Raises JudgementError naming what it is instead.
     """
     if reply.failure:
-        raise JudgementError("failed call", f"the call failed ({reply.failure})")
+        raise JudgementError("failed call", f"the call failed ({reply.failure})", again=False)
     text = part_reasoning(reply.text).answer
     if reply.finish_reason in ("length", "content_filter") or not text.strip():
         outcome = outcome_of(text, reply.finish_reason, reasoned=text != reply.text)
-        raise JudgementError(outcome.kind, f"the judge's reply was {outcome.kind}: {outcome.why}")
+        raise JudgementError(
+            outcome.kind, f"the judge's reply was {outcome.kind}: {outcome.why}", again=False
+        )
     try:
         found = find_json(reply.text, fits)
     except ReplyError as error:

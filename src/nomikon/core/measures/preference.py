@@ -91,6 +91,7 @@ class Preferred(JudgeMeasure):
         "connection": "its connection, where several have a model of that name",
         "asks": "what makes an answer better",
         "times": "judgements in each order, averaged (default 1)",
+        "again": "whether a reply that cannot be read is asked for once more (default true)",
         "instruction": "what the judge is told, with {{asks}}, {{input}}, {{first}}, {{second}}",
         "settings": "its sampling settings (default temperature 0)",
     }
@@ -132,6 +133,9 @@ class Preferred(JudgeMeasure):
 
     def unasked(self, answer: Answer) -> str:
         return NO_REFERENCE.why
+
+    def check(self, reply: JudgeReply) -> None:
+        read_choice(reply)
 
     def read(self, answer: Answer, replies: Sequence[JudgeReply]) -> Score:
         return self.read_pair(replies)

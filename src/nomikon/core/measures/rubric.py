@@ -278,6 +278,7 @@ class Rubric(JudgeMeasure):
         "connection": "its connection, where several have a model of that name",
         "criteria": "list of {name, asks, levels: [worst … best], weight}",
         "times": "judgements of each output, averaged (default 1)",
+        "again": "whether a reply that cannot be read is asked for once more (default true)",
         "reference": "whether the judge sees the reference (default false)",
         "instruction": "what the judge is told, with {{rubric}}, {{input}}, {{answer}}, {{reference}}",
         "settings": "its sampling settings (default temperature 0)",
@@ -330,6 +331,9 @@ class Rubric(JudgeMeasure):
             )
             for sample in range(self.times)
         )
+
+    def check(self, reply: JudgeReply) -> None:
+        read_judgement(self.criteria, reply)
 
     def read(self, answer: Answer, replies: Sequence[JudgeReply]) -> Score:
         try:

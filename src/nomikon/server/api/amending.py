@@ -21,6 +21,7 @@ from nomikon.core.prompts.proposals import (
     apply_proposals,
     check_proposal,
 )
+from nomikon.core.prompts.reasons import Answered, reason_of
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.api import shapes_amending as sa
 from nomikon.server.api import shapes_queries as sq
@@ -100,6 +101,7 @@ def apply(request: Request, brief_id: int) -> Response:
     columns = columns_of(brief)
     good: list[Proposal] = []
     refused = []
+    reasons = []
     for row in data["proposals"]:
         made = Proposal(row["id"], row["kind"], row["clause"], row["text"], row["reason"])
         try:
@@ -108,6 +110,8 @@ def apply(request: Request, brief_id: int) -> Response:
             refused.append({"id": made.id, "reason": error.message})
         else:
             good.append(made)
+            fault = Answered.of(row["fault"]) if row["fault"] else None
+            reasons.append(reason_of(made.kind, made.clause, made.text, made.reason, fault))
     after = apply_proposals(messages, good)
     return given(
         sa.AppliedShape,
@@ -116,6 +120,7 @@ def apply(request: Request, brief_id: int) -> Response:
             "tokens_before": estimate_messages([m.content for m in messages]),
             "tokens_after": estimate_messages([m.content for m in after]),
             "refused": refused,
+            "reasons": reasons,
         },
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import timedelta
 from typing import Any
 
@@ -14,7 +15,7 @@ from rest_framework.response import Response
 from nomikon.core.cases.proposing import coverage
 from nomikon.core.consulting import Reading
 from nomikon.core.consulting.roles import UnreadableReplyError
-from nomikon.core.errors import DomainError
+from nomikon.core.errors import DomainError, PromptError
 from nomikon.core.prompts import Message, render
 from nomikon.core.prompts.questions import Question
 from nomikon.core.trials.estimates import estimate_messages
@@ -36,57 +37,58 @@ from nomikon.server.people import actor_of
 LOST_AFTER = timedelta(hours=1)
 
 
-@documented("prepare_consultation", takes=sc.PrepareRequest, gives=sc.PreparedShape)
-@api_view(["POST"])
-def prepared(request: Request) -> Response:
-    """What a helping model would be asked, and what that can cost at most; nothing is asked."""
-    data = taken(sc.PrepareRequest, request)
-    found = prepare(data["role"], data["about"])
-    words = data["instruction"] or instruction_for(data["role"])
-    asked = request_of(found, words)
-    model = Model.objects.select_related("connection").filter(pk=data["model"]).first()
-    shown = asked[1:]
-    return given(
-        sc.PreparedShape,
-        {
-            "instruction": instruction_for(data["role"]),
-            "form": _filled(found),
-            "shown": "\n\n".join(m.content for m in shown),
-            "tokens": estimate_messages([m.content for m in asked]),
-            "cost_at_most": None
-            if model is None
-            else price_at_most(found.role, asked, model, data["again"]),
-        },
-    )
+@documented(
+    "open_consultation",
+    gives=sc.MaybeConsultation,
+    asks=sq.OpenConsultationQuery,
+    methods=["GET"],
+)
+@documented("consult", takes=sc.ConsultRequest, gives=sc.ConsultedShape, methods=["POST"])
+@api_view(["GET", "POST"])
+def consultations(request: Request) -> Response:
+    """The newest reply in a role that was neither taken nor dropped, of a brief where one is named.
 
-
-def _filled(found: Prepared) -> str:
-    """The form of the reply with its holes filled."""
-    return render([Message("system", found.role.form)], found.inputs).messages[0].content
-
-
-@documented("consult", takes=sc.ConsultRequest, gives=sc.ConsultationShape)
-@api_view(["POST"])
-def consult(request: Request) -> Response:
-    """Ask a helping model and wait for its reply, which is kept until it is taken or dropped."""
+    A POST tells what a helping model would be asked and what that can cost at most; with `ask` it
+    is asked, too, and its reply is waited for and kept until it is taken or dropped.
+    """
+    if request.method == "GET":
+        return given(sc.MaybeConsultation, {"consultation": _still_open(request)})
     data = taken(sc.ConsultRequest, request)
-    model = get_object_or_404(Model.objects.select_related("connection"), pk=data["model"])
-    row = Consult(
-        data["role"],
-        data["about"],
-        model,
-        data["instruction"],
-        data["again"],
-        actor_of(request),
-        timezone.now(),
-    ).execute()
-    return given(sc.ConsultationShape, _shown(row))
+    model = Model.objects.select_related("connection").filter(pk=data["model"]).first()
+    made = None
+    if data["ask"]:
+        if model is None:
+            raise PromptError("the model that is to be asked is not there", field="model")
+        made = Consult(
+            data["role"],
+            data["about"],
+            model,
+            data["instruction"],
+            data["again"],
+            actor_of(request),
+            timezone.now(),
+        ).execute()
+    told = None if made else _prepared(data, model)
+    return given(sc.ConsultedShape, {"prepared": told, "consultation": made and _shown(made)})
 
 
-@documented("open_consultation", gives=sc.MaybeConsultation, asks=sq.OpenConsultationQuery)
-@api_view(["GET"])
-def still_open(request: Request) -> Response:
-    """The newest reply in a role that was neither taken nor dropped; of a brief where one is named."""
+def _prepared(data: Mapping[str, Any], model: Model | None) -> dict[str, Any]:
+    """What a model would be asked. Without words of its own the newest wording is taken."""
+    found = prepare(data["role"], data["about"])
+    newest = instruction_for(data["role"])
+    asked = request_of(found, data["instruction"] or newest)
+    cost = None if model is None else price_at_most(found.role, asked, model, data["again"])
+    return {
+        "instruction": newest,
+        # With its holes filled.
+        "form": render([Message("system", found.role.form)], found.inputs).messages[0].content,
+        "shown": "\n\n".join(m.content for m in asked[1:]),
+        "tokens": estimate_messages([m.content for m in asked]),
+        "cost_at_most": cost,
+    }
+
+
+def _still_open(request: Request) -> dict[str, Any] | None:
     found = Consultation.objects.filter(
         role=request.query_params.get("role", ""),
         state=OPEN,
@@ -95,48 +97,49 @@ def still_open(request: Request) -> Response:
     brief = request.query_params.get("brief", "")
     found = found.filter(brief=int(brief)) if brief.isdigit() else found
     row = found.select_related("model__connection").first()
-    if row is not None and not row.tries and timezone.now() - row.created_at > LOST_AFTER:
-        row = None
-    return given(sc.MaybeConsultation, {"consultation": row and _shown(row)})
+    if row is None or (not row.tries and timezone.now() - row.created_at > LOST_AFTER):
+        return None
+    return _shown(row)
 
 
-def _row(consultation_id: int) -> Consultation:
-    return get_object_or_404(
+@documented("consultation", gives=sc.ConsultationShape, methods=["GET"])
+@documented(
+    "settle_consultation",
+    takes=sc.SettleConsultationRequest,
+    gives=sc.ConsultationShape,
+    methods=["PATCH"],
+)
+@api_view(["GET", "PATCH"])
+def consultation(request: Request, consultation_id: int) -> Response:
+    """One consultation with its reply as it is read now.
+
+    A PATCH with `text` puts a person's wording in the reply's place, nothing is asked or paid; one
+    with `state` takes or drops it. Questions that are taken are kept open with the brief; `places`
+    keeps to some of them.
+    """
+    row = get_object_or_404(
         Consultation.objects.select_related("model__connection", "brief"), pk=consultation_id
     )
+    if request.method == "PATCH":
+        data = taken(sc.SettleConsultationRequest, request)
+        if data["text"] is not None:
+            row = EditReply(row, data["text"]).execute()
+        if data["state"] is not None:
+            _keep_questions(row, data, request)
+            row = CloseConsultation(row, data["state"]).execute()
+    return given(sc.ConsultationShape, _shown(row))
 
 
-@documented("consultation", gives=sc.ConsultationShape)
-@api_view(["GET"])
-def consultation(request: Request, consultation_id: int) -> Response:
-    """One consultation with its reply as it is read now."""
-    return given(sc.ConsultationShape, _shown(_row(consultation_id)))
-
-
-@documented("read_consultation", takes=sc.ReadAgainRequest, gives=sc.ConsultationShape)
-@api_view(["POST"])
-def read_again(request: Request, consultation_id: int) -> Response:
-    """A person's wording of the reply, read in its place; nothing is asked or paid."""
-    text = taken(sc.ReadAgainRequest, request)["text"]
-    return given(sc.ConsultationShape, _shown(EditReply(_row(consultation_id), text).execute()))
-
-
-@documented("close_consultation", takes=sc.CloseRequest, gives=sc.ConsultationShape)
-@api_view(["POST"])
-def close(request: Request, consultation_id: int) -> Response:
-    """The reply was taken or is dropped. Questions that are taken are kept open with the brief;
-    `places` keeps to some of them."""
-    data = taken(sc.CloseRequest, request)
-    row = _row(consultation_id)
-    if data["state"] == TAKEN and row.role == "questions" and row.state == OPEN and row.brief:
-        found = reading_of(prepare(row.role, row.about), row.text, row.model.name)
-        chosen = [
-            Question(**{**q, "answers": tuple(q["answers"])})
-            for n, q in enumerate(found.value, 1)
-            if data["places"] is None or n in data["places"]
-        ]
-        KeepQuestions(row.brief, chosen, actor_of(request), timezone.now()).execute()
-    return given(sc.ConsultationShape, _shown(CloseConsultation(row, data["state"]).execute()))
+def _keep_questions(row: Consultation, data: Mapping[str, Any], request: Request) -> None:
+    if data["state"] != TAKEN or row.role != "questions" or row.state != OPEN or not row.brief:
+        return
+    found = reading_of(prepare(row.role, row.about), row.text, row.model.name)
+    chosen = [
+        Question(**{**q, "answers": tuple(q["answers"])})
+        for n, q in enumerate(found.value, 1)
+        if data["places"] is None or n in data["places"]
+    ]
+    KeepQuestions(row.brief, chosen, actor_of(request), timezone.now()).execute()
 
 
 def _shown(row: Consultation) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from rest_framework import serializers as s
 
-from nomikon.server.api.shapes import MessageShape
+from nomikon.server.api.shapes import MessageShape, ReasonShape
 from nomikon.server.api.shapes_cases import UnreadShape
 
 
@@ -56,9 +56,22 @@ class ProposedShape(s.Serializer):
     refused = UnreadShape(many=True)
 
 
+class AnsweredFault(s.Serializer):
+    """The fault that a proposal answers; outputs: answers it was seen in."""
+
+    label = s.CharField(allow_blank=True, max_length=200)
+    title = s.CharField(allow_blank=True)
+    cases = s.IntegerField(min_value=0)
+    outputs = s.ListField(child=s.IntegerField())
+
+
+class TakenProposal(ProposalRow):
+    fault = AnsweredFault(required=False, allow_null=True, default=None)
+
+
 class ApplyRequest(s.Serializer):
     version = s.IntegerField()
-    proposals = ProposalRow(many=True)
+    proposals = TakenProposal(many=True)
 
 
 class RefusedProposal(s.Serializer):
@@ -71,6 +84,7 @@ class AppliedShape(s.Serializer):
     tokens_before = s.IntegerField()
     tokens_after = s.IntegerField()
     refused = RefusedProposal(many=True)
+    reasons = ReasonShape(many=True, help_text="Of what is taken, to be saved with the version.")
 
 
 class WordingShape(s.Serializer):

@@ -9,7 +9,7 @@ from nomikon.server.api.shapes_judges import CriterionShape
 from nomikon.server.api.shapes_writing import WrittenClauseShape
 
 
-class PrepareRequest(s.Serializer):
+class ConsultRequest(s.Serializer):
     role = s.CharField(max_length=20)
     about = s.DictField(child=s.JSONField(allow_null=True), help_text="What it is about, by name.")
     model = s.IntegerField(required=False, allow_null=True, default=None)
@@ -17,11 +17,7 @@ class PrepareRequest(s.Serializer):
         required=False, allow_blank=True, default="", trim_whitespace=False, max_length=20_000
     )
     again = s.BooleanField(default=True, help_text="Ask once more where the reply cannot be read.")
-
-
-class ConsultRequest(PrepareRequest):
-    model = s.IntegerField()
-    instruction = s.CharField(trim_whitespace=False, max_length=20_000)
+    ask = s.BooleanField(default=False, help_text="Ask now; else it is only told what would be.")
 
 
 class PreparedShape(s.Serializer):
@@ -90,12 +86,20 @@ class MaybeConsultation(s.Serializer):
     consultation = ConsultationShape(allow_null=True)
 
 
-class ReadAgainRequest(s.Serializer):
-    text = s.CharField(allow_blank=True, trim_whitespace=False, max_length=2_000_000)
+class ConsultedShape(MaybeConsultation):
+    prepared = PreparedShape(allow_null=True, help_text="Null where it was asked.")
 
 
-class CloseRequest(s.Serializer):
-    state = s.CharField(max_length=8)
+class SettleConsultationRequest(s.Serializer):
+    text = s.CharField(
+        required=False,
+        default=None,
+        allow_null=True,
+        allow_blank=True,
+        trim_whitespace=False,
+        max_length=2_000_000,
+    )
+    state = s.CharField(required=False, default=None, allow_null=True, max_length=8)
     places = s.ListField(
         child=s.IntegerField(min_value=1), required=False, default=None, allow_null=True
     )

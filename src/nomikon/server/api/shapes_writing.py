@@ -2,7 +2,7 @@
 
 from rest_framework import serializers as s
 
-from nomikon.server.api.shapes import MessageShape
+from nomikon.server.api.shapes import MessageShape, ReasonShape
 
 
 class WrittenClauseShape(s.Serializer):
@@ -21,16 +21,9 @@ class ComposeRequest(s.Serializer):
     clauses = WrittenClauseShape(many=True)
 
 
-class ComposedReason(s.Serializer):
-    kind = s.CharField()
-    clause = s.IntegerField()
-    text = s.CharField()
-    reason = s.CharField()
-
-
 class ComposedShape(s.Serializer):
     messages = MessageShape(many=True)
-    reasons = ComposedReason(many=True)
+    reasons = ReasonShape(many=True)
     tokens = s.IntegerField()
 
 

@@ -18,6 +18,7 @@ from nomikon.core.prompts.questions import (
     open_questions,
     proposed_for,
 )
+from nomikon.core.prompts.reasons import reason_of
 from nomikon.core.prompts.writing import (
     WrittenClause,
     as_messages,
@@ -52,7 +53,7 @@ def compose(request: Request, brief_id: int) -> Response:
     for clause in clauses:
         first = clause.text.strip().split("\n")[0]
         at = next((c.number for c in numbered if first.startswith(c.text.split("\n")[0])), 0)
-        reasons.append({"kind": "add", "clause": at, "text": clause.text, "reason": clause.reason})
+        reasons.append(reason_of("add", at, clause.text, clause.reason))
     return given(
         sw.ComposedShape,
         {

@@ -10,6 +10,7 @@ from django.db import transaction
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import as_rows, check_messages
 from nomikon.core.prompts.proposals import Proposal, apply_proposals, read_proposals
+from nomikon.core.prompts.reasons import Answered, reason_of
 from nomikon.server.briefs.actions.save_version import SaveVersion
 from nomikon.server.briefs.drafting import columns_of
 from nomikon.server.ledger.write import write_ledger
@@ -95,7 +96,10 @@ def build_version(
             actor,
             now,
             origin="amended",
-            reasons=[_reason(p, part, candidate) for p in taken],
+            reasons=[
+                reason_of(p.kind, p.clause, p.text, p.reason, _answered(p, part, candidate))
+                for p in taken
+            ],
         ).execute()
     candidate.save()
 
@@ -114,18 +118,8 @@ def _choices(proposals: Sequence[Proposal], place: int) -> Iterator[Sequence[Pro
             yield parts[(place + i) % len(parts)]
 
 
-def _reason(proposal: Proposal, part: Round, candidate: Candidate) -> dict[str, object]:
-    """As a person's choice would record it: the fault answered, and where it was seen."""
-    fault: dict[str, object] = {}
-    if proposal.fault is not None:
-        fault = part.faults[candidate.faults[proposal.fault - 1]]
-    label, title = str(fault.get("label", "")), str(fault.get("title", ""))
-    return {
-        "kind": proposal.kind,
-        "clause": proposal.clause,
-        "text": proposal.text,
-        "reason": proposal.reason,
-        "fault": (f"{label}: {title}" if label and label != title else title)[:400],
-        "cases": fault.get("cases", 0),
-        "outputs": fault.get("outputs", []),
-    }
+def _answered(proposal: Proposal, part: Round, candidate: Candidate) -> Answered | None:
+    """The fault of the round that a proposal answers."""
+    if proposal.fault is None:
+        return None
+    return Answered.of(part.faults[candidate.faults[proposal.fault - 1]])

@@ -96,12 +96,17 @@ def _row(
 def _order(trial: Trial, name: str, measure: JudgeMeasure) -> dict[str, Any] | None:
     """What the order did: of the two answers, or of the criteria."""
     calls: dict[int, list[JudgeReply]] = {}
-    for output, text, finish, failure in (
+    for output, text, finish, failure, again in (
         Call.objects.filter(output__arm__trial=trial, part=JUDGEMENT, step=name)
         .order_by("output_id", "position")
-        .values_list("output_id", "text", "finish_reason", "failure")
+        .values_list("output_id", "text", "finish_reason", "failure", "continues")
     ):
-        calls.setdefault(output, []).append(JudgeReply(text, finish or None, failure))
+        replies = calls.setdefault(output, [])
+        if again and not failure:
+            # Asked for once more: it stands in place of the one that could not be read.
+            replies.pop()
+        if not (again and failure):
+            replies.append(JudgeReply(text, finish or None, failure))
     if isinstance(measure, Preferred):
         return _pair_order(calls)
     if isinstance(measure, Rubric) and measure.times > 1:

@@ -217,7 +217,7 @@ class Call(models.Model):
     )
     # Why a judgement's call gave no answer.
     failure = models.CharField(max_length=20, blank=True)
-    # It asked for the rest of the answer before it.
+    # It asked for the rest of the answer before it, or once more for a judgement.
     continues = models.BooleanField(default=False)
     request = models.JSONField()
     answer_key = models.CharField(max_length=64, db_index=True)

@@ -6,6 +6,7 @@ from datetime import datetime
 
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts import as_rows
+from nomikon.core.prompts.reasons import Answered, reason_of
 from nomikon.server.briefs.actions.save_version import SaveVersion
 from nomikon.server.trials.models import COMPLETE
 from nomikon.server.weights.models import Strike
@@ -27,19 +28,14 @@ def trimmed_version(strike: Strike, actor: str, now: datetime) -> SaveVersion:
     # What was tested is what is saved: the very text that the arm sent.
     tested = next(a for a in strike.trial.arms.all() if a.without == strike.clauses)
     reasons = [
-        {
-            "kind": "strike",
-            "clause": n,
-            "text": texts[n],
-            "reason": (
-                f"weight {weights[n].weight:+.3f} ({weights[n].low:+.3f} to "
-                f"{weights[n].high:+.3f}) in trial {weighing.trial.number}; struck together in "
-                f"trial {strike.trial.number}"
-            ),
-            "fault": "",
-            "cases": strike.trial.n_cases,
-            "outputs": [],
-        }
+        reason_of(
+            "strike",
+            n,
+            texts[n],
+            f"weight {weights[n].weight:+.3f} ({weights[n].low:+.3f} to {weights[n].high:+.3f}) in "
+            f"trial {weighing.trial.number}; struck together in trial {strike.trial.number}",
+            Answered(cases=strike.trial.n_cases),
+        )
         for n in strike.clauses
         if n in weights
     ]

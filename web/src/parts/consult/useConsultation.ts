@@ -34,7 +34,8 @@ export function useConsultation(
   const body = { role, about, model: chosen, instruction: settled, again }
   const prepared = useQuery({
     queryKey: ['consultation', 'prepare', body],
-    queryFn: () => dataOf(api.POST('/api/consultations/prepare/', { body })),
+    queryFn: async () =>
+      (await dataOf(api.POST('/api/consultations/', { body: { ...body, ask: false } }))).prepared,
     placeholderData: (former) => former,
     enabled: ready,
     retry: false,
@@ -47,7 +48,7 @@ export function useConsultation(
     queryFn: async () =>
       (
         await dataOf(
-          api.GET('/api/consultations/open/', {
+          api.GET('/api/consultations/', {
             params: { query: { role, ...(brief === null ? {} : { brief }) } },
           }),
         )
@@ -72,39 +73,32 @@ export function useConsultation(
   const ask = async () => {
     if (chosen === null) return
     setAsking(true)
-    const found = await act(() =>
+    const came = await act(() =>
       dataOf(
         api.POST('/api/consultations/', {
-          body: { role, about, model: chosen, instruction: words, again },
+          body: { role, about, model: chosen, instruction: words, again, ask: true },
         }),
       ),
     )
+    const found = came?.consultation
     setAsking(false)
     if (found) put(found)
     else void kept.refetch()
   }
-  const readAgain = (id: number, text: string) =>
+  const settle = (id: number, body: Schemas['PatchedSettleConsultationRequest']) =>
     act(async () =>
       put(
         await dataOf(
-          api.POST('/api/consultations/{consultation_id}/read/', {
+          api.PATCH('/api/consultations/{consultation_id}/', {
             params: { path: { consultation_id: id } },
-            body: { text },
+            body,
           }),
         ),
       ),
     )
+  const readAgain = (id: number, text: string) => settle(id, { text })
   const close = (id: number, state: 'taken' | 'dropped', places: number[] | null = null) =>
-    act(async () =>
-      put(
-        await dataOf(
-          api.POST('/api/consultations/{consultation_id}/close/', {
-            params: { path: { consultation_id: id } },
-            body: { state, places },
-          }),
-        ),
-      ),
-    )
+    settle(id, { state, places })
   return {
     role,
     models,

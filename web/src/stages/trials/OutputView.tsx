@@ -262,7 +262,10 @@ function Calls({ output }: { output: Output }) {
 }
 
 function titleOf(c: Output['calls'][number]): string {
-  if (c.part === 'judgement') return `Judged for ${c.step} by ${c.model}`
+  if (c.part === 'judgement')
+    return c.continues
+      ? `${c.model} asked once more for ${c.step}: its reply could not be read`
+      : `Judged for ${c.step} by ${c.model}`
   if (c.part === 'user') return `The user played by ${c.model}`
   if (c.continues) return 'Asked to go on where it was cut'
   return c.step ? `Step ${c.step}` : `Call ${c.position + 1}`

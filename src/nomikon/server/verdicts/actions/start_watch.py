@@ -10,20 +10,28 @@ from django.db import transaction
 from django.db.models import Max
 
 from nomikon.core.errors import DomainError
+from nomikon.core.trials import ANSWERED
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.cases import cases_of
-from nomikon.server.trials.models import COMPLETE, OPEN_STATES
+from nomikon.server.trials.judged import count_unjudged
+from nomikon.server.trials.models import COMPLETE, OPEN_STATES, Output
 from nomikon.server.verdicts.models import Verdict, Watch, WatchCheck
 from nomikon.server.verdicts.watching import plan_watch_check
 
 MOST_CHECKS, MOST_DAYS, FEWEST_CASES = 365, 365, 10
+# Where more of a check's answers than this share got no judgement, no other check begins by itself.
+MOST_UNREAD = 0.1
 
 
 class WatchError(DomainError):
     """A watch cannot be kept like this."""
 
     code = "watch_invalid"
+
+
+class UnreadJudgesError(WatchError):
+    """The watch's judges are not understood; asking again at its time would pay for nothing."""
 
 
 @dataclass
@@ -172,10 +180,25 @@ class StopWatch:
         return watch
 
 
+def check_judges(watch: Watch) -> None:
+    """Refuse to go on by itself where the last check's judges could not be read."""
+    last = watch.checks.select_related("trial__scorecard").order_by("-number").first()
+    if last is None or last.trial.state != COMPLETE:
+        return
+    unread = count_unjudged(last.trial)
+    answers = Output.objects.filter(arm__trial=last.trial, outcome=ANSWERED).count()
+    if unread > MOST_UNREAD * answers:
+        raise UnreadJudgesError(
+            f"{unread} of {answers} answers of trial {last.trial.number} have no judgement, asked "
+            "for once more or not: no check is begun by itself until you ask for one"
+        )
+
+
 def ask_due_watches(now: datetime) -> int:
     """Ask every watch whose time has come; returns how many trials were started.
 
-    One that cannot be asked (a price that is gone, say) tells why and is tried a day later.
+    One that cannot be asked (a price that is gone, say) tells why and is tried a day later. One
+    whose judges could not be read stops and says so, until a person asks it.
     """
     started = 0
     due = Watch.objects.filter(stopped_at=None, next_at__lte=now).select_related(
@@ -183,8 +206,12 @@ def ask_due_watches(now: datetime) -> int:
     )
     for watch in due:
         try:
+            check_judges(watch)
             AskAgain(watch, "watch", now).execute()
             started += 1
+        except UnreadJudgesError as error:
+            watch.trouble, watch.next_at = error.message, None
+            watch.save(update_fields=["trouble", "next_at"])
         except DomainError as error:
             watch.trouble, watch.next_at = error.message, now + timedelta(days=1)
             watch.save(update_fields=["trouble", "next_at"])

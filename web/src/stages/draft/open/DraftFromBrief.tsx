@@ -81,13 +81,7 @@ function Taking({
             second_parent: null,
             origin: 'drafted',
             note: `drafted from the brief by ${model}`,
-            reasons: composed.data.reasons.map((r) => ({
-              ...r,
-              kind: 'add' as const,
-              fault: '',
-              cases: 0,
-              outputs: [],
-            })),
+            reasons: composed.data.reasons,
           },
         }),
       )

@@ -35,13 +35,24 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
   const taken = proposed.proposals
     .filter((p) => !left.includes(p.id))
     .map((p) => ({ ...p, text: texts[p.id] ?? p.text }))
-  const rows = taken.map(({ id, kind, clause, text, reason }) => ({
-    id,
-    kind,
-    clause,
-    text,
-    reason,
-  }))
+  const rows = taken.map(({ id, kind, clause, text, reason, fault }) => {
+    const answered = fault === null ? undefined : faults[fault - 1]
+    return {
+      id,
+      kind,
+      clause,
+      text,
+      reason,
+      fault: answered
+        ? {
+            label: answered.label,
+            title: answered.title,
+            cases: answered.cases,
+            outputs: answered.remarks.map((r) => r.output),
+          }
+        : null,
+    }
+  })
   const applied = useQuery({
     queryKey: ['apply-amendments', brief.id, version, rows],
     queryFn: () =>
@@ -76,21 +87,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
             second_parent: null,
             origin: purpose === 'shorter' ? 'trimmed' : 'amended',
             note: note.trim() || usualNote,
-            reasons: good.map((p) => {
-              const fault = p.fault === null ? undefined : faults[p.fault - 1]
-              return {
-                kind: p.kind,
-                clause: p.clause,
-                text: p.text,
-                reason: p.reason,
-                fault: (fault
-                  ? `${fault.label ? `${fault.label}: ` : ''}${fault.title}`
-                  : ''
-                ).slice(0, 400),
-                cases: fault?.cases ?? 0,
-                outputs: fault?.remarks.map((r) => r.output).slice(0, 12) ?? [],
-              }
-            }),
+            reasons: applied.data.reasons,
           },
         }),
       )
