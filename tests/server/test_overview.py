@@ -13,7 +13,7 @@ from nomikon.server.desk.overview import brief_detail, spine_scores
 from nomikon.server.ledger.models import SpentDay
 from nomikon.server.ledger.reading import Wanted, lines_of, rows_of
 from nomikon.server.reviews.actions.mark_output import MarkOutput
-from nomikon.server.trials.board import letter
+from nomikon.server.trials.facts import letter
 from nomikon.server.trials.models import Output, ScoreRow, Trial
 from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.worker import next_trial

@@ -12,9 +12,9 @@ from nomikon.server.briefs.models import Version
 from nomikon.server.briefs.reasons import reasons_today
 from nomikon.server.connections.models import Model, TokenRecord
 from nomikon.server.ledger.models import Line
-from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.calibrating import calibrations_of
 from nomikon.server.trials.models import Arm, Call, Output, ScoreRow, Trial
+from nomikon.server.trials.results import figures_of
 from nomikon.server.trials.reworking import bring_figures_up, last_reworked
 from tests.server.base import Api, Scripted, better_second, make_brief, plan_of, run, start, who
 

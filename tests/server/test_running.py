@@ -8,10 +8,14 @@ from django.db import OperationalError
 from django.test import TestCase, TransactionTestCase
 from django.utils import timezone
 
+from nomikon.cli.headless import FileStore
 from nomikon.core.cases import read_csv
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import read_scorecard
-from nomikon.engine.coordinator import remaining_units
+from nomikon.core.results import arm_figures, compared, counts_of, merits
+from nomikon.engine.coordinator import remaining_units, run_trial
+from nomikon.engine.executors import LocalExecutor
+from nomikon.engine.results import results_table
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.store import StoreBusyError
 from nomikon.models import Answer, CallFailure, Usage
@@ -22,9 +26,35 @@ from nomikon.server.trials.actions.ask_afresh import AskAfresh
 from nomikon.server.trials.actions.extend_trial import ExtendTrial
 from nomikon.server.trials.extending import plan_extension
 from nomikon.server.trials.models import Call, Output, Trial
+from nomikon.server.trials.results import results_of
 from nomikon.server.trials.store import DatabaseStore, may_pass
 from nomikon.server.worker import fail
 from tests.server.base import Api, Scripted, better_second, make_brief, run, start, who
+
+
+class AgreementTest(TransactionTestCase):
+    def test_page_and_command_line_read_the_same_figures(self):
+        """One trial, run into the database and by `nomikon run`'s own store."""
+        trial = start(make_brief(12), repeats=2)
+
+        def mixed(body):
+            # By the case, not by the order in which calls come.
+            n = int(body["messages"][0]["content"].split()[2])
+            return CallFailure("timeout", "late") if n == 3 else "yes" if n % 2 else "no"
+
+        spec = DatabaseStore(trial.pk, clock=timezone.now).load()
+        run(trial, Scripted(mixed))
+        trial.refresh_from_db()
+        held = FileStore(spec)
+        asyncio.run(run_trial(held, LocalExecutor(Scripted(mixed))))
+        here, there = results_of(trial), results_table(spec, held.results, complete=True)
+        self.assertEqual(here.arms, there.arms)
+        self.assertGreater(counts_of(here)[here.arms[0]].failed, 0)
+        for figure in (arm_figures, counts_of, merits):
+            self.assertEqual(figure(here), figure(there))
+        self.assertEqual(
+            compared(here, against=here.arms[0]), compared(there, against=here.arms[0])
+        )
 
 
 class ExtendTest(TransactionTestCase):

@@ -91,7 +91,7 @@ class VerdictTest(TransactionTestCase):
         self.assertEqual(told["figures"]["n_cases"], 39)
         # Nor does it in a table of labels.
         self.assertEqual(Output.objects.filter(arm=arms[0]).count(), 40)
-        with mock.patch("nomikon.server.trials.labels._few", return_value=True):
+        with mock.patch("nomikon.core.results.labels._few", return_value=True):
             labels = self.api.get(f"trials/{trial.pk}/labels/{arms[0].pk}/").json()
         self.assertEqual(sum(map(sum, labels["matrix"])), 39)
         # All references are alike here: there is nothing to count by, and that is what is said.

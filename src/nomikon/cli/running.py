@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import os
-import statistics
 import sys
 from collections.abc import AsyncIterator, Mapping
 from pathlib import Path
@@ -16,15 +15,15 @@ from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json
 from nomikon.cli.headless import FileStore, load_trial
 from nomikon.cli.junit import in_words, junit
 from nomikon.core.errors import DomainError
-from nomikon.core.files import TrialFile
-from nomikon.core.measures import read_scorecard
-from nomikon.core.stats import MISSED, UNSURE, ArmSummary, ScoreRow, compare, threshold_state
-from nomikon.core.trials import COMPLETE, CUT, DECLINED
+from nomikon.core.results import ResultTable, arm_figures, counts_of, thresholds
+from nomikon.core.stats import MISSED, UNSURE
+from nomikon.core.trials import COMPLETE
 from nomikon.core.trials.estimates import NANO
 from nomikon.engine.cluster import ClusterExecutor
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import Executor, LocalExecutor
-from nomikon.engine.units import TrialSpec, Unit, UnitResult
+from nomikon.engine.results import results_table
+from nomikon.engine.units import ArmSpec, Unit, UnitResult
 from nomikon.models import ModelClient
 
 
@@ -57,9 +56,9 @@ def run_command(
         raise Unusable(error.message) from error
     except OSError as error:
         raise Unusable(f"{error.filename or outputs}: {error.strerror}") from error
-    means = {n: _means(spec, store.results, n) for n in _wanted(plan)}
-    arms = [_arm_row(spec, a.key, store.results, means["total"][a.key]) for a in spec.arms]
-    thresholds = [row for t in plan.thresholds for row in _held(spec, t, means[t["measure"]])]
+    table = results_table(spec, store.results, store.state == COMPLETE)
+    arms = [_arm_row(table, a) for a in spec.arms]
+    held = [row for t in plan.thresholds for row in _held(table, t)]
     document = {
         "trial": {
             "name": spec.key,
@@ -72,15 +71,15 @@ def run_command(
             "spent": sum(r.newly_spent for r in store.results) / NANO,
         },
         "arms": arms,
-        "thresholds": thresholds,
+        "thresholds": held,
     }
     if junit_file is not None:
         try:
-            junit_file.write_text(junit(spec.key, arms, thresholds, strict), encoding="utf-8")
+            junit_file.write_text(junit(spec.key, arms, held, strict), encoding="utf-8")
         except OSError as error:
             raise Unusable(f"{junit_file}: cannot be written: {error.strerror}") from error
-    answer_with(document, as_json, [*(_line(a) for a in arms), *(in_words(t) for t in thresholds)])
-    missed = [t for t in thresholds if t["state"] == MISSED or (strict and t["state"] == UNSURE)]
+    answer_with(document, as_json, [*(_line(a) for a in arms), *(in_words(t) for t in held)])
+    missed = [t for t in held if t["state"] == MISSED or (strict and t["state"] == UNSURE)]
     # A trial without answers has met nothing, whatever its thresholds say.
     unanswered = [a for a in arms if a["mean"] is None]
     if missed or unanswered or store.state != COMPLETE:
@@ -116,96 +115,50 @@ class _Watched:
             yield result
 
 
-def _wanted(plan: TrialFile) -> list[str]:
-    return list(dict.fromkeys(["total", *(t["measure"] for t in plan.thresholds)]))
-
-
-def _means(spec: TrialSpec, results: list[UnitResult], measure: str) -> dict[str, ArmSummary]:
-    """Each arm's mean over its cases by one measure, with interval; failures are missing."""
-    rows = [
-        ScoreRow(r.arm_key, r.case_key, r.repeat, _score_of(r, measure))
-        for r in results
-        if r.case_key not in spec.examples
-    ]
-    if not rows:
-        return {a.key: _nothing(a.key) for a in spec.arms}
-    margin = read_scorecard(spec.scorecard).margin
-    found = {a.arm: a for a in compare(rows, margin=margin, with_pairs=False).arms}
-    return {a.key: found.get(a.key, _nothing(a.key)) for a in spec.arms}
-
-
-def _nothing(arm: str) -> ArmSummary:
-    return ArmSummary(arm, 0, 0, None, None, None, None, None, "no output was had")
-
-
-def _score_of(r: UnitResult, measure: str) -> float | None:
-    if r.failure is not None:
-        return None
-    return r.total if measure == "total" else r.scores[measure][0]
-
-
-def _arm_row(
-    spec: TrialSpec, arm: str, results: list[UnitResult], mean: ArmSummary
-) -> dict[str, Any]:
-    mine = [r for r in results if r.arm_key == arm]
-    calls = [c for r in mine for c in r.calls if c.tokens_out is not None]
-    answered = [r for r in mine if r.failure is None]
-    priced = next(a.price_in_nano for a in spec.arms if a.key == arm) is not None
-    row: dict[str, Any] = {
-        "arm": arm,
-        "n": len(mine),
-        "n_missing": sum(1 for r in mine if _score_of(r, "total") is None),
-        "mean": mean.mean,
-        "low": mean.low,
-        "high": mean.high,
-        "failed": len(mine) - len(answered),
-        "declined": sum(1 for r in mine if r.outcome == DECLINED),
-        "cut": sum(1 for r in mine if r.outcome == CUT),
-        "tokens_in": sum(c.tokens_in or 0 for c in calls),
-        "tokens_out": sum(c.tokens_out or 0 for c in calls),
-        "cost": sum(c.cost or 0 for c in calls) / NANO if priced else None,
-        "latency_ms": statistics.median(sum(c.latency_ms for c in r.calls) for r in answered)
-        if answered
-        else None,
-    }
+def _arm_row(table: ResultTable, arm: ArmSpec) -> dict[str, Any]:
+    mean, counts = arm_figures(table)[arm.key], counts_of(table)[arm.key]
+    priced = arm.price_in_nano is not None
     reasons = [
         mean.why_null if mean.mean is None else None,
         None if priced else "cost: the model has no price",
-        None if answered else "latency_ms: no call was answered",
+        None if counts.latency_ms is not None else "latency_ms: no call was answered",
     ]
-    row["why_null"] = "; ".join(r for r in reasons if r) or None
-    failures: dict[str, int] = {}
-    for r in mine:
-        if r.failure is not None:
-            failures[r.failure] = failures.get(r.failure, 0) + 1
-    row["failures"] = failures
-    return row
+    return {
+        "arm": arm.key,
+        "n": counts.n,
+        "n_missing": counts.n_missing,
+        "mean": mean.mean,
+        "low": mean.low,
+        "high": mean.high,
+        "failed": counts.failed,
+        "declined": counts.declined,
+        "cut": counts.cut,
+        "tokens_in": counts.tokens_in,
+        "tokens_out": counts.tokens_out,
+        "cost": (counts.cost or 0) / NANO if priced else None,
+        "latency_ms": counts.latency_ms,
+        "why_null": "; ".join(r for r in reasons if r) or None,
+        "failures": counts.failures,
+    }
 
 
-def _held(
-    spec: TrialSpec, threshold: Mapping[str, Any], means: Mapping[str, ArmSummary]
-) -> list[dict[str, Any]]:
+def _held(table: ResultTable, threshold: Mapping[str, Any]) -> list[dict[str, Any]]:
     """A threshold, arm by arm."""
     limits = {k: threshold[k] for k in ("at_least", "at_most") if k in threshold}
-    ((rule, needed),) = limits.items()
-    rows = []
-    for arm in spec.arms:
-        if threshold.get("arm") in (None, arm.key):
-            mean = means[arm.key]
-            rows.append(
-                {
-                    "measure": threshold["measure"],
-                    "arm": arm.key,
-                    "rule": rule.replace("_", " "),
-                    "needed": needed,
-                    "reached": mean.mean,
-                    "low": mean.low,
-                    "high": mean.high,
-                    "state": threshold_state(mean.low, mean.high, **limits),
-                    "why_null": mean.why_null if mean.mean is None else None,
-                }
-            )
-    return rows
+    return [
+        {
+            "measure": row.measure,
+            "arm": row.arm,
+            "rule": row.rule,
+            "needed": row.needed,
+            "reached": row.mean,
+            "low": row.low,
+            "high": row.high,
+            "state": row.state,
+            "why_null": row.why_null,
+        }
+        for row in thresholds(table, threshold["measure"], limits, threshold.get("arm"))
+    ]
 
 
 def _line(arm: Mapping[str, Any]) -> str:

@@ -15,9 +15,11 @@ from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json, rea
 from nomikon.cli.headless import FileStore, load_trial
 from nomikon.cli.running import run_store
 from nomikon.core.errors import DomainError
+from nomikon.core.results import values_by_case
 from nomikon.core.stats.drift import COST, SCORE, Drift, drift
 from nomikon.core.trials import COMPLETE
 from nomikon.core.trials.estimates import NANO
+from nomikon.engine.results import results_table
 from nomikon.engine.units import TrialSpec, UnitResult
 
 KIND = "watch/1"
@@ -108,26 +110,21 @@ def _values(spec: TrialSpec, results: list[UnitResult]) -> Values:
         ).hexdigest()[:16]
         for c in spec.cases
     }
-    found: Values = {a.key: {} for a in spec.arms}
-    by_cell: dict[tuple[str, str], list[UnitResult]] = {}
-    for r in results:
-        by_cell.setdefault((r.arm_key, r.case_key), []).append(r)
-    for (arm, case), own in by_cell.items():
-        scores = [None if r.failure is not None else r.total for r in own]
-        costs = [
-            None
-            if any(c.cost is None for c in r.calls)
-            else sum(c.cost or 0 for c in r.calls) / NANO
-            for r in own
-            if r.failure is None
-        ]
-        found[arm][case] = {"case": marks[case], "score": _mean(scores), "cost": _mean(costs)}
+    table = results_table(spec, results, complete=True)
+    found: Values = {}
+    for arm in spec.arms:
+        values = values_by_case(table, arm.key)
+        cases = {table.cases[c] for c in table.case[table.arm == table.arms.index(arm.key)]}
+        found[arm.key] = {
+            c: {
+                "case": marks[c],
+                "score": values[SCORE].get(c),
+                "cost": values[COST][c] / NANO if c in values[COST] else None,
+            }
+            for c in table.cases
+            if c in cases
+        }
     return found
-
-
-def _mean(values: list[float | None]) -> float | None:
-    known = [v for v in values if v is not None]
-    return sum(known) / len(known) if known and len(known) == len(values) else None
 
 
 def _row(arm: str, former: dict[str, Any], now: Values) -> dict[str, Any]:

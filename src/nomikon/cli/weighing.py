@@ -11,7 +11,6 @@ from pathlib import Path
 from typing import Any
 
 import click
-import numpy as np
 
 from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json, refuse
 from nomikon.cli.headless import FileStore, checked, load_trial
@@ -20,12 +19,12 @@ from nomikon.core.errors import DomainError
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import Clause, clauses_of
 from nomikon.core.prompts.leaving_out import leave_out, what_can_go
-from nomikon.core.stats import ScoreRow, case_means
-from nomikon.core.stats.clause_weights import ClauseWeights, clause_weights
+from nomikon.core.results import weights as clause_values
+from nomikon.core.stats.clause_weights import ClauseWeights
 from nomikon.core.stats.screening import screening_rows
 from nomikon.core.trials import COMPLETE
 from nomikon.core.trials.estimates import NANO, estimate_tokens
-from nomikon.engine.units import TrialSpec, UnitResult
+from nomikon.engine.results import results_table
 
 
 @click.command("weigh")
@@ -81,8 +80,8 @@ def weigh_command(
     except OSError as error:
         raise Unusable(f"{error.filename or outputs}: {error.strerror}") from error
     margin = read_scorecard(spec.scorecard).margin
-    table = _table(spec, store.results)
-    found = clause_weights(rows, table, len(leaving.free), margin=margin, seed=spec.seed)
+    table = results_table(spec, store.results, store.state == COMPLETE)
+    found = clause_values(table, tuple(rows), len(leaving.free), spec.seed)
     clauses = clauses_of(arm.messages)
     weighed = _weighed(found, leaving.free, clauses)
     document = {
@@ -112,20 +111,6 @@ def weigh_command(
 
 def _name(numbers: Sequence[int]) -> str:
     return "without " + ", ".join(f"§{n}" for n in numbers) if numbers else "full"
-
-
-def _table(spec: TrialSpec, results: Sequence[UnitResult]) -> np.ndarray[Any, np.dtype[np.float64]]:
-    """Ungated case means, a column for every row of the screening; nan where missing."""
-    scored = [
-        ScoreRow(r.arm_key, r.case_key, r.repeat, None if r.failure is not None else r.ungated)
-        for r in results
-    ]
-    names, cases, means = case_means(scored)
-    table = np.full((len(cases), len(spec.arms)), np.nan)
-    place = {a.key: i for i, a in enumerate(spec.arms)}
-    for column, name in enumerate(names):
-        table[:, place[name]] = means[:, column]
-    return table
 
 
 def _weighed(

@@ -95,33 +95,54 @@ def case_means(
     if not given_rows:
         return [], [], np.empty((0, 0))
     # Column by column: a third of the time of one pass over the rows, which counts at 300,000.
-    arms, of_arm = _places([r.arm for r in given_rows])
-    cases, of_case = _places([r.case for r in given_rows])
-    repeats, of_repeat = _places([r.repeat for r in given_rows])
+    arms, of_arm = places([r.arm for r in given_rows])
+    cases, of_case = places([r.case for r in given_rows])
+    repeats, of_repeat = places([r.repeat for r in given_rows])
     index = np.column_stack([of_arm, of_case, of_repeat])
     scores = [r.score for r in given_rows]
     absent = np.array([s is None for s in scores], dtype=np.bool_)
+    # None becomes nan; a nan that was given is no score.
     values = np.array(scores, dtype=np.float64)
-    values[absent] = 0.0
-    _check_rows(arms, cases, repeats, index, values)
-    if missing == "drop":
-        values[absent] = np.nan
+    _check_rows(arms, cases, repeats, index, np.where(absent, 0.0, values))
     table = np.full((len(arms), len(cases), len(repeats)), np.nan)
-    table[index[:, 0], index[:, 1], index[:, 2]] = values
     given = np.zeros(table.shape, dtype=np.bool_)
-    given[index[:, 0], index[:, 1], index[:, 2]] = True
-    means = np.full((len(cases), len(arms)), np.nan)
-    for column in range(len(arms)):
-        expected = given[column].any(axis=0)
+    table[tuple(index.T)] = values
+    given[tuple(index.T)] = True
+    return arms, cases, means_in(table, given, missing=missing)
+
+
+def means_in(
+    table: Floats,
+    given: NDArray[np.bool_],
+    *,
+    missing: str = "drop",
+    so_far: bool = False,
+) -> Floats:
+    """Repeats averaged within cases, of shape (n_cases, n_arms); nan where a mean is missing.
+
+    table: scores of shape (n_arms, n_cases, n_repeats), nan where a score is missing. given:
+    which of them were had at all. so_far: a case stands for what its repeats have come to by now,
+    for a trial that is not complete.
+    """
+    if missing == "zero":
+        table = np.where(given & np.isnan(table), 0.0, table)
+    means = np.full((table.shape[1], table.shape[0]), np.nan)
+    for column in range(table.shape[0]):
         ran = given[column].any(axis=1)
+        if so_far:
+            had = given[column][ran]
+            sums = np.where(had, table[column][ran], 0.0).sum(axis=1)
+            means[ran, column] = sums / had.sum(axis=1)
+            continue
+        expected = given[column].any(axis=0)
         own = table[column][:, expected]
         if missing == "zero":
             own = np.where(given[column][:, expected], own, 0.0)
         means[ran, column] = own[ran].mean(axis=1)
-    return arms, cases, means
+    return means
 
 
-def _places(names: list[N]) -> tuple[list[N], NDArray[np.int64]]:
+def places(names: list[N]) -> tuple[list[N], NDArray[np.int64]]:
     """Different names in the order in which they are first met, and each name's place among them."""
     found = list(dict.fromkeys(names))
     place = {name: i for i, name in enumerate(found)}
@@ -179,6 +200,31 @@ def compare(
     their comparison.
     Raises CannotCompareError.
     """
+    arms, _, means = case_means(rows, missing=missing)
+    return compare_means(
+        arms,
+        means,
+        against=against,
+        margin=margin,
+        seed=seed,
+        n_resamples=n_resamples,
+        level=level,
+        with_pairs=with_pairs,
+    )
+
+
+def compare_means(
+    arms: Sequence[str],
+    means: Floats,
+    *,
+    against: str | None = None,
+    margin: float = 0.05,
+    seed: int = 0,
+    n_resamples: int = DEFAULT_RESAMPLES,
+    level: float = 0.95,
+    with_pairs: bool = True,
+) -> ComparisonResult:
+    """The same from the cases' means, of shape (n_cases, n_arms); nan is missing."""
     if not 0 < level < 1:
         raise CannotCompareError(f"level is {level}; it must lie between 0 and 1", field="level")
     if not 0 < margin < 1:
@@ -187,7 +233,6 @@ def compare(
         raise CannotCompareError(
             f"resamples is {n_resamples}; at least 100 are needed", field="resamples"
         )
-    arms, _, means = case_means(rows, missing=missing)
     if not arms:
         raise CannotCompareError("there are no scores to compare", field="scores")
     if against is not None and against not in arms:

@@ -15,8 +15,8 @@ from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.datasets.models import CaseRevision
 from nomikon.server.people import actor_of
+from nomikon.server.reviews.judge_check import judges_of
 from nomikon.server.trials.actions.correct_reference import CorrectReference
-from nomikon.server.trials.judge_check import judges_of
 
 
 @documented("trial_judges", gives=sj.JudgeShape(many=True))

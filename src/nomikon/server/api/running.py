@@ -18,7 +18,6 @@ from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.briefs.models import Brief, Scorecard
 from nomikon.server.people import actor_of
-from nomikon.server.trials import board
 from nomikon.server.trials.actions.ask_afresh import AskAfresh
 from nomikon.server.trials.actions.continue_trial import ContinueTrial
 from nomikon.server.trials.actions.extend_trial import ExtendTrial
@@ -27,6 +26,7 @@ from nomikon.server.trials.actions.read_by import ReadBy
 from nomikon.server.trials.actions.start_trial import StartTrial
 from nomikon.server.trials.changes import changes_of, means_by
 from nomikon.server.trials.extending import Extension, plan_extension
+from nomikon.server.trials.facts import trial_facts
 from nomikon.server.trials.judged import count_unjudged, judging_plan
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import Output
@@ -57,7 +57,7 @@ def _plan(brief_id: int, data: dict[str, Any]) -> Plan:
 def _row(trial_id: int) -> Response:
     found = trial_or_404(trial_id)
     done = Output.objects.filter(arm__trial=found).count()
-    return given(st.TrialRow, {**board.trial_facts(found), "done": done})
+    return given(st.TrialRow, {**trial_facts(found), "done": done})
 
 
 @documented("plan_trial", takes=st.PlanRequest, gives=st.PlanShape)

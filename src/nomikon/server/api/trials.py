@@ -11,6 +11,7 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from nomikon.core.results import all_at_once, credible, scored_as_zero
 from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api import shapes_review as sr
 from nomikon.server.api import shapes_trials as st
@@ -24,15 +25,19 @@ from nomikon.server.reviews.actions.take_back_mark import TakeBackMark
 from nomikon.server.reviews.agreeing import readers_of
 from nomikon.server.reviews.faults import fault_kinds
 from nomikon.server.reviews.measured import measures_against_marks
+from nomikon.server.reviews.one_output import output_of
 from nomikon.server.reviews.queue import CHANGED, RANDOM, reading_queue
 from nomikon.server.trials import board
 from nomikon.server.trials.actions.settle_outcome import SettleOutcome
 from nomikon.server.trials.actions.start_trial import StartTrial
+from nomikon.server.trials.comparing import comparison_of
+from nomikon.server.trials.facts import trial_facts
 from nomikon.server.trials.labels import labels_of
 from nomikon.server.trials.merits import merits_of
 from nomikon.server.trials.models import OPEN_STATES, Arm, Output, Trial
+from nomikon.server.trials.results import results_of
 from nomikon.server.trials.reworking import bring_figures_up
-from nomikon.server.trials.spread import all_at_once, credible_arms, scored_as_zero, spread_of
+from nomikon.server.trials.spread import spread_of
 from nomikon.server.verdicts.checking import check_of, plan_check
 from nomikon.server.worker_link import troubles
 
@@ -63,7 +68,7 @@ def trials(request: Request, brief_id: int) -> Response:
     )
     return given(
         st.TrialRow,
-        [{**board.trial_facts(t), "done": done.get(t.pk, 0)} for t in found],
+        [{**trial_facts(t), "done": done.get(t.pk, 0)} for t in found],
         many=True,
     )
 
@@ -99,7 +104,7 @@ def output(request: Request, output_id: int) -> Response:
         ),
         pk=output_id,
     )
-    return given(st.OutputShape, board.output_of(found))
+    return given(st.OutputShape, output_of(found))
 
 
 @documented("settle_outcome", takes=st.SettleOutcomeRequest, gives=st.SettledOutcome)
@@ -193,16 +198,17 @@ def compare(request: Request, trial_id: int, arm_id: int, against_id: int) -> Re
     arms = Arm.objects.select_related("version", "model__connection")
     a = get_object_or_404(arms, pk=arm_id, trial=found)
     b = get_object_or_404(arms, pk=against_id, trial=found)
-    told = board.comparison_of(found, a, b)
-    together = all_at_once(found, b)
-    zero = scored_as_zero(found, a, b)
+    told = comparison_of(found, a, b)
+    table = results_of(found)
+    together = all_at_once(table, str(b.pk))
+    zero = scored_as_zero(table, str(a.pk), str(b.pk))
     for member in told["family"]:
-        member["together"] = together.get(member["a"])
+        member["together"] = together.get(str(member["a"]))
     return given(
         st.ComparisonShape,
         {
             **told,
-            "credible": credible_arms(found),
+            "credible": [int(x) for x in credible(table)],
             "as_zero": zero and {**zero.__dict__, "a": a.pk, "b": b.pk},
         },
     )

@@ -15,7 +15,7 @@ from nomikon.server.api import shapes_verdict as sv
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.models import Brief
 from nomikon.server.people import actor_of
-from nomikon.server.trials import board
+from nomikon.server.trials.facts import arm_facts
 from nomikon.server.trials.models import Arm
 from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.verdicts.actions.start_watch import AskAgain, StartWatch, StopWatch
@@ -32,7 +32,7 @@ from nomikon.server.verdicts.watching import watch_detail
 def _verdict_row(v: Verdict) -> dict[str, Any]:
     return {
         "id": v.pk,
-        "arm": board.arm_facts(v.arm),
+        "arm": arm_facts(v.arm),
         "trial": v.arm.trial_id,
         "trial_number": v.arm.trial.number,
         "reason": v.reason,

@@ -18,7 +18,7 @@ from nomikon.core.measures.precedents import (
 from nomikon.core.trials import ANSWERED, FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.reviews.models import Precedent, Ruling
-from nomikon.server.trials.board import arm_facts
+from nomikon.server.trials.facts import arm_facts
 from nomikon.server.trials.models import Output, Trial
 
 HELD, BROKEN, OPEN = "held", "broken", "open"

@@ -5,16 +5,16 @@ from __future__ import annotations
 from typing import Any
 
 from nomikon.core.prompts import check_messages, settings_in_short
+from nomikon.core.results import arm_figures, case_scores, counts_of
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.briefs.models import Version
 from nomikon.server.briefs.reasons import reasons_today
 from nomikon.server.rounds.driving import spent_on
 from nomikon.server.rounds.models import Candidate, Round, Rounds
-from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.looks import held_out_looks
-from nomikon.server.trials.models import COMPLETE, Output, Trial
+from nomikon.server.trials.models import COMPLETE, Trial
 from nomikon.server.trials.racing import spared_outputs
-from nomikon.server.trials.spread import scores_by_case
+from nomikon.server.trials.results import figures_of, results_of
 from nomikon.server.verdicts.checking import gain_on_held_out
 
 
@@ -79,18 +79,15 @@ def _point(number: int, trial: Trial, version: Version) -> dict[str, Any]:
 def _figures(trial: Trial, version: Version) -> dict[str, Any]:
     """Mean with interval and price per thousand answers of one version in a trial."""
     arm = trial.arms.filter(version=version).first()
-    found = figures_of(trial) if arm is not None else None
-    figures = next((a for a in found.arms if arm and a.arm == str(arm.pk)), None) if found else None
-    costs = [
-        c
-        for c in Output.objects.filter(arm=arm).values_list("cost_nominal", flat=True)
-        if c is not None
-    ]
+    if arm is None:
+        return dict.fromkeys(("mean", "low", "high", "cost_per_1000"))
+    table = results_of(trial)
+    figures, counts = arm_figures(table)[str(arm.pk)], counts_of(table)[str(arm.pk)]
     return {
-        "mean": figures and figures.mean,
-        "low": figures and figures.low,
-        "high": figures and figures.high,
-        "cost_per_1000": round(1000 * sum(costs) / len(costs)) if costs else None,
+        "mean": figures.mean,
+        "low": figures.low,
+        "high": figures.high,
+        "cost_per_1000": counts.cost_per_1000,
     }
 
 
@@ -189,6 +186,6 @@ def _working_gain(rounds: Rounds, parts: list[Round]) -> list[float]:
 
 
 def _gain(trial: Trial, version: Version, former: Trial, start: Version) -> list[float]:
-    after = scores_by_case(trial, trial.arms.get(version=version))
-    before = scores_by_case(former, former.arms.get(version=start))
+    after = case_scores(results_of(trial), str(trial.arms.get(version=version).pk))
+    before = case_scores(results_of(former), str(former.arms.get(version=start).pk))
     return [after[case] - before[case] for case in after if case in before]

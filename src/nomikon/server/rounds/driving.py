@@ -43,9 +43,9 @@ from nomikon.server.rounds.models import (
 )
 from nomikon.server.trials.actions.halt_trial import HaltTrial
 from nomikon.server.trials.actions.start_trial import StartTrial
-from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.models import COMPLETE, OPEN_STATES, Trial
 from nomikon.server.trials.planning import make_plan
+from nomikon.server.trials.results import figures_of
 
 
 @dataclass(frozen=True)

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from nomikon.server.trials.board import figures_of
+from nomikon.core.results import arm_figures
 from nomikon.server.trials.models import Trial
+from nomikon.server.trials.results import results_of
 
 
 def means_by(trial: Trial) -> dict[int, float | None]:
     """Each arm's mean by the scorecard the trial is read by, cases in common."""
-    figures = figures_of(trial)
-    found = {int(a.arm): a.mean for a in figures.arms} if figures else {}
-    return {arm.pk: found.get(arm.pk) for arm in trial.arms.all()}
+    return {int(name): a.mean for name, a in arm_figures(results_of(trial)).items()}
 
 
 def changes_of(trial: Trial, before: dict[int, float | None]) -> list[dict[str, Any]]:

@@ -8,10 +8,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from nomikon.core.results import arm_figures, beaten
 from nomikon.core.rules import FIGURES_RULE, figures_rule
 from nomikon.core.stats.words import level_after
-from nomikon.server.trials.board import figures_of
-from nomikon.server.trials.models import COMPLETE, Arm, Output, Trial
+from nomikon.server.trials.models import COMPLETE, Arm, Trial
+from nomikon.server.trials.results import results_of
 
 
 @dataclass(frozen=True)
@@ -58,16 +59,16 @@ def _kept(trial: Trial) -> dict[str, Any]:
         # The same trial may be at hand several times: another one may have kept it since.
         trial.refresh_from_db(fields=["headline"])
     if not _fits(trial):
-        figures = figures_of(trial)
-        # figures_of may have brought the trial to today's rules, which changes its key.
+        table = results_of(trial)
+        # results_of may have brought the trial to today's rules, which changes its key.
         trial.headline = {
             "key": _key(trial),
             "means": {
                 a.arm: [a.mean, a.low, a.high]
-                for a in (figures.arms if figures else [])
+                for a in arm_figures(table).values()
                 if a.mean is not None
             },
-            "answered": Output.objects.filter(arm__trial=trial, failure="").count(),
+            "answered": sum(not f for f in table.failure),
             "beaten": {},
         }
         Trial.objects.filter(pk=trial.pk).update(headline=trial.headline)
@@ -94,16 +95,5 @@ def _key(trial: Trial) -> list[Any]:
 
 
 def _beaten(trial: Trial, arm: Arm) -> list[Any] | None:
-    figures = figures_of(trial, against=arm)
-    better = [
-        c
-        for c in (figures.comparisons if figures else [])
-        if c.difference is not None
-        and c.difference > 0
-        and c.p_holm is not None
-        and c.p_holm <= level_after(trial.extensions)
-    ]
-    if not better:
-        return None
-    most = max(better, key=lambda c: c.difference or 0.0)
-    return [int(most.a), most.difference, most.p_holm]
+    most = beaten(results_of(trial), str(arm.pk), level_after(trial.extensions))
+    return None if most is None else [int(most.a), most.difference, most.p_holm]

@@ -16,9 +16,9 @@ from nomikon.core.measures import read_scorecard
 from nomikon.core.rules import OUTCOME_RULE, SCORE_RULE
 from nomikon.core.trials import OPEN_STATES, next_state, read_conversation
 from nomikon.engine.race import Left
+from nomikon.engine.results import taken_by
 from nomikon.engine.store import StoreBusyError
 from nomikon.engine.units import (
-    ANSWER,
     ArmSpec,
     CallRecord,
     CaseSpec,
@@ -293,13 +293,7 @@ class DatabaseStore:
             ).update(replaced=True)
 
     def _output(self, r: UnitResult, then: str) -> dict[str, Any]:
-        spent = [c for c in r.calls if c.tokens_out is not None]
-        answered = [c for c in spent if c.part == ANSWER]
-        costs = [c.cost for c in answered]
-        # A failed call has no price: nothing was answered that a server could charge by.
-        priced = bool(costs) and all(c is not None for c in costs)
-        cost = sum(c or 0 for c in costs) if priced else None
-        firsts = [c.first_ms for c in answered if c.first_ms is not None]
+        took = taken_by(r.calls)
         return {
             "arm_id": self._arms[r.arm_key],
             "revision_id": int(r.case_key),
@@ -313,15 +307,12 @@ class DatabaseStore:
             "text": r.text,
             "turns": json.dumps([[t.role, t.text] for t in r.turns]),
             "finish_reason": (r.finish_reason or "")[:40],
-            "tokens_in": sum(c.tokens_in or 0 for c in answered) if answered else None,
-            "tokens_out": sum(c.tokens_out or 0 for c in answered) if answered else None,
-            "cost_nominal": cost,
-            # What came from the store was paid for before.
-            "cost_new": None
-            if cost is None
-            else sum(c.cost or 0 for c in spent if c.reused_from is None),
-            "latency_ms": sum(c.latency_ms for c in answered) if answered else None,
-            "first_ms": firsts[0] if firsts else None,
+            "tokens_in": took.tokens_in,
+            "tokens_out": took.tokens_out,
+            "cost_nominal": took.cost,
+            "cost_new": took.newly,
+            "latency_ms": took.latency_ms,
+            "first_ms": took.first_ms,
             "generation": r.generation,
             "superseded_by": None,
             "created_at": then,

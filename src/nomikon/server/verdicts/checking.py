@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 
 from nomikon.core.errors import PlanError
+from nomikon.core.results import differences
 from nomikon.core.stats.gap import gap_of_gains
 from nomikon.server.datasets.models import HELD_OUT, WORKING
-from nomikon.server.trials.board import figures_of
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, Arm, Trial
 from nomikon.server.trials.planning import (
@@ -19,7 +19,7 @@ from nomikon.server.trials.planning import (
     entries_of,
     plan_of,
 )
-from nomikon.server.trials.spread import differences
+from nomikon.server.trials.results import figures_of, results_of
 from nomikon.server.verdicts.standing import twin_of
 
 
@@ -80,7 +80,7 @@ def _told(
     }
     if check.state != COMPLETE:
         return told
-    working = list(differences(trial, *arms).values())
+    working = list(differences(results_of(trial), str(arms[0].pk), str(arms[1].pk)).values())
     return {**told, **gain_on_held_out(check, *twins, working)}
 
 
@@ -88,7 +88,7 @@ def gain_on_held_out(check: Trial, a: Arm, b: Arm, working: Sequence[float]) -> 
     """a against b in a complete held-out trial, and the gap to their differences on working cases."""
     result = figures_of(check, against=b)
     found = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
-    held = np.array(list(differences(check, a, b).values()))
+    held = np.array(list(differences(results_of(check), str(a.pk), str(b.pk)).values()))
     gap = gap_of_gains(np.array(working), held)
     return {
         "difference": found

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from typing import Any
 
-from nomikon.server.trials.board import arm_facts
 from nomikon.server.trials.cases import example_cases
+from nomikon.server.trials.facts import arm_facts
 from nomikon.server.trials.models import Call, Output, ScoreRow, Trial
 
 SCORE_COLUMNS = ("version", "model", "settings", "arm", "case", "repeat", "score")

@@ -7,10 +7,13 @@ from html import escape
 from typing import Any
 
 from nomikon.core.prompts.clauses import clauses_of
+from nomikon.core.results import credible
 from nomikon.core.stats.words import no_worse_in_words, p_in_words, verdict_in_words
-from nomikon.server.trials.board import comparison_of, figures_of, summary_of
+from nomikon.server.trials.board import summary_of
+from nomikon.server.trials.comparing import comparison_of
 from nomikon.server.trials.models import COMPLETE, Arm, Trial
-from nomikon.server.trials.spread import credible_arms, spread_of
+from nomikon.server.trials.results import figures_of, results_of
+from nomikon.server.trials.spread import spread_of
 from nomikon.server.verdicts.checking import check_of
 
 SHOWN = 20
@@ -91,7 +94,7 @@ def _about(trial: Trial, now: datetime) -> str:
 
 def _arms(trial: Trial, comparison: dict[str, Any], b: Arm) -> str:
     family = {row["a"]: row for row in comparison["family"]}
-    credible = set(credible_arms(trial)) if comparison["complete"] else set()
+    unbeaten = {int(x) for x in credible(results_of(trial))} if comparison["complete"] else set()
     arms = sorted(summary_of(trial)["arms"], key=lambda x: -(x["mean"] or -1))
     rows = []
     for arm in arms:
@@ -110,7 +113,7 @@ def _arms(trial: Trial, comparison: dict[str, Any], b: Arm) -> str:
                 _td(against, True),
                 _td(p, True),
                 _td("–" if cost is None else f"{cost / 1e9:.3f}", True),
-                _td("yes" if arm["id"] in credible else ""),
+                _td("yes" if arm["id"] in unbeaten else ""),
             ]
         )
     heads = ["Arm", "Mean, 95 %", "Against the reference", "p (Holm)", "Per 1,000", "Unbeaten"]

@@ -8,7 +8,6 @@ from typing import Any
 from django.db.models import Prefetch, QuerySet
 from django.utils import timezone
 
-from nomikon.core.measures import read_scorecard
 from nomikon.core.stats import MISSED
 from nomikon.core.stats.words import p_in_words
 from nomikon.server.briefs.models import Brief
@@ -16,6 +15,7 @@ from nomikon.server.datasets.models import HELD_OUT
 from nomikon.server.trials.board import thresholds_of
 from nomikon.server.trials.headline import beaten_in, means_of
 from nomikon.server.trials.models import COMPARE, COMPLETE, Arm, Trial
+from nomikon.server.trials.results import results_of
 from nomikon.server.trials.reworking import bring_figures_up, last_reworked
 from nomikon.server.verdicts.models import Verdict, WatchCheck
 from nomikon.server.verdicts.watching import drift_in, watch_checks
@@ -154,11 +154,10 @@ def reservations_about(arm: Arm) -> list[str]:
             f"in trial {arm.trial.number} {rival.version_label} on {rival.model.name} scores "
             f"{difference:.3f} higher (p {p_in_words(p)} after correction)"
         )
-    card = read_scorecard(arm.trial.scorecard.document)
     found += [
         f"it misses what the scorecard asks of {t['measure']}: {t['rule']} {t['needed']:g}, and it "
         f"has {t['mean']:.3f} ({t['low']:.3f} to {t['high']:.3f})"
-        for t in thresholds_of(arm.trial, card).get(arm.pk, [])
+        for t in thresholds_of(results_of(arm.trial)).get(arm.pk, [])
         if t["state"] == MISSED
     ]
     return found

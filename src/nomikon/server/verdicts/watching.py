@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import lru_cache
 from typing import Any
 
 from django.db.models import F, QuerySet
 
+from nomikon.core.results import values_by_case
 from nomikon.core.rules import FIGURES_RULE
 from nomikon.core.stats.drift import COST, SCORE, Drift, drift
-from nomikon.server.trials.board import arm_facts, score_rows, state_key
-from nomikon.server.trials.models import COMPLETE, WATCH, Call, Output, Trial
+from nomikon.server.trials.facts import arm_facts
+from nomikon.server.trials.models import COMPLETE, WATCH, Call, Trial
 from nomikon.server.trials.planning import ArmChoice, Plan, next_generation, plan_of
+from nomikon.server.trials.results import results_of
 from nomikon.server.verdicts.models import Watch, WatchCheck
 
 
@@ -129,33 +130,16 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> dict[str
 
 def drifts_of(first: Trial, trial: Trial, planned: int) -> dict[str, Drift]:
     """Score and cost of a later check against the first one."""
-    keys = [(*state_key(t), t.scores_changed) for t in (first, trial)]
-    return _drifts(first.pk, trial.pk, planned, str(keys))
-
-
-@lru_cache(maxsize=256)
-def _drifts(first: int, trial: int, planned: int, state: str) -> dict[str, Drift]:
-    before, now = (values_of(Trial.objects.get(pk=pk)) for pk in (first, trial))
+    before, now = values_of(first), values_of(trial)
     return {
         name: drift(before[name], now[name], planned=planned, what=name) for name in (SCORE, COST)
     }
 
 
-def values_of(trial: Trial) -> dict[str, Mapping[str, float]]:
-    """Each case's mean score and mean cost over its repeats; a case with a gap is left out."""
-    scores: dict[str, list[float | None]] = {}
-    for row in score_rows(trial):
-        scores.setdefault(row.case, []).append(row.score)
-    costs: dict[str, list[float | None]] = {}
-    rows = Output.objects.filter(arm__trial=trial).values_list("revision_id", "cost_nominal")
-    for revision, cost in rows:
-        costs.setdefault(str(revision), []).append(cost)
-    return {SCORE: _means(scores), COST: _means(costs)}
-
-
-def _means(values: Mapping[str, list[float | None]]) -> dict[str, float]:
-    whole = {c: [v for v in own if v is not None] for c, own in values.items() if None not in own}
-    return {c: sum(own) / len(own) for c, own in whole.items() if own}
+def values_of(trial: Trial) -> dict[str, dict[str, float]]:
+    """Score and cost by case of the one arm of a watch's trial."""
+    table = results_of(trial)
+    return values_by_case(table, table.arms[0])
 
 
 def identities_of(trial: Trial) -> list[str]:

@@ -3,24 +3,21 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 from typing import Any
 
-import numpy as np
-
 from nomikon.core.prompts import settings_in_short
-from nomikon.core.stats import PairComparison, case_means
+from nomikon.core.results import weights
+from nomikon.core.stats import PairComparison
 from nomikon.core.stats.clause_weights import (
     HURTS,
     NOTHING,
     REDUNDANT,
     ClauseWeights,
-    clause_weights,
 )
 from nomikon.core.stats.words import no_worse
 from nomikon.core.trials.estimates import cost_nano
-from nomikon.server.trials.board import UNGATED, figures_of, score_rows, state_key
 from nomikon.server.trials.models import COMPLETE, Output
+from nomikon.server.trials.results import figures_of, results_of
 from nomikon.server.weights.models import Strike, Weighing
 from nomikon.server.weights.planning import tokens_of
 
@@ -33,24 +30,12 @@ def weights_in(weighing: Weighing) -> ClauseWeights | None:
     trial = weighing.trial
     if trial.state != COMPLETE:
         return None
-    newest, n = state_key(trial)
-    return _weights(weighing.pk, newest, n, trial.scorecard_id, trial.scores_changed)
-
-
-@lru_cache(maxsize=64)
-def _weights(weighing_id: int, newest: int, n: int, scorecard: int, changed: int) -> ClauseWeights:
-    weighing = Weighing.objects.select_related("trial__scorecard").get(pk=weighing_id)
-    trial = weighing.trial
-    arms = list(trial.arms.order_by("position"))
-    place = {str(a.pk): i for i, a in enumerate(arms)}
-    names, cases, means = case_means(score_rows(trial, UNGATED))
-    table = np.full((len(cases), len(arms)), np.nan)
-    for column, name in enumerate(names):
-        table[:, place[name]] = means[:, column]
     units = [frozenset(u) for u in weighing.units]
-    rows = [frozenset(i for i, unit in enumerate(units) if unit <= set(a.without)) for a in arms]
-    margin = float(trial.scorecard.document.get("margin", 0.05))
-    return clause_weights(rows, table, len(units), margin=margin)
+    left_out = tuple(
+        frozenset(i for i, unit in enumerate(units) if unit <= set(without))
+        for without in trial.arms.order_by("position").values_list("without", flat=True)
+    )
+    return weights(results_of(trial), left_out, len(units))
 
 
 def weighing_facts(weighing: Weighing) -> dict[str, Any]:
@@ -85,11 +70,11 @@ def weighing_detail(weighing: Weighing) -> dict[str, Any]:
     found = weights_in(weighing)
     arm = weighing.trial.arms.select_related("model").order_by("position").first()
     assert arm is not None
-    weights = {w.unit: w for w in found.weights} if found else {}
+    own = {w.unit: w for w in found.weights} if found else {}
     clauses = []
     for unit, numbers in enumerate(weighing.units):
         tokens = tokens_of(weighing.lines, numbers)
-        w = weights.get(unit)
+        w = own.get(unit)
         clauses.append(
             {
                 "clauses": numbers,

@@ -10,7 +10,8 @@ from django.db import transaction
 from nomikon.core.errors import DomainError
 from nomikon.server.ledger.write import write_ledger
 from nomikon.server.reviews.precedents import standing_in_short
-from nomikon.server.trials.board import comparison_of, summary_of
+from nomikon.server.trials.board import summary_of
+from nomikon.server.trials.comparing import comparison_of
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, Arm
 from nomikon.server.verdicts.models import Verdict

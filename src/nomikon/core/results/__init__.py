@@ -1,0 +1,53 @@
+"""A trial's outputs as columns, and every figure as a pure function of that table.
+
+Whoever has outputs (the server from its rows, the command line from its results) makes one
+`ResultTable` of them; board, verdict, rounds, watch, `run` and `weigh` read the same figures off it.
+Of a trial that is not complete they are estimates: differences with intervals, but no test, so that
+nothing beats anything.
+"""
+
+from nomikon.core.results.counts import ArmCounts, counts_of
+from nomikon.core.results.figures import (
+    Held,
+    all_at_once,
+    arm_figures,
+    beaten,
+    case_scores,
+    compared,
+    credible,
+    differences,
+    effects,
+    matrix,
+    scored_as_zero,
+    thresholds,
+)
+from nomikon.core.results.merits import ArmMerits, good_from, merits
+from nomikon.core.results.table import UNGATED, ResultRow, ResultTable, table_of
+from nomikon.core.results.values import values_by_case
+from nomikon.core.results.weights import weights
+
+__all__ = [
+    "UNGATED",
+    "ArmCounts",
+    "ArmMerits",
+    "Held",
+    "ResultRow",
+    "ResultTable",
+    "all_at_once",
+    "arm_figures",
+    "beaten",
+    "case_scores",
+    "compared",
+    "counts_of",
+    "credible",
+    "differences",
+    "effects",
+    "good_from",
+    "matrix",
+    "merits",
+    "scored_as_zero",
+    "table_of",
+    "thresholds",
+    "values_by_case",
+    "weights",
+]

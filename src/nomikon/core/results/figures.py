@@ -1,0 +1,214 @@
+"""Scores of a table: means with intervals, comparisons, thresholds, the credible set, effects."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nomikon.core.measures import TOTAL
+from nomikon.core.results.table import Floats, ResultTable, remembered
+from nomikon.core.stats.compare import (
+    ArmSummary,
+    ComparisonResult,
+    PairComparison,
+    compare_means,
+    means_in,
+)
+from nomikon.core.stats.credible import credible_set
+from nomikon.core.stats.effects import Effects, FactorRow, effects_of
+from nomikon.core.stats.thresholds import threshold_state
+
+NOT_COMPLETE = "the trial is not complete"
+NO_OUTPUT = "no output was had"
+
+
+@dataclass(frozen=True)
+class Held:
+    """An arm held to a threshold. rule: at least or at most; state: met, missed or unsure."""
+
+    arm: str
+    measure: str
+    rule: str
+    needed: float
+    mean: float | None
+    low: float | None
+    high: float | None
+    state: str
+    why_null: str | None
+
+
+@remembered
+def matrix(
+    table: ResultTable, measure: str = TOTAL, missing: str = "drop"
+) -> tuple[list[str], list[str], Floats]:
+    """Arms that have an output, counted cases, and means of shape (n_cases, n_arms), nan missing.
+
+    Of a table that is not complete a case stands for what its repeats have come to so far.
+    """
+    counted = table.counted
+    arm, case, repeat = table.arm[counted], table.case[counted], table.repeat[counted]
+    if not arm.size:
+        return [], [], np.empty((0, 0))
+    of_arms, arm = np.unique(arm, return_inverse=True)
+    of_cases, first, case = np.unique(case, return_index=True, return_inverse=True)
+    # In the order in which they are first met, as the trial has them.
+    order = np.argsort(first)
+    rank = np.empty_like(order)
+    rank[order] = np.arange(order.size)
+    of_repeats, repeat = np.unique(repeat, return_inverse=True)
+    shape = (of_arms.size, of_cases.size, of_repeats.size)
+    values, given = np.full(shape, np.nan), np.zeros(shape, dtype=np.bool_)
+    at = (arm, rank[case], repeat)
+    values[at] = table.column(measure)[counted]
+    given[at] = True
+    means = means_in(values, given, missing=missing, so_far=not table.complete)
+    arms = [table.arms[i] for i in of_arms]
+    return arms, [table.cases[i] for i in of_cases[order]], means
+
+
+@remembered
+def compared(
+    table: ResultTable, measure: str = TOTAL, against: str | None = None
+) -> ComparisonResult | None:
+    """Means and intervals of the arms, with `against` each other one against it.
+
+    None before the first output. An unfinished trial is estimated, never tested.
+    """
+    arms, _, means = matrix(table, measure)
+    if not arms or (against is not None and against not in arms):
+        return None
+    found = compare_means(
+        arms, means, against=against, margin=table.card.margin, with_pairs=against is not None
+    )
+    if table.complete:
+        return found
+    untested = [replace(c, p=None, p_holm=None) for c in found.comparisons]
+    return replace(found, comparisons=untested)
+
+
+def arm_figures(table: ResultTable, measure: str = TOTAL) -> dict[str, ArmSummary]:
+    """Every arm's mean with its interval; an arm without an output has none."""
+    found = compared(table, measure)
+    own = {a.arm: a for a in found.arms} if found else {}
+    nothing = ArmSummary("", 0, 0, None, None, None, None, None, NO_OUTPUT)
+    return {a: own.get(a) or replace(nothing, arm=a) for a in table.arms}
+
+
+def thresholds(
+    table: ResultTable, measure: str, limits: Mapping[str, float], arm: str | None = None
+) -> list[Held]:
+    """Each arm (or the one that is named) held to one threshold by its interval.
+
+    limits: at_least or at_most, by that name.
+    """
+    ((rule, needed),) = limits.items()
+    return [
+        Held(
+            name,
+            measure,
+            rule.replace("_", " "),
+            needed,
+            a.mean,
+            a.low,
+            a.high,
+            threshold_state(a.low, a.high, **limits),
+            a.why_null if a.mean is None else None,
+        )
+        for name, a in arm_figures(table, measure).items()
+        if arm in (None, name)
+    ]
+
+
+def beaten(table: ResultTable, arm: str, level: float) -> PairComparison | None:
+    """The comparison in which another arm beats this one by most, tested at a level; None for none."""
+    found = compared(table, TOTAL, arm)
+    better = [
+        c
+        for c in (found.comparisons if found else [])
+        if c.difference is not None
+        and c.difference > 0
+        and c.p_holm is not None
+        and c.p_holm <= level
+    ]
+    return max(better, key=lambda c: c.difference or 0.0, default=None)
+
+
+def case_scores(table: ResultTable, arm: str, measure: str = TOTAL) -> dict[str, float]:
+    """One arm's mean score of every case that it answered whole."""
+    arms, cases, means = matrix(table, measure)
+    if arm not in arms:
+        return {}
+    own = means[:, arms.index(arm)]
+    return {c: float(m) for c, m in zip(cases, own, strict=True) if not np.isnan(m)}
+
+
+def differences(table: ResultTable, a: str, b: str) -> dict[str, float]:
+    """a − b by case, where both answered."""
+    left, right = case_scores(table, a), case_scores(table, b)
+    return {case: left[case] - right[case] for case in left if case in right}
+
+
+@remembered
+def scored_as_zero(table: ResultTable, a: str, b: str) -> PairComparison | None:
+    """a against b with every missing score counted 0 instead; None where none is missing."""
+    rows = table.counted & np.isin(table.arm, [table.arms.index(x) for x in (a, b)])
+    if not np.isnan(table.column(TOTAL)[rows]).any():
+        return None
+    arms, _, means = matrix(table, TOTAL, "zero")
+    if a not in arms or b not in arms:
+        return None
+    both = means[:, [arms.index(a), arms.index(b)]]
+    ran = ~np.isnan(both).all(axis=1)
+    found = compare_means([a, b], both[ran], against=b, margin=table.card.margin)
+    return found.comparisons[0]
+
+
+@remembered
+def _credible(table: ResultTable) -> tuple[list[str], list[int], Floats]:
+    arms, _, means = matrix(table)
+    kept = [i for i, a in enumerate(arms) if a not in table.dropped]
+    if not kept:
+        return [], [], np.zeros((0, 0))
+    own = means[:, kept]
+    found = credible_set(own[~np.isnan(own).any(axis=1)])
+    return [arms[i] for i in kept], found.members, found.half_widths
+
+
+def credible(table: ResultTable) -> list[str]:
+    """Arms that no rival beats; arms that left a race are beaten."""
+    arms, members, _ = _credible(table)
+    return [arms[i] for i in members]
+
+
+def all_at_once(table: ResultTable, against: str) -> dict[str, float]:
+    """Half widths, by arm, of the intervals that hold for the differences of all arms together.
+
+    Worked out on the cases that every arm has; an arm that left a race has none.
+    """
+    arms, _, widths = _credible(table)
+    if against not in arms:
+        return {}
+    half: NDArray[np.float64] = widths[:, arms.index(against)]
+    return {a: float(h) for a, h in zip(arms, half, strict=True) if h > 0}
+
+
+@remembered
+def effects(table: ResultTable, factors: tuple[tuple[str, str, str], ...]) -> Effects:
+    """How much of the spread is due to what, among the arms that were run to the end.
+
+    factors: version, model and settings of each arm, in the table's order.
+    """
+    total = table.column(TOTAL)
+    rows = []
+    for i in np.flatnonzero(table.counted):
+        arm = table.arm[i]
+        if table.arms[arm] in table.dropped:
+            continue
+        version, model, settings = factors[arm]
+        score = None if np.isnan(total[i]) else float(total[i])
+        case, repeat = table.cases[table.case[i]], int(table.repeat[i])
+        rows.append(FactorRow(version, model, settings, case, repeat, score))
+    return effects_of(rows)

@@ -1,0 +1,35 @@
+"""Means by case over repeats, for what is held against a former run of the same cases."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nomikon.core.measures import TOTAL
+from nomikon.core.results.table import Floats, ResultTable, remembered
+from nomikon.core.stats.drift import COST, SCORE
+
+
+@remembered
+def values_by_case(table: ResultTable, arm: str) -> dict[str, dict[str, float]]:
+    """Score and cost of an arm by case; a case of which one repeat lacks the value is left out.
+
+    Costs in billionths of the currency.
+    """
+    rows = table.counted & (table.arm == table.arms.index(arm))
+    return {
+        SCORE: _means(table, rows, table.column(TOTAL)),
+        COST: _means(table, rows, table.cost),
+    }
+
+
+def _means(table: ResultTable, rows: NDArray[np.bool_], values: Floats) -> dict[str, float]:
+    case = table.case[rows]
+    n = len(table.cases)
+    sums = np.bincount(case, weights=values[rows], minlength=n)
+    had = np.bincount(case, minlength=n)
+    return {
+        name: float(sums[i] / had[i])
+        for i, name in enumerate(table.cases)
+        if had[i] and not np.isnan(sums[i])
+    }
