@@ -50,14 +50,18 @@ web/node_modules/.ready: web/package-lock.json web/package.json
 
 WEB := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 
-web/dist/.ready: web/node_modules/.ready $(WEB)
+# The page's types follow the API document; they are made here and never committed.
+web/src/api/schema.d.ts: docs/openapi.json web/node_modules/.ready
+	cd web && npm run -s types
+
+web/dist/.ready: web/node_modules/.ready web/src/api/schema.d.ts $(WEB)
 	cd web && npx --no-install vite build --logLevel warn
 	@touch $@
 
-# Writes the API document and the types made from it; CI fails when they are out of date.
+# Writes the API document, and the page's types from it; CI fails when the document is out of date.
 types: $(VENV)/.dev web/node_modules/.ready
 	$(BIN)/python manage.py spectacular --format openapi-json --file docs/openapi.json 2>/dev/null
-	cd web && npm run -s types
+	$(MAKE) web/src/api/schema.d.ts
 
 # Every picture of docs/screenshots/, from the demo as it is now; ONLY="desk draft" takes some.
 screenshots: $(VENV)/.dev web/dist/.ready

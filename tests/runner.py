@@ -9,6 +9,7 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.db import connections
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
 
@@ -90,6 +91,10 @@ class Runner(DiscoverRunner):
         if isinstance(suite, Suite):
             suite.subsuites.sort(key=_place)
         return suite
+
+    def setup_test_environment(self, **named: Any) -> None:
+        super().setup_test_environment(**named)
+        settings.CHECK_ANSWERS = True
 
     def setup_databases(self, **named: Any) -> Any:
         with _whole_files():

@@ -17,43 +17,48 @@ from nomikon.core.measures.installed import load_installed
 from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.registry import FAMILIES, own_measures
 from nomikon.core.measures.sorts import sort_of
-from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.create_brief import CreateBrief
 from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.briefs.models import Brief
+from nomikon.server.briefs.models import Brief, Scorecard
+from nomikon.server.briefs.reads import BriefMade, MeasureShape, ScorecardShape
+from nomikon.server.briefs.takes import BriefRequest, ScorecardRequest
 from nomikon.server.desk.overview import brief_detail
+from nomikon.server.desk.reads import BriefDetail
 from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
 
 
-@documented("create_brief", takes=shapes.BriefRequest, gives=shapes.BriefMade)
+@documented("create_brief", takes=BriefRequest, gives=BriefMade)
 @api_view(["POST"])
 def briefs(request: Request) -> Response:
     """Open a new brief."""
-    data = taken(shapes.BriefRequest, request)
+    data = taken(BriefRequest, request)
     brief = CreateBrief(**data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(shapes.BriefMade, {"id": brief.pk})
+    return given(BriefMade)({"id": brief.pk})
 
 
-@documented("brief", gives=shapes.BriefDetail)
+@documented("brief", gives=BriefDetail)
 @api_view(["GET"])
 def brief(request: Request, brief_id: int) -> Response:
     """The frame around a brief: stages, lineage, datasets, scorecard."""
-    return given(shapes.BriefDetail, brief_detail(get_object_or_404(Brief, pk=brief_id)))
+    return given(BriefDetail)(
+        copied(BriefDetail, brief_detail(get_object_or_404(Brief, pk=brief_id)))
+    )
 
 
-@documented("change_brief", takes=shapes.BriefRequest, gives=shapes.BriefMade)
+@documented("change_brief", takes=BriefRequest, gives=BriefMade)
 @api_view(["PUT"])
 def change_brief(request: Request, brief_id: int) -> Response:
     """Change a brief's name, job or task."""
-    data = taken(shapes.BriefRequest, request)
+    data = taken(BriefRequest, request)
     found = get_object_or_404(Brief, pk=brief_id)
     change = CreateBrief(**data, actor=actor_of(request), now=timezone.now())
     change.change(found)
-    return given(shapes.BriefMade, {"id": found.pk})
+    return given(BriefMade)({"id": found.pk})
 
 
-@documented("measures", gives=shapes.MeasureShape(many=True))
+@documented("measures", gives=list[MeasureShape])
 @api_view(["GET"])
 def measures(request: Request) -> Response:
     """Every measure with its parameters."""
@@ -79,7 +84,7 @@ def measures(request: Request) -> Response:
                 }
             )
     rows += [_installed(entry) for entry in own_measures().values()]
-    return given(shapes.MeasureShape, rows, many=True)
+    return given(list[MeasureShape])([copied(MeasureShape, row) for row in rows])
 
 
 def _sorts(measure: str, parameters: Iterable[str]) -> dict[str, Any]:
@@ -109,19 +114,28 @@ def _installed(entry: EntryPoint) -> dict[str, Any]:
     }
 
 
-@documented("save_scorecard", takes=shapes.ScorecardRequest, gives=shapes.ScorecardShape)
+def _card(card: Scorecard) -> ScorecardShape:
+    return {
+        "id": card.pk,
+        "number": card.number,
+        "document": card.document,
+        "created_at": card.created_at,
+    }
+
+
+@documented("save_scorecard", takes=ScorecardRequest, gives=ScorecardShape)
 @api_view(["POST"])
 def scorecards(request: Request, brief_id: int) -> Response:
     """Save a scorecard; the former ones stay."""
     found = get_object_or_404(Brief, pk=brief_id)
-    data = taken(shapes.ScorecardRequest, request)
+    data = taken(ScorecardRequest, request)
     card = SaveScorecard(found, data["document"], actor_of(request), timezone.now()).execute()
-    return given(shapes.ScorecardShape, card)
+    return given(ScorecardShape)(_card(card))
 
 
-@documented("scorecards", gives=shapes.ScorecardShape(many=True))
+@documented("scorecards", gives=list[ScorecardShape])
 @api_view(["GET"])
 def all_scorecards(request: Request, brief_id: int) -> Response:
     """Every scorecard of a brief, the newest first."""
     found = get_object_or_404(Brief, pk=brief_id)
-    return given(shapes.ScorecardShape, found.scorecards.order_by("-number"), many=True)
+    return given(list[ScorecardShape])([_card(c) for c in found.scorecards.order_by("-number")])

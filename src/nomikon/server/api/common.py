@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast, get_args, get_origin
 
+from django.conf import settings
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiResponse, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.serializers import Serializer
 
-from nomikon.server.api.shapes import ProblemShape
 from nomikon.server.problems import MEDIA_TYPE
+from nomikon.server.reads import ProblemShape
+from nomikon.server.typed import check, serializer_of
 
 View = TypeVar("View", bound=Callable[..., Any])
+Shape = TypeVar("Shape")
 
-PROBLEM = OpenApiResponse(ProblemShape, description="what is wrong, and in which field")
+PROBLEM = OpenApiResponse(
+    serializer_of(ProblemShape), description="what is wrong, and in which field"
+)
 # What any endpoint may answer: input that cannot be, a state that does not allow it, a page out of
 # date; a database that takes nothing just now, a fault of our own.
 PROBLEMS = {(codes, MEDIA_TYPE): PROBLEM for codes in ("4XX", "5XX")}
@@ -28,35 +32,54 @@ def documented(
     *,
     takes: Any = None,
     gives: Any = None,
-    asks: type[Serializer] | None = None,
+    asks: Any = None,
     files: tuple[str, ...] = (),
     **more: Any,
 ) -> Callable[[View], View]:
     """Name an endpoint and its shapes for the OpenAPI document.
 
-    asks: the shape of its query. files: the media types it sends instead of JSON.
+    takes, gives: declarations, `list[…]` for several. asks: that of its query. files: the media
+    types it sends instead of JSON.
     """
-    found: dict[Any, Any] = {(200, kind): OpenApiTypes.BINARY for kind in files} or {200: gives}
+    found: dict[Any, Any] = {(200, kind): OpenApiTypes.BINARY for kind in files}
     named: Callable[[View], View] = extend_schema(
         operation_id=name,
-        request=takes,
-        parameters=[asks] if asks else None,
-        responses=found | PROBLEMS,
+        request=_described(takes),
+        parameters=[serializer_of(asks)] if asks else None,
+        responses=(found or {200: _described(gives)}) | PROBLEMS,
         **more,
     )
     return named
 
 
-def taken(shape: type[Serializer], request: Request) -> dict[str, Any]:
-    """The request's data, checked against a shape; refused with the field that is wrong."""
-    serializer = shape(data=request.data)
+def _described(shape: Any) -> Any:
+    """None and plain schemas (of a file that is sent) stand as they are."""
+    if shape is None or isinstance(shape, dict):
+        return shape
+    if get_origin(shape) is list:
+        return serializer_of(get_args(shape)[0])(many=True)
+    return serializer_of(shape)
+
+
+def taken(shape: type[Shape], request: Request) -> Shape:
+    """The request's data, checked against a declaration; refused with the field that is wrong."""
+    serializer = serializer_of(cast(Any, shape))(data=request.data)
     serializer.is_valid(raise_exception=True)
-    return dict(serializer.validated_data)
+    return cast(Shape, dict(serializer.validated_data))
 
 
-def given(shape: type[Serializer], data: Any, *, many: bool = False) -> Response:
-    """Data as a response of a shape."""
-    return Response(shape(data, many=many).data)
+def given(shape: type[Shape]) -> Callable[[Shape], Response]:
+    """Answer with data of a declared shape; where the tests run it is held to it.
+
+    In two calls, so that mypy takes the shape from the declaration alone.
+    """
+
+    def answer(data: Shape) -> Response:
+        if settings.CHECK_ANSWERS:
+            check(data, shape)
+        return Response(data)
+
+    return answer
 
 
 def page_of(request: Request, *, limit: int = 200) -> tuple[int, int]:

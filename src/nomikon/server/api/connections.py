@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
-from datetime import timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -19,18 +19,34 @@ from nomikon.core.trials import NANO, cost_nano
 from nomikon.models.breaker import CLOSED
 from nomikon.models.protocols import never_sent
 from nomikon.models.types import CHAT_COMPLETIONS
-from nomikon.server.api import shapes
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.connections.actions.record_test import RecordTest
 from nomikon.server.connections.actions.save_connection import BadConnectionError, SaveConnection
 from nomikon.server.connections.actions.save_model import SaveModel
 from nomikon.server.connections.models import Connection, Health, Model, Standing
+from nomikon.server.connections.reads import (
+    AddressChecked,
+    ConnectionShape,
+    HealthHour,
+    ModelShape,
+    OfferedModelShape,
+    OfferedShape,
+    StandingShape,
+    TestedShape,
+)
+from nomikon.server.connections.takes import (
+    ConnectionRequest,
+    ModelRequest,
+    ModelsRequest,
+    TestRequest,
+)
 from nomikon.server.people import actor_of
 from nomikon.server.trials.calibrating import calibrations_of
+from nomikon.server.typed import copied
 from nomikon.server.worker_link import WorkerAwayError, ask_worker
 
 
-def _model_row(m: Model) -> dict[str, Any]:
+def _model_row(m: Model) -> ModelShape:
     def price(nano: int | None) -> Decimal | None:
         return None if nano is None else Decimal(nano) / NANO
 
@@ -59,7 +75,7 @@ def _model_row(m: Model) -> dict[str, Any]:
     }
 
 
-def _row(c: Connection) -> dict[str, Any]:
+def _row(c: Connection) -> ConnectionShape:
     return {
         "id": c.pk,
         "name": c.name,
@@ -82,7 +98,7 @@ def _row(c: Connection) -> dict[str, Any]:
     }
 
 
-def _standing(c: Connection) -> dict[str, Any]:
+def _standing(c: Connection) -> StandingShape:
     row = Standing.objects.filter(connection=c).first()
     if row is None:
         return {"state": CLOSED, "reason": "", "lanes": {}, "since": None, "next_look_at": None}
@@ -95,30 +111,30 @@ def _standing(c: Connection) -> dict[str, Any]:
     }
 
 
-@documented("connections", gives=shapes.ConnectionShape(many=True))
+@documented("connections", gives=list[ConnectionShape])
 @api_view(["GET"])
 def connections(request: Request) -> Response:
     """All connections with their models. A key's value is never part of it."""
-    return given(shapes.ConnectionShape, [_row(c) for c in Connection.objects.all()], many=True)
+    return given(list[ConnectionShape])([_row(c) for c in Connection.objects.all()])
 
 
-@documented("add_connection", takes=shapes.ConnectionRequest, gives=shapes.ConnectionShape)
+@documented("add_connection", takes=ConnectionRequest, gives=ConnectionShape)
 @api_view(["POST"])
 def add_connection(request: Request) -> Response:
     """Add a connection."""
-    data = taken(shapes.ConnectionRequest, request)
+    data = taken(ConnectionRequest, request)
     saved = SaveConnection(
         connection=None, **data, actor=actor_of(request), now=timezone.now()
     ).execute()
-    return given(shapes.ConnectionShape, _row(saved))
+    return given(ConnectionShape)(_row(saved))
 
 
-@documented("change_connection", takes=shapes.ConnectionRequest, gives=shapes.ConnectionShape)
+@documented("change_connection", takes=ConnectionRequest, gives=ConnectionShape)
 @api_view(["PUT"])
 def change_connection(request: Request, connection_id: int) -> Response:
     """Change a connection; answers of its former address are not reused."""
     found = get_object_or_404(Connection, pk=connection_id)
-    data = taken(shapes.ConnectionRequest, request)
+    data = taken(ConnectionRequest, request)
     saved = SaveConnection(
         connection=found,
         **data,
@@ -126,10 +142,10 @@ def change_connection(request: Request, connection_id: int) -> Response:
         actor=actor_of(request),
         now=timezone.now(),
     ).execute()
-    return given(shapes.ConnectionShape, _row(saved))
+    return given(ConnectionShape)(_row(saved))
 
 
-@documented("check_connection", gives=shapes.AddressChecked)
+@documented("check_connection", gives=AddressChecked)
 @api_view(["POST"])
 def check_connection(request: Request, connection_id: int) -> Response:
     """Ask the server for its models at once; an address without its /v1 is completed and kept."""
@@ -145,8 +161,7 @@ def check_connection(request: Request, connection_id: int) -> Response:
             completed.revision += 1
             completed.save()
             found, came, failure = completed, other, None
-    return given(
-        shapes.AddressChecked,
+    return given(AddressChecked)(
         {
             "base_url": found.base_url,
             "models": None if failure else len(came["models"]),
@@ -155,21 +170,21 @@ def check_connection(request: Request, connection_id: int) -> Response:
     )
 
 
-@documented("try_connection_now", gives=shapes.ConnectionShape)
+@documented("try_connection_now", gives=ConnectionShape)
 @api_view(["POST"])
 def try_now(request: Request, connection_id: int) -> Response:
     """Let one call look at once whether what rests answers again."""
     found = get_object_or_404(Connection, pk=connection_id)
     ask_worker("/try-now", {"connection": found.pk}, within_s=5.0)
-    return given(shapes.ConnectionShape, _row(found))
+    return given(ConnectionShape)(_row(found))
 
 
-@documented("add_models", takes=shapes.ModelsRequest, gives=shapes.ConnectionShape)
+@documented("add_models", takes=ModelsRequest, gives=ConnectionShape)
 @api_view(["POST"])
 def add_models(request: Request, connection_id: int) -> Response:
     """Add several of the models that the server offers, with what its list says of them."""
     found = get_object_or_404(Connection, pk=connection_id)
-    names = list(dict.fromkeys(taken(shapes.ModelsRequest, request)["names"]))
+    names = list(dict.fromkeys(taken(ModelsRequest, request)["names"]))
     came = _offered(found)
     told = {m["name"]: m for m in came.get("models", [])}
     if missing := [n for n in names if n not in told]:
@@ -188,7 +203,7 @@ def add_models(request: Request, connection_id: int) -> Response:
                 actor=actor_of(request),
                 now=timezone.now(),
             ).execute()
-    return given(shapes.ConnectionShape, _row(found))
+    return given(ConnectionShape)(_row(found))
 
 
 # A person waits for it: a server that takes longer to list its models is told as one that does not.
@@ -208,12 +223,12 @@ def _offered(connection: Connection, **other: str) -> dict[str, Any]:
     return came
 
 
-@documented("add_model", takes=shapes.ModelRequest, gives=shapes.ModelShape)
+@documented("add_model", takes=ModelRequest, gives=ModelShape)
 @api_view(["POST"])
 def add_model(request: Request, connection_id: int) -> Response:
     """Add a model to a connection."""
     found = get_object_or_404(Connection, pk=connection_id)
-    data = taken(shapes.ModelRequest, request)
+    data = taken(ModelRequest, request)
     saved = SaveModel(
         connection=found, model=None, **data, actor=actor_of(request), now=timezone.now()
     ).execute()
@@ -221,15 +236,15 @@ def add_model(request: Request, connection_id: int) -> Response:
     with contextlib.suppress(WorkerAwayError):
         _offered(found)
         saved.refresh_from_db()
-    return given(shapes.ModelShape, _model_row(saved))
+    return given(ModelShape)(_model_row(saved))
 
 
-@documented("change_model", takes=shapes.ModelRequest, gives=shapes.ModelShape)
+@documented("change_model", takes=ModelRequest, gives=ModelShape)
 @api_view(["PUT"])
 def change_model(request: Request, model_id: int) -> Response:
     """Change a model's name, context length or prices; arms planned before keep theirs."""
     found = get_object_or_404(Model.objects.select_related("connection"), pk=model_id)
-    data = taken(shapes.ModelRequest, request)
+    data = taken(ModelRequest, request)
     saved = SaveModel(
         connection=found.connection,
         model=found,
@@ -237,15 +252,15 @@ def change_model(request: Request, model_id: int) -> Response:
         actor=actor_of(request),
         now=timezone.now(),
     ).execute()
-    return given(shapes.ModelShape, _model_row(saved))
+    return given(ModelShape)(_model_row(saved))
 
 
-@documented("test_call", takes=shapes.TestRequest, gives=shapes.TestedShape)
+@documented("test_call", takes=TestRequest, gives=TestedShape)
 @api_view(["POST"])
 def test_call(request: Request, model_id: int) -> Response:
     """Make one real call and show what came back; it goes before the trials' calls."""
     found = get_object_or_404(Model.objects.select_related("connection"), pk=model_id)
-    text = taken(shapes.TestRequest, request)["text"]
+    text = taken(TestRequest, request)["text"]
     came = ask_worker(
         "/call",
         {
@@ -260,23 +275,24 @@ def test_call(request: Request, model_id: int) -> Response:
     if answer is not None:
         tokens = (answer["tokens_in"] or 0, answer["tokens_out"] or 0)
         answer["cost"] = cost_nano(*tokens, found.price_in_nano, found.price_out_nano)
-    return given(
-        shapes.TestedShape,
+    return given(TestedShape)(
         {"request": came["request"], "answer": answer, "failure": came.get("failure")},
     )
 
 
-@documented("offered_models", gives=shapes.OfferedShape)
+@documented("offered_models", gives=OfferedShape)
 @api_view(["GET"])
 def offered(request: Request, connection_id: int) -> Response:
     """The models that the server says it has."""
     found = get_object_or_404(Connection, pk=connection_id)
     came = _offered(found)
     there = set(found.models.values_list("name", flat=True))
-    return given(
-        shapes.OfferedShape,
+    return given(OfferedShape)(
         {
-            "models": [{**m, "added": m["name"] in there} for m in came.get("models", [])],
+            "models": [
+                copied(OfferedModelShape, m, added=m["name"] in there)
+                for m in came.get("models", [])
+            ],
             "failure": came.get("failure"),
         },
     )
@@ -285,22 +301,23 @@ def offered(request: Request, connection_id: int) -> Response:
 HOURS = 24
 
 
-@documented("connection_health", gives=shapes.HealthHour(many=True))
+@documented("connection_health", gives=list[HealthHour])
 @api_view(["GET"])
 def health(request: Request, connection_id: int) -> Response:
     """What came of the attempts of the last 24 hours, hour by hour, the oldest first."""
     found = get_object_or_404(Connection, pk=connection_id)
     this_hour = timezone.now().replace(minute=0, second=0, microsecond=0)
     hours = [this_hour - timedelta(hours=n) for n in reversed(range(HOURS))]
-    rows: dict[Any, dict[str, Any]] = {
+    rows: dict[datetime, HealthHour] = {
         h: {"hour": h, "answered": 0, "failures": {}, "latency_ms": 0.0} for h in hours
     }
     for minute in Health.objects.filter(connection=found, minute__gte=hours[0]):
         row = rows[minute.minute.replace(minute=0)]
         row["answered"] += minute.answered
-        row["latency_ms"] += minute.latency_ms
+        row["latency_ms"] = (row["latency_ms"] or 0.0) + minute.latency_ms
         for code, count in minute.failures.items():
             row["failures"][code] = row["failures"].get(code, 0) + count
     for row in rows.values():
-        row["latency_ms"] = row["latency_ms"] / row["answered"] if row["answered"] else None
-    return given(shapes.HealthHour, list(rows.values()), many=True)
+        spent = row["latency_ms"] or 0.0
+        row["latency_ms"] = spent / row["answered"] if row["answered"] else None
+    return given(list[HealthHour])(list(rows.values()))

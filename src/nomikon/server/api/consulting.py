@@ -19,8 +19,6 @@ from nomikon.core.errors import DomainError, PromptError
 from nomikon.core.prompts import Message, render
 from nomikon.core.prompts.questions import Question
 from nomikon.core.trials.estimates import estimate_messages
-from nomikon.server.api import shapes_consulting as sc
-from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api.amending import with_before
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.proposing import coverage_told
@@ -30,8 +28,23 @@ from nomikon.server.connections.models import Model
 from nomikon.server.consultations.actions.consult import CloseConsultation, Consult, EditReply
 from nomikon.server.consultations.asking import price_at_most, reading_of, request_of, why_nothing
 from nomikon.server.consultations.models import OPEN, TAKEN, Consultation
+from nomikon.server.consultations.reads import (
+    AskedQuestionShape,
+    ConsultationShape,
+    ConsultedShape,
+    MaybeConsultation,
+    PreparedShape,
+    ReplyReading,
+)
 from nomikon.server.consultations.subjects import Prepared, prepare
+from nomikon.server.consultations.takes import (
+    ConsultRequest,
+    OpenConsultationQuery,
+    SettleConsultationRequest,
+)
+from nomikon.server.datasets.reads import ProposalShape
 from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
 
 # A question that was put so long ago and has no reply will get none: the web process was stopped.
 LOST_AFTER = timedelta(hours=1)
@@ -39,11 +52,11 @@ LOST_AFTER = timedelta(hours=1)
 
 @documented(
     "open_consultation",
-    gives=sc.MaybeConsultation,
-    asks=sq.OpenConsultationQuery,
+    gives=MaybeConsultation,
+    asks=OpenConsultationQuery,
     methods=["GET"],
 )
-@documented("consult", takes=sc.ConsultRequest, gives=sc.ConsultedShape, methods=["POST"])
+@documented("consult", takes=ConsultRequest, gives=ConsultedShape, methods=["POST"])
 @api_view(["GET", "POST"])
 def consultations(request: Request) -> Response:
     """The newest reply in a role that was neither taken nor dropped, of a brief where one is named.
@@ -52,9 +65,9 @@ def consultations(request: Request) -> Response:
     is asked, too, and its reply is waited for and kept until it is taken or dropped.
     """
     if request.method == "GET":
-        return given(sc.MaybeConsultation, {"consultation": _still_open(request)})
-    data = taken(sc.ConsultRequest, request)
-    model = Model.objects.select_related("connection").filter(pk=data["model"]).first()
+        return given(MaybeConsultation)({"consultation": _still_open(request)})
+    data = taken(ConsultRequest, request)
+    model = Model.objects.select_related("connection").filter(pk=data["model"] or 0).first()
     made = None
     if data["ask"]:
         if model is None:
@@ -69,10 +82,10 @@ def consultations(request: Request) -> Response:
             timezone.now(),
         ).execute()
     told = None if made else _prepared(data, model)
-    return given(sc.ConsultedShape, {"prepared": told, "consultation": made and _shown(made)})
+    return given(ConsultedShape)({"prepared": told, "consultation": _shown(made) if made else None})
 
 
-def _prepared(data: Mapping[str, Any], model: Model | None) -> dict[str, Any]:
+def _prepared(data: Mapping[str, Any], model: Model | None) -> PreparedShape:
     """What a model would be asked. Without words of its own the newest wording is taken."""
     found = prepare(data["role"], data["about"])
     newest = instruction_for(data["role"])
@@ -88,7 +101,7 @@ def _prepared(data: Mapping[str, Any], model: Model | None) -> dict[str, Any]:
     }
 
 
-def _still_open(request: Request) -> dict[str, Any] | None:
+def _still_open(request: Request) -> ConsultationShape | None:
     found = Consultation.objects.filter(
         role=request.query_params.get("role", ""),
         state=OPEN,
@@ -102,11 +115,11 @@ def _still_open(request: Request) -> dict[str, Any] | None:
     return _shown(row)
 
 
-@documented("consultation", gives=sc.ConsultationShape, methods=["GET"])
+@documented("consultation", gives=ConsultationShape, methods=["GET"])
 @documented(
     "settle_consultation",
-    takes=sc.SettleConsultationRequest,
-    gives=sc.ConsultationShape,
+    takes=SettleConsultationRequest,
+    gives=ConsultationShape,
     methods=["PATCH"],
 )
 @api_view(["GET", "PATCH"])
@@ -121,13 +134,13 @@ def consultation(request: Request, consultation_id: int) -> Response:
         Consultation.objects.select_related("model__connection", "brief"), pk=consultation_id
     )
     if request.method == "PATCH":
-        data = taken(sc.SettleConsultationRequest, request)
+        data = taken(SettleConsultationRequest, request)
         if data["text"] is not None:
             row = EditReply(row, data["text"]).execute()
         if data["state"] is not None:
             _keep_questions(row, data, request)
             row = CloseConsultation(row, data["state"]).execute()
-    return given(sc.ConsultationShape, _shown(row))
+    return given(ConsultationShape)(_shown(row))
 
 
 def _keep_questions(row: Consultation, data: Mapping[str, Any], request: Request) -> None:
@@ -142,9 +155,9 @@ def _keep_questions(row: Consultation, data: Mapping[str, Any], request: Request
     KeepQuestions(row.brief, chosen, actor_of(request), timezone.now()).execute()
 
 
-def _shown(row: Consultation) -> dict[str, Any]:
-    problem, reading = "", None
-    line = 0
+def _shown(row: Consultation) -> ConsultationShape:
+    problem, line = "", 0
+    reading: ReplyReading | None = None
     if row.text:
         try:
             found = prepare(row.role, row.about)
@@ -178,8 +191,8 @@ def _shown(row: Consultation) -> dict[str, Any]:
     }
 
 
-def _reading(found: Prepared, reading: Reading) -> dict[str, Any]:
-    shown: dict[str, Any] = {
+def _reading(found: Prepared, reading: Reading) -> ReplyReading:
+    shown: ReplyReading = {
         "items": reading.items,
         "refused": [{"place": place, "reason": why} for place, why in reading.refused],
         "repaired": reading.repaired,
@@ -190,13 +203,14 @@ def _reading(found: Prepared, reading: Reading) -> dict[str, Any]:
     if role == "draft":
         shown["clauses"] = reading.value
     elif role == "questions":
-        shown["questions"] = reading.value
+        shown["questions"] = [copied(AskedQuestionShape, q) for q in reading.value]
     elif role == "cases":
         shown["cases"] = [
-            {
-                **{k: c[k] for k in ("values", "reference", "tags", "near_proposal", "likeness")},
-                "near_case": None if c["near"] is None else found.cases[c["near"]],
-            }
+            copied(
+                ProposalShape,
+                c,
+                near_case=None if c["near"] is None else found.cases[c["near"]],
+            )
             for c in reading.value
         ]
         shown["before"] = coverage_told(coverage(found.subject.dimensions, found.tags))

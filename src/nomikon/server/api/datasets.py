@@ -13,10 +13,6 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.core.cases import write_csv, write_xlsx
-from nomikon.server.api import shapes
-from nomikon.server.api import shapes_cases as sc
-from nomikon.server.api import shapes_draft as ds
-from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api.common import (
     CSV_TYPE,
     LINES_TYPE,
@@ -36,38 +32,57 @@ from nomikon.server.datasets.actions.split_cases import SplitCases
 from nomikon.server.datasets.arranged import View, arranged
 from nomikon.server.datasets.models import HELD_OUT, Dataset, Entry
 from nomikon.server.datasets.quality import MOST_AT_ONCE, quality_of
+from nomikon.server.datasets.reads import (
+    CasePage,
+    CaseShape,
+    DatasetMade,
+    EditedShape,
+    PinsShape,
+    QualityShape,
+    SplitShape,
+)
+from nomikon.server.datasets.takes import (
+    CasesQuery,
+    DatasetRequest,
+    EditRequest,
+    KeepCaseRequest,
+    PinRequest,
+    QualityQuery,
+    SplitRequest,
+)
 from nomikon.server.datasets.versioning import newest_version, state_of
 from nomikon.server.desk.overview import dataset_facts
 from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
 
 
-@documented("create_dataset", takes=shapes.DatasetRequest, gives=shapes.DatasetMade)
+@documented("create_dataset", takes=DatasetRequest, gives=DatasetMade)
 @api_view(["POST"])
 def datasets(request: Request, brief_id: int) -> Response:
     """Open a dataset for a brief."""
     brief = get_object_or_404(Brief, pk=brief_id)
-    data = taken(shapes.DatasetRequest, request)
+    data = taken(DatasetRequest, request)
     made = CreateDataset(brief, data["name"], actor_of(request), timezone.now()).execute()
-    return given(shapes.DatasetMade, {"id": made.pk})
+    return given(DatasetMade)({"id": made.pk})
 
 
-@documented("cases", gives=shapes.CasePage, asks=sq.CasesQuery)
+@documented("cases", gives=CasePage, asks=CasesQuery)
 @api_view(["GET"])
 def cases(request: Request, dataset_id: int) -> Response:
     """A page of the newest version's cases; `split`, `q` and `where` narrow it, `sort` orders it."""
     newest = newest_version(get_object_or_404(Dataset, pk=dataset_id))
     offset, limit = page_of(request)
     if newest is None:
-        return given(shapes.CasePage, {"total": 0, "offset": 0, "cases": []})
+        return given(CasePage)({"total": 0, "offset": 0, "cases": []})
     query = request.query_params
     ids = arranged(state_of(newest), View.of(query))
     shown = ids[offset : offset + limit]
     by_id = Entry.objects.select_related("revision__case").in_bulk(shown)
     page = [_case_row(by_id[i]) for i in shown if i in by_id]
-    return given(shapes.CasePage, {"total": len(ids), "offset": offset, "cases": page})
+    return given(CasePage)({"total": len(ids), "offset": offset, "cases": page})
 
 
-def _case_row(entry: Entry) -> dict[str, Any]:
+def _case_row(entry: Entry) -> CaseShape:
     return {
         "revision": entry.revision_id,
         "number": entry.revision.case.number,
@@ -79,24 +94,24 @@ def _case_row(entry: Entry) -> dict[str, Any]:
     }
 
 
-@documented("keep_case", takes=ds.KeepCaseRequest, gives=shapes.CaseShape)
+@documented("keep_case", takes=KeepCaseRequest, gives=CaseShape)
 @api_view(["POST"])
 def keep_case(request: Request, dataset_id: int) -> Response:
     """Keep one case from a try in a dataset."""
     dataset = get_object_or_404(Dataset, pk=dataset_id)
-    data = taken(ds.KeepCaseRequest, request)
+    data = taken(KeepCaseRequest, request)
     kept = AddCase(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(shapes.CaseShape, _case_row(kept.entries.latest("id")))
+    return given(CaseShape)(_case_row(kept.entries.latest("id")))
 
 
-@documented("pins", gives=ds.PinsShape, methods=["GET"])
-@documented("pin_case", gives=ds.PinsShape, takes=ds.PinRequest, methods=["POST"])
+@documented("pins", gives=PinsShape, methods=["GET"])
+@documented("pin_case", gives=PinsShape, takes=PinRequest, methods=["POST"])
 @api_view(["GET", "POST"])
 def pins(request: Request, brief_id: int) -> Response:
     """The cases held ready while drafting; a POST pins one or lets it go."""
     brief = get_object_or_404(Brief, pk=brief_id)
     if request.method == "POST":
-        data = taken(ds.PinRequest, request)
+        data = taken(PinRequest, request)
         PinCase(brief, **data, actor=actor_of(request), now=timezone.now()).execute()
     rows = []
     for pin in brief.pins.select_related("case__dataset"):
@@ -104,7 +119,7 @@ def pins(request: Request, brief_id: int) -> Response:
         entry = newest and newest.entries.filter(revision__case=pin.case).first()
         if entry:
             rows.append(_case_row(entry))
-    return given(ds.PinsShape, {"cases": rows})
+    return given(PinsShape)({"cases": rows})
 
 
 def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
@@ -143,12 +158,12 @@ def export(request: Request, dataset_id: int, kind: str) -> HttpResponse:
     return download(write_csv(columns, rows), name, f"{CSV_TYPE}; charset=utf-8")
 
 
-@documented("edit_cases", takes=sc.EditRequest, gives=sc.EditedShape)
+@documented("edit_cases", takes=EditRequest, gives=EditedShape)
 @api_view(["POST"])
 def edit_cases(request: Request, dataset_id: int) -> Response:
     """Change, add, take out or put back cases; trials keep the revisions they ran on."""
     dataset = get_object_or_404(Dataset, pk=dataset_id)
-    data = taken(sc.EditRequest, request)
+    data = taken(EditRequest, request)
     edits = [_edit(dict(row)) for row in data["edits"]]
     action = EditCases(
         dataset,
@@ -166,7 +181,7 @@ def edit_cases(request: Request, dataset_id: int) -> Response:
         }
         for done in action.execute()
     ]
-    return given(sc.EditedShape, {**dataset_facts(dataset), "rows": rows})
+    return given(EditedShape)(copied(EditedShape, dataset_facts(dataset), rows=rows))
 
 
 def _edit(row: dict[str, Any]) -> Edit:
@@ -181,7 +196,7 @@ def _edit(row: dict[str, Any]) -> Edit:
     )
 
 
-@documented("case_quality", gives=ds.QualityShape, asks=sq.QualityQuery)
+@documented("case_quality", gives=QualityShape, asks=QualityQuery)
 @api_view(["GET"])
 def quality(request: Request, dataset_id: int) -> Response:
     """Near-duplicates, leaks, labels and lengths; of very many cases the first two only if asked for."""
@@ -189,15 +204,15 @@ def quality(request: Request, dataset_id: int) -> Response:
     if newest is None or not newest.entries.exists():
         raise DatasetError("the dataset holds no case yet")
     near = request.query_params.get("near") == "true" or newest.entries.count() <= MOST_AT_ONCE
-    return given(ds.QualityShape, quality_of(state_of(newest), near))
+    return given(QualityShape)(copied(QualityShape, quality_of(state_of(newest), near)))
 
 
-@documented("split_cases", takes=ds.SplitRequest, gives=ds.SplitShape)
+@documented("split_cases", takes=SplitRequest, gives=SplitShape)
 @api_view(["POST"])
 def split(request: Request, dataset_id: int) -> Response:
     """Hold a share of all cases out at random, every label or tag in its share."""
     dataset = get_object_or_404(Dataset, pk=dataset_id)
-    data = taken(ds.SplitRequest, request)
+    data = taken(SplitRequest, request)
     made = SplitCases(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
     counts = made.entries.filter(split=HELD_OUT).count()
-    return given(ds.SplitShape, {"held_out": counts, "of": made.entries.count()})
+    return given(SplitShape)({"held_out": counts, "of": made.entries.count()})

@@ -11,15 +11,17 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.server.api import shapes
-from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api.common import documented, given, page_of
 from nomikon.server.connections.models import Model
 from nomikon.server.desk.docket import docket
+from nomikon.server.desk.reads import DeskShape, DocketEntry, SessionShape
 from nomikon.server.ledger.reading import Wanted, choices, lines_of, rows_of, wanted_of
+from nomikon.server.ledger.reads import LedgerShape, LineShape, SpendDay, SpendRow
 from nomikon.server.ledger.spending import spend_rows, spent_by_day
+from nomikon.server.ledger.takes import LedgerQuery
 from nomikon.server.people import actor_of
 from nomikon.server.trials.models import RUNNING, Trial, Worker
+from nomikon.server.typed import copied
 from nomikon.server.worker import MISSED_AFTER
 
 LATELY = 8
@@ -37,13 +39,12 @@ def worker_state(now: datetime) -> str:
     return "running" if Trial.objects.filter(state=RUNNING).exists() else "idle"
 
 
-@documented("session", gives=shapes.SessionShape)
+@documented("session", gives=SessionShape)
 @api_view(["GET"])
 def session(request: Request) -> Response:
     """What every page needs: the token for writes, the worker's state, the month's spend."""
     now = timezone.now()
-    return given(
-        shapes.SessionShape,
+    return given(SessionShape)(
         {
             "csrf": get_token(request._request),
             "actor": actor_of(request),
@@ -56,25 +57,24 @@ def session(request: Request) -> Response:
     )
 
 
-@documented("desk", gives=shapes.DeskShape)
+@documented("desk", gives=DeskShape)
 @api_view(["GET"])
 def desk(request: Request) -> Response:
     """The docket of briefs, what happened lately, and the month's spend by day."""
     start = _month_start(timezone.now())
     rows = spent_by_day(start.date())
-    return given(
-        shapes.DeskShape,
+    return given(DeskShape)(
         {
-            "briefs": docket(),
-            "lately": rows_of(lines_of(Wanted()), LATELY),
+            "briefs": [copied(DocketEntry, row) for row in docket()],
+            "lately": [copied(LineShape, x) for x in rows_of(lines_of(Wanted()), LATELY)],
             "month": start.strftime("%B"),
-            "spend_days": rows,
+            "spend_days": [copied(SpendDay, row) for row in rows],
             "spent_month": sum(r["nano"] for r in rows),
         },
     )
 
 
-@documented("ledger", gives=shapes.LedgerShape, asks=sq.LedgerQuery)
+@documented("ledger", gives=LedgerShape, asks=LedgerQuery)
 @api_view(["GET"])
 def ledger(request: Request) -> Response:
     """Ledger lines, newest first, narrowed by brief, what, who, since, until, model, setting, words.
@@ -84,19 +84,19 @@ def ledger(request: Request) -> Response:
     _, limit = page_of(request, limit=100)
     rows = rows_of(lines_of(wanted_of(request.query_params)), limit + 1)
     models = Model.objects.order_by("name").values_list("name", flat=True).distinct()
-    return given(
-        shapes.LedgerShape,
-        {
-            "lines": rows[:limit],
-            "more": len(rows) > limit,
-            "models": list(models),
-            **choices(),
-        },
+    return given(LedgerShape)(
+        copied(
+            LedgerShape,
+            choices(),
+            lines=rows[:limit],
+            more=len(rows) > limit,
+            models=list(models),
+        )
     )
 
 
-@documented("spend", gives=shapes.SpendRow(many=True))
+@documented("spend", gives=list[SpendRow])
 @api_view(["GET"])
 def spend(request: Request) -> Response:
     """What was newly spent, by month, brief and model, the newest month first."""
-    return given(shapes.SpendRow, spend_rows(), many=True)
+    return given(list[SpendRow])(spend_rows())

@@ -11,7 +11,6 @@ from rest_framework.response import Response
 from nomikon.core.errors import PromptError
 from nomikon.core.prompts import (
     amendments_between,
-    as_rows,
     check_messages,
     check_settings,
     parse_prompt_file,
@@ -19,16 +18,39 @@ from nomikon.core.prompts import (
 )
 from nomikon.core.prompts.alternatives import alternatives
 from nomikon.models.request_code import KEPT_KEY, as_curl, as_python, calls_of
-from nomikon.server.api import shapes
-from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.silence_finding import SilenceFinding
 from nomikon.server.briefs.drafting import report_on
+from nomikon.server.briefs.message_rows import message_rows
 from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.briefs.reads import (
+    AlternativeShape,
+    CodeShape,
+    CopyKept,
+    CopyShape,
+    DraftReport,
+    ExampleTexts,
+    RenderedMessage,
+    RenderedShape,
+    SilencedShape,
+    TakenShape,
+    WordChangeShape,
+)
+from nomikon.server.briefs.takes import (
+    CodeRequest,
+    CopyRequest,
+    DifferencesRequest,
+    DraftRequest,
+    LeaveRequest,
+    OpenAnswerRequest,
+    RenderRequest,
+    SilenceRequest,
+)
 from nomikon.server.briefs.working_copies import KeepCopy, load_copy
 from nomikon.server.connections.models import Model
 from nomikon.server.connections.spec import connection_spec
 from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
 
 
 def version_numbered(found: Brief, number: int | None, field: str = "parent") -> Version | None:
@@ -41,30 +63,34 @@ def version_numbered(found: Brief, number: int | None, field: str = "parent") ->
     return version
 
 
-@documented("draft_report", takes=shapes.DraftRequest, gives=shapes.DraftReport)
+@documented("draft_report", takes=DraftRequest, gives=DraftReport)
 @api_view(["POST"])
 def draft(request: Request, brief_id: int) -> Response:
     """What can be said about a text under work; bad text is reported, not refused."""
     found = get_object_or_404(Brief, pk=brief_id)
-    data = taken(shapes.DraftRequest, request)
+    data = taken(DraftRequest, request)
     parent = version_numbered(found, data["parent"])
-    return given(shapes.DraftReport, report_on(found, data["messages"], data["settings"], parent))
+    return given(DraftReport)(
+        copied(DraftReport, report_on(found, data["messages"], data["settings"], parent))
+    )
 
 
-@documented("working_copy", gives=ds.CopyShape)
+@documented("working_copy", gives=CopyShape)
 @api_view(["GET"])
 def copy(request: Request, brief_id: int, base: int) -> Response:
     """The unsaved text on a version (0: on none), and what it said before."""
     found = get_object_or_404(Brief, pk=brief_id)
-    return given(ds.CopyShape, load_copy(found, version_numbered(found, base or None, "base")))
+    return given(CopyShape)(
+        copied(CopyShape, load_copy(found, version_numbered(found, base or None, "base")))
+    )
 
 
-@documented("keep_copy", takes=ds.CopyRequest, gives=ds.CopyKept)
+@documented("keep_copy", takes=CopyRequest, gives=CopyKept)
 @api_view(["PUT"])
 def keep_copy(request: Request, brief_id: int) -> Response:
     """Keep the unsaved text; refused with what is there when another tab changed it meanwhile."""
     found = get_object_or_404(Brief, pk=brief_id)
-    data = taken(ds.CopyRequest, request)
+    data = taken(CopyRequest, request)
     kept = KeepCopy(
         brief=found,
         base=version_numbered(found, data["base"], "base"),
@@ -75,15 +101,15 @@ def keep_copy(request: Request, brief_id: int) -> Response:
         actor=actor_of(request),
         now=timezone.now(),
     ).execute()
-    return given(ds.CopyKept, {"revision": kept.revision})
+    return given(CopyKept)({"revision": kept.revision})
 
 
-@documented("leave_amendments", takes=ds.LeaveRequest, gives=ds.TakenShape)
+@documented("leave_amendments", takes=LeaveRequest, gives=TakenShape)
 @api_view(["POST"])
 def leave(request: Request, brief_id: int) -> Response:
     """The text without some of its amendments against a version, and those that require them."""
     found = get_object_or_404(Brief, pk=brief_id)
-    data = taken(ds.LeaveRequest, request)
+    data = taken(LeaveRequest, request)
     parent = version_numbered(found, data["parent"])
     assert parent is not None
     revision = amendments_between(
@@ -94,50 +120,50 @@ def leave(request: Request, brief_id: int) -> Response:
     )
     take = revision.without(data["leave"])
     messages, settings = revision.apply(take)
-    return given(
-        ds.TakenShape,
+    return given(TakenShape)(
         {
-            "messages": as_rows(messages),
+            "messages": message_rows(messages),
             "settings": settings,
             "left": [a.id for a in revision.amendments if a.id not in take],
         },
     )
 
 
-@documented("silence_finding", takes=shapes.SilenceRequest, gives=shapes.SilencedShape(many=True))
+@documented("silence_finding", takes=SilenceRequest, gives=list[SilencedShape])
 @api_view(["POST"])
 def silence(request: Request, brief_id: int) -> Response:
     """Silence a rule of findings for this brief, with a reason; without one it speaks again."""
     get_object_or_404(Brief, pk=brief_id)
-    data = taken(shapes.SilenceRequest, request)
+    data = taken(SilenceRequest, request)
     brief = SilenceFinding(
         brief_id, data["rule"], data["reason"], actor_of(request), timezone.now()
     ).execute()
-    rows = [{"rule": r, "reason": why} for r, why in sorted(brief.silenced.items())]
-    return given(shapes.SilencedShape, rows, many=True)
+    rows: list[SilencedShape] = [
+        {"rule": r, "reason": why} for r, why in sorted(brief.silenced.items())
+    ]
+    return given(list[SilencedShape])(rows)
 
 
-@documented("render_draft", takes=shapes.RenderRequest, gives=shapes.RenderedShape)
+@documented("render_draft", takes=RenderRequest, gives=RenderedShape)
 @api_view(["POST"])
 def rendered(request: Request) -> Response:
     """A draft filled from one case, literally as it would be sent."""
-    data = taken(shapes.RenderRequest, request)
+    data = taken(RenderRequest, request)
     done = render(check_messages(data["messages"]), data["inputs"])
-    return given(
-        shapes.RenderedShape,
+    return given(RenderedShape)(
         {
-            "messages": [m.__dict__ for m in done.messages],
+            "messages": [copied(RenderedMessage, m) for m in done.messages],
             "missing": done.missing,
             "unused": done.unused,
         },
     )
 
 
-@documented("request_code", takes=ds.CodeRequest, gives=ds.CodeShape)
+@documented("request_code", takes=CodeRequest, gives=CodeShape)
 @api_view(["POST"])
 def request_code(request: Request) -> Response:
     """The calls of one case as curl and Python, ready to run."""
-    data = taken(ds.CodeRequest, request)
+    data = taken(CodeRequest, request)
     model = get_object_or_404(Model.objects.select_related("connection"), pk=data["model"])
     connection = connection_spec(model.connection, model)
     stored = model.connection
@@ -150,8 +176,7 @@ def request_code(request: Request) -> Response:
         model.name,
         tuple(model.unsupported),
     )
-    return given(
-        ds.CodeShape,
+    return given(CodeShape)(
         {
             "curl": as_curl(calls, connection, model.name, key_env),
             "python": as_python(calls, connection, model.name, key_env),
@@ -161,23 +186,28 @@ def request_code(request: Request) -> Response:
     )
 
 
-@documented("differences", takes=ds.DifferencesRequest, gives=ds.AlternativeShape(many=True))
+@documented("differences", takes=DifferencesRequest, gives=list[AlternativeShape])
 @api_view(["POST"])
 def differences(request: Request) -> Response:
     """Which of several answers are the same, and what differs between the others."""
-    data = taken(ds.DifferencesRequest, request)
-    rows = [
-        {"text": a.text, "which": a.which, "words": [w.__dict__ for w in a.words]}
-        for a in alternatives(data["texts"])
-    ]
-    return given(ds.AlternativeShape, rows, many=True)
+    data = taken(DifferencesRequest, request)
+    return given(list[AlternativeShape])(
+        [
+            {
+                "text": a.text,
+                "which": list(a.which),
+                "words": [copied(WordChangeShape, w) for w in a.words],
+            }
+            for a in alternatives(data["texts"])
+        ]
+    )
 
 
-@documented("open_answer", takes=ds.OpenAnswerRequest, gives=ds.ExampleTexts)
+@documented("open_answer", takes=OpenAnswerRequest, gives=ExampleTexts)
 @api_view(["POST"])
 def open_answer(request: Request) -> Response:
     """The messages of a prompt that a model has written: a prompt file, or a text of one message."""
-    text = taken(ds.OpenAnswerRequest, request)["text"].strip()
+    text = taken(OpenAnswerRequest, request)["text"].strip()
     lines = text.splitlines()
     if len(lines) > 2 and lines[0].startswith("```") and lines[-1].strip() == "```":
         text = "\n".join(lines[1:-1])
@@ -185,4 +215,4 @@ def open_answer(request: Request) -> Response:
         messages = parse_prompt_file(text).messages
     else:
         messages = check_messages([{"role": "user", "content": text}])
-    return given(ds.ExampleTexts, {"messages": as_rows(messages)})
+    return given(ExampleTexts)({"messages": message_rows(messages)})

@@ -22,14 +22,15 @@ from rest_framework.response import Response
 from nomikon.core.cases import OpenTable, Refused, open_csv, open_jsonl, open_xlsx
 from nomikon.core.cases.kinds import guess_kind
 from nomikon.core.errors import DomainError
-from nomikon.server.api import shapes_cases as sc
 from nomikon.server.api.common import documented, given
 from nomikon.server.briefs.drafting import placeholders_of
 from nomikon.server.datasets.actions.create_dataset import DatasetError
 from nomikon.server.datasets.actions.import_cases import INPUT, ImportCases, Imported, split_of
 from nomikon.server.datasets.models import SPLITS, Dataset
+from nomikon.server.datasets.reads import PreviewColumn, RefusedShape, TablePreview
 from nomikon.server.people import actor_of
 from nomikon.server.problems import MEDIA_TYPE
+from nomikon.server.typed import copied
 
 # Columns taken for something other than an input unless the person says otherwise.
 _GUESSES = {
@@ -49,7 +50,7 @@ ROWS_LOOKED_AT = 400
 TYPE = "application/x-ndjson"
 
 
-def _opened(upload: UploadedFile | None, told: dict[str, Any]) -> tuple[OpenTable, str]:
+def _opened(upload: UploadedFile[Any] | None, told: dict[str, Any]) -> tuple[OpenTable, str]:
     """The table of the uploaded file, read with the encoding and delimiter given."""
     if upload is None or upload.file is None:
         raise DatasetError("choose a file to import", field="file")
@@ -74,7 +75,7 @@ _FORM = {
 @documented(
     "preview_import",
     takes={"multipart/form-data": {"type": "object", "properties": _FORM}},
-    gives=sc.TablePreview,
+    gives=TablePreview,
 )
 @api_view(["POST"])
 @parser_classes([MultiPartParser])
@@ -98,7 +99,7 @@ def preview(request: Request, dataset_id: int) -> Response:
         if rows <= ROWS_LOOKED_AT:
             for column, values in seen.items():
                 values.append(record.values.get(column))
-    columns = [
+    columns: list[PreviewColumn] = [
         {
             "name": c,
             "use": INPUT if c in wanted else _use_of(c, values),
@@ -108,13 +109,12 @@ def preview(request: Request, dataset_id: int) -> Response:
         }
         for c, values in seen.items()
     ]
-    return given(
-        sc.TablePreview,
+    return given(TablePreview)(
         {
             "columns": columns,
             "rows": rows,
             "n_refused": n_refused,
-            "refused": [r.__dict__ for r in refused],
+            "refused": [copied(RefusedShape, r) for r in refused],
             "encoding": table.encoding,
             "delimiter": table.delimiter,
             "notes": table.notes,

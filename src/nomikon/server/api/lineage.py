@@ -16,14 +16,11 @@ from nomikon.core.errors import LineageFileError, PromptError, PromptFileError
 from nomikon.core.files.lineage_zip import LineageEntry, read_lineage_zip, write_lineage_zip
 from nomikon.core.prompts import (
     amendments_between,
-    as_rows,
     check_messages,
     parse_prompt_file,
     write_prompt_file,
 )
 from nomikon.core.prompts.lineage import clause_history, plan_merge
-from nomikon.server.api import shapes
-from nomikon.server.api import shapes_draft as ds
 from nomikon.server.api.common import documented, download, given, taken
 from nomikon.server.api.drafts import version_numbered
 from nomikon.server.briefs.actions.annotate_version import AnnotateVersion
@@ -31,13 +28,25 @@ from nomikon.server.briefs.actions.import_versions import ImportVersions
 from nomikon.server.briefs.actions.save_version import SaveVersion
 from nomikon.server.briefs.drafting import amendment_row, changes_row
 from nomikon.server.briefs.lineage import entries_of, lineage, prompt_of
+from nomikon.server.briefs.message_rows import message_rows
 from nomikon.server.briefs.models import Brief, Version
+from nomikon.server.briefs.reads import (
+    AmendmentShape,
+    ChangesShape,
+    ClauseEventShape,
+    ImportedVersions,
+    MergeShape,
+    TakenShape,
+    VersionDetail,
+)
 from nomikon.server.briefs.reasons import reasons_today
+from nomikon.server.briefs.takes import AnnotateRequest, TakeRequest, VersionRequest
 from nomikon.server.desk.history import told_with_evidence
 from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
 
 
-def _version_row(v: Version) -> dict[str, object]:
+def _version_row(v: Version) -> VersionDetail:
     return {
         "id": v.pk,
         "number": v.number,
@@ -63,15 +72,15 @@ def _version(brief_id: int, number: int) -> Version:
     )
 
 
-@documented("save_version", takes=shapes.VersionRequest, gives=shapes.VersionDetail)
+@documented("save_version", takes=VersionRequest, gives=VersionDetail)
 @api_view(["POST"])
 def versions(request: Request, brief_id: int) -> Response:
     """Save the text under work as a new version."""
     found = get_object_or_404(Brief, pk=brief_id)
-    data = taken(shapes.VersionRequest, request)
+    data = taken(VersionRequest, request)
     saved = SaveVersion(
         brief=found,
-        messages=data["messages"],
+        messages=[dict(m) for m in data["messages"]],
         settings=data["settings"],
         parent=version_numbered(found, data["parent"]),
         second_parent=version_numbered(found, data["second_parent"], "second_parent"),
@@ -81,28 +90,28 @@ def versions(request: Request, brief_id: int) -> Response:
         actor=actor_of(request),
         now=timezone.now(),
     ).execute()
-    return given(shapes.VersionDetail, _version_row(saved))
+    return given(VersionDetail)(_version_row(saved))
 
 
-@documented("version", gives=shapes.VersionDetail)
+@documented("version", gives=VersionDetail)
 @api_view(["GET"])
 def version(request: Request, brief_id: int, number: int) -> Response:
     """One version whole."""
-    return given(shapes.VersionDetail, _version_row(_version(brief_id, number)))
+    return given(VersionDetail)(_version_row(_version(brief_id, number)))
 
 
-@documented("annotate_version", takes=ds.AnnotateRequest, gives=shapes.VersionDetail)
+@documented("annotate_version", takes=AnnotateRequest, gives=VersionDetail)
 @api_view(["POST"])
 def annotate(request: Request, brief_id: int, number: int) -> Response:
     """Change a version's note or tags, archive it or bring it back."""
-    data = taken(ds.AnnotateRequest, request)
+    data = taken(AnnotateRequest, request)
     changed = AnnotateVersion(
         _version(brief_id, number), **data, actor=actor_of(request), now=timezone.now()
     ).execute()
-    return given(shapes.VersionDetail, _version_row(changed))
+    return given(VersionDetail)(_version_row(changed))
 
 
-@documented("changes", gives=shapes.ChangesShape)
+@documented("changes", gives=ChangesShape)
 @api_view(["GET"])
 def changes(request: Request, brief_id: int, number: int, against: int) -> Response:
     """What leads from one version to another, clause by clause."""
@@ -110,18 +119,18 @@ def changes(request: Request, brief_id: int, number: int, against: int) -> Respo
     found = amendments_between(
         check_messages(old.messages), check_messages(new.messages), old.settings, new.settings
     )
-    return given(
-        shapes.ChangesShape,
-        {
-            **changes_row(found),
-            "against": old.number,
-            "settings_before": old.settings,
-            "settings_after": new.settings,
-        },
+    return given(ChangesShape)(
+        copied(
+            ChangesShape,
+            changes_row(found),
+            against=old.number,
+            settings_before=old.settings,
+            settings_after=new.settings,
+        )
     )
 
 
-@documented("clause_history", gives=ds.ClauseEventShape(many=True))
+@documented("clause_history", gives=list[ClauseEventShape])
 @api_view(["GET"])
 def history(request: Request, brief_id: int, number: int, clause: int) -> Response:
     """The version that brought a clause in, and each change of it since."""
@@ -130,35 +139,40 @@ def history(request: Request, brief_id: int, number: int, clause: int) -> Respon
         events = clause_history(lineage(found.brief), number, clause)
     except KeyError as error:
         raise PromptError(f"v{number} has no clause {clause}", field="clause") from error
-    return given(ds.ClauseEventShape, told_with_evidence(found.brief, events), many=True)
+    return given(list[ClauseEventShape])(
+        [copied(ClauseEventShape, e) for e in told_with_evidence(found.brief, events)]
+    )
 
 
-@documented("merge_plan", gives=ds.MergeShape)
+@documented("merge_plan", gives=MergeShape)
 @api_view(["GET"])
 def merge_plan(request: Request, brief_id: int, number: int, other: int) -> Response:
     """What bringing another branch into a version offers, amendment by amendment."""
     found = _version(brief_id, number)
     _version(brief_id, other)
     merge = plan_merge(lineage(found.brief), number, other)
-    return given(
-        ds.MergeShape,
+    return given(MergeShape)(
         {
             "base": merge.base,
             "kept": merge.revision.kept,
             "choices": [
-                {"amendment": amendment_row(c.amendment), "side": c.side} for c in merge.choices
+                {
+                    "amendment": copied(AmendmentShape, amendment_row(c.amendment)),
+                    "side": c.side,
+                }
+                for c in merge.choices
             ],
             "proposed": sorted(merge.proposed),
         },
     )
 
 
-@documented("merge", takes=ds.TakeRequest, gives=ds.TakenShape)
+@documented("merge", takes=TakeRequest, gives=TakenShape)
 @api_view(["POST"])
 def merged(request: Request, brief_id: int, number: int, other: int) -> Response:
     """The version's text with the chosen amendments of the other branch; nothing is saved yet."""
     ours, theirs = _version(brief_id, number), _version(brief_id, other)
-    take = taken(ds.TakeRequest, request)["take"]
+    take = taken(TakeRequest, request)["take"]
     revision = amendments_between(
         check_messages(ours.messages),
         check_messages(theirs.messages),
@@ -167,10 +181,9 @@ def merged(request: Request, brief_id: int, number: int, other: int) -> Response
     )
     chosen = revision.closed(take)
     messages, settings = revision.apply(chosen)
-    return given(
-        ds.TakenShape,
+    return given(TakenShape)(
         {
-            "messages": as_rows(messages),
+            "messages": message_rows(messages),
             "settings": settings,
             "left": [a.id for a in revision.amendments if a.id not in chosen],
         },
@@ -211,7 +224,7 @@ def lineage_zip(request: Request, brief_id: int) -> HttpResponse:
             },
         }
     },
-    gives=ds.ImportedVersions,
+    gives=ImportedVersions,
 )
 @api_view(["POST"])
 @parser_classes([MultiPartParser])
@@ -227,7 +240,7 @@ def import_versions(request: Request, brief_id: int) -> Response:
     made = ImportVersions(
         found, _entries(data), parent, upload.name[:120], actor_of(request), timezone.now()
     ).execute()
-    return given(ds.ImportedVersions, {"versions": [v.number for v in made]})
+    return given(ImportedVersions)({"versions": [v.number for v in made]})
 
 
 def _entries(data: bytes) -> list[LineageEntry]:

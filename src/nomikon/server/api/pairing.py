@@ -7,35 +7,39 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.server.api import shapes_pairing as sp
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.people import actor_of
 from nomikon.server.reviews.actions.prefer_output import PreferOutput
 from nomikon.server.reviews.pairing import pairs_of, preferences_of
+from nomikon.server.reviews.reads import PairsShape, PreferencesShape, PreferRequest
+from nomikon.server.reviews.takes import PairsRequest
+from nomikon.server.typed import copied
 
 
-@documented("pairs", takes=sp.PairsRequest, gives=sp.PairsShape)
+@documented("pairs", takes=PairsRequest, gives=PairsShape)
 @api_view(["POST"])
 def pairs(request: Request, trial_id: int) -> Response:
     """Pairs of answers of the chosen arms, in seeded order with sides by chance."""
     trial = trial_or_404(trial_id)
-    data = taken(sp.PairsRequest, request)
-    return given(sp.PairsShape, pairs_of(trial, data["arms"], reader=actor_of(request)))
+    data = taken(PairsRequest, request)
+    return given(PairsShape)(
+        copied(PairsShape, pairs_of(trial, data["arms"], reader=actor_of(request)))
+    )
 
 
-@documented("prefer", takes=sp.PreferRequest, gives=sp.PreferRequest)
+@documented("prefer", takes=PreferRequest, gives=PreferRequest)
 @api_view(["POST"])
 def prefer(request: Request, trial_id: int) -> Response:
     """Prefer the left one, the right one or neither."""
     trial_or_404(trial_id)
-    data = taken(sp.PreferRequest, request)
+    data = taken(PreferRequest, request)
     made = PreferOutput(**data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(sp.PreferRequest, {**data, "outcome": made.outcome, "reason": made.reason})
+    return given(PreferRequest)({**data, "outcome": made.outcome, "reason": made.reason})
 
 
-@documented("preferences", gives=sp.PreferencesShape)
+@documented("preferences", gives=PreferencesShape)
 @api_view(["GET"])
 def preferences(request: Request, trial_id: int) -> Response:
     """Strengths of a trial's arms from all preferences."""
-    return given(sp.PreferencesShape, {"result": preferences_of(trial_or_404(trial_id))})
+    return given(PreferencesShape)({"result": preferences_of(trial_or_404(trial_id))})

@@ -9,8 +9,6 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.core.measures.precedents import propose_precedents
-from nomikon.server.api import shapes_precedents as sp
-from nomikon.server.api import shapes_review as sr
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.api.trials import trial_or_404
 from nomikon.server.briefs.models import Brief
@@ -19,75 +17,84 @@ from nomikon.server.people import actor_of
 from nomikon.server.reviews.actions.inherit_mark import InheritMark
 from nomikon.server.reviews.actions.keep_precedent import KeepPrecedent, RetirePrecedent
 from nomikon.server.reviews.models import Precedent
+from nomikon.server.reviews.one_output import mark_row
 from nomikon.server.reviews.precedents import board_of, precedent_row
+from nomikon.server.reviews.reads import (
+    MarkShape,
+    PrecedentBoard,
+    PrecedentShape,
+    ProposedPrecedent,
+)
+from nomikon.server.reviews.takes import InheritRequest, KeepPrecedentRequest, ProposePrecedents
 from nomikon.server.trials.models import Output
+from nomikon.server.typed import copied
 
 
-@documented("propose_precedents", takes=sp.ProposePrecedents, gives=sp.ProposedPrecedent(many=True))
+@documented("propose_precedents", takes=ProposePrecedents, gives=list[ProposedPrecedent])
 @api_view(["POST"])
 def propose(request: Request, output_id: int) -> Response:
     """Checks that would catch again what is said of an answer; nothing is stored."""
     output = get_object_or_404(Output.every, pk=output_id)
-    data = taken(sp.ProposePrecedents, request)
+    data = taken(ProposePrecedents, request)
     found = propose_precedents(
         answer=output.text,
         comment=data["comment"],
         spans=[(output.text[s["start"] : s["end"]], s["comment"]) for s in data["spans"]],
         better=data["better"],
     )
-    return given(sp.ProposedPrecedent, [p.__dict__ for p in found], many=True)
+    return given(list[ProposedPrecedent])([copied(ProposedPrecedent, p) for p in found])
 
 
-@documented("keep_precedent", takes=sp.KeepPrecedentRequest, gives=sp.PrecedentShape)
+@documented("keep_precedent", takes=KeepPrecedentRequest, gives=PrecedentShape)
 @api_view(["POST"])
 def keep(request: Request, output_id: int) -> Response:
     """Make a precedent of an answer: every version is held to it from now on."""
     get_object_or_404(Output.every, pk=output_id)
-    data = taken(sp.KeepPrecedentRequest, request)
+    data = taken(KeepPrecedentRequest, request)
     made = KeepPrecedent(output_id, **data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(sp.PrecedentShape, precedent_row(made))
+    return given(PrecedentShape)(precedent_row(made))
 
 
-@documented("precedents", gives=sp.PrecedentShape(many=True))
+@documented("precedents", gives=list[PrecedentShape])
 @api_view(["GET"])
 def precedents(request: Request, brief_id: int) -> Response:
     """A brief's precedents, the newest first."""
     brief = get_object_or_404(Brief, pk=brief_id)
     found = brief.precedents.select_related("case", "judge").order_by("retired", "-id")
-    return given(sp.PrecedentShape, [precedent_row(p) for p in found], many=True)
+    return given(list[PrecedentShape])([precedent_row(p) for p in found])
 
 
-@documented("retire_precedent", gives=sp.PrecedentShape)
+@documented("retire_precedent", gives=PrecedentShape)
 @api_view(["POST"])
 def retire(request: Request, precedent_id: int) -> Response:
     """Retire a precedent: it is kept, and no version is held to it any more."""
     get_object_or_404(Precedent, pk=precedent_id)
     made = RetirePrecedent(precedent_id, actor_of(request), timezone.now()).execute()
-    return given(sp.PrecedentShape, precedent_row(made))
+    return given(PrecedentShape)(precedent_row(made))
 
 
-@documented("trial_precedents", gives=sp.PrecedentBoard)
+@documented("trial_precedents", gives=PrecedentBoard)
 @api_view(["GET"])
 def trial_precedents(request: Request, trial_id: int) -> Response:
     """Which arm of a trial holds how many precedents, and where it breaks one."""
-    return given(sp.PrecedentBoard, board_of(trial_or_404(trial_id)))
+    return given(PrecedentBoard)(copied(PrecedentBoard, board_of(trial_or_404(trial_id))))
 
 
-@documented("ask_rulings", gives=sp.PrecedentBoard)
+@documented("ask_rulings", gives=PrecedentBoard)
 @api_view(["POST"])
 def ask(request: Request, trial_id: int) -> Response:
     """Ask judges about some of a trial's answers that are still open, and keep what they say."""
     trial = trial_or_404(trial_id)
     AskRulings(trial, actor_of(request), timezone.now()).execute()
-    return given(sp.PrecedentBoard, board_of(trial))
+    return given(PrecedentBoard)(copied(PrecedentBoard, board_of(trial)))
 
 
-@documented("inherit_mark", takes=sr.InheritRequest, gives=sr.MarkShape)
+@documented("inherit_mark", takes=InheritRequest, gives=MarkShape)
 @api_view(["POST"])
 def inherit(request: Request, output_id: int) -> Response:
     """Take over the mark of an identical answer to the same case."""
     get_object_or_404(Output, pk=output_id)
-    data = taken(sr.InheritRequest, request)
+    data = taken(InheritRequest, request)
     get_object_or_404(Output.every, pk=data["from_output"])
     made = InheritMark(output_id, **data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(sr.MarkShape, made)
+    return given(MarkShape)(mark_row(made))

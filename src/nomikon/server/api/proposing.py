@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.shortcuts import get_object_or_404
 from rest_framework.decorators import api_view
 from rest_framework.request import Request
@@ -14,25 +12,26 @@ from nomikon.core.cases.proposing import (
     check_dimensions,
     coverage,
 )
-from nomikon.server.api import shapes_cases as sc
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.datasets.models import Dataset
+from nomikon.server.datasets.reads import CoverageShape
+from nomikon.server.datasets.takes import CoverageRequest
 from nomikon.server.datasets.versioning import newest_version
 
 
-@documented("case_coverage", takes=sc.CoverageRequest, gives=sc.CoverageShape)
+@documented("case_coverage", takes=CoverageRequest, gives=CoverageShape)
 @api_view(["POST"])
 def case_coverage(request: Request, dataset_id: int) -> Response:
     """How far the cases, and further ones with these tags, cover the dimensions."""
     dataset = get_object_or_404(Dataset, pk=dataset_id)
-    data = taken(sc.CoverageRequest, request)
+    data = taken(CoverageRequest, request)
     newest = newest_version(dataset)
     tags = list(newest.entries.values_list("revision__tags", flat=True)) if newest else []
     found = coverage(check_dimensions(data["dimensions"]), [*tags, *data["tags"]])
-    return given(sc.CoverageShape, coverage_told(found))
+    return given(CoverageShape)(coverage_told(found))
 
 
-def coverage_told(found: Coverage) -> dict[str, Any]:
+def coverage_told(found: Coverage) -> CoverageShape:
     return {
         "dimensions": [
             {"name": name, "values": [{"value": v, "n": n} for v, n in counts.items()]}

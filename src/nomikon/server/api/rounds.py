@@ -11,7 +11,6 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.server.api import shapes_rounds as sr
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.models import Brief
 from nomikon.server.people import actor_of
@@ -20,7 +19,10 @@ from nomikon.server.rounds.actions.stop_rounds import StopRounds
 from nomikon.server.rounds.course import course_of, rounds_row
 from nomikon.server.rounds.models import Rounds
 from nomikon.server.rounds.planning import RoundsPlan, plan_rounds
+from nomikon.server.rounds.reads import CourseShape, RoundsPlanShape, RoundsProblem, RoundsRow
+from nomikon.server.rounds.takes import RoundsRequest, StartRoundsRequest
 from nomikon.server.trials.looks import held_out_looks
+from nomikon.server.typed import copied
 
 _ROUNDS = (
     "brief",
@@ -38,18 +40,17 @@ def _rounds() -> QuerySet[Rounds]:
     return Rounds.objects.select_related(*_ROUNDS)
 
 
-def _plan(brief_id: int, data: dict[str, Any]) -> RoundsPlan:
-    chosen = {k: v for k, v in data.items() if k != "budget"}
+def _plan(brief_id: int, data: RoundsRequest) -> RoundsPlan:
+    chosen: dict[str, Any] = {k: v for k, v in data.items() if k != "budget"}
     return plan_rounds(get_object_or_404(Brief, pk=brief_id), **chosen)
 
 
-@documented("plan_rounds", takes=sr.RoundsRequest, gives=sr.RoundsPlanShape)
+@documented("plan_rounds", takes=RoundsRequest, gives=RoundsPlanShape)
 @api_view(["POST"])
 def plan(request: Request, brief_id: int) -> Response:
     """What automatic rounds take at most, and what stands in their way; nothing is stored."""
-    made = _plan(brief_id, taken(sr.RoundsRequest, request))
-    return given(
-        sr.RoundsPlanShape,
+    made = _plan(brief_id, taken(RoundsRequest, request))
+    return given(RoundsPlanShape)(
         {
             "calls": made.calls,
             "cost": made.cost,
@@ -58,41 +59,43 @@ def plan(request: Request, brief_id: int) -> Response:
             "looks": held_out_looks(made.trial.dataset_version.dataset),
             "instruction": made.instruction,
             "unpriced": [m.name for m in made.unpriced],
-            "problems": [p.__dict__ for p in made.trial.estimate.problems],
+            "problems": [copied(RoundsProblem, p) for p in made.trial.estimate.problems],
         },
     )
 
 
-@documented("start_rounds", takes=sr.StartRoundsRequest, gives=sr.RoundsRow)
+@documented("start_rounds", takes=StartRoundsRequest, gives=RoundsRow)
 @api_view(["POST"])
 def start(request: Request, brief_id: int) -> Response:
     """Start automatic rounds; the worker takes them up within a second."""
-    data = taken(sr.StartRoundsRequest, request)
+    data = taken(StartRoundsRequest, request)
     made = StartRounds(
         _plan(brief_id, data), data["budget"], actor_of(request), timezone.now()
     ).execute()
-    return given(sr.RoundsRow, rounds_row(_rounds().get(pk=made.pk)))
+    return given(RoundsRow)(rounds_row(_rounds().get(pk=made.pk)))
 
 
-@documented("rounds", gives=sr.RoundsRow(many=True))
+@documented("rounds", gives=list[RoundsRow])
 @api_view(["GET"])
 def rounds(request: Request, brief_id: int) -> Response:
     """A brief's runs of rounds, newest first."""
     found = _rounds().filter(brief_id=brief_id).order_by("-number")
-    return given(sr.RoundsRow, [rounds_row(r) for r in found], many=True)
+    return given(list[RoundsRow])([rounds_row(r) for r in found])
 
 
-@documented("course", gives=sr.CourseShape)
+@documented("course", gives=CourseShape)
 @api_view(["GET"])
 def course(request: Request, rounds_id: int) -> Response:
     """One run of rounds whole: the course of the score, candidates, the held-out check."""
-    return given(sr.CourseShape, course_of(get_object_or_404(_rounds(), pk=rounds_id)))
+    return given(CourseShape)(
+        copied(CourseShape, course_of(get_object_or_404(_rounds(), pk=rounds_id)))
+    )
 
 
-@documented("stop_rounds", gives=sr.RoundsRow)
+@documented("stop_rounds", gives=RoundsRow)
 @api_view(["POST"])
 def stop(request: Request, rounds_id: int) -> Response:
     """Ask running rounds to stop; what they have made stays."""
     get_object_or_404(Rounds, pk=rounds_id)
     StopRounds(rounds_id, actor_of(request), timezone.now()).execute()
-    return given(sr.RoundsRow, rounds_row(_rounds().get(pk=rounds_id)))
+    return given(RoundsRow)(rounds_row(_rounds().get(pk=rounds_id)))

@@ -9,17 +9,18 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.core.prompts.presets import PRESETS
-from nomikon.server.api import shapes_draft as ds
-from nomikon.server.api import shapes_queries as sq
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.keep_on_shelf import KeepOnShelf, TakeOffShelf
 from nomikon.server.briefs.actions.keep_preset import KeepPreset, RemovePreset
 from nomikon.server.briefs.models import OwnPreset, ShelfEntry
+from nomikon.server.briefs.reads import KeptShape, PresetShape, ShelfRow, ShelfShape
 from nomikon.server.briefs.shelf import MOST_FOUND, Search, search_shelf, shelf_row, shipped
+from nomikon.server.briefs.takes import PresetRequest, ShelfQuery, ShelfRequest
 from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
 
 
-@documented("shelf", gives=ds.ShelfShape, asks=sq.ShelfQuery)
+@documented("shelf", gives=ShelfShape, asks=ShelfQuery)
 @api_view(["GET"])
 def shelf(request: Request) -> Response:
     """Texts to begin with; q, task, tag, source, setting and value narrow them."""
@@ -34,59 +35,55 @@ def shelf(request: Request) -> Response:
     )
     own = ShelfEntry.objects.filter(taken_off=False).values_list("tags", flat=True)
     tags = {t for e in shipped() for t in e.tags} | {t for row in own for t in row}
-    return given(
-        ds.ShelfShape,
+    return given(ShelfShape)(
         {
-            "entries": [shelf_row(e) for e in found],
+            "entries": [copied(ShelfRow, shelf_row(e)) for e in found],
             "more": len(found) == MOST_FOUND,
             "tags": sorted(tags, key=str.lower),
         },
     )
 
 
-@documented("keep_on_shelf", takes=ds.ShelfRequest, gives=ds.KeptShape)
+@documented("keep_on_shelf", takes=ShelfRequest, gives=KeptShape)
 @api_view(["POST"])
 def keep(request: Request) -> Response:
     """Put a text of one's own on the shelf."""
-    data = taken(ds.ShelfRequest, request)
+    data = taken(ShelfRequest, request)
     entry = KeepOnShelf(**data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(ds.KeptShape, {"id": entry.pk})
+    return given(KeptShape)({"id": entry.pk})
 
 
-@documented("take_off_shelf", gives=ds.KeptShape)
+@documented("take_off_shelf", gives=KeptShape)
 @api_view(["POST"])
 def take_off(request: Request, entry_id: int) -> Response:
     """Take a text of one's own off the shelf."""
     entry = get_object_or_404(ShelfEntry, pk=entry_id)
     TakeOffShelf(entry, actor_of(request), timezone.now()).execute()
-    return given(ds.KeptShape, {"id": entry.pk})
+    return given(KeptShape)({"id": entry.pk})
 
 
-@documented("presets", gives=ds.PresetShape(many=True))
+@documented("presets", gives=list[PresetShape])
 @api_view(["GET"])
 def presets(request: Request) -> Response:
     """Settings by kind of task: those that ship, then one's own."""
-    rows = [{"id": None, **p.__dict__} for p in PRESETS]
-    rows += [
-        {"id": p.pk, "name": p.name, "task": p.task, "settings": p.settings, "reason": p.reason}
-        for p in OwnPreset.objects.all()
-    ]
-    return given(ds.PresetShape, rows, many=True)
+    rows = [copied(PresetShape, p, id=None) for p in PRESETS]
+    rows += [copied(PresetShape, p, id=p.pk) for p in OwnPreset.objects.all()]
+    return given(list[PresetShape])(rows)
 
 
-@documented("keep_preset", takes=ds.PresetRequest, gives=ds.KeptShape)
+@documented("keep_preset", takes=PresetRequest, gives=KeptShape)
 @api_view(["POST"])
 def keep_preset(request: Request) -> Response:
     """Keep settings under a name of one's own."""
-    data = taken(ds.PresetRequest, request)
+    data = taken(PresetRequest, request)
     kept = KeepPreset(**data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(ds.KeptShape, {"id": kept.pk})
+    return given(KeptShape)({"id": kept.pk})
 
 
-@documented("remove_preset", gives=ds.KeptShape)
+@documented("remove_preset", gives=KeptShape)
 @api_view(["POST"])
 def remove_preset(request: Request, preset_id: int) -> Response:
     """Remove a preset of one's own."""
     found = get_object_or_404(OwnPreset, pk=preset_id)
     RemovePreset(found, actor_of(request), timezone.now()).execute()
-    return given(ds.KeptShape, {"id": preset_id})
+    return given(KeptShape)({"id": preset_id})

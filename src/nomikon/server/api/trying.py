@@ -12,12 +12,13 @@ from django.db import close_old_connections
 from django.http import HttpRequest, JsonResponse, StreamingHttpResponse
 from django.utils import timezone
 
-from nomikon.server.api import shapes_draft as ds
 from nomikon.server.briefs.actions.record_try import RecordTry
 from nomikon.server.briefs.models import Brief
+from nomikon.server.briefs.reads import TryRequest
 from nomikon.server.connections.models import Model
 from nomikon.server.people import actor_of
 from nomikon.server.problems import MEDIA_TYPE
+from nomikon.server.typed import serializer_of
 from nomikon.server.worker_link import WorkerAwayError, link_address
 
 TYPE = "application/x-ndjson"
@@ -31,7 +32,7 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
         body = json.loads(request.body)
     except ValueError:
         return _problem(400, "parse_error", "the body is no JSON")
-    shape = ds.TryRequest(data=body)
+    shape = serializer_of(TryRequest)(data=body)
     if not await sync_to_async(shape.is_valid)():
         return _problem(422, "invalid", f"not a try: {json.dumps(shape.errors)[:300]}")
     jobs = [dict(job) for job in shape.validated_data["jobs"]]

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.server.api import shapes_trials as st
-from nomikon.server.api import shapes_verdict as sv
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.models import Brief
 from nomikon.server.people import actor_of
@@ -20,16 +16,18 @@ from nomikon.server.trials.models import Arm
 from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.verdicts.actions.start_watch import AskAgain, StartWatch, StopWatch
 from nomikon.server.verdicts.models import Verdict, Watch
+from nomikon.server.verdicts.reads import AdoptionShape, VerdictShape, VerdictStanding
 from nomikon.server.verdicts.standing import (
     adopted_verdict,
     notices_of,
     reservations_about,
     reworked_since,
 )
+from nomikon.server.verdicts.takes import AdoptRequest, WatchRequest
 from nomikon.server.verdicts.watching import watch_detail
 
 
-def _verdict_row(v: Verdict) -> dict[str, Any]:
+def _verdict_row(v: Verdict) -> VerdictShape:
     return {
         "id": v.pk,
         "arm": arm_facts(v.arm),
@@ -43,7 +41,7 @@ def _verdict_row(v: Verdict) -> dict[str, Any]:
     }
 
 
-@documented("verdicts", gives=st.VerdictShape(many=True))
+@documented("verdicts", gives=list[VerdictShape])
 @api_view(["GET"])
 def verdicts(request: Request, brief_id: int) -> Response:
     """A brief's verdicts, newest first."""
@@ -54,48 +52,48 @@ def verdicts(request: Request, brief_id: int) -> Response:
         )
         .order_by("-id")
     )
-    return given(st.VerdictShape, [_verdict_row(v) for v in found], many=True)
+    return given(list[VerdictShape])([_verdict_row(v) for v in found])
 
 
-@documented("adopt_arm", takes=st.AdoptRequest, gives=st.VerdictShape)
+@documented("adopt_arm", takes=AdoptRequest, gives=VerdictShape)
 @api_view(["POST"])
 def adopt(request: Request, brief_id: int) -> Response:
     """Adopt an arm, with a reason; the evidence is recorded as it is now."""
-    data = taken(st.AdoptRequest, request)
+    data = taken(AdoptRequest, request)
     get_object_or_404(Arm, pk=data["arm"], trial__brief_id=brief_id)
     saved = AdoptArm(
         data["arm"], data["against"], data["reason"], actor_of(request), timezone.now()
     ).execute()
-    return given(st.VerdictShape, _verdict_row(saved))
+    return given(VerdictShape)(_verdict_row(saved))
 
 
-@documented("adoption", gives=sv.AdoptionShape)
+@documented("adoption", gives=AdoptionShape)
 @api_view(["GET"])
 def adoption(request: Request, arm_id: int) -> Response:
     """What adopting this arm has to answer to: no held-out evidence, figures against it."""
     arm = get_object_or_404(Arm.objects.select_related("trial", "version", "model"), pk=arm_id)
-    return given(sv.AdoptionShape, {"reservations": reservations_about(arm)})
+    return given(AdoptionShape)({"reservations": reservations_about(arm)})
 
 
-@documented("standing", gives=sv.VerdictStanding)
+@documented("standing", gives=VerdictStanding)
 @api_view(["GET"])
 def standing(request: Request, brief_id: int) -> Response:
     """Whether the adopted arm still stands: what later trials and its watch say against it."""
-    return given(sv.VerdictStanding, _standing(get_object_or_404(Brief, pk=brief_id)))
+    return given(VerdictStanding)(_standing(get_object_or_404(Brief, pk=brief_id)))
 
 
-def _standing(brief: Brief) -> dict[str, Any]:
+def _standing(brief: Brief) -> VerdictStanding:
     verdict = adopted_verdict(brief)
-    watch = verdict and verdict.watches.order_by("-id").first()
+    watch = verdict.watches.order_by("-id").first() if verdict else None
     return {
-        "verdict": verdict and verdict.pk,
+        "verdict": verdict.pk if verdict else None,
         "n_cases": verdict.arm.trial.n_cases if verdict else 0,
         "notices": notices_of(brief),
-        "watch": watch and watch_detail(watch),
+        "watch": watch_detail(watch) if watch else None,
     }
 
 
-@documented("start_watch", takes=sv.WatchRequest, gives=sv.VerdictStanding)
+@documented("start_watch", takes=WatchRequest, gives=VerdictStanding)
 @api_view(["POST"])
 def start_watch(request: Request, verdict_id: int) -> Response:
     """Keep watch over an adopted arm: its first run is started, checks follow."""
@@ -105,9 +103,9 @@ def start_watch(request: Request, verdict_id: int) -> Response:
         ),
         pk=verdict_id,
     )
-    data = taken(sv.WatchRequest, request)
+    data = taken(WatchRequest, request)
     StartWatch(verdict, **data, actor=actor_of(request), now=timezone.now()).execute()
-    return given(sv.VerdictStanding, _standing(verdict.brief))
+    return given(VerdictStanding)(_standing(verdict.brief))
 
 
 def _watch_or_404(watch_id: int) -> Watch:
@@ -122,19 +120,19 @@ def _watch_or_404(watch_id: int) -> Watch:
     )
 
 
-@documented("ask_again", gives=sv.VerdictStanding)
+@documented("ask_again", gives=VerdictStanding)
 @api_view(["POST"])
 def ask_again(request: Request, watch_id: int) -> Response:
     """Check now: the arm is asked again on the watch's cases."""
     watch = _watch_or_404(watch_id)
     AskAgain(watch, actor_of(request), timezone.now()).execute()
-    return given(sv.VerdictStanding, _standing(watch.brief))
+    return given(VerdictStanding)(_standing(watch.brief))
 
 
-@documented("stop_watch", gives=sv.VerdictStanding)
+@documented("stop_watch", gives=VerdictStanding)
 @api_view(["POST"])
 def stop_watch(request: Request, watch_id: int) -> Response:
     """No more checks; what was found stays."""
     watch = _watch_or_404(watch_id)
     StopWatch(watch, actor_of(request), timezone.now()).execute()
-    return given(sv.VerdictStanding, _standing(watch.brief))
+    return given(VerdictStanding)(_standing(watch.brief))

@@ -11,15 +11,25 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.server.api import shapes_weights as sw
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.models import Brief
 from nomikon.server.people import actor_of
+from nomikon.server.rounds.reads import RoundsProblem
+from nomikon.server.typed import copied
 from nomikon.server.weights.actions.start_strike import StartStrike, plan_of_strike
 from nomikon.server.weights.actions.start_weighing import StartWeighing
 from nomikon.server.weights.models import Strike, Weighing
 from nomikon.server.weights.planning import WeighingPlan, lines_of, plan_weighing, tokens_of
 from nomikon.server.weights.reading import weighing_detail, weighing_facts
+from nomikon.server.weights.reads import (
+    StrikePlanShape,
+    TrimmedShape,
+    WeighedLine,
+    WeighingPlanShape,
+    WeighingRow,
+    WeighingShape,
+)
+from nomikon.server.weights.takes import StartWeighingRequest, StrikeRequest, WeighingRequest
 from nomikon.server.weights.trimming import trimmed_version
 
 
@@ -27,22 +37,23 @@ def _weighings() -> QuerySet[Weighing]:
     return Weighing.objects.select_related("brief", "version", "trial__scorecard")
 
 
-def _plan(brief_id: int, data: dict[str, Any]) -> WeighingPlan:
-    chosen = {k: v for k, v in data.items() if k != "budget"}
+def _plan(brief_id: int, data: WeighingRequest) -> WeighingPlan:
+    chosen: dict[str, Any] = {k: v for k, v in data.items() if k != "budget"}
     return plan_weighing(get_object_or_404(Brief, pk=brief_id), **chosen)
 
 
-@documented("plan_weighing", takes=sw.WeighingRequest, gives=sw.WeighingPlanShape)
+@documented("plan_weighing", takes=WeighingRequest, gives=WeighingPlanShape)
 @api_view(["POST"])
 def plan(request: Request, brief_id: int) -> Response:
     """Which clauses a weighing leaves out, and what it takes; nothing is stored."""
-    made = _plan(brief_id, taken(sw.WeighingRequest, request))
+    made = _plan(brief_id, taken(WeighingRequest, request))
     e, lines = made.trial.estimate, lines_of(made.version)
-    return given(
-        sw.WeighingPlanShape,
+    return given(WeighingPlanShape)(
         {
-            "lines": lines,
-            "free": [{"clauses": u, "tokens": tokens_of(lines, u)} for u in made.leaving.free],
+            "lines": [copied(WeighedLine, x) for x in lines],
+            "free": [
+                {"clauses": list(u), "tokens": tokens_of(lines, u)} for u in made.leaving.free
+            ],
             "locked": [{"clause": n, "why": why} for n, why in made.leaving.locked.items()],
             "rows": len(made.rows),
             "at_most_out": max(map(len, made.rows)),
@@ -54,48 +65,47 @@ def plan(request: Request, brief_id: int) -> Response:
             "cost": e.cost,
             "in_store": made.trial.in_store,
             "unpriced": e.unpriced,
-            "problems": [p.__dict__ for p in e.problems],
+            "problems": [copied(RoundsProblem, p) for p in e.problems],
         },
     )
 
 
-@documented("start_weighing", takes=sw.StartWeighingRequest, gives=sw.WeighingRow)
+@documented("start_weighing", takes=StartWeighingRequest, gives=WeighingRow)
 @api_view(["POST"])
 def start(request: Request, brief_id: int) -> Response:
     """Start a weighing; the worker takes it up within a second."""
-    data = taken(sw.StartWeighingRequest, request)
+    data = taken(StartWeighingRequest, request)
     made = StartWeighing(
         _plan(brief_id, data), data["budget"], actor_of(request), timezone.now()
     ).execute()
-    return given(sw.WeighingRow, weighing_facts(_weighings().get(pk=made.pk)))
+    return given(WeighingRow)(weighing_facts(_weighings().get(pk=made.pk)))
 
 
-@documented("list_weighings", gives=sw.WeighingRow(many=True))
+@documented("list_weighings", gives=list[WeighingRow])
 @api_view(["GET"])
 def weighings(request: Request, brief_id: int) -> Response:
     """Every weighing of a brief, newest first."""
     get_object_or_404(Brief, pk=brief_id)
     found = _weighings().filter(brief_id=brief_id)
-    return given(sw.WeighingRow, [weighing_facts(w) for w in found], many=True)
+    return given(list[WeighingRow])([weighing_facts(w) for w in found])
 
 
-@documented("get_weighing", gives=sw.WeighingShape)
+@documented("get_weighing", gives=WeighingShape)
 @api_view(["GET"])
 def weighing(request: Request, weighing_id: int) -> Response:
     """One weighing with its clauses' weights, pairs and tests."""
     found = get_object_or_404(_weighings(), pk=weighing_id)
-    return given(sw.WeighingShape, weighing_detail(found))
+    return given(WeighingShape)(weighing_detail(found))
 
 
-@documented("plan_strike", takes=sw.StrikeRequest, gives=sw.StrikePlanShape)
+@documented("plan_strike", takes=StrikeRequest, gives=StrikePlanShape)
 @api_view(["POST"])
 def plan_test(request: Request, weighing_id: int) -> Response:
     """What testing these clauses, struck together, takes; nothing is stored."""
     found = get_object_or_404(_weighings(), pk=weighing_id)
-    clauses = taken(sw.StrikeRequest, request)["clauses"]
+    clauses = taken(StrikeRequest, request)["clauses"]
     made, pairs = plan_of_strike(found, clauses)
-    return given(
-        sw.StrikePlanShape,
+    return given(StrikePlanShape)(
         {
             "arms": len(made.arms),
             "n_cases": len(made.entries),
@@ -108,17 +118,17 @@ def plan_test(request: Request, weighing_id: int) -> Response:
     )
 
 
-@documented("start_strike", takes=sw.StrikeRequest, gives=sw.WeighingShape)
+@documented("start_strike", takes=StrikeRequest, gives=WeighingShape)
 @api_view(["POST"])
 def start_test(request: Request, weighing_id: int) -> Response:
     """Test these clauses, struck together, for no worse on all working cases."""
     found = get_object_or_404(_weighings(), pk=weighing_id)
-    data = taken(sw.StrikeRequest, request)
+    data = taken(StrikeRequest, request)
     StartStrike(found, data["clauses"], data["budget"], actor_of(request), timezone.now()).execute()
-    return given(sw.WeighingShape, weighing_detail(found))
+    return given(WeighingShape)(weighing_detail(found))
 
 
-@documented("save_trimmed", gives=sw.TrimmedShape)
+@documented("save_trimmed", gives=TrimmedShape)
 @api_view(["POST"])
 def save_trimmed(request: Request, strike_id: int) -> Response:
     """Save the prompt without the clauses of a complete test as a version of its own."""
@@ -129,4 +139,4 @@ def save_trimmed(request: Request, strike_id: int) -> Response:
         pk=strike_id,
     )
     made = trimmed_version(found, actor_of(request), timezone.now()).execute()
-    return given(sw.TrimmedShape, {"number": made.number})
+    return given(TrimmedShape)({"number": made.number})

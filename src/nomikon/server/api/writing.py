@@ -24,15 +24,24 @@ from nomikon.core.prompts.writing import (
     as_messages,
 )
 from nomikon.core.trials.estimates import estimate_messages
-from nomikon.server.api import shapes_writing as sw
 from nomikon.server.api.common import documented, given, taken
 from nomikon.server.briefs.actions.settle_question import SettleQuestion
+from nomikon.server.briefs.message_rows import message_rows
 from nomikon.server.briefs.models import ANSWERED, AskedQuestion, Brief
 from nomikon.server.briefs.questions import as_question, questions_of
+from nomikon.server.briefs.reads import (
+    ComposedShape,
+    QuestionAmendment,
+    QuestionsShape,
+    ReasonShape,
+    SettledShape,
+)
+from nomikon.server.briefs.takes import ComposeRequest, SettleRequest, TextRequest
 from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
 
 
-def _text(data: dict[str, list[dict[str, str]]]) -> tuple[Message, ...]:
+def _text(data: TextRequest) -> tuple[Message, ...]:
     """The text under work as far as it can be read: an empty one has no message yet."""
     try:
         return check_messages([dict(m) for m in data["messages"]])
@@ -40,37 +49,36 @@ def _text(data: dict[str, list[dict[str, str]]]) -> tuple[Message, ...]:
         return ()
 
 
-@documented("compose_version", takes=sw.ComposeRequest, gives=sw.ComposedShape)
+@documented("compose_version", takes=ComposeRequest, gives=ComposedShape)
 @api_view(["POST"])
 def compose(request: Request, brief_id: int) -> Response:
     """The text that the clauses taken make, with the reason of each; nothing is saved."""
     get_object_or_404(Brief, pk=brief_id)
-    rows = taken(sw.ComposeRequest, request)["clauses"]
+    rows = taken(ComposeRequest, request)["clauses"]
     clauses = [WrittenClause(r["role"], r["part"], r["text"], r["reason"]) for r in rows]
     messages = check_messages(as_rows(as_messages(clauses)))
     numbered = clauses_of(messages)
-    reasons = []
+    reasons: list[ReasonShape] = []
     for clause in clauses:
         first = clause.text.strip().split("\n")[0]
         at = next((c.number for c in numbered if first.startswith(c.text.split("\n")[0])), 0)
-        reasons.append(reason_of("add", at, clause.text, clause.reason))
-    return given(
-        sw.ComposedShape,
+        reasons.append(copied(ReasonShape, reason_of("add", at, clause.text, clause.reason)))
+    return given(ComposedShape)(
         {
-            "messages": as_rows(messages),
+            "messages": message_rows(messages),
             "reasons": reasons,
             "tokens": estimate_messages([m.content for m in messages]),
         },
     )
 
 
-@documented("questions", takes=sw.TextRequest, gives=sw.QuestionsShape)
+@documented("questions", takes=TextRequest, gives=QuestionsShape)
 @api_view(["POST"])
 def questions(request: Request, brief_id: int) -> Response:
     """What the brief and the text under work leave open, and what was settled."""
     brief = get_object_or_404(Brief, pk=brief_id)
-    messages = _text(taken(sw.TextRequest, request))
-    return given(sw.QuestionsShape, {"questions": questions_of(brief, messages)})
+    messages = _text(taken(TextRequest, request))
+    return given(QuestionsShape)({"questions": questions_of(brief, messages)})
 
 
 def _question(brief: Brief, key: str, messages: tuple[Message, ...]) -> Question:
@@ -83,18 +91,18 @@ def _question(brief: Brief, key: str, messages: tuple[Message, ...]) -> Question
     return found
 
 
-@documented("settle_question", takes=sw.SettleRequest, gives=sw.SettledShape)
+@documented("settle_question", takes=SettleRequest, gives=SettledShape)
 @api_view(["POST"])
 def settle(request: Request, brief_id: int) -> Response:
     """Answer, skip or wave a question; an answer comes back as a clause to take or leave."""
     brief = get_object_or_404(Brief, pk=brief_id)
-    data = taken(sw.SettleRequest, request)
+    data = taken(SettleRequest, request)
     messages = _text(data)
     question = _question(brief, data["key"], messages)
     SettleQuestion(
         brief, question, data["state"], data["answer"], actor_of(request), timezone.now()
     ).execute()
-    proposed = None
+    proposed: QuestionAmendment | None = None
     if data["state"] == ANSWERED and messages:
         made = proposed_for(question, data["answer"], messages)
         check_proposal(made, messages)
@@ -102,7 +110,6 @@ def settle(request: Request, brief_id: int) -> Response:
             "clause": made.clause,
             "text": made.text,
             "reason": made.reason,
-            "messages": as_rows(apply_proposals(messages, [made])),
+            "messages": message_rows(apply_proposals(messages, [made])),
         }
-    found = {"questions": questions_of(brief, messages), "proposed": proposed}
-    return given(sw.SettledShape, found)
+    return given(SettledShape)({"questions": questions_of(brief, messages), "proposed": proposed})

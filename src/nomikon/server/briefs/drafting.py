@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -55,7 +56,10 @@ def changes_row(found: Revision) -> dict[str, Any]:
 
 
 def report_on(
-    brief: Brief, rows: list[dict[str, Any]], settings: dict[str, Any], parent: Version | None
+    brief: Brief,
+    rows: Sequence[Mapping[str, Any]],
+    settings: dict[str, Any],
+    parent: Version | None,
 ) -> dict[str, Any]:
     """Clauses, placeholders, problems and changes of a draft; never raises for bad text."""
     report: dict[str, Any] = {

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nomikon.core.consulting import ROLES, Role
 from nomikon.core.errors import PromptError
 from nomikon.server.briefs.models import Instruction
+from nomikon.server.briefs.reads import WordingShape
 
 # Under which name a role's wordings were stored before roles had theirs.
 _STORED = {"amendments": "amend", "shorter": "trim", "adapt": "adapt"}
@@ -31,11 +30,11 @@ def instruction_for(role: str) -> str:
     return found.own_words(newest.text) if newest else found.words
 
 
-def wordings_of(role: str) -> list[dict[str, Any]]:
+def wordings_of(role: str) -> list[WordingShape]:
     """Every wording, the newest first; number 0 ships."""
     found = role_named(role)
     rows = Instruction.objects.filter(purpose=stored_as(role)).order_by("-number")
-    own = [
+    own: list[WordingShape] = [
         {
             "number": r.number,
             "text": found.own_words(r.text),
@@ -45,5 +44,11 @@ def wordings_of(role: str) -> list[dict[str, Any]]:
         }
         for r in rows
     ]
-    shipped = {"text": found.words, "note": "as it ships", "created_by": ""}
-    return [*own, {"number": 0, "created_at": None, **shipped}]
+    shipped: WordingShape = {
+        "number": 0,
+        "text": found.words,
+        "note": "as it ships",
+        "created_at": None,
+        "created_by": "",
+    }
+    return [*own, shipped]

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.questions import Question, facts_in_words, open_questions
 from nomikon.server.briefs.models import ANSWERED, OPEN, AskedQuestion, Brief
+from nomikon.server.briefs.reads import QuestionShape
 
 
 def facts_of(brief: Brief) -> list[tuple[str, str]]:
@@ -28,7 +28,7 @@ def as_question(row: AskedQuestion) -> Question:
     return Question(row.key, row.text, row.why, tuple(row.answers), row.clause, row.asked_by)
 
 
-def questions_of(brief: Brief, messages: Sequence[Message]) -> list[dict[str, Any]]:
+def questions_of(brief: Brief, messages: Sequence[Message]) -> list[QuestionShape]:
     """Every question: what is open first, then what was settled, newest first.
 
     What a rule asks is open as long as neither job nor text nor a person settles it.
@@ -42,7 +42,7 @@ def questions_of(brief: Brief, messages: Sequence[Message]) -> list[dict[str, An
     return rows
 
 
-def _row(question: Question, state: str, answer: str) -> dict[str, Any]:
+def _row(question: Question, state: str, answer: str) -> QuestionShape:
     return {
         "key": question.key,
         "text": question.text,

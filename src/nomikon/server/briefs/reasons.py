@@ -8,6 +8,8 @@ from typing import Any
 from nomikon.core.prompts import check_messages, clauses_of
 from nomikon.core.rules import CLAUSE_RULE
 from nomikon.server.briefs.models import Version
+from nomikon.server.briefs.reads import ReasonShape
+from nomikon.server.typed import copied
 
 
 def with_clauses(
@@ -21,20 +23,16 @@ def with_clauses(
     return [{**r, "before": texts.get(r["clause"], "")} for r in reasons]
 
 
-def reasons_today(version: Version) -> list[dict[str, Any]]:
+def reasons_today(version: Version) -> list[ReasonShape]:
     """Reasons with the numbers that their clauses have today.
 
     One whose clause is cut otherwise today names none (0): its text still says what it is about.
     """
     if version.clause_rule == CLAUSE_RULE or version.parent is None or not version.reasons:
-        return [{k: v for k, v in r.items() if k != "before"} for r in version.reasons]
+        return [copied(ReasonShape, r) for r in version.reasons]
     numbers: dict[str, int] = {}
     for clause in clauses_of(check_messages(version.parent.messages)):
         numbers.setdefault(clause.text, clause.number)
     return [
-        {
-            **{k: v for k, v in r.items() if k != "before"},
-            "clause": numbers.get(r.get("before", ""), 0),
-        }
-        for r in version.reasons
+        copied(ReasonShape, r, clause=numbers.get(r.get("before", ""), 0)) for r in version.reasons
     ]

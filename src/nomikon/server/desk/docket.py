@@ -30,6 +30,7 @@ from nomikon.server.trials.models import (
     Trial,
 )
 from nomikon.server.verdicts.models import Verdict, Watch, WatchCheck
+from nomikon.server.verdicts.reads import NoticeShape
 from nomikon.server.verdicts.standing import (
     MOST_LATER,
     adopted_verdicts,
@@ -164,7 +165,7 @@ def _entry(brief: Brief, read: _Read) -> dict[str, Any]:
     }
 
 
-def _waits_for(read: _Read, notices: list[dict[str, Any]]) -> list[dict[str, str]]:
+def _waits_for(read: _Read, notices: list[NoticeShape]) -> list[dict[str, str]]:
     """What a person has to do, the most pressing first: words, and the address within the brief."""
     found = []
     if notices:
@@ -186,7 +187,7 @@ def _waits_for(read: _Read, notices: list[dict[str, Any]]) -> list[dict[str, str
     return [{"words": words, "to": to} for words, to in found]
 
 
-def _state_in_words(read: _Read, best: int | None, notices: list[dict[str, Any]]) -> str:
+def _state_in_words(read: _Read, best: int | None, notices: list[NoticeShape]) -> str:
     parts = []
     adopted = read.verdict and read.verdict.arm.version.number
     running = next((t for t in read.trials if t.state in OPEN_STATES), None)

@@ -9,6 +9,7 @@ from django.db.models import F, Sum
 from django.db.models.functions import Coalesce, TruncMonth
 
 from nomikon.server.ledger.models import Line, SpentDay
+from nomikon.server.ledger.reads import SpendRow
 from nomikon.server.ledger.write import SINGLE_CALLS
 from nomikon.server.trials.models import Call
 
@@ -21,7 +22,7 @@ def spent_by_day(since: date) -> list[dict[str, Any]]:
     return [{"day": day.day, "nano": nano} for day, nano in rows]
 
 
-def spend_rows() -> list[dict[str, Any]]:
+def spend_rows() -> list[SpendRow]:
     """Newest month first, then the dearest. A line without a brief tests a model."""
     calls = (
         Call.objects.filter(reused_from=None, cost__gt=0)
@@ -49,7 +50,7 @@ def spend_rows() -> list[dict[str, Any]]:
         models = facts.get("models") or [facts.get("model") or facts.get("name") or "unknown"]
         key = (month, brief, name or "Test calls", models[0] if len(models) == 1 else SEVERAL)
         sums[key] = sums.get(key, 0) + (cost or 0)
-    rows = [
+    rows: list[SpendRow] = [
         {"month": m.strftime("%Y-%m"), "brief": b, "name": n, "model": model, "cost": cost}
         for (m, b, n, model), cost in sums.items()
         if cost

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
 
 from nomikon.core.stats.agreement import ORDINAL, Rating, agreement
 from nomikon.server.reviews.models import PLACES, Mark
+from nomikon.server.reviews.reads import DisagreementShape, KappaShape, ReadersShape
 from nomikon.server.trials.models import Trial
+from nomikon.server.typed import copied
 
 MOST = 50
 RESAMPLES = 2000
 
 
-def readers_of(trial: Trial) -> dict[str, Any]:
+def readers_of(trial: Trial) -> ReadersShape:
     """Readers with their counts, agreement on answers drawn by chance, and what is to be settled.
 
     Disagreements are told for every answer that two read, the widest first.
@@ -29,19 +31,18 @@ def readers_of(trial: Trial) -> dict[str, Any]:
         by_output.setdefault(mark.output_id, []).append(mark)
     ratings = [Rating(str(m.output_id), m.reader, PLACES[m.judgement]) for m in marks if m.drawn]
     found = agreement(ratings, ORDINAL, n_resamples=RESAMPLES)
-    apart: list[dict[str, Any]] = [
+    apart: list[DisagreementShape] = [
         {
             "output": pk,
             "case": rows[0].output.revision.case.number,
-            "gap": max(places) - min(places),
             "marks": [
                 {"reader": m.reader, "judgement": m.judgement, "comment": m.comment} for m in rows
             ],
         }
         for pk, rows in by_output.items()
-        if len(rows) > 1 and len(set(places := [PLACES[m.judgement] for m in rows])) > 1
+        if len(rows) > 1 and _gap(rows) > 0
     ]
-    apart.sort(key=lambda row: -row["gap"])
+    apart.sort(key=lambda row: -_gap(by_output[row["output"]]))
     return {
         "readers": [{"name": name, "n": n} for name, n in counts.items()],
         "n_units": found.n_units,
@@ -49,7 +50,13 @@ def readers_of(trial: Trial) -> dict[str, Any]:
         "low": found.low,
         "high": found.high,
         "why_null": found.why_null or "",
-        "kappa": [k.__dict__ for k in found.kappa],
+        "kappa": [copied(KappaShape, k) for k in found.kappa],
         "n_apart": len(apart),
         "apart": apart[:MOST],
     }
+
+
+def _gap(marks: Sequence[Mark]) -> int:
+    """How far apart readers of one answer stand."""
+    places = [PLACES[m.judgement] for m in marks]
+    return max(places) - min(places)

@@ -15,13 +15,15 @@ from nomikon.core.stats.agreement import ORDINAL, Rating, agreement
 from nomikon.core.stats.judges import order_probe, relation
 from nomikon.engine.units import JUDGEMENT
 from nomikon.server.reviews.models import PLACES, Mark
+from nomikon.server.reviews.reads import ApartShape, JudgeShape, OrderShape, RelationShape
 from nomikon.server.trials.models import Call, ScoreRow, Trial
+from nomikon.server.typed import copied
 
 # Where a judge's score stands for a mark.
 CUTS = (1 / 3, 2 / 3)
 
 
-def judges_of(trial: Trial) -> list[dict[str, Any]]:
+def judges_of(trial: Trial) -> list[JudgeShape]:
     """One row for each judged measure of the trial's scorecard."""
     card = read_scorecard(trial.scorecard.document)
     rows = list(
@@ -45,7 +47,7 @@ def _row(
     measure: JudgeMeasure,
     rows: list[Any],
     marks: dict[int, list[tuple[str, str]]],
-) -> dict[str, Any]:
+) -> JudgeShape:
     failed = 0
     judged: dict[int, tuple[int, str, float]] = {}
     for output, revision, text, outcome, packed in rows:
@@ -56,7 +58,7 @@ def _row(
             failed += 1
     ratings: list[Rating] = []
     scores, people, cases = [], [], []
-    apart: list[dict[str, Any]] = []
+    apart: list[ApartShape] = []
     for output, (revision, _, value) in judged.items():
         if output not in marks:
             continue
@@ -83,17 +85,17 @@ def _row(
         "judged": len(judged),
         "failed": failed,
         "marked": len(scores),
-        "alpha": found and found.alpha,
-        "alpha_low": found and found.low,
-        "alpha_high": found and found.high,
-        "with_marks": relation(scores, people, cases).__dict__,
-        "with_length": lengths.__dict__,
+        "alpha": found.alpha if found else None,
+        "alpha_low": found.low if found else None,
+        "alpha_high": found.high if found else None,
+        "with_marks": copied(RelationShape, relation(scores, people, cases)),
+        "with_length": copied(RelationShape, lengths),
         "order": _order(trial, name, measure),
         "apart": apart[:20],
     }
 
 
-def _order(trial: Trial, name: str, measure: JudgeMeasure) -> dict[str, Any] | None:
+def _order(trial: Trial, name: str, measure: JudgeMeasure) -> OrderShape | None:
     """What the order did: of the two answers, or of the criteria."""
     calls: dict[int, list[JudgeReply]] = {}
     for output, text, finish, failure, again in (
@@ -114,7 +116,7 @@ def _order(trial: Trial, name: str, measure: JudgeMeasure) -> dict[str, Any] | N
     return None
 
 
-def _pair_order(calls: dict[int, list[JudgeReply]]) -> dict[str, Any]:
+def _pair_order(calls: dict[int, list[JudgeReply]]) -> OrderShape:
     choices = []
     for replies in calls.values():
         for there, back in zip(replies[0::2], replies[1::2], strict=False):
@@ -123,10 +125,10 @@ def _pair_order(calls: dict[int, list[JudgeReply]]) -> dict[str, Any]:
             except JudgementError:
                 # Counted among the failed judgements already.
                 continue
-    return {"of": "answers", **order_probe(choices).__dict__}
+    return copied(OrderShape, order_probe(choices), of="answers")
 
 
-def _criteria_order(calls: dict[int, list[JudgeReply]], measure: Rubric) -> dict[str, Any]:
+def _criteria_order(calls: dict[int, list[JudgeReply]], measure: Rubric) -> OrderShape:
     """How far a criterion's level moves when it is asked last instead of first, on average."""
     moved = []
     for replies in calls.values():

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
+from nomikon.server.briefs.reads import MessageShape
 from nomikon.server.reviews.models import Mark
+from nomikon.server.reviews.reads import MarkShape, OutputShape
 from nomikon.server.trials.facts import arm_facts
 from nomikon.server.trials.models import Output
 
 
-def output_of(output: Output) -> dict[str, Any]:
+def output_of(output: Output) -> OutputShape:
     """One output whole: input, messages as sent, answer, every score and why."""
     score = output.scores.filter(scorecard_id=output.arm.trial.scorecard_id).first()
     mark = Mark.objects.filter(output=output, current=True).order_by("-id").first()
@@ -97,22 +99,28 @@ def output_of(output: Output) -> dict[str, Any]:
             .exclude(pk=output.pk)
             .order_by("-id")
         ],
-        "mark": mark
-        and {
-            "judgement": mark.judgement,
-            "comment": mark.comment,
-            "spans": mark.spans,
-            "faults": mark.faults,
-            "better": mark.better,
-            "reader": mark.reader,
-            "created_at": mark.created_at,
-        },
+        "mark": mark_row(mark) if mark else None,
     }
 
 
-def _messages_of(request: dict[str, Any]) -> list[dict[str, str]]:
+def mark_row(mark: Mark) -> MarkShape:
+    """What a reader said of an answer."""
+    return {
+        "judgement": mark.judgement,
+        "comment": mark.comment,
+        "spans": mark.spans,
+        "faults": mark.faults,
+        "better": mark.better,
+        "reader": mark.reader,
+        "created_at": mark.created_at,
+    }
+
+
+def _messages_of(request: dict[str, Any]) -> list[MessageShape]:
     """What was sent, as messages; a protocol without roles sends one text."""
     if "text_input" in request:
-        return [{"role": "user", "content": request["text_input"]}]
-    found: list[dict[str, str]] = request.get("messages", [])
-    return found
+        return [{"role": "user", "content": request["text_input"], "step": None}]
+    return [
+        {"role": m["role"], "content": m["content"], "step": None}
+        for m in request.get("messages", [])
+    ]

@@ -11,7 +11,9 @@ from nomikon.core.errors import PlanError
 from nomikon.core.stats.pairs import Pair, strengths
 from nomikon.core.trials import ANSWERED
 from nomikon.server.reviews.models import Preference
+from nomikon.server.reviews.reads import PreferenceResult, StrengthShape
 from nomikon.server.trials.models import Arm, Output, Trial
+from nomikon.server.typed import copied
 
 MOST = 200
 # Intervals of a few hundred pairs, asked for after every preference.
@@ -82,7 +84,7 @@ def _told(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
     ]
 
 
-def preferences_of(trial: Trial) -> dict[str, Any] | None:
+def preferences_of(trial: Trial) -> PreferenceResult | None:
     """Strengths of a trial's arms from every reader's preferences; None before the first."""
     found = Preference.objects.filter(current=True, left__arm__trial=trial).select_related(
         "left", "right"
@@ -95,7 +97,7 @@ def preferences_of(trial: Trial) -> dict[str, Any] | None:
         return None
     result = strengths(pairs, n_resamples=RESAMPLES)
     return {
-        "items": [{**s.__dict__, "arm": int(s.item)} for s in result.items],
+        "items": [copied(StrengthShape, s, arm=int(s.item)) for s in result.items],
         "side_bias": result.side_bias,
         "side_low": result.side_low,
         "side_high": result.side_high,

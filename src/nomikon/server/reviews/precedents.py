@@ -18,6 +18,7 @@ from nomikon.core.measures.precedents import (
 from nomikon.core.trials import ANSWERED, FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.reviews.models import Precedent, Ruling
+from nomikon.server.reviews.reads import PrecedentShape
 from nomikon.server.trials.facts import arm_facts
 from nomikon.server.trials.models import Output, Trial
 
@@ -108,7 +109,7 @@ def standing_in_short(trial: Trial, arm_id: int) -> dict[str, Any]:
     return {HELD: row[HELD], BROKEN: row[BROKEN], OPEN: row[OPEN], "rows": broken}
 
 
-def precedent_row(precedent: Precedent) -> dict[str, Any]:
+def precedent_row(precedent: Precedent) -> PrecedentShape:
     """A precedent as it is shown."""
     return {
         "id": precedent.pk,

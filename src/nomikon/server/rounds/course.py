@@ -11,14 +11,16 @@ from nomikon.server.briefs.models import Version
 from nomikon.server.briefs.reasons import reasons_today
 from nomikon.server.rounds.driving import spent_on
 from nomikon.server.rounds.models import Candidate, Round, Rounds
+from nomikon.server.rounds.reads import RoundReason, RoundsRow
 from nomikon.server.trials.looks import held_out_looks
 from nomikon.server.trials.models import COMPLETE, Trial
 from nomikon.server.trials.racing import spared_outputs
 from nomikon.server.trials.results import figures_of, results_of
+from nomikon.server.typed import copied
 from nomikon.server.verdicts.checking import gain_on_held_out
 
 
-def rounds_row(rounds: Rounds) -> dict[str, Any]:
+def rounds_row(rounds: Rounds) -> RoundsRow:
     """One run of rounds in a list."""
     return {
         "id": rounds.pk,
@@ -145,10 +147,7 @@ def _candidate(candidate: Candidate, comparisons: dict[int, dict[str, Any]]) -> 
         "why": candidate.why,
         "refused": candidate.refused,
         "version": version and version.number,
-        "reasons": [
-            {k: r[k] for k in ("kind", "clause", "text", "reason")}
-            for r in (reasons_today(version) if version else [])
-        ],
+        "reasons": [copied(RoundReason, r) for r in (reasons_today(version) if version else [])],
         "cost": candidate.cost_nano,
         "figures": comparisons.get(version.number) if version else None,
     }

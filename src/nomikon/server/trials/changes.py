@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nomikon.core.results import arm_figures
 from nomikon.server.trials.models import Trial
+from nomikon.server.trials.reads import RescoredArm
 from nomikon.server.trials.results import results_of
 
 
@@ -14,7 +13,7 @@ def means_by(trial: Trial) -> dict[int, float | None]:
     return {int(name): a.mean for name, a in arm_figures(results_of(trial)).items()}
 
 
-def changes_of(trial: Trial, before: dict[int, float | None]) -> list[dict[str, Any]]:
+def changes_of(trial: Trial, before: dict[int, float | None]) -> list[RescoredArm]:
     """Arm by arm what has changed since the means were `before`."""
     after = means_by(trial)
     return [{"arm": arm, "before": before.get(arm), "after": after[arm]} for arm in after]

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nomikon.core.prompts import settings_in_short
 from nomikon.server.trials.models import Arm, Trial
+from nomikon.server.trials.reads import ArmShape, TrialEstimate, TrialFacts
+from nomikon.server.typed import copied
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
@@ -20,7 +20,7 @@ def letter(position: int) -> str:
     return name
 
 
-def arm_facts(arm: Arm) -> dict[str, Any]:
+def arm_facts(arm: Arm) -> ArmShape:
     """What an arm is, wherever it is named."""
     return {
         "id": arm.pk,
@@ -36,7 +36,7 @@ def arm_facts(arm: Arm) -> dict[str, Any]:
     }
 
 
-def trial_facts(trial: Trial) -> dict[str, Any]:
+def trial_facts(trial: Trial) -> TrialFacts:
     """What a trial is, without its figures."""
     return {
         "id": trial.pk,
@@ -55,7 +55,7 @@ def trial_facts(trial: Trial) -> dict[str, Any]:
         "extensions": trial.extensions,
         "n_cases": trial.n_cases,
         "n_outputs": trial.n_outputs,
-        "estimate": trial.estimate,
+        "estimate": copied(TrialEstimate, trial.estimate),
         "scorecard": trial.scorecard.number,
         "dataset_version": trial.dataset_version_id,
         "dataset": trial.dataset_version.dataset.name,

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 from nomikon.core.measures import Answer, Turn, read_scorecard
 from nomikon.core.measures.estimates import estimate_judging
@@ -13,6 +12,7 @@ from nomikon.engine.units import HadOutput
 from nomikon.server.briefs.models import Scorecard
 from nomikon.server.trials.callees import judge_models
 from nomikon.server.trials.models import Output, ScoreRow, Trial
+from nomikon.server.trials.reads import RescorePlanShape
 
 
 def unjudged_outputs(trial: Trial) -> Iterator[Output]:
@@ -38,7 +38,7 @@ def count_unjudged(trial: Trial) -> int:
     return sum(1 for _ in unjudged_outputs(trial))
 
 
-def judging_plan(trial: Trial, scorecard: Scorecard) -> dict[str, Any]:
+def judging_plan(trial: Trial, scorecard: Scorecard) -> RescorePlanShape:
     """Calls and price of having a trial's answers judged by a scorecard; none without judges."""
     card = read_scorecard(scorecard.document)
     judges = judge_models(card)

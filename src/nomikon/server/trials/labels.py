@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nomikon.core.results.labels import LabelRow
 from nomikon.core.results.labels import labels_of as read_labels
 from nomikon.server.trials.cases import example_cases
 from nomikon.server.trials.models import Arm, Output
+from nomikon.server.trials.reads import LabelFiguresShape, LabelsShape
+from nomikon.server.typed import copied
 
 
-def labels_of(arm: Arm, field: str | None) -> dict[str, Any]:
+def labels_of(arm: Arm, field: str | None) -> LabelsShape:
     """Confusion matrix, figures, and for every cell the outputs in it.
 
     Failed calls are missing and left out, as in every comparison, and so are cases that an arm
@@ -34,10 +34,11 @@ def labels_of(arm: Arm, field: str | None) -> dict[str, Any]:
         "matrix": found.matrix.tolist(),
         "accuracy": found.accuracy,
         "macro_f1": found.macro_f1,
-        "accuracy_interval": apart.accuracy,
-        "macro_f1_interval": apart.macro_f1,
+        "accuracy_interval": _ends(apart.accuracy),
+        "macro_f1_interval": _ends(apart.macro_f1),
         "per_label": [
-            {**f.__dict__, "f1_interval": apart.f1.get(f.label)} for f in found.per_label
+            copied(LabelFiguresShape, f, f1_interval=_ends(apart.f1.get(f.label)))
+            for f in found.per_label
         ],
         "cells": [
             {
@@ -56,3 +57,7 @@ def labels_of(arm: Arm, field: str | None) -> dict[str, Any]:
             for (row, column), places in read.cells.items()
         ],
     }
+
+
+def _ends(interval: tuple[float, float] | None) -> list[float] | None:
+    return None if interval is None else list(interval)

@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nomikon.core.results import good_from, merits
 from nomikon.server.trials.models import Trial
+from nomikon.server.trials.reads import MeritFigure, MeritsShape
 from nomikon.server.trials.results import results_of
+from nomikon.server.typed import copied
 
 
-def merits_of(trial: Trial) -> dict[str, Any]:
+def merits_of(trial: Trial) -> MeritsShape:
     """For each arm what a good answer costs and how long answers take."""
     table = results_of(trial)
     return {
         "good_from": good_from(table.card),
         "arms": [
             {
-                **m.__dict__,
                 "arm": int(m.arm),
-                "cost_per_good": m.cost_per_good.__dict__,
-                "median_ms": m.median_ms.__dict__,
-                "slow_ms": m.slow_ms.__dict__,
+                "came_first": m.came_first,
+                "n": m.n,
+                "n_good": m.n_good,
+                "cost_per_good": copied(MeritFigure, m.cost_per_good),
+                "median_ms": copied(MeritFigure, m.median_ms),
+                "slow_ms": copied(MeritFigure, m.slow_ms),
+                "ungated": m.ungated,
                 "gates": [{"measure": name, "rate": rate} for name, rate in m.gates],
             }
             for m in merits(table)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nomikon.core.results import differences, effects
 from nomikon.core.results.parts import CaseFacts, parts_of
 from nomikon.core.stats.effects import Effects
@@ -11,15 +9,16 @@ from nomikon.core.stats.slices import Slice, slices_of
 from nomikon.server.trials.cases import cases_of
 from nomikon.server.trials.facts import arm_facts
 from nomikon.server.trials.models import Arm, Trial
+from nomikon.server.trials.reads import EffectShape, ShareShape, SliceShape, SpreadShape
 from nomikon.server.trials.results import results_of
+from nomikon.server.typed import copied
 
 
 def effects_in(trial: Trial) -> Effects:
     """How much of the spread is due to what, among the arms tried that were run to the end."""
     arms = trial.arms.order_by("position").select_related("version", "model__connection")
     facts = [arm_facts(a) for a in arms]
-    names = ("version_label", "model", "settings_short")
-    factors = tuple((str(f[names[0]]), str(f[names[1]]), str(f[names[2]])) for f in facts)
+    factors = tuple((f["version_label"], f["model"], f["settings_short"]) for f in facts)
     return effects(results_of(trial), factors)
 
 
@@ -38,16 +37,16 @@ def slices_in(trial: Trial, a: Arm, b: Arm) -> tuple[list[Slice], int]:
     return slices_of(apart, parts_of([f for f in facts if f.case in apart]))
 
 
-def spread_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
+def spread_of(trial: Trial, a: Arm, b: Arm) -> SpreadShape:
     """Effects and slices as they are shown."""
     effects = effects_in(trial)
     slices, small = slices_in(trial, a, b)
     return {
-        "shares": [s.__dict__ for s in effects.shares],
-        "effects": [e.__dict__ for e in effects.effects],
+        "shares": [copied(ShareShape, s) for s in effects.shares],
+        "effects": [copied(EffectShape, e) for e in effects.effects],
         "negative": effects.negative,
         "repeat_sd": effects.repeat_sd,
         "why_null": effects.why_null,
-        "slices": [s.__dict__ for s in slices],
+        "slices": [copied(SliceShape, s) for s in slices],
         "too_small": small,
     }

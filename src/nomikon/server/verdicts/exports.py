@@ -11,17 +11,18 @@ from typing import Any
 from nomikon.server.trials.cases import example_cases
 from nomikon.server.trials.facts import arm_facts
 from nomikon.server.trials.models import Call, Output, ScoreRow, Trial
+from nomikon.server.trials.reads import ArmShape
 
 SCORE_COLUMNS = ("version", "model", "settings", "arm", "case", "repeat", "score")
 BATCH = 500
 
 
-def arm_name(facts: dict[str, Any]) -> str:
+def arm_name(facts: ArmShape) -> str:
     """An arm as a trial file names it."""
     return f"{facts['version_label']} | {facts['model']} | {facts['settings_short']}"
 
 
-def _facts(trial: Trial) -> dict[int, dict[str, Any]]:
+def _facts(trial: Trial) -> dict[int, ArmShape]:
     arms = trial.arms.select_related("version", "model__connection")
     return {a.pk: arm_facts(a) for a in arms}
 

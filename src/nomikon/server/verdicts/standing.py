@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from django.db.models import Prefetch, QuerySet
 from django.utils import timezone
@@ -15,9 +14,11 @@ from nomikon.server.datasets.models import HELD_OUT
 from nomikon.server.trials.board import thresholds_of
 from nomikon.server.trials.headline import beaten_in, means_of
 from nomikon.server.trials.models import COMPARE, COMPLETE, Arm, Trial
+from nomikon.server.trials.reads import ReworkedMean
 from nomikon.server.trials.results import results_of
 from nomikon.server.trials.reworking import bring_figures_up, last_reworked
 from nomikon.server.verdicts.models import Verdict, WatchCheck
+from nomikon.server.verdicts.reads import NoticeShape
 from nomikon.server.verdicts.watching import drift_in, watch_checks
 
 # So many of the newest later trials are looked through.
@@ -50,7 +51,7 @@ def adopted_verdicts() -> QuerySet[Verdict]:
     )
 
 
-def notices_of(brief: Brief) -> list[dict[str, Any]]:
+def notices_of(brief: Brief) -> list[NoticeShape]:
     """What speaks against the adopted arm now, newest first: trial or watch, and words."""
     verdict = adopted_verdict(brief)
     if verdict is None:
@@ -74,7 +75,7 @@ def later_trials() -> QuerySet[Trial]:
 
 def notices_from(
     verdict: Verdict, later: Sequence[Trial], checks: Sequence[WatchCheck]
-) -> list[dict[str, Any]]:
+) -> list[NoticeShape]:
     """later: trials that ended after the verdict, the newest first. checks: of its newest watch,
     in order."""
     found = [n for n in (_against(verdict.arm, t) for t in later) if n is not None]
@@ -93,7 +94,7 @@ def notices_from(
     return found
 
 
-def _against(arm: Arm, trial: Trial) -> dict[str, Any] | None:
+def _against(arm: Arm, trial: Trial) -> NoticeShape | None:
     beating = beaten_by(arm, trial)
     if beating is None:
         return None
@@ -123,7 +124,7 @@ def beaten_by(arm: Arm, trial: Trial) -> tuple[Arm, float, float] | None:
     return rival, beaten.difference, beaten.p
 
 
-def reworked_since(verdict: Verdict) -> dict[str, Any] | None:
+def reworked_since(verdict: Verdict) -> ReworkedMean | None:
     """What the adopted arm scores by today's rules, where its trial was worked out anew since.
 
     The verdict keeps the figures that it was given by; these stand beside them.
@@ -136,9 +137,9 @@ def reworked_since(verdict: Verdict) -> dict[str, Any] | None:
     mean = means_of(trial).get(verdict.arm_id)
     return {
         "at": found["at"],
-        "mean": mean and mean.mean,
-        "low": mean and mean.low,
-        "high": mean and mean.high,
+        "mean": mean.mean if mean else None,
+        "low": mean.low if mean else None,
+        "high": mean.high if mean else None,
     }
 
 

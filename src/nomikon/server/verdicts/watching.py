@@ -14,7 +14,9 @@ from nomikon.server.trials.facts import arm_facts
 from nomikon.server.trials.models import COMPLETE, WATCH, Call, Trial
 from nomikon.server.trials.planning import ArmChoice, Plan, next_generation, plan_of
 from nomikon.server.trials.results import results_of
+from nomikon.server.typed import copied
 from nomikon.server.verdicts.models import Watch, WatchCheck
+from nomikon.server.verdicts.reads import DriftShape, WatchCheckShape, WatchShape
 
 
 def plan_watch_check(watch: Watch) -> Plan:
@@ -64,7 +66,7 @@ def _state_of(trial: Trial) -> list[Any]:
     return [trial.pk, trial.scores_changed, trial.figures_rule, finished]
 
 
-def watch_detail(watch: Watch) -> dict[str, Any]:
+def watch_detail(watch: Watch) -> WatchShape:
     """The watch, its checks with what each found, and what it says now in words."""
     checks = list(watch.checks.select_related("trial__scorecard").order_by("number"))
     first = checks[0].trial if checks else None
@@ -89,9 +91,9 @@ def watch_detail(watch: Watch) -> dict[str, Any]:
     }
 
 
-def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> dict[str, Any]:
+def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchCheckShape:
     trial = check.trial
-    row: dict[str, Any] = {
+    row: WatchCheckShape = {
         "number": check.number,
         "trial": trial.pk,
         "trial_number": trial.number,
@@ -121,7 +123,7 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> dict[str
         )
         return row
     found = drifts_of(first, trial, watch.planned)
-    row |= {name: d.__dict__ for name, d in found.items()}
+    row["score"], row["cost"] = (copied(DriftShape, found[x]) for x in (SCORE, COST))
     row["drifted"] = any(d.drifted for d in found.values())
     row["changed_identity"] = row["identity"] != identities_of(first)
     row["words"] = in_words(found)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 from nomikon.core.prompts import settings_in_short
 from nomikon.core.results import weights
@@ -20,6 +19,14 @@ from nomikon.server.trials.models import COMPLETE, Output
 from nomikon.server.trials.results import figures_of, results_of
 from nomikon.server.weights.models import Strike, Weighing
 from nomikon.server.weights.planning import tokens_of
+from nomikon.server.weights.reads import (
+    ClausePairShape,
+    ClauseWeightShape,
+    StrikeShape,
+    StruckPairShape,
+    WeighingRow,
+    WeighingShape,
+)
 
 # Arms that a strike test spends on pairs.
 MOST_PAIRS_TESTED = 6
@@ -38,7 +45,7 @@ def weights_in(weighing: Weighing) -> ClauseWeights | None:
     return weights(results_of(trial), left_out, len(units))
 
 
-def weighing_facts(weighing: Weighing) -> dict[str, Any]:
+def weighing_facts(weighing: Weighing) -> WeighingRow:
     """What a weighing is and how far it has come, without its figures."""
     trial = weighing.trial
     arm = trial.arms.select_related("model__connection").order_by("position").first()
@@ -65,13 +72,13 @@ def weighing_facts(weighing: Weighing) -> dict[str, Any]:
     }
 
 
-def weighing_detail(weighing: Weighing) -> dict[str, Any]:
+def weighing_detail(weighing: Weighing) -> WeighingShape:
     """A weighing whole: its clauses with their weights, pairs, what could be struck, its tests."""
     found = weights_in(weighing)
     arm = weighing.trial.arms.select_related("model").order_by("position").first()
     assert arm is not None
     own = {w.unit: w for w in found.weights} if found else {}
-    clauses = []
+    clauses: list[ClauseWeightShape] = []
     for unit, numbers in enumerate(weighing.units):
         tokens = tokens_of(weighing.lines, numbers)
         w = own.get(unit)
@@ -80,10 +87,10 @@ def weighing_detail(weighing: Weighing) -> dict[str, Any]:
                 "clauses": numbers,
                 "tokens": tokens,
                 "cost_per_1000": cost_nano(1000 * tokens, 0, arm.price_in_nano, arm.price_out_nano),
-                "weight": w and w.weight,
-                "low": w and w.low,
-                "high": w and w.high,
-                "p_holm": w and w.p_holm,
+                "weight": w.weight if w else None,
+                "low": w.low if w else None,
+                "high": w.high if w else None,
+                "p_holm": w.p_holm if w else None,
                 "verdict": w.verdict if w else "",
             }
         )
@@ -93,7 +100,7 @@ def weighing_detail(weighing: Weighing) -> dict[str, Any]:
         "clauses": clauses,
         "locked": [{"clause": n, "why": why} for n, why in weighing.locked],
         "pairs": _pairs(weighing, found),
-        "full": found and found.full,
+        "full": found.full if found else None,
         "n_used": found.n_cases if found else 0,
         "n_dropped": found.n_dropped if found else 0,
         "pairs_met": found.pairs_met if found else 0,
@@ -121,7 +128,7 @@ def suspected_pairs(weighing: Weighing) -> list[list[int]]:
     return pairs[:MOST_PAIRS_TESTED]
 
 
-def _pairs(weighing: Weighing, found: ClauseWeights | None) -> list[dict[str, Any]]:
+def _pairs(weighing: Weighing, found: ClauseWeights | None) -> list[ClausePairShape]:
     return [
         {
             "kind": p.kind,
@@ -135,9 +142,9 @@ def _pairs(weighing: Weighing, found: ClauseWeights | None) -> list[dict[str, An
     ]
 
 
-def _strike(strike: Strike) -> dict[str, Any]:
+def _strike(strike: Strike) -> StrikeShape:
     trial = strike.trial
-    told: dict[str, Any] = {
+    told: StrikeShape = {
         "id": strike.pk,
         "trial": trial.pk,
         "trial_number": trial.number,
@@ -164,19 +171,16 @@ def _strike(strike: Strike) -> dict[str, Any]:
     main = next((a for a in arms[1:] if a.without == strike.clauses), None)
     figures = compared.get(str(main.pk)) if main else None
     if figures is not None and figures.low is not None and figures.high is not None:
-        told |= {
-            "difference": figures.difference,
-            "low": figures.low,
-            "high": figures.high,
-            "no_worse": no_worse(figures, margin),
-            "words": _in_words(figures.difference or 0.0, figures.low, figures.high, margin),
-        }
+        told["difference"], told["low"], told["high"] = (
+            figures.difference,
+            figures.low,
+            figures.high,
+        )
+        told["no_worse"] = no_worse(figures, margin)
+        told["words"] = _in_words(figures.difference or 0.0, figures.low, figures.high, margin)
     found_weights = weights_in(strike.weighing)
     told["pairs"] = [
-        {
-            "clauses": a.without,
-            **_pair_tested(strike.weighing, found_weights, a.without, compared[str(a.pk)]),
-        }
+        _pair_tested(strike.weighing, found_weights, a.without, compared[str(a.pk)])
         for a in arms[1:]
         if a.without in strike.pairs and str(a.pk) in compared
     ]
@@ -188,7 +192,7 @@ def _pair_tested(
     found: ClauseWeights | None,
     numbers: list[int],
     figures: PairComparison,
-) -> dict[str, Any]:
+) -> StruckPairShape:
     """What is lost without both, beyond the sum of what each is worth alone.
 
     The two come from different answers, so their half widths add as squares.
@@ -198,18 +202,21 @@ def _pair_tested(
         for w in (found.weights if found else [])
         if set(weighing.units[w.unit]) <= set(numbers)
     }
-    told: dict[str, Any] = {
+    alone = sum(w.weight for w in own.values()) if own else None
+    told: StruckPairShape = {
+        "clauses": numbers,
         "difference": figures.difference,
         "low": figures.low,
         "high": figures.high,
-        "alone": sum(w.weight for w in own.values()) if own else None,
+        "alone": alone,
         "matters": False,
     }
-    if figures.difference is None or figures.high is None or not own:
+    if figures.difference is None or figures.high is None or alone is None:
         return told
-    extra = -figures.difference - told["alone"]
+    extra = -figures.difference - alone
     half = math.hypot(figures.high - figures.difference, *(w.high - w.weight for w in own.values()))
-    return {**told, "matters": extra - half > 0}
+    told["matters"] = extra - half > 0
+    return told
 
 
 def _in_words(difference: float, low: float, high: float, margin: float) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -24,7 +25,7 @@ class KeepOnShelf:
     task: str
     about: str
     tags: list[str]
-    messages: list[dict[str, Any]]
+    messages: Sequence[Mapping[str, Any]]
     settings: dict[str, Any]
     actor: str
     now: datetime

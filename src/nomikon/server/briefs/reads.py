@@ -1,0 +1,367 @@
+"""What briefs answers."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, TypedDict
+
+from nomikon.server.typed import Blank, Field, Filled, OneOf
+
+
+class MessageShape(TypedDict):
+    role: Filled
+    content: Annotated[str, Field(max_length=4000000)]
+    step: Annotated[Filled | None, Field(required=False, default=None)]
+
+
+class ClauseShape(TypedDict):
+    number: int
+    message: int
+    kind: str
+    start: int
+    end: int
+    text: str
+
+
+class WordChangeShape(TypedDict):
+    kind: Annotated[str, OneOf("same", "gone", "new")]
+    text: str
+
+
+class AmendmentShape(TypedDict):
+    id: str
+    kind: Annotated[str, OneOf("add", "amend", "strike", "move", "layout")]
+    before: ClauseShape | None
+    after: ClauseShape | None
+    requires: list[str]
+    detail: str
+    words: list[WordChangeShape]
+
+
+class TagShape(TypedDict):
+    message: int
+    kind: str
+    name: str
+    start: int
+    end: int
+
+
+class DraftProblemShape(TypedDict):
+    field: str
+    text: str
+    severity: Annotated[str, OneOf("error", "warning", "note")]
+
+
+class FixShape(TypedDict):
+    start: int
+    end: int
+    text: str
+
+
+class FindingShape(TypedDict):
+    rule: str
+    severity: Annotated[str, OneOf("note", "warning", "error")]
+    text: str
+    message: int | None
+    clause: int | None
+    start: int
+    end: int
+    fix: FixShape | None
+
+
+class SilencedShape(TypedDict):
+    rule: str
+    reason: str
+
+
+class CameFromShape(TypedDict):
+    number: int
+    parent: int
+
+
+class DraftReport(TypedDict):
+    clauses: list[ClauseShape]
+    tags: list[TagShape]
+    placeholders: list[str]
+    unfilled: list[str]
+    unused: list[str]
+    problems: list[DraftProblemShape]
+    findings: list[FindingShape]
+    silenced: list[SilencedShape]
+    tokens: int
+    parent: int | None
+    amendments: list[AmendmentShape]
+    kept: int
+    rewritten: bool
+    came_from: list[CameFromShape]
+
+
+class ReasonShape(TypedDict):
+    """Why a proposed amendment was made; clause as numbered in the parent."""
+
+    kind: Annotated[str, OneOf("add", "amend", "strike")]
+    clause: int
+    text: str
+    reason: Annotated[Filled, Field(max_length=1000)]
+    fault: Annotated[Blank, Field(required=False, max_length=400, default="")]
+    cases: Annotated[int, Field(required=False, default=0)]
+    outputs: Annotated[list[int], Field(required=False, default=list, max_length=50)]
+
+
+class VersionDetail(TypedDict):
+    id: int
+    number: int
+    parent: int | None
+    second_parent: int | None
+    note: str
+    tags: list[str]
+    archived: bool
+    origin: str
+    messages: list[MessageShape]
+    settings: dict[str, Any]
+    reasons: list[ReasonShape]
+    created_at: datetime
+    created_by: str
+
+
+class ChangesShape(TypedDict):
+    amendments: list[AmendmentShape]
+    kept: int
+    rewritten: bool
+    against: int
+    settings_before: dict[str, Any]
+    settings_after: dict[str, Any]
+
+
+class RenderedMessage(TypedDict):
+    role: str
+    content: str
+    step: str | None
+
+
+class RenderedShape(TypedDict):
+    messages: list[RenderedMessage]
+    missing: list[str]
+    unused: list[str]
+
+
+class ScorecardShape(TypedDict):
+    id: int
+    number: int
+    document: dict[str, Any]
+    created_at: datetime
+
+
+class BriefMade(TypedDict):
+    id: int
+
+
+class MeasureExample(TypedDict):
+    parameters: dict[str, Any]
+    output: str
+    reference: str | None
+    score: float | None
+
+
+class SortShape(TypedDict):
+    sort: str
+    options: list[str]
+
+
+class MeasureShape(TypedDict):
+    sorts: dict[str, SortShape]
+    judged: bool
+    name: str
+    description: str
+    needs_reference: bool
+    parameters: dict[str, str]
+    family: str
+    example: MeasureExample
+
+
+class WordingShape(TypedDict):
+    number: int
+    text: str
+    note: str
+    created_at: datetime | None
+    created_by: str
+
+
+class BareMessage(TypedDict):
+    """A message of a working copy: kept as typed, whether it can be sent or not."""
+
+    role: Annotated[Filled, Field(max_length=20)]
+    content: Annotated[str, Field(max_length=4000000)]
+    step: Annotated[str | None, Field(required=False, default=None)]
+
+
+class CopyStateShape(TypedDict):
+    messages: list[BareMessage]
+    settings: dict[str, Any]
+
+
+class CopyShape(CopyStateShape):
+    revision: int
+    second_parent: int | None
+    changed_at: datetime | None
+    changed_by: str
+    before: list[CopyStateShape]
+
+
+class CopyKept(TypedDict):
+    revision: int
+
+
+class TakenShape(TypedDict):
+    messages: list[MessageShape]
+    settings: dict[str, Any]
+    left: list[str]
+
+
+class MergeChoiceShape(TypedDict):
+    amendment: AmendmentShape
+    side: Annotated[str, OneOf("ours", "theirs", "both")]
+
+
+class MergeShape(TypedDict):
+    base: int
+    kept: int
+    choices: list[MergeChoiceShape]
+    proposed: list[str]
+
+
+class ClauseEventShape(TypedDict):
+    version: int
+    kind: Annotated[str, OneOf("add", "amend", "move")]
+    number: int
+    before: str | None
+    after: str
+    note: str
+    created_at: datetime
+    created_by: str
+    score: float | None
+    score_before: float | None
+
+
+class ImportedVersions(TypedDict):
+    versions: list[int]
+
+
+class CodeShape(TypedDict):
+    curl: str
+    python: str
+    key_env: str | None
+    calls: int
+
+
+class PresetShape(TypedDict):
+    id: int | None
+    name: str
+    task: str
+    settings: dict[str, Any]
+    reason: str
+
+
+class ShelfRow(TypedDict):
+    key: str
+    source: Annotated[str, OneOf("shipped", "own", "version")]
+    name: str
+    task: str
+    about: str
+    tags: list[str]
+    messages: list[MessageShape]
+    settings: dict[str, Any]
+    settings_in_short: str
+    brief: int | None
+    brief_name: str
+    number: int | None
+
+
+class ShelfShape(TypedDict):
+    entries: list[ShelfRow]
+    more: bool
+    tags: list[str]
+
+
+class KeptShape(TypedDict):
+    id: int
+
+
+class ExampleTexts(TypedDict):
+    messages: list[MessageShape]
+
+
+class TryJob(TypedDict):
+    key: Annotated[str, Field(max_length=100)]
+    model: int
+    messages: list[MessageShape]
+    settings: Annotated[dict[str, Any], Field(required=False, default=dict)]
+    inputs: Annotated[dict[str, Any], Field(required=False, default=dict)]
+    reference: Annotated[str | None, Field(required=False, default=None)]
+    repeat: Annotated[int, Field(required=False, default=0, min_value=0, max_value=10000)]
+
+
+class TryRequest(TypedDict):
+    jobs: Annotated[list[TryJob], Field(allow_empty=False, max_length=200)]
+
+
+class AlternativeShape(TypedDict):
+    text: str
+    which: list[int]
+    words: list[WordChangeShape]
+
+
+class CriterionShape(TypedDict):
+    name: str
+    asks: str
+    levels: list[str]
+    weight: float
+
+
+class InstructionShape(TypedDict):
+    measure: str
+    text: str
+
+
+class WrittenClauseShape(TypedDict):
+    role: Filled
+    part: Filled
+    text: Filled
+    reason: Filled
+
+
+class WrittenRefusal(TypedDict):
+    place: int
+    reason: str
+
+
+class ComposedShape(TypedDict):
+    messages: list[MessageShape]
+    reasons: list[ReasonShape]
+    tokens: int
+
+
+class QuestionShape(TypedDict):
+    key: str
+    text: str
+    why: str
+    answers: list[str]
+    asked_by: str
+    state: Annotated[str, OneOf("open", "answered", "skipped", "indifferent")]
+    answer: str
+
+
+class QuestionsShape(TypedDict):
+    questions: list[QuestionShape]
+
+
+class QuestionAmendment(TypedDict):
+    clause: int
+    text: str
+    reason: str
+    messages: list[MessageShape]
+
+
+class SettledShape(TypedDict):
+    questions: list[QuestionShape]
+    proposed: QuestionAmendment | None

@@ -1,0 +1,156 @@
+"""What datasets answers."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, TypedDict
+
+from nomikon.server.typed import OneOf
+
+
+class DatasetShape(TypedDict):
+    id: int
+    name: str
+    version: int
+    version_id: int
+    changed: int
+    open: bool
+    columns: list[str]
+    kinds: dict[str, str]
+    working: int
+    held_out: int
+
+
+class CaseShape(TypedDict):
+    revision: int
+    number: int
+    inputs: dict[str, Any]
+    reference: str | None
+    conversation: Any | None
+    tags: list[str]
+    split: str
+
+
+class CasePage(TypedDict):
+    total: int
+    offset: int
+    cases: list[CaseShape]
+
+
+class DatasetMade(TypedDict):
+    id: int
+
+
+class PlaceShape(TypedDict):
+    revision: int
+    split: str
+    position: int | None
+
+
+class EditedRow(TypedDict):
+    before: PlaceShape | None
+    case: CaseShape | None
+
+
+class EditedShape(DatasetShape):
+    rows: list[EditedRow]
+
+
+class PreviewColumn(TypedDict):
+    name: str
+    use: str
+    kind: Annotated[str, OneOf("text", "long-text", "number", "label", "json")]
+    fills: bool
+    examples: list[str]
+
+
+class RefusedShape(TypedDict):
+    line: int
+    reason: str
+
+
+class TablePreview(TypedDict):
+    columns: list[PreviewColumn]
+    rows: int
+    n_refused: int
+    refused: list[RefusedShape]
+    encoding: str
+    delimiter: str
+    notes: list[str]
+    unfilled: list[str]
+
+
+class ValueCount(TypedDict):
+    value: str
+    n: int
+
+
+class DimensionCounts(TypedDict):
+    name: str
+    values: list[ValueCount]
+
+
+class CoverageShape(TypedDict):
+    dimensions: list[DimensionCounts]
+    pairs: int
+    pairs_possible: int
+
+
+class ProposalShape(TypedDict):
+    values: dict[str, str]
+    reference: str | None
+    tags: list[str]
+    near_case: int | None
+    near_proposal: int | None
+    likeness: float | None
+
+
+class UnreadShape(TypedDict):
+    place: int
+    reason: str
+
+
+class ProposalsShape(TypedDict):
+    cases: list[ProposalShape]
+    refused: list[UnreadShape]
+    before: CoverageShape
+    after: CoverageShape
+
+
+class PinsShape(TypedDict):
+    cases: list[CaseShape]
+
+
+class NearPairShape(TypedDict):
+    a: int
+    b: int
+    likeness: float
+
+
+class LengthsShape(TypedDict):
+    column: str
+    least: int
+    lower: float
+    median: float
+    upper: float
+    p95: float
+    greatest: int
+    empty: int
+
+
+class QualityShape(TypedDict):
+    near: bool
+    duplicates: list[NearPairShape]
+    n_duplicates: int
+    leaks: list[NearPairShape]
+    n_leaks: int
+    labels: dict[str, int] | None
+    lengths: list[LengthsShape]
+    empty: list[int]
+    outliers: list[int]
+    tags: dict[str, int]
+    smallest_difference: float | None
+
+
+class SplitShape(TypedDict):
+    held_out: int
+    of: int

@@ -1,0 +1,78 @@
+"""What datasets takes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, NotRequired, TypedDict
+
+from nomikon.server.takes import Page
+from nomikon.server.typed import Blank, Field, Filled, OneOf
+
+
+class DatasetRequest(TypedDict):
+    name: Blank
+
+
+class EditShape(TypedDict):
+    revision: NotRequired[int | None]
+    values: NotRequired[dict[str, Annotated[str, Field(max_length=10000000)]]]
+    reference: NotRequired[Annotated[str | None, Field(max_length=10000000)]]
+    tags: NotRequired[list[Blank]]
+    split: NotRequired[Filled]
+    conversation: NotRequired[Any | None]
+    put_back: NotRequired[int | None]
+    position: NotRequired[Annotated[int | None, Field(min_value=0)]]
+    out: NotRequired[bool]
+
+
+class EditRequest(TypedDict):
+    edits: Annotated[list[EditShape], Field(required=False, default=list)]
+    columns: Annotated[
+        list[Annotated[Filled, Field(max_length=120)]], Field(required=False, default=list)
+    ]
+    kinds: Annotated[dict[str, Filled], Field(required=False, default=dict)]
+    why: Annotated[Blank, Field(required=False, default="", max_length=300)]
+
+
+class DimensionShape(TypedDict):
+    name: Annotated[Blank, Field(max_length=60)]
+    values: Annotated[list[Annotated[Blank, Field(max_length=80)]], Field(max_length=40)]
+
+
+class CoverageRequest(TypedDict):
+    dimensions: Annotated[list[DimensionShape], Field(required=False, default=list)]
+    tags: Annotated[list[list[Filled]], Field(required=False, default=list)]
+
+
+class KeepCaseRequest(TypedDict):
+    inputs: dict[str, Any]
+    reference: Annotated[Blank | None, Field(required=False, default=None)]
+    tags: Annotated[list[Filled], Field(required=False, default=list)]
+    split: Annotated[Filled, Field(required=False, default="working")]
+
+
+class PinRequest(TypedDict):
+    revision: int
+    pinned: bool
+
+
+class SplitRequest(TypedDict):
+    share: float
+    seed: Annotated[int, Field(required=False, default=0, min_value=0, max_value=2147483648)]
+    by: Annotated[Filled, Field(required=False, default="reference")]
+
+
+class CasesQuery(Page):
+    split: NotRequired[Annotated[Filled, Field(help_text="working or held-out")]]
+    q: NotRequired[Annotated[Filled, Field(help_text="words that stand anywhere in a case")]]
+    where: NotRequired[Annotated[Filled, Field(help_text="a JSON list of {column, test, value}")]]
+    sort: NotRequired[Annotated[Filled, Field(help_text="a column")]]
+    down: NotRequired[Annotated[str, OneOf("true", "false")]]
+
+
+class QualityQuery(TypedDict):
+    near: NotRequired[
+        Annotated[
+            Annotated[str, OneOf("true", "false")],
+            Field(help_text="look for near-copies among very many"),
+        ]
+    ]

@@ -1,0 +1,99 @@
+"""What desk answers."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, TypedDict
+
+from nomikon.server.briefs.reads import ScorecardShape
+from nomikon.server.datasets.reads import DatasetShape
+from nomikon.server.ledger.reads import LineShape, SpendDay
+from nomikon.server.typed import Field, OneOf
+
+
+class SpineScoreShape(TypedDict):
+    mean: float
+    low: float | None
+    high: float | None
+    trial: int
+
+
+class VersionFacts(TypedDict):
+    id: int
+    number: int
+    parent: int | None
+    second_parent: int | None
+    note: str
+    tags: list[str]
+    archived: bool
+    origin: str
+    adopted: bool
+    created_at: datetime
+    score: SpineScoreShape | None
+
+
+class StageShape(TypedDict):
+    stage: str
+    words: str
+
+
+class SpineBasis(TypedDict):
+    model: str
+    settings: str
+    scorecard: int
+    dataset_version: int
+    split: str
+
+
+class BriefDetail(TypedDict):
+    id: int
+    name: str
+    job: str
+    task: str
+    stages: list[StageShape]
+    versions: list[VersionFacts]
+    basis: SpineBasis | None
+    adopted: int | None
+    datasets: list[DatasetShape]
+    scorecard: ScorecardShape | None
+    last_event: int
+
+
+class CoursePoint(TypedDict):
+    version: int
+    mean: float
+
+
+class WaitingShape(TypedDict):
+    words: str
+    to: Annotated[str, Field(help_text="the address within the brief")]
+
+
+class DocketEntry(TypedDict):
+    id: int
+    name: str
+    job: str
+    state: str
+    course: list[CoursePoint]
+    best: SpineScoreShape | None
+    best_label: str
+    waiting: list[WaitingShape]
+    spent: int
+
+
+class DeskShape(TypedDict):
+    briefs: list[DocketEntry]
+    lately: list[LineShape]
+    month: str
+    spend_days: list[SpendDay]
+    spent_month: int
+
+
+class SessionShape(TypedDict):
+    csrf: str
+    actor: str
+    currency: str
+    worker: Annotated[str, OneOf("running", "idle", "stopped")]
+    running_trials: int
+    spent_month: int
+    month: str

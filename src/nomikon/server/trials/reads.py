@@ -1,0 +1,430 @@
+"""What trials answers."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, TypedDict
+
+from nomikon.server.typed import Field, OneOf, Schema
+
+CELL_ROWS = {
+    "type": "array",
+    "items": {
+        "type": "array",
+        "prefixItems": [
+            {"type": "integer"},
+            {"type": "integer"},
+            {"type": "integer"},
+            {"type": "integer"},
+            {"type": "string"},
+            {"type": ["number", "null"]},
+        ],
+        "minItems": 6,
+        "maxItems": 6,
+        "description": "output, arm's position, case revision, repeat, outcome, total",
+    },
+}
+
+
+class RescorePlanShape(TypedDict):
+    judges: list[str]
+    calls: int
+    cost: int | None
+    unpriced: list[str]
+
+
+class CorrectedTrial(TypedDict):
+    trial: int
+    outputs: int
+    arms: list[RescoredArm]
+
+
+class CorrectionShape(TypedDict):
+    before: str | None
+    after: str | None
+    reason: str
+    corrected_at: datetime
+    corrected_by: str
+
+
+class CorrectedShape(TypedDict):
+    revision: int
+    reference: str | None
+    trials: list[CorrectedTrial]
+    corrections: list[CorrectionShape]
+
+
+class ProblemRow(TypedDict):
+    severity: str
+    arm: str
+    text: str
+    field: str
+
+
+class ArmEstimateShape(TypedDict):
+    label: str
+    calls: int
+    tokens_in: int
+    tokens_out: int
+    cost: int | None
+    model: str
+    error_in: float | None
+    error_out: float | None
+
+
+class ExtensionShape(TypedDict):
+    added: int
+    outputs: int
+    arms: list[str]
+    n_cases: int
+    repeats: int
+    cost: int | None
+    in_store: int | None
+    problems: list[ProblemRow]
+
+
+class PlanShape(TypedDict):
+    outputs: int
+    calls: int
+    n_cases: int
+    tokens_in: int
+    tokens_out: int
+    cost: int | None
+    unpriced: list[str]
+    looks: int
+    in_store: int | None
+    beside_calls: int
+    beside_cost: int | None
+    arms: list[ArmEstimateShape]
+    problems: list[ProblemRow]
+
+
+class ArmShape(TypedDict):
+    id: int
+    position: int
+    letter: str
+    version: int
+    without: list[int]
+    version_label: str
+    model: str
+    simulated: bool
+    settings: dict[str, Any]
+    settings_short: str
+
+
+class ArmFigures(ArmShape):
+    n: int
+    cut: int
+    declined: int
+    empty: int
+    failed: int
+    failures: dict[str, int]
+    n_cases: int
+    mean: float | None
+    low: float | None
+    high: float | None
+    method: str | None
+    latency_ms: float | None
+    cost: int | None
+    cost_per_1000: int | None
+    tokens_in: int
+    tokens_out: int
+
+
+class ThresholdShape(TypedDict):
+    measure: str
+    rule: str
+    needed: float
+    mean: float | None
+    low: float | None
+    high: float | None
+    state: Annotated[str, OneOf("met", "missed", "unsure")]
+
+
+class TrialEstimate(TypedDict):
+    calls: int
+    tokens_in: int
+    tokens_out: int
+    cost: int | None
+
+
+class TrialFacts(TypedDict):
+    id: int
+    brief: int
+    number: int
+    question: str
+    purpose: Annotated[str, OneOf("compare", "weigh", "watch")]
+    state: Annotated[str, OneOf("queued", "running", "complete", "paused", "cancelled", "failed")]
+    asked: Annotated[str, OneOf("", "stop", "pause")]
+    message: str
+    budget: int | None
+    split: str
+    repeats: int
+    continuations: int
+    racing: bool
+    extensions: int
+    n_cases: int
+    n_outputs: int
+    estimate: TrialEstimate
+    scorecard: int
+    dataset_version: int
+    dataset: str
+    created_at: datetime
+    started_at: datetime | None
+    finished_at: datetime | None
+
+
+class TrialRow(TrialFacts):
+    done: int
+
+
+class DroppedShape(TypedDict):
+    cases: int
+    against: str
+    p: float
+
+
+class ArmOnBoard(ArmFigures):
+    dropped: DroppedShape | None
+    thresholds: list[ThresholdShape]
+
+
+class ReworkedShape(TypedDict):
+    """When stored figures were last brought to new rules, and how many that changed."""
+
+    at: datetime
+    outcomes: int
+    scores: int
+
+
+class DoubtfulOutput(TypedDict):
+    id: int
+    arm: int
+    case: int
+    suspected: str
+    why: str
+
+
+class DoubtfulShape(TypedDict):
+    count: int
+    turns: Annotated[bool, Field(help_text="Deciding on them could turn the verdict.")]
+    outputs: list[DoubtfulOutput]
+
+
+class TrialSummary(TrialFacts):
+    reworked: ReworkedShape | None
+    examples: Annotated[
+        int, Field(help_text="cases that an arm shows as worked examples: left out")
+    ]
+    done: int
+    spent: int | None
+    nominal: int | None
+    beside: int
+    connections: list[int]
+    trouble: str
+    reused: int
+    unjudged: int
+    doubtful: DoubtfulShape
+    spared: int
+    looks: int
+    judges: list[str]
+    arms: list[ArmOnBoard]
+
+
+class CellCase(TypedDict):
+    revision: int
+    number: int
+    text: str
+    tags: list[str]
+
+
+class CellsShape(TypedDict):
+    cases: list[CellCase]
+    rows: Annotated[list[Any], Schema(CELL_ROWS)]
+    event: int
+
+
+class SettledOutcome(TypedDict):
+    answers: Annotated[int, Field(help_text="For how many identical answers the decision holds.")]
+
+
+class CompareFigures(TypedDict):
+    a: int
+    b: int
+    n_cases: int
+    difference: float | None
+    low: float | None
+    high: float | None
+    p: float | None
+    p_holm: float | None
+    wins: int
+    ties: int
+    losses: int
+    cases_needed: int | None
+    method: str | None
+    why_null: str | None
+
+
+class SideShape(TypedDict):
+    output: int
+    score: float
+    text: str
+
+
+class ChangedCase(TypedDict):
+    revision: int
+    number: int
+    text: str
+    reference: str | None
+    difference: float
+    a: SideShape
+    b: SideShape
+
+
+class FamilyMember(CompareFigures):
+    arm: ArmShape
+    together: Annotated[
+        float | None, Field(help_text="half width of the interval that holds for all arms together")
+    ]
+
+
+class ComparisonShape(TypedDict):
+    family: list[FamilyMember]
+    a: ArmShape
+    b: ArmShape
+    credible: list[int]
+    words: str
+    no_worse: bool | None
+    no_worse_words: str
+    level: float
+    margin: float
+    complete: bool
+    figures: CompareFigures | None
+    as_zero: Annotated[
+        CompareFigures | None,
+        Field(help_text="with missing scores counted 0; null where none is missing"),
+    ]
+    changed: list[ChangedCase]
+
+
+class ReworkedMean(TypedDict):
+    """What the adopted arm scores by the rules of today, where they are others than then."""
+
+    at: datetime
+    mean: float | None
+    low: float | None
+    high: float | None
+
+
+class RescoredArm(TypedDict):
+    arm: int
+    before: float | None
+    after: float | None
+
+
+class RescoredShape(TypedDict):
+    scorecard: int
+    former: int
+    outputs: int
+    to_judge: int
+    arms: list[RescoredArm]
+
+
+class LabelFiguresShape(TypedDict):
+    label: str
+    n: int
+    precision: float | None
+    recall: float | None
+    f1: float | None
+    f1_interval: list[float] | None
+
+
+class LabelledOutput(TypedDict):
+    output: int
+    case: int
+    repeat: int
+    said: str | None
+
+
+class LabelCell(TypedDict):
+    row: int
+    column: int
+    outputs: list[LabelledOutput]
+
+
+class LabelsShape(TypedDict):
+    choices: list[str]
+    field: str
+    rows: list[str]
+    columns: list[str]
+    matrix: list[list[int]]
+    accuracy: float | None
+    macro_f1: float | None
+    accuracy_interval: list[float] | None
+    macro_f1_interval: list[float] | None
+    per_label: list[LabelFiguresShape]
+    cells: list[LabelCell]
+
+
+class ShareShape(TypedDict):
+    source: str
+    variance: float
+    share: float
+
+
+class EffectShape(TypedDict):
+    factor: str
+    level: str
+    effect: float
+    low: float
+    high: float
+
+
+class SliceShape(TypedDict):
+    name: str
+    n_cases: int
+    difference: float
+    low: float
+    high: float
+    p: float
+    p_holm: float
+    look: bool
+
+
+class SpreadShape(TypedDict):
+    shares: list[ShareShape]
+    effects: list[EffectShape]
+    negative: list[str]
+    repeat_sd: float | None
+    why_null: str | None
+    slices: list[SliceShape]
+    too_small: int
+
+
+class MeritFigure(TypedDict):
+    value: float | None
+    low: float | None
+    high: float | None
+    why_null: str | None
+
+
+class GateShape(TypedDict):
+    measure: str
+    rate: Annotated[float, Field(help_text="share of answers that pass it")]
+
+
+class ArmMerits(TypedDict):
+    arm: int
+    n_good: int
+    n: int
+    came_first: Annotated[float | None, Field(help_text="share of resamples; it decides nothing")]
+    ungated: Annotated[float | None, Field(help_text="mean had no gate failed; null without gates")]
+    gates: list[GateShape]
+    cost_per_good: Annotated[MeritFigure, Field(help_text="in billionths of the currency")]
+    median_ms: MeritFigure
+    slow_ms: Annotated[MeritFigure, Field(help_text="95 of 100 answers take no longer")]
+
+
+class MeritsShape(TypedDict):
+    good_from: float
+    arms: list[ArmMerits]

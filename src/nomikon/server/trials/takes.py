@@ -1,0 +1,63 @@
+"""What trials takes."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Annotated, Any, NotRequired, TypedDict
+
+from nomikon.server.typed import Blank, Field, Filled
+
+
+class CorrectRequest(TypedDict):
+    before: str | None
+    reference: str | None
+    reason: Annotated[Blank, Field(required=False, default="", max_length=300)]
+
+
+class LabelsQuery(TypedDict):
+    field: NotRequired[
+        Annotated[Filled, Field(help_text="a key of the references; the first without it")]
+    ]
+
+
+class PlanRequest(TypedDict):
+    versions: Annotated[list[int], Field(allow_empty=True)]
+    models: Annotated[list[int], Field(allow_empty=True)]
+    settings: Annotated[list[dict[str, Any]], Field(required=False, default=list)]
+    dataset_version: int
+    split: Annotated[Filled, Field(default="working")]
+    repeats: Annotated[int, Field(default=1)]
+    seed: Annotated[int, Field(required=False, default=0, min_value=0, max_value=2147483647)]
+    fresh: Annotated[bool, Field(required=False, default=False)]
+    continuations: Annotated[int, Field(required=False, default=0)]
+    user_model: Annotated[int | None, Field(required=False, default=None)]
+    racing: Annotated[bool, Field(required=False, default=False)]
+
+
+class BudgetRequest(TypedDict):
+    budget: Annotated[Decimal | None, Field(required=False, default=None)]
+
+
+class TrialRequest(PlanRequest, BudgetRequest):
+    question: Annotated[Blank, Field(required=False, default="", max_length=300)]
+
+
+class AfreshRequest(BudgetRequest):
+    arm: Annotated[int | None, Field(required=False, default=None)]
+    output: Annotated[int | None, Field(required=False, default=None)]
+
+
+class ExtendRequest(BudgetRequest):
+    versions: Annotated[list[int], Field(required=False, default=list)]
+    models: Annotated[list[int], Field(required=False, default=list)]
+    settings: Annotated[list[dict[str, Any]], Field(required=False, default=list)]
+    dataset_version: Annotated[int | None, Field(required=False, default=None)]
+    repeats: Annotated[int | None, Field(required=False, default=None)]
+
+
+class SettleOutcomeRequest(TypedDict):
+    outcome: Annotated[Filled, Field(max_length=10)]
+
+
+class RescoreRequest(BudgetRequest):
+    scorecard: int
