@@ -18,8 +18,8 @@ def measure() -> list[dict[str, Any]]:
     from django.utils import timezone
     from playwright.sync_api import sync_playwright
 
-    from nomikon.server.briefs.actions.create_brief import CreateBrief
-    from nomikon.server.briefs.actions.save_version import SaveVersion
+    from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+    from nomikon.server.apps.briefs.actions.save_version import SaveVersion
 
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
     setting_up.set_up()
@@ -29,7 +29,7 @@ def measure() -> list[dict[str, Any]]:
     brief = CreateBrief("Long", "", "other", **who).execute()
     SaveVersion(brief, [{"role": "system", "content": text}], {}, None, "", **who).execute()
     port = setting_up.free_port()
-    web = ("-m", "uvicorn", "nomikon.server.asgi:application", "--port", str(port))
+    web = ("-m", "uvicorn", "nomikon.server.process.asgi:application", "--port", str(port))
     quiet = ("--lifespan", "off", "--log-level", "error", "--timeout-graceful-shutdown", "1")
     with setting_up.process(*web, *quiet, port=port), sync_playwright() as driver:
         browser = driver.chromium.launch(

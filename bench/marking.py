@@ -33,7 +33,7 @@ def measure() -> list[dict[str, Any]]:
         brief = setting_up.make_trial(url, MARKS + 20).brief_id
         setting_up.run_worker()
     port = setting_up.free_port()
-    web = ("-m", "uvicorn", "nomikon.server.asgi:application", "--port", str(port))
+    web = ("-m", "uvicorn", "nomikon.server.process.asgi:application", "--port", str(port))
     quiet = ("--lifespan", "off", "--log-level", "error", "--timeout-graceful-shutdown", "1")
     with setting_up.process(*web, *quiet, port=port), sync_playwright() as driver:
         browser = driver.chromium.launch(

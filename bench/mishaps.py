@@ -20,7 +20,7 @@ KINDS = ("http-429", "http-500", "drop-connection", "drop-stream", "malformed", 
 
 def kills() -> list[dict[str, Any]]:
     """SIGKILL the worker twenty times; the server's count tells what was asked twice."""
-    from nomikon.server.trials.models import COMPLETE, Output, Trial
+    from nomikon.server.apps.trials.models import COMPLETE, Output, Trial
 
     draw = random.Random(7)
     with setting_up.standin("--pace", "0.3") as base:
@@ -56,8 +56,8 @@ def kills() -> list[dict[str, Any]]:
 
 def storm() -> list[dict[str, Any]]:
     """Thirty of a hundred calls go wrong in six ways."""
-    from nomikon.server.connections.models import Health
-    from nomikon.server.trials.models import Call, Output
+    from nomikon.server.apps.connections.models import Health
+    from nomikon.server.apps.trials.models import Call, Output
 
     faults = Path(os.environ["NOMIKON_DATA_DIR"]) / "faults.json"
     rows = [{"kind": k, "share": STORM_SHARE / len(KINDS), "retry_after_s": 0.05} for k in KINDS]

@@ -19,12 +19,12 @@ PACE_S = 1.2
 
 def measure() -> list[dict[str, Any]]:
     """A trial with nobody looking, and one that twenty browsers watch."""
-    from nomikon.server.trials.models import COMPLETE, Trial
+    from nomikon.server.apps.trials.models import COMPLETE, Trial
 
     setting_up.set_up()
     data = os.environ["NOMIKON_DATA_DIR"]
     port = setting_up.free_port()
-    web = ("-m", "uvicorn", "nomikon.server.asgi:application", "--port", str(port))
+    web = ("-m", "uvicorn", "nomikon.server.process.asgi:application", "--port", str(port))
     quiet = ("--lifespan", "off", "--log-level", "error", "--timeout-graceful-shutdown", "1")
     seconds = {}
     with (

@@ -24,8 +24,8 @@ def measure() -> list[dict[str, Any]]:
     floor = time.perf_counter() - began
     from django.utils import timezone
 
-    from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-    from nomikon.server.trials.rescoring import rescore
+    from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+    from nomikon.server.apps.trials.rescoring import rescore
 
     stored = SaveScorecard(trial.brief, CARD, "bench", timezone.now()).execute()
     began = time.perf_counter()
@@ -48,8 +48,8 @@ def _store_outputs(trial: Any) -> list[str]:
     from django.utils import timezone
 
     from nomikon.core.rules import OUTCOME_RULE
+    from nomikon.server.apps.trials.models import Output, Trial
     from nomikon.server.rows import insert_rows, stored_time
-    from nomikon.server.trials.models import Output, Trial
 
     arm = trial.arms.get()
     dice = random.Random(0)

@@ -124,9 +124,9 @@ def _file_of(size: int) -> Path:
 def _import(file: BinaryIO, size: int) -> None:
     from django.utils import timezone
 
-    from nomikon.server.briefs.actions.create_brief import CreateBrief
-    from nomikon.server.datasets.actions.create_dataset import CreateDataset
-    from nomikon.server.datasets.actions.import_cases import ImportCases
+    from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+    from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
+    from nomikon.server.apps.datasets.actions.import_cases import ImportCases
 
     who = {"actor": "bench", "now": timezone.now()}
     brief = CreateBrief(f"Import {size}", "", "other", **who).execute()

@@ -99,7 +99,7 @@ def standin(*options: str) -> Iterator[str]:
 
 def set_up() -> None:
     """Django on this run's data directory, its tables made."""
-    from nomikon.server.launch import set_up_django
+    from nomikon.server.process.launch import set_up_django
 
     set_up_django(Path(os.environ["NOMIKON_DATA_DIR"]))
 
@@ -117,16 +117,16 @@ def make_trial(
     from django.utils import timezone
 
     from nomikon.core.cases import read_csv
-    from nomikon.server.briefs.actions.create_brief import CreateBrief
-    from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-    from nomikon.server.briefs.actions.save_version import SaveVersion
-    from nomikon.server.briefs.models import Brief
-    from nomikon.server.connections.actions.save_connection import SaveConnection
-    from nomikon.server.connections.actions.save_model import SaveModel
-    from nomikon.server.datasets.actions.create_dataset import CreateDataset
-    from nomikon.server.datasets.actions.import_cases import ImportCases
-    from nomikon.server.trials.actions.start_trial import StartTrial
-    from nomikon.server.trials.planning import make_plan
+    from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+    from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+    from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+    from nomikon.server.apps.briefs.models import Brief
+    from nomikon.server.apps.connections.actions.save_connection import SaveConnection
+    from nomikon.server.apps.connections.actions.save_model import SaveModel
+    from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
+    from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+    from nomikon.server.apps.trials.actions.start_trial import StartTrial
+    from nomikon.server.apps.trials.planning import make_plan
 
     set_up()
     who = {"actor": "bench", "now": timezone.now()}
@@ -167,7 +167,7 @@ def run_worker() -> float:
     """Run what is queued as the worker does, in this process; seconds it took."""
     import uvloop
 
-    from nomikon.server.worker import work
+    from nomikon.server.process.worker import work
 
     began = time.perf_counter()
     uvloop.run(work(until_idle=True))
@@ -176,7 +176,7 @@ def run_worker() -> float:
 
 def check_complete(trial: Any, *, failures: bool = False) -> None:
     """Stop the benchmark unless every output is there, once."""
-    from nomikon.server.trials.models import COMPLETE, Output
+    from nomikon.server.apps.trials.models import COMPLETE, Output
 
     trial.refresh_from_db()
     outputs = Output.objects.filter(arm__trial=trial)

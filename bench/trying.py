@@ -15,13 +15,13 @@ RUNS = 15
 
 def measure() -> list[dict[str, Any]]:
     """Through web and worker, against asking the server directly in the same run."""
-    from nomikon.server.briefs.models import Brief
-    from nomikon.server.connections.models import Model
+    from nomikon.server.apps.briefs.models import Brief
+    from nomikon.server.apps.connections.models import Model
 
     setting_up.set_up()
     data = os.environ["NOMIKON_DATA_DIR"]
     port = setting_up.free_port()
-    web = ("-m", "uvicorn", "nomikon.server.asgi:application", "--port", str(port))
+    web = ("-m", "uvicorn", "nomikon.server.process.asgi:application", "--port", str(port))
     quiet = ("--lifespan", "off", "--log-level", "error", "--timeout-graceful-shutdown", "1")
     rows = []
     with (

@@ -37,7 +37,7 @@ TOUCHING: dict[str, tuple[tuple[str, ...], ...]] = {
     "engine": (("tests.engine.test_coordinator",),
                ("tests.server.test_running", "tests.server.test_judging",
                 "tests.server.test_rounds", "tests.engine.test_cluster")),
-    "server/trials": (("tests.server.test_running", "tests.server.test_rescoring",
+    "server/apps/trials": (("tests.server.test_running", "tests.server.test_rescoring",
                        "tests.server.test_verdict", "tests.server.test_overview"),
                       ("tests.server.test_judging", "tests.server.test_api",
                        "tests.server.test_rounds", "tests.server.test_watching",

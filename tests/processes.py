@@ -62,7 +62,7 @@ class Processes:
         port = free_port()
         self.start(
             "uvicorn",
-            "nomikon.server.asgi:application",
+            "nomikon.server.process.asgi:application",
             "--port",
             str(port),
             "--lifespan",

@@ -4,6 +4,6 @@ import django
 
 if __name__ == "__main__":
     django.setup()
-    from nomikon.server.worker import main
+    from nomikon.server.process.worker import main
 
     main()

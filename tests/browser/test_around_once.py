@@ -6,10 +6,10 @@ import re
 
 from playwright.sync_api import expect
 
-from nomikon.server.briefs.models import Brief, Version
-from nomikon.server.reviews.models import Mark
-from nomikon.server.trials.models import Output, Trial
-from nomikon.server.verdicts.models import Verdict
+from nomikon.server.apps.briefs.models import Brief, Version
+from nomikon.server.apps.reviews.models import Mark
+from nomikon.server.apps.trials.models import Output, Trial
+from nomikon.server.apps.verdicts.models import Verdict
 from tests.browser.driver import BrowserTest
 from tests.processes import wait_until
 
@@ -128,7 +128,7 @@ class Screens:
 
     def test_no_violation_on_any_main_screen(self):
         brief = Brief.objects.get(name="Message triage")
-        from nomikon.server.connections.models import Model
+        from nomikon.server.apps.connections.models import Model
         from tests.server.base import start
 
         models = list(Model.objects.values_list("id", flat=True))[:2]

@@ -8,9 +8,9 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from nomikon.server.briefs.models import Brief
-from nomikon.server.datasets.models import CaseRevision, ReferenceCorrection
-from nomikon.server.trials.models import Call, Trial
+from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.datasets.models import CaseRevision, ReferenceCorrection
+from nomikon.server.apps.trials.models import Call, Trial
 from tests.browser.driver import BrowserTest
 from tests.processes import wait_until
 

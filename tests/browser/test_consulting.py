@@ -7,11 +7,11 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.briefs.models import AskedQuestion, Brief, Version
-from nomikon.server.connections.models import Connection, Model
-from nomikon.server.consultations.models import Consultation
-from nomikon.server.trials.models import Output, ScoreRow, Trial
+from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.apps.briefs.models import AskedQuestion, Brief, Version
+from nomikon.server.apps.connections.models import Connection, Model
+from nomikon.server.apps.consultations.models import Consultation
+from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
 from tests.browser.driver import BrowserTest
 from tests.processes import wait_until
 from tests.server.base import start, who

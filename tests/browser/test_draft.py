@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
-from nomikon.server.briefs.models import Brief
+from nomikon.server.apps.briefs.models import Brief
 from tests.browser.driver import BrowserTest
 
 

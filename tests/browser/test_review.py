@@ -6,9 +6,9 @@ import re
 
 from playwright.sync_api import expect
 
-from nomikon.server.briefs.models import Brief, Version
-from nomikon.server.reviews.models import Mark, Preference
-from nomikon.server.trials.models import Trial
+from nomikon.server.apps.briefs.models import Brief, Version
+from nomikon.server.apps.reviews.models import Mark, Preference
+from nomikon.server.apps.trials.models import Trial
 from tests.browser.driver import BrowserTest
 from tests.processes import wait_until
 

@@ -7,14 +7,14 @@ import re
 from django.utils import timezone
 from playwright.sync_api import expect
 
-from nomikon.server.briefs.models import AskedQuestion, Brief, Version
-from nomikon.server.connections.models import Model
-from nomikon.server.reviews.models import Mark, Precedent
-from nomikon.server.rounds.models import Rounds
-from nomikon.server.trials.actions.start_trial import StartTrial
-from nomikon.server.trials.models import COMPLETE, Trial
-from nomikon.server.trials.planning import make_plan
-from nomikon.server.verdicts.models import Verdict
+from nomikon.server.apps.briefs.models import AskedQuestion, Brief, Version
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.reviews.models import Mark, Precedent
+from nomikon.server.apps.rounds.models import Rounds
+from nomikon.server.apps.trials.actions.start_trial import StartTrial
+from nomikon.server.apps.trials.models import COMPLETE, Trial
+from nomikon.server.apps.trials.planning import make_plan
+from nomikon.server.apps.verdicts.models import Verdict
 from tests.browser.driver import BrowserTest
 from tests.processes import wait_until
 

@@ -6,9 +6,9 @@ import re
 
 from playwright.sync_api import expect
 
-from nomikon.server.briefs.models import Brief
-from nomikon.server.connections.models import Connection
-from nomikon.server.trials.models import Output, Trial
+from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.connections.models import Connection
+from nomikon.server.apps.trials.models import Output, Trial
 from tests.browser.driver import BrowserTest
 
 

@@ -170,12 +170,12 @@ _THROUGH_THE_WORKER = """
 import json, os, subprocess, sys, time
 from pathlib import Path
 folder = {folder!r}
-from nomikon.server.launch import set_up_django
+from nomikon.server.process.launch import set_up_django
 set_up_django(Path(folder))
 from django.utils import timezone
-from nomikon.server.connections.actions.save_connection import SaveConnection
-from nomikon.server.connections.actions.save_model import SaveModel
-from nomikon.server.worker_link import ask_worker
+from nomikon.server.apps.connections.actions.save_connection import SaveConnection
+from nomikon.server.apps.connections.actions.save_model import SaveModel
+from nomikon.server.link import ask_worker
 who = dict(actor="test", now=timezone.now())
 connection = SaveConnection(connection=None, name="real", protocol="chat-completions",
     base_url={base!r}, key_env="", concurrency=1, call_timeout_s=120, stall_timeout_s=60,

@@ -31,7 +31,7 @@ SHOWN = [
 
 
 def main() -> None:
-    from nomikon.server.launch import set_up_django
+    from nomikon.server.process.launch import set_up_django
 
     for line in set_up_django(Path(FOLDER)) or []:
         print(line, file=sys.stderr)
@@ -57,9 +57,9 @@ def wait(check: Any, within_s: float = WITHIN_S) -> None:
 
 
 def asked() -> dict[str, Any]:
-    from nomikon.server.briefs.models import Version
-    from nomikon.server.connections.models import Connection, Model
-    from nomikon.server.trials.models import Output, ScoreRow, Trial
+    from nomikon.server.apps.briefs.models import Version
+    from nomikon.server.apps.connections.models import Connection, Model
+    from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
     from tests.server.base import Api, make_brief, start
 
     api = Api()
@@ -97,8 +97,8 @@ def asked() -> dict[str, Any]:
 
 def judged(brief: Any, model: Any) -> dict[str, int]:
     """One small trial judged by the same model: judgements read and refused."""
-    from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-    from nomikon.server.trials.models import ScoreRow, Trial
+    from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+    from nomikon.server.apps.trials.models import ScoreRow, Trial
     from tests.server.base import start, who
 
     rubric = {

@@ -14,16 +14,16 @@ from nomikon.core.cases import read_csv
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
 from nomikon.models import Answer, CallFailure, Usage
-from nomikon.server.briefs.actions.create_brief import CreateBrief
-from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.briefs.actions.save_version import SaveVersion
-from nomikon.server.connections.actions.save_connection import SaveConnection
-from nomikon.server.connections.actions.save_model import SaveModel
-from nomikon.server.datasets.actions.create_dataset import CreateDataset
-from nomikon.server.datasets.actions.import_cases import ImportCases
-from nomikon.server.trials.actions.start_trial import StartTrial
-from nomikon.server.trials.planning import make_plan
-from nomikon.server.trials.store import DatabaseStore
+from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.connections.actions.save_connection import SaveConnection
+from nomikon.server.apps.connections.actions.save_model import SaveModel
+from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
+from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.trials.actions.start_trial import StartTrial
+from nomikon.server.apps.trials.planning import make_plan
+from nomikon.server.apps.trials.store import DatabaseStore
 
 CARD = {"nomikon": "scorecard/1", "measures": [{"measure": "normalised-match"}]}
 
@@ -78,7 +78,7 @@ def make_brief(n_cases: int = 6, name: str = "Tides") -> Any:
 
 
 def plan_of(brief: Any, **more: Any) -> Any:
-    from nomikon.server.connections.models import Model
+    from nomikon.server.apps.connections.models import Model
 
     choice = {
         "versions": [1, 2],

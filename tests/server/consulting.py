@@ -3,7 +3,7 @@
 import json
 from unittest import mock
 
-from nomikon.server.connections.models import Model
+from nomikon.server.apps.connections.models import Model
 
 
 class Replies:
@@ -48,7 +48,7 @@ def consult(api, role, about, *replies, again=True, instruction=None, status=200
         "again": again,
         "ask": True,
     }
-    with mock.patch("nomikon.server.consultations.asking.ask_worker", worker):
+    with mock.patch("nomikon.server.apps.consultations.asking.ask_worker", worker):
         got = api.post("consultations/", body)
     assert got.status_code == status, (got.status_code, got.content[:400])
     came = got.json()

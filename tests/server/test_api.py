@@ -16,13 +16,13 @@ from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
 from nomikon.engine.store import STOP
 from nomikon.models import CallFailure
-from nomikon.server.connections.models import Model
-from nomikon.server.datasets.actions.import_cases import ImportCases
-from nomikon.server.ledger.models import Line
-from nomikon.server.trials.actions.start_trial import StartTrial
-from nomikon.server.trials.models import Call, Output, Trial
-from nomikon.server.trials.models import ScoreRow as StoredScore
-from nomikon.server.trials.store import DatabaseStore
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.trials.actions.start_trial import StartTrial
+from nomikon.server.apps.trials.models import Call, Output, Trial
+from nomikon.server.apps.trials.models import ScoreRow as StoredScore
+from nomikon.server.apps.trials.store import DatabaseStore
 from tests.server.base import Api, Scripted, better_second, make_brief, plan_of, run, start, who
 
 ROOT = Path(__file__).resolve().parents[2]

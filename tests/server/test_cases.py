@@ -8,8 +8,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from nomikon.core.cases import read_csv, read_xlsx, write_xlsx
-from nomikon.server.datasets.actions.import_cases import ImportCases
-from nomikon.server.datasets.models import CaseRevision, Entry
+from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.datasets.models import CaseRevision, Entry
 from tests.server.base import Api, make_brief, start, who
 
 

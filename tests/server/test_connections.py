@@ -7,10 +7,10 @@ from unittest import mock
 
 from django.test import TestCase
 
-from nomikon.server.connections.keys import Keyring
-from nomikon.server.connections.models import Connection, Model
-from nomikon.server.connections.spec import connection_spec
-from nomikon.server.ledger.models import Line
+from nomikon.server.apps.connections.keys import Keyring
+from nomikon.server.apps.connections.models import Connection, Model
+from nomikon.server.apps.connections.spec import connection_spec
+from nomikon.server.apps.ledger.models import Line
 from tests.server.base import Api, make_brief, plan_of
 
 SECRET = "sk-very-private-0123456789"

@@ -2,10 +2,10 @@
 
 from django.test import TestCase
 
-from nomikon.server.briefs.models import AskedQuestion, Instruction
-from nomikon.server.connections.models import Model
-from nomikon.server.consultations.models import Consultation
-from nomikon.server.ledger.models import Line
+from nomikon.server.apps.briefs.models import AskedQuestion, Instruction
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.consultations.models import Consultation
+from nomikon.server.apps.ledger.models import Line
 from tests.server.base import Api, make_brief
 from tests.server.consulting import consult, listed
 from tests.server.test_drafts import system

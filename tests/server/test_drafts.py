@@ -7,13 +7,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from nomikon.core.prompts import parse_prompt_file
-from nomikon.server.briefs import working_copies
-from nomikon.server.briefs.actions.create_brief import CreateBrief
-from nomikon.server.briefs.models import CopyState, Version, WorkingCopy
-from nomikon.server.connections.models import Model
-from nomikon.server.datasets.actions.create_dataset import CreateDataset
-from nomikon.server.datasets.models import Pin
-from nomikon.server.ledger.models import Line
+from nomikon.server.apps.briefs import working_copies
+from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+from nomikon.server.apps.briefs.models import CopyState, Version, WorkingCopy
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
+from nomikon.server.apps.datasets.models import Pin
+from nomikon.server.apps.ledger.models import Line
 from tests.server.base import Api, make_brief, who
 
 

@@ -7,13 +7,13 @@ from django.test import TransactionTestCase
 from nomikon.core.cases import read_csv
 from nomikon.core.errors import PlanError
 from nomikon.models import CallFailure
-from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.briefs.actions.save_version import SaveVersion
-from nomikon.server.datasets.actions.import_cases import ImportCases
-from nomikon.server.datasets.models import ReferenceCorrection
-from nomikon.server.ledger.models import Line
-from nomikon.server.reviews.actions.mark_output import MarkOutput
-from nomikon.server.trials.models import Call, Output, ScoreRow, Trial
+from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.datasets.models import ReferenceCorrection
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.reviews.actions.mark_output import MarkOutput
+from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
 from tests.server.base import Api, Scripted, make_brief, plan_of, run, start, who
 
 RUBRIC = {
@@ -66,7 +66,7 @@ class JudgedTrialTest(TransactionTestCase):
         self.assertEqual([c["part"] for c in told["calls"]], ["answer", "judgement"])
 
     def small(self):
-        from nomikon.server.connections.models import Model
+        from nomikon.server.apps.connections.models import Model
 
         return [Model.objects.get(name="small").pk]
 
@@ -329,7 +329,7 @@ class ConversationTest(TransactionTestCase):
         self.assertEqual(output.calls.count(), 2)
 
     def models(self):
-        from nomikon.server.connections.models import Model
+        from nomikon.server.apps.connections.models import Model
 
         return list(Model.objects.order_by("id").values_list("pk", flat=True))
 

@@ -5,11 +5,11 @@ from datetime import timedelta
 from django.test import TransactionTestCase
 from django.utils import timezone
 
-from nomikon.server.briefs.actions.save_version import SaveVersion
-from nomikon.server.briefs.models import Version
-from nomikon.server.ledger.models import Line
-from nomikon.server.reviews.actions.mark_output import MarkOutput
-from nomikon.server.trials.models import Call, Output
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.briefs.models import Version
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.reviews.actions.mark_output import MarkOutput
+from nomikon.server.apps.trials.models import Call, Output
 from tests.server.base import Api, make_brief, run, start, who
 
 

@@ -15,10 +15,10 @@ from urllib.request import urlopen
 from django.db import transaction
 
 from nomikon.models.errors import FAILURES
-from nomikon.server.connections.models import Connection, Health, Model, Standing
-from nomikon.server.ledger.models import Line
-from nomikon.server.trials.models import COMPLETE, Call, Output, Trial
-from nomikon.server.worker_link import ask_worker
+from nomikon.server.apps.connections.models import Connection, Health, Model, Standing
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.trials.models import COMPLETE, Call, Output, Trial
+from nomikon.server.link import ask_worker
 from tests.processes import wait_until
 from tests.server.base import Api, make_brief, start
 from tests.server.test_processes import ProcessTest

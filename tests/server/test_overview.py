@@ -5,18 +5,18 @@ from django.db.models import F
 from django.test import TestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 
-from nomikon.server.briefs.actions.create_brief import CreateBrief
-from nomikon.server.connections.actions.save_connection import SaveConnection
-from nomikon.server.connections.models import Connection, Model
+from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+from nomikon.server.apps.connections.actions.save_connection import SaveConnection
+from nomikon.server.apps.connections.models import Connection, Model
+from nomikon.server.apps.ledger.models import SpentDay
+from nomikon.server.apps.ledger.reading import Wanted, lines_of, rows_of
+from nomikon.server.apps.reviews.actions.mark_output import MarkOutput
+from nomikon.server.apps.trials.facts import letter
+from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
+from nomikon.server.apps.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.desk.docket import docket, docket_entry
 from nomikon.server.desk.overview import brief_detail, spine_scores
-from nomikon.server.ledger.models import SpentDay
-from nomikon.server.ledger.reading import Wanted, lines_of, rows_of
-from nomikon.server.reviews.actions.mark_output import MarkOutput
-from nomikon.server.trials.facts import letter
-from nomikon.server.trials.models import Output, ScoreRow, Trial
-from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
-from nomikon.server.worker import next_trial
+from nomikon.server.process.worker import next_trial
 from tests.server.base import Api, make_brief, run, start, who
 
 

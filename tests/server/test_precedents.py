@@ -5,12 +5,12 @@ from unittest import mock
 
 from django.test import TransactionTestCase
 
-from nomikon.server.briefs.actions.save_version import SaveVersion
-from nomikon.server.connections.models import Model
-from nomikon.server.ledger.models import Line
-from nomikon.server.reviews.models import Mark, Precedent, Ruling
-from nomikon.server.trials.models import Arm, Output
-from nomikon.server.verdicts.models import Verdict
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.reviews.models import Mark, Precedent, Ruling
+from nomikon.server.apps.trials.models import Arm, Output
+from nomikon.server.apps.verdicts.models import Verdict
 from tests.server.base import Api, Scripted, make_brief, run, start, who
 from tests.server.consulting import Replies
 
@@ -93,7 +93,7 @@ class PrecedentTest(ReviewedTest):
 
         def rule(*replies):
             worker = Replies(*replies)
-            with mock.patch("nomikon.server.consultations.asking.ask_worker", worker):
+            with mock.patch("nomikon.server.apps.consultations.asking.ask_worker", worker):
                 return self.api.post(f"{url}ask/").json(), worker.calls
 
         told, calls = rule({"failure": ("timeout", "no full answer")})

@@ -11,10 +11,10 @@ from django.db import connection
 from django.test import TransactionTestCase
 from django.utils import timezone
 
-from nomikon.server.connections.models import Connection
-from nomikon.server.ledger.models import Event
-from nomikon.server.ledger.write import EVENTS_KEPT, emit, prune_events
-from nomikon.server.trials.models import Call, Output, Trial
+from nomikon.server.apps.connections.models import Connection
+from nomikon.server.apps.ledger.models import Event
+from nomikon.server.apps.ledger.write import EVENTS_KEPT, emit, prune_events
+from nomikon.server.apps.trials.models import Call, Output, Trial
 from tests.processes import Processes, wait_until
 from tests.server.base import make_brief, start
 
@@ -40,7 +40,7 @@ class RecoveryTest(ProcessTest):
     def test_a_killed_worker_loses_nothing_and_doubles_nothing(self):
         brief = make_brief(120)
         Connection.objects.update(base_url=self.processes.standin(), concurrency=16)
-        from nomikon.server.connections.models import Model
+        from nomikon.server.apps.connections.models import Model
 
         for model, name in zip(
             Model.objects.order_by("id"), ("standin-flint", "standin-pebble"), strict=True
@@ -69,7 +69,7 @@ class RecoveryTest(ProcessTest):
 
     def test_two_workers_on_one_database_are_refused(self):
         first = self.worker()
-        from nomikon.server.trials.models import Worker
+        from nomikon.server.apps.trials.models import Worker
 
         wait_until(lambda: Worker.objects.exists(), what="the first worker's sign of life")
         second = self.worker()

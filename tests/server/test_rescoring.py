@@ -5,10 +5,10 @@ import json
 from django.test import SimpleTestCase, TestCase, TransactionTestCase
 
 from nomikon.core.cases import read_csv
-from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.datasets.actions.import_cases import ImportCases
-from nomikon.server.trials.models import Call, ScoreRow
-from nomikon.server.trials.packing import packed_text
+from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.trials.models import Call, ScoreRow
+from nomikon.server.apps.trials.packing import packed_text
 from tests.server.base import Api, make_brief, run, start, who
 
 CARD = {

@@ -4,10 +4,10 @@ import json
 
 from django.test import TransactionTestCase
 
-from nomikon.server.briefs.models import Version
-from nomikon.server.ledger.models import Line
-from nomikon.server.reviews.models import Mark
-from nomikon.server.trials.models import Output
+from nomikon.server.apps.briefs.models import Version
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.reviews.models import Mark
+from nomikon.server.apps.trials.models import Output
 from tests.server.base import Api, Scripted, make_brief, run, start
 from tests.server.consulting import consult
 
@@ -317,7 +317,7 @@ class PurposeTest(ReviewingTest):
         self.assertEqual(self.ask(422)["field"], "faults")
 
     def test_adapting_looks_at_one_models_answers_only(self):
-        from nomikon.server.connections.models import Model
+        from nomikon.server.apps.connections.models import Model
 
         small, _ = Model.objects.order_by("id")
         both = self.faults()[0]["n"]

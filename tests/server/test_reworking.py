@@ -7,15 +7,15 @@ from django.test import TransactionTestCase
 from django.utils import timezone
 
 from nomikon.core.rules import OUTCOME_RULE, figures_rule
-from nomikon.server.briefs.actions.save_version import SaveVersion
-from nomikon.server.briefs.models import Version
-from nomikon.server.briefs.reasons import reasons_today
-from nomikon.server.connections.models import Model, TokenRecord
-from nomikon.server.ledger.models import Line
-from nomikon.server.trials.calibrating import calibrations_of
-from nomikon.server.trials.models import Arm, Call, Output, ScoreRow, Trial
-from nomikon.server.trials.results import figures_of
-from nomikon.server.trials.reworking import bring_figures_up, last_reworked
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.briefs.models import Version
+from nomikon.server.apps.briefs.reasons import reasons_today
+from nomikon.server.apps.connections.calibrations import calibrations_of
+from nomikon.server.apps.connections.models import Model, TokenRecord
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.trials.models import Arm, Call, Output, ScoreRow, Trial
+from nomikon.server.apps.trials.results import figures_of
+from nomikon.server.apps.trials.reworking import bring_figures_up, last_reworked
 from tests.server.base import Api, Scripted, better_second, make_brief, plan_of, run, start, who
 
 
@@ -79,9 +79,9 @@ class ReworkTest(TransactionTestCase):
     def test_broken_off_it_goes_on_where_it_was(self):
         self.grow_old(outcome="declined", why="")
         with (
-            mock.patch("nomikon.server.trials.reworking.BATCH", 1),
+            mock.patch("nomikon.server.apps.trials.reworking.BATCH", 1),
             mock.patch(
-                "nomikon.server.trials.reworking.read_answer", side_effect=self.failing_at(3)
+                "nomikon.server.apps.trials.reworking.read_answer", side_effect=self.failing_at(3)
             ),
             self.assertRaises(KeyboardInterrupt),
         ):
@@ -105,7 +105,7 @@ class ReworkTest(TransactionTestCase):
         return read
 
     def test_a_worker_that_starts_brings_all_of_them_up(self):
-        from nomikon.server.worker import rework_old
+        from nomikon.server.process.worker import rework_old
 
         self.grow_old(outcome="declined", why="")
         asyncio.run(rework_old())
@@ -114,8 +114,8 @@ class ReworkTest(TransactionTestCase):
 
     def test_an_extension_and_a_worker_find_old_rows_reworked(self):
         self.grow_old(outcome="declined", why="")
-        from nomikon.server.trials.actions.extend_trial import ExtendTrial
-        from nomikon.server.trials.extending import plan_extension
+        from nomikon.server.apps.trials.actions.extend_trial import ExtendTrial
+        from nomikon.server.apps.trials.extending import plan_extension
 
         trial = Trial.objects.get()
         ExtendTrial(plan_extension(trial, repeats=2), **who()).execute()

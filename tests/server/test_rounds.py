@@ -8,15 +8,15 @@ from django.db import OperationalError
 from django.test import SimpleTestCase, TransactionTestCase, tag
 from django.utils import timezone
 
-from nomikon.server.briefs.models import Version
-from nomikon.server.connections.models import Connection, Model
+from nomikon.server.apps.briefs.models import Version
+from nomikon.server.apps.connections.models import Connection, Model
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.rounds.asking import LATER_S, PAUSE_S, _ask, drive
+from nomikon.server.apps.rounds.building import record_reply
+from nomikon.server.apps.rounds.driving import Step, advance
+from nomikon.server.apps.rounds.models import Candidate, Rounds
+from nomikon.server.apps.trials.models import OPEN_STATES, Output, Trial
 from nomikon.server.demo import Seeder
-from nomikon.server.ledger.models import Line
-from nomikon.server.rounds.asking import LATER_S, PAUSE_S, _ask, drive
-from nomikon.server.rounds.building import record_reply
-from nomikon.server.rounds.driving import Step, advance
-from nomikon.server.rounds.models import Candidate, Rounds
-from nomikon.server.trials.models import OPEN_STATES, Output, Trial
 from tests.processes import wait_until
 from tests.server.base import Api, Scripted, make_brief, run, start
 from tests.server.test_processes import ProcessTest
@@ -306,7 +306,7 @@ class DriverTest(SimpleTestCase):
             waits.append(seconds)
 
         with mock.patch(
-            "nomikon.server.rounds.asking.advance", side_effect=[Step(), busy, Step(), over]
+            "nomikon.server.apps.rounds.asking.advance", side_effect=[Step(), busy, Step(), over]
         ) as asked:
             asyncio.run(drive(1, None, clock=timezone.now, pause=pause))
         self.assertEqual((waits, asked.call_count), ([PAUSE_S, LATER_S, PAUSE_S], 4))
@@ -314,7 +314,7 @@ class DriverTest(SimpleTestCase):
     def test_what_does_not_pass_by_itself_is_not_waited_for(self):
         gone = OperationalError("no such table: rounds_rounds")
         with (
-            mock.patch("nomikon.server.rounds.asking.advance", side_effect=gone),
+            mock.patch("nomikon.server.apps.rounds.asking.advance", side_effect=gone),
             self.assertRaises(OperationalError),
         ):
             asyncio.run(drive(1, None, clock=timezone.now))
@@ -325,7 +325,7 @@ class RealRoundsTest(ProcessTest):
         """The lower end of each model's gain on held-out cases."""
         Seeder(base_url=self.processes.standin("--pace", "0.1"), with_trials=False).plant()
         Connection.objects.update(concurrency=48)
-        from nomikon.server.briefs.models import Brief
+        from nomikon.server.apps.briefs.models import Brief
 
         brief = Brief.objects.get(name="Message triage")
         data = brief.datasets.first().versions.order_by("-number").first()

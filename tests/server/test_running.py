@@ -19,16 +19,16 @@ from nomikon.engine.results import results_table
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.store import StoreBusyError
 from nomikon.models import Answer, CallFailure, Usage
-from nomikon.server.connections.models import Model, TokenRecord
-from nomikon.server.datasets.actions.import_cases import ImportCases
-from nomikon.server.ledger.models import Line
-from nomikon.server.trials.actions.ask_afresh import AskAfresh
-from nomikon.server.trials.actions.extend_trial import ExtendTrial
-from nomikon.server.trials.extending import plan_extension
-from nomikon.server.trials.models import Call, Output, Trial
-from nomikon.server.trials.results import results_of
-from nomikon.server.trials.store import DatabaseStore, may_pass
-from nomikon.server.worker import fail
+from nomikon.server.apps.connections.models import Model, TokenRecord
+from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.trials.actions.ask_afresh import AskAfresh
+from nomikon.server.apps.trials.actions.extend_trial import ExtendTrial
+from nomikon.server.apps.trials.extending import plan_extension
+from nomikon.server.apps.trials.models import Call, Output, Trial
+from nomikon.server.apps.trials.results import results_of
+from nomikon.server.apps.trials.store import DatabaseStore, may_pass
+from nomikon.server.process.worker import fail
 from tests.server.base import Api, Scripted, better_second, make_brief, run, start, who
 
 
@@ -255,7 +255,7 @@ class TroubleTest(TransactionTestCase):
         spec = again.load()
         run_results = self.results_of(spec)
         with (
-            mock.patch("nomikon.server.trials.store.emit", side_effect=full),
+            mock.patch("nomikon.server.apps.trials.store.emit", side_effect=full),
             self.assertRaises(StoreBusyError),
         ):
             again.save(run_results)
@@ -276,7 +276,7 @@ class TroubleTest(TransactionTestCase):
     def test_a_person_is_told_what_was_not_stored(self):
         api = Api()
         full = OperationalError("attempt to write a readonly database")
-        with mock.patch("nomikon.server.ledger.write.Line.objects.create", side_effect=full):
+        with mock.patch("nomikon.server.apps.ledger.write.Line.objects.create", side_effect=full):
             got = api.post("briefs/", {"name": "Read-only", "job": "", "task": "other"})
         self.assertEqual((got.status_code, got.json()["title"]), (503, "database_read_only"))
         self.assertIn("nothing was changed", got.json()["detail"])

@@ -3,11 +3,11 @@
 from django.test import TransactionTestCase
 
 from nomikon.models.types import Answer, Usage
-from nomikon.server.connections.models import Model
-from nomikon.server.ledger.models import Line
-from nomikon.server.trials.models import Call, OutcomeRuling, Output, ScoreRow, Trial
-from nomikon.server.trials.reworking import bring_figures_up
-from nomikon.server.trials.settling import doubtful_of
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.trials.models import Call, OutcomeRuling, Output, ScoreRow, Trial
+from nomikon.server.apps.trials.reworking import bring_figures_up
+from nomikon.server.apps.trials.settling import doubtful_of
 from tests.server.base import Api, Scripted, make_brief, run, start
 
 DOUBTFUL = (

@@ -32,15 +32,15 @@ READ = """
 import functools, gc, io, json, sys
 from contextlib import redirect_stderr
 from pathlib import Path
-from nomikon.server.launch import set_up_django
+from nomikon.server.process.launch import set_up_django
 set_up_django(Path(sys.argv[1]))
 from django.conf import settings
 from django.db import connections
 from django.test import Client
-from nomikon.server.briefs.models import Brief, Version
-from nomikon.server.trials.models import Arm, Call, Output, ScoreRow, Trial
-from nomikon.server.weights.models import Weighing
-from nomikon.server.ledger.models import Line, SpentDay
+from nomikon.server.apps.briefs.models import Brief, Version
+from nomikon.server.apps.trials.models import Arm, Call, Output, ScoreRow, Trial
+from nomikon.server.apps.weights.models import Weighing
+from nomikon.server.apps.ledger.models import Line, SpentDay
 
 def turn_to(folder):
     # As if the process had been started on this folder.
@@ -214,7 +214,7 @@ class StatesTest(SimpleTestCase):
 
 
 OPEN = (
-    "import sys; from pathlib import Path; from nomikon.server.launch import set_up_django; "
+    "import sys; from pathlib import Path; from nomikon.server.process.launch import set_up_django; "
     "set_up_django(Path(sys.argv[1]))"
 )
 
@@ -328,9 +328,9 @@ class PlaceTest(InFolder):
 class CopyTest(TransactionTestCase):
     def test_everything_that_would_ask_by_itself_is_held_and_can_go_on(self):
         from nomikon.core.trials import PAUSED
+        from nomikon.server.apps.trials.actions.continue_trial import ContinueTrial
+        from nomikon.server.apps.trials.models import Trial
         from nomikon.server.stored.hold import WHY, HoldAll
-        from nomikon.server.trials.actions.continue_trial import ContinueTrial
-        from nomikon.server.trials.models import Trial
         from tests.server.base import make_brief, start, who
         from tests.server.base import run as run_trial
 

@@ -9,11 +9,11 @@ from unittest import mock
 from django.test import TransactionTestCase
 
 from nomikon.models import CallFailure
-from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.briefs.actions.save_version import SaveVersion
-from nomikon.server.connections.models import Model
-from nomikon.server.ledger.models import Line
-from nomikon.server.trials.models import Arm, Output, Trial
+from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.trials.models import Arm, Output, Trial
 from tests.server.base import CARD, Api, Scripted, better_second, make_brief, run, start, who
 
 

@@ -7,10 +7,10 @@ from django.test import TransactionTestCase
 from django.utils import timezone
 
 from nomikon.core.errors import PlanError
-from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.trials.models import OPEN_STATES, WATCH, Trial
-from nomikon.server.verdicts.actions.start_watch import ask_due_watches
-from nomikon.server.verdicts.models import Watch
+from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.apps.trials.models import OPEN_STATES, WATCH, Trial
+from nomikon.server.apps.verdicts.actions.start_watch import ask_due_watches
+from nomikon.server.apps.verdicts.models import Watch
 from tests.server.base import CARD, Api, Scripted, better_second, make_brief, run, start, who
 
 always = Scripted(lambda body: "yes")
@@ -156,7 +156,7 @@ class WatchTest(VerdictAfterwards):
         self.assertIn("still running", self.standing()["watch"]["trouble"])
         self.run_open(always)
         with patch(
-            "nomikon.server.verdicts.actions.start_watch.plan_watch_check",
+            "nomikon.server.apps.verdicts.actions.start_watch.plan_watch_check",
             side_effect=PlanError("the model is gone"),
         ):
             self.assertEqual(ask_due_watches(now + timedelta(days=30)), 0)

@@ -2,10 +2,10 @@
 
 from django.test import TransactionTestCase
 
-from nomikon.server.briefs.actions.save_version import SaveVersion
-from nomikon.server.briefs.models import Version
-from nomikon.server.connections.models import Model
-from nomikon.server.trials.models import COMPARE, WEIGH, Trial
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.briefs.models import Version
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.trials.models import COMPARE, WEIGH, Trial
 from tests.server.base import Api, Scripted, make_brief, run, start, who
 
 TEXT = """\

@@ -4,8 +4,8 @@ import json
 
 from django.test import TestCase
 
-from nomikon.server.briefs.models import AskedQuestion, Version
-from nomikon.server.ledger.models import Line
+from nomikon.server.apps.briefs.models import AskedQuestion, Version
+from nomikon.server.apps.ledger.models import Line
 from tests.server.base import Api, make_brief
 from tests.server.consulting import consult
 

@@ -33,7 +33,7 @@ def _data_dir(command: Any) -> Any:
 @_data_dir
 def serve(host: str, port: int, data_dir: Path) -> None:
     """Serve the page and run trials: the web process and the worker."""
-    from nomikon.server.launch import serve as run
+    from nomikon.server.process.launch import serve as run
 
     with _told():
         sys.exit(run(host=host, port=port, data_dir=data_dir))
@@ -46,7 +46,7 @@ def serve(host: str, port: int, data_dir: Path) -> None:
 @_data_dir
 def demo(host: str, port: int, no_serve: bool, data_dir: Path) -> None:
     """Seed the demo, really running its trials against the stand-in, and serve it."""
-    from nomikon.server.launch import demo as run
+    from nomikon.server.process.launch import demo as run
 
     with _told():
         sys.exit(run(host=host, port=port, data_dir=data_dir, serving=not no_serve))
@@ -56,7 +56,7 @@ def demo(host: str, port: int, no_serve: bool, data_dir: Path) -> None:
 @_data_dir
 def worker(data_dir: Path) -> None:
     """Run trials of a data directory (serve starts this by itself)."""
-    from nomikon.server.launch import worker as run
+    from nomikon.server.process.launch import worker as run
 
     with _told():
         run(data_dir=data_dir)

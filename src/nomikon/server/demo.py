@@ -16,23 +16,23 @@ from nomikon.core.cases import read_csv
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import as_rows, parse_prompt_file
 from nomikon.models.types import CHAT_COMPLETIONS
-from nomikon.server.briefs.actions.create_brief import CreateBrief
-from nomikon.server.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.briefs.actions.save_version import SaveVersion
-from nomikon.server.briefs.models import Brief
-from nomikon.server.connections.actions.save_connection import SaveConnection
-from nomikon.server.connections.actions.save_model import SaveModel
-from nomikon.server.connections.models import Connection, Model
-from nomikon.server.datasets.actions.create_dataset import CreateDataset
-from nomikon.server.datasets.actions.import_cases import ImportCases
-from nomikon.server.reviews.actions.mark_output import MarkOutput
-from nomikon.server.reviews.models import BAD, GOOD, USABLE, Mark
-from nomikon.server.reviews.queue import reading_queue
-from nomikon.server.trials.actions.start_trial import StartTrial
-from nomikon.server.trials.models import COMPLETE, OPEN_STATES, Arm, Output, ScoreRow, Trial
-from nomikon.server.trials.planning import make_plan
-from nomikon.server.verdicts.actions.adopt_arm import AdoptArm
-from nomikon.server.verdicts.models import Verdict
+from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.connections.actions.save_connection import SaveConnection
+from nomikon.server.apps.connections.actions.save_model import SaveModel
+from nomikon.server.apps.connections.models import Connection, Model
+from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
+from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.reviews.actions.mark_output import MarkOutput
+from nomikon.server.apps.reviews.models import BAD, GOOD, USABLE, Mark
+from nomikon.server.apps.reviews.queue import reading_queue
+from nomikon.server.apps.trials.actions.start_trial import StartTrial
+from nomikon.server.apps.trials.models import COMPLETE, OPEN_STATES, Arm, Output, ScoreRow, Trial
+from nomikon.server.apps.trials.planning import make_plan
+from nomikon.server.apps.verdicts.actions.adopt_arm import AdoptArm
+from nomikon.server.apps.verdicts.models import Verdict
 
 DEMO_DIR = Path(os.environ.get("NOMIKON_DEMO_DIR", Path(__file__).resolve().parents[3] / "demo"))
 ACTOR = "demo"

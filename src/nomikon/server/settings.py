@@ -45,16 +45,16 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "rest_framework",
     "drf_spectacular",
-    "nomikon.server.briefs",
-    "nomikon.server.datasets",
-    "nomikon.server.connections",
-    "nomikon.server.trials",
-    "nomikon.server.reviews",
-    "nomikon.server.rounds",
-    "nomikon.server.weights",
-    "nomikon.server.consultations",
-    "nomikon.server.verdicts",
-    "nomikon.server.ledger",
+    "nomikon.server.apps.briefs",
+    "nomikon.server.apps.datasets",
+    "nomikon.server.apps.connections",
+    "nomikon.server.apps.trials",
+    "nomikon.server.apps.reviews",
+    "nomikon.server.apps.rounds",
+    "nomikon.server.apps.weights",
+    "nomikon.server.apps.consultations",
+    "nomikon.server.apps.verdicts",
+    "nomikon.server.apps.ledger",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -62,7 +62,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
 ]
 ROOT_URLCONF = "nomikon.server.urls"
-ASGI_APPLICATION = "nomikon.server.asgi.application"
+ASGI_APPLICATION = "nomikon.server.process.asgi.application"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 APPEND_SLASH = False
 
@@ -135,12 +135,12 @@ SPECTACULAR_SETTINGS = {
         "TrialState": "nomikon.core.trials.states.STATES",
         "RoundsState": ["running", "ended", "stopped", "failed"],
         "LaneState": ["steady", "slowed", "resting", "probing", "given-up"],
-        "ConsultationState": "nomikon.server.consultations.models.STATES",
+        "ConsultationState": "nomikon.server.apps.consultations.models.STATES",
         "Severity": ["note", "warning", "error"],
     },
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",
-        "nomikon.server.api.document.add_streams",
+        "nomikon.server.document.add_streams",
     ],
 }
 LOGGING = {

@@ -20,7 +20,7 @@ class Sort:
 
 
 _BY_NAME: dict[str, Sort] = {
-    **dict.fromkeys(("absent", "fenced", "ignore_case", "reference", "whole"), Sort(FLAG)),
+    **dict.fromkeys(("absent", "again", "fenced", "ignore_case", "reference", "whole"), Sort(FLAG)),
     **dict.fromkeys(
         ("all", "allow", "any", "columns", "elements", "phrases", "table", "values", "words"),
         Sort(TEXTS),

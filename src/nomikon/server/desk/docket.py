@@ -14,12 +14,11 @@ from typing import Any
 
 from django.db.models import Count, Max, QuerySet, Sum
 
-from nomikon.server.briefs.models import OPEN, AskedQuestion, Brief, Scorecard, Version
-from nomikon.server.desk.overview import spine_arms, spine_of
-from nomikon.server.ledger.models import Line
-from nomikon.server.reviews.models import Mark
-from nomikon.server.trials.headline import answered_in
-from nomikon.server.trials.models import (
+from nomikon.server.apps.briefs.models import OPEN, AskedQuestion, Brief, Scorecard, Version
+from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.reviews.models import Mark
+from nomikon.server.apps.trials.headline import answered_in
+from nomikon.server.apps.trials.models import (
     COMPARE,
     COMPLETE,
     FAILED,
@@ -29,15 +28,16 @@ from nomikon.server.trials.models import (
     Output,
     Trial,
 )
-from nomikon.server.verdicts.models import Verdict, Watch, WatchCheck
-from nomikon.server.verdicts.reads import NoticeShape
-from nomikon.server.verdicts.standing import (
+from nomikon.server.apps.verdicts.models import Verdict, Watch, WatchCheck
+from nomikon.server.apps.verdicts.reads import NoticeShape
+from nomikon.server.apps.verdicts.standing import (
     MOST_LATER,
     adopted_verdicts,
     later_trials,
     notices_from,
 )
-from nomikon.server.verdicts.watching import watch_checks
+from nomikon.server.apps.verdicts.watching import watch_checks
+from nomikon.server.desk.overview import spine_arms, spine_of
 
 # How many things a line tells; the rest are told under the brief's stages.
 MOST_WAITING = 4

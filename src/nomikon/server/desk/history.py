@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from nomikon.core.prompts.lineage import ClauseEvent
-from nomikon.server.briefs.models import Brief
+from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.desk.overview import spine_scores
 
 

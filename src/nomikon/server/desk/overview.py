@@ -5,42 +5,28 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from django.db.models import Count, Max, QuerySet
+from django.db.models import Max, QuerySet
 
 from nomikon.core.prompts import settings_in_short
-from nomikon.server.briefs.models import Brief
-from nomikon.server.datasets.models import HELD_OUT, WORKING, Dataset
-from nomikon.server.datasets.versioning import is_open, newest_version
-from nomikon.server.ledger.models import Event
-from nomikon.server.reviews.models import Mark
-from nomikon.server.trials.headline import answered_in, means_of
-from nomikon.server.trials.models import COMPARE, COMPLETE, OPEN_STATES, QUEUED, Arm, Output, Trial
-from nomikon.server.verdicts.models import Verdict
-from nomikon.server.verdicts.standing import adopted_verdict, notices_of
+from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.datasets.facts import dataset_facts
+from nomikon.server.apps.datasets.models import WORKING
+from nomikon.server.apps.ledger.models import Event
+from nomikon.server.apps.reviews.models import Mark
+from nomikon.server.apps.trials.headline import answered_in, means_of
+from nomikon.server.apps.trials.models import (
+    COMPARE,
+    COMPLETE,
+    OPEN_STATES,
+    QUEUED,
+    Arm,
+    Output,
+    Trial,
+)
+from nomikon.server.apps.verdicts.models import Verdict
+from nomikon.server.apps.verdicts.standing import adopted_verdict, notices_of
 
 Basis = tuple[int, str, int, int, str]
-
-
-def dataset_facts(dataset: Dataset) -> dict[str, Any]:
-    """A dataset's newest version and how many cases each split holds."""
-    version = newest_version(dataset)
-    counts = (
-        dict(version.entries.values_list("split").annotate(n=Count("id")).values_list("split", "n"))
-        if version
-        else {}
-    )
-    return {
-        "id": dataset.pk,
-        "name": dataset.name,
-        "version": version.number if version else 0,
-        "version_id": version.pk if version else 0,
-        "changed": version.changed if version else 0,
-        "open": version is None or is_open(version),
-        "columns": version.columns if version else [],
-        "kinds": version.kinds if version else {},
-        "working": counts.get(WORKING, 0),
-        "held_out": counts.get(HELD_OUT, 0),
-    }
 
 
 def _basis_of(arm: Arm) -> Basis:

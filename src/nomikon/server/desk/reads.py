@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, TypedDict
 
-from nomikon.server.briefs.reads import ScorecardShape
-from nomikon.server.datasets.reads import DatasetShape
-from nomikon.server.ledger.reads import LineShape, SpendDay
+from nomikon.server.apps.briefs.reads import ScorecardShape
+from nomikon.server.apps.datasets.reads import DatasetShape
+from nomikon.server.apps.ledger.reads import LineShape, SpendDay
 from nomikon.server.typed import Field, OneOf
 
 

@@ -8,13 +8,13 @@ from datetime import datetime
 from django.db import transaction
 
 from nomikon.core.trials.states import next_state
-from nomikon.server.ledger.write import emit, write_ledger
-from nomikon.server.rounds.driving import end_rounds
-from nomikon.server.rounds.models import RUNNING as ROUNDS_RUNNING
-from nomikon.server.rounds.models import STOPPED, Rounds
-from nomikon.server.trials.judged import count_unjudged
-from nomikon.server.trials.models import OPEN_STATES, Output, Trial
-from nomikon.server.verdicts.models import Watch
+from nomikon.server.apps.ledger.write import emit, write_ledger
+from nomikon.server.apps.rounds.driving import end_rounds
+from nomikon.server.apps.rounds.models import RUNNING as ROUNDS_RUNNING
+from nomikon.server.apps.rounds.models import STOPPED, Rounds
+from nomikon.server.apps.trials.judged import count_unjudged
+from nomikon.server.apps.trials.models import OPEN_STATES, Output, Trial
+from nomikon.server.apps.verdicts.models import Watch
 
 WHY = (
     "this database is a copy, was restored or is of a former version, so nothing is asked by itself"

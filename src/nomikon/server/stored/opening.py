@@ -44,8 +44,8 @@ def open_data(data_dir: Path) -> list[str]:
 def _note(brought: BroughtUp) -> None:
     """A ledger line says that it was done and where the former file is."""
     # The models can only be read once the tables are theirs.
-    from nomikon.server.ledger.about import about_former
-    from nomikon.server.ledger.models import Line
+    from nomikon.server.apps.ledger.about import about_former
+    from nomikon.server.apps.ledger.models import Line
 
     if brought.lifted:
         about_former()

@@ -1,0 +1,1 @@
+"""One folder a noun: its models, writes, reads, views and addresses."""

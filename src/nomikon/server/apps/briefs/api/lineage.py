@@ -1,0 +1,231 @@
+"""Versions: saving, setting side by side, notes, histories, merging, files out and in."""
+
+from __future__ import annotations
+
+import re
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.decorators import api_view, parser_classes
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.errors import LineageFileError, PromptFileError
+from nomikon.core.files.lineage_zip import LineageEntry, read_lineage_zip, write_lineage_zip
+from nomikon.core.prompts import (
+    amendments_between,
+    check_messages,
+    parse_prompt_file,
+    write_prompt_file,
+)
+from nomikon.core.prompts.lineage import plan_merge
+from nomikon.server.apps.briefs.actions.annotate_version import AnnotateVersion
+from nomikon.server.apps.briefs.actions.import_versions import ImportVersions
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.briefs.amendment_rows import amendment_row, changes_row
+from nomikon.server.apps.briefs.lineage import entries_of, lineage, prompt_of
+from nomikon.server.apps.briefs.message_rows import message_rows
+from nomikon.server.apps.briefs.models import Brief, Version
+from nomikon.server.apps.briefs.numbered import version_numbered, version_or_404
+from nomikon.server.apps.briefs.reads import (
+    AmendmentShape,
+    ChangesShape,
+    ImportedVersions,
+    MergeShape,
+    TakenShape,
+    VersionDetail,
+)
+from nomikon.server.apps.briefs.reasons import reasons_today
+from nomikon.server.apps.briefs.takes import AnnotateRequest, TakeRequest, VersionRequest
+from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
+from nomikon.server.views import documented, download, given, taken
+
+
+def _version_row(v: Version) -> VersionDetail:
+    return {
+        "id": v.pk,
+        "number": v.number,
+        "parent": v.parent.number if v.parent else None,
+        "second_parent": v.second_parent.number if v.second_parent else None,
+        "note": v.note,
+        "tags": v.tags,
+        "archived": v.archived,
+        "origin": v.origin,
+        "messages": v.messages,
+        "settings": v.settings,
+        "reasons": reasons_today(v),
+        "created_at": v.created_at,
+        "created_by": v.created_by,
+    }
+
+
+@documented("save_version", takes=VersionRequest, gives=VersionDetail)
+@api_view(["POST"])
+def versions(request: Request, brief_id: int) -> Response:
+    """Save the text under work as a new version."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    data = taken(VersionRequest, request)
+    saved = SaveVersion(
+        brief=found,
+        messages=[dict(m) for m in data["messages"]],
+        settings=data["settings"],
+        parent=version_numbered(found, data["parent"]),
+        second_parent=version_numbered(found, data["second_parent"], "second_parent"),
+        note=data["note"],
+        origin=data["origin"],
+        reasons=[dict(r) for r in data["reasons"]],
+        actor=actor_of(request),
+        now=timezone.now(),
+    ).execute()
+    return given(VersionDetail)(_version_row(saved))
+
+
+@documented("version", gives=VersionDetail)
+@api_view(["GET"])
+def version(request: Request, brief_id: int, number: int) -> Response:
+    """One version whole."""
+    return given(VersionDetail)(_version_row(version_or_404(brief_id, number)))
+
+
+@documented("annotate_version", takes=AnnotateRequest, gives=VersionDetail)
+@api_view(["POST"])
+def annotate(request: Request, brief_id: int, number: int) -> Response:
+    """Change a version's note or tags, archive it or bring it back."""
+    data = taken(AnnotateRequest, request)
+    changed = AnnotateVersion(
+        version_or_404(brief_id, number), **data, actor=actor_of(request), now=timezone.now()
+    ).execute()
+    return given(VersionDetail)(_version_row(changed))
+
+
+@documented("changes", gives=ChangesShape)
+@api_view(["GET"])
+def changes(request: Request, brief_id: int, number: int, against: int) -> Response:
+    """What leads from one version to another, clause by clause."""
+    new, old = version_or_404(brief_id, number), version_or_404(brief_id, against)
+    found = amendments_between(
+        check_messages(old.messages), check_messages(new.messages), old.settings, new.settings
+    )
+    return given(ChangesShape)(
+        copied(
+            ChangesShape,
+            changes_row(found),
+            against=old.number,
+            settings_before=old.settings,
+            settings_after=new.settings,
+        )
+    )
+
+
+@documented("merge_plan", gives=MergeShape)
+@api_view(["GET"])
+def merge_plan(request: Request, brief_id: int, number: int, other: int) -> Response:
+    """What bringing another branch into a version offers, amendment by amendment."""
+    found = version_or_404(brief_id, number)
+    version_or_404(brief_id, other)
+    merge = plan_merge(lineage(found.brief), number, other)
+    return given(MergeShape)(
+        {
+            "base": merge.base,
+            "kept": merge.revision.kept,
+            "choices": [
+                {
+                    "amendment": copied(AmendmentShape, amendment_row(c.amendment)),
+                    "side": c.side,
+                }
+                for c in merge.choices
+            ],
+            "proposed": sorted(merge.proposed),
+        },
+    )
+
+
+@documented("merge", takes=TakeRequest, gives=TakenShape)
+@api_view(["POST"])
+def merged(request: Request, brief_id: int, number: int, other: int) -> Response:
+    """The version's text with the chosen amendments of the other branch; nothing is saved yet."""
+    ours, theirs = version_or_404(brief_id, number), version_or_404(brief_id, other)
+    take = taken(TakeRequest, request)["take"]
+    revision = amendments_between(
+        check_messages(ours.messages),
+        check_messages(theirs.messages),
+        ours.settings,
+        theirs.settings,
+    )
+    chosen = revision.closed(take)
+    messages, settings = revision.apply(chosen)
+    return given(TakenShape)(
+        {
+            "messages": message_rows(messages),
+            "settings": settings,
+            "left": [a.id for a in revision.amendments if a.id not in chosen],
+        },
+    )
+
+
+def _file_name(brief: Brief) -> str:
+    return re.sub(r"[^A-Za-z0-9]+", "-", brief.name).strip("-").lower() or "prompt"
+
+
+@documented("prompt_file", files=("text/markdown",))
+@api_view(["GET"])
+def prompt_file(request: Request, brief_id: int, number: int) -> HttpResponse:
+    """A version as a prompt file."""
+    found = version_or_404(brief_id, number)
+    name = f"{_file_name(found.brief)}-v{number}.md"
+    return download(write_prompt_file(prompt_of(found)), name, "text/markdown; charset=utf-8")
+
+
+@documented("lineage_zip", files=("application/zip",))
+@api_view(["GET"])
+def lineage_zip(request: Request, brief_id: int) -> HttpResponse:
+    """The whole lineage as a folder of prompt files in a zip."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    return download(
+        write_lineage_zip(entries_of(found)), f"{_file_name(found)}-lineage.zip", "application/zip"
+    )
+
+
+@documented(
+    "import_versions",
+    takes={
+        "multipart/form-data": {
+            "type": "object",
+            "properties": {
+                "file": {"type": "string", "format": "binary"},
+                "parent": {"type": "integer"},
+            },
+        }
+    },
+    gives=ImportedVersions,
+)
+@api_view(["POST"])
+@parser_classes([MultiPartParser])
+def import_versions(request: Request, brief_id: int) -> Response:
+    """Take a prompt file, or a zip of them, in as versions."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    upload = request.FILES.get("file")
+    if upload is None:
+        raise LineageFileError("choose a prompt file (.md) or a zip of them", field="file")
+    data = upload.read()
+    parent_text = request.POST.get("parent", "")
+    parent = version_numbered(found, int(parent_text) if parent_text.isdigit() else None)
+    made = ImportVersions(
+        found, _entries(data), parent, upload.name[:120], actor_of(request), timezone.now()
+    ).execute()
+    return given(ImportedVersions)({"versions": [v.number for v in made]})
+
+
+def _entries(data: bytes) -> list[LineageEntry]:
+    if data.startswith(b"PK"):
+        return read_lineage_zip(data)
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data[: error.start].count(b"\n") + 1
+        raise PromptFileError(f"line {line}: not UTF-8", field="file", line=line) from error
+    prompt = parse_prompt_file(text)
+    return [LineageEntry(1, prompt)]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class BriefsConfig(AppConfig):
+    name = "nomikon.server.apps.briefs"
+    label = "briefs"

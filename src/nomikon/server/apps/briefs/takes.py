@@ -1,0 +1,135 @@
+"""What briefs takes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, NotRequired, TypedDict
+
+from nomikon.server.apps.briefs.reads import (
+    CopyStateShape,
+    MessageShape,
+    ReasonShape,
+    WrittenClauseShape,
+)
+from nomikon.server.typed import Blank, Field, Filled, OneOf
+
+
+class SilenceRequest(TypedDict):
+    rule: Filled
+    reason: Annotated[Blank | None, Field(max_length=300)]
+
+
+class DraftRequest(TypedDict):
+    messages: list[MessageShape]
+    settings: Annotated[dict[str, Any], Field(required=False, default=dict)]
+    parent: Annotated[int | None, Field(required=False, default=None)]
+
+
+class VersionRequest(DraftRequest):
+    reasons: Annotated[list[ReasonShape], Field(required=False, default=list)]
+    note: Annotated[Blank, Field(required=False, default="", max_length=300)]
+    second_parent: Annotated[int | None, Field(required=False, default=None)]
+    origin: Annotated[
+        Annotated[str, OneOf("typed", "drafted", "amended", "imported", "trimmed")],
+        Field(required=False, default="typed"),
+    ]
+
+
+class RenderRequest(TypedDict):
+    messages: list[MessageShape]
+    inputs: dict[str, Any]
+
+
+class BriefRequest(TypedDict):
+    name: Annotated[Blank, Field(max_length=120)]
+    job: Annotated[Blank, Field(required=False, default="")]
+    task: Annotated[Filled, Field(required=False, default="other")]
+
+
+class ScorecardRequest(TypedDict):
+    document: dict[str, Any]
+
+
+class KeepWordingRequest(TypedDict):
+    text: str
+    note: Annotated[Blank, Field(required=False, default="")]
+
+
+class CopyRequest(CopyStateShape):
+    base: int | None
+    second_parent: Annotated[int | None, Field(required=False, default=None)]
+    revision: Annotated[int, Field(min_value=0)]
+
+
+class LeaveRequest(TypedDict):
+    parent: int
+    messages: list[MessageShape]
+    settings: Annotated[dict[str, Any], Field(required=False, default=dict)]
+    leave: Annotated[list[Filled], Field(allow_empty=False, max_length=5000)]
+
+
+class TakeRequest(TypedDict):
+    take: Annotated[list[Filled], Field(max_length=5000)]
+
+
+class AnnotateRequest(TypedDict):
+    note: Annotated[Blank | None, Field(required=False, default=None, max_length=300)]
+    tags: Annotated[
+        list[Annotated[Filled, Field(max_length=60)]] | None, Field(required=False, default=None)
+    ]
+    archived: Annotated[bool | None, Field(required=False, default=None)]
+
+
+class CodeRequest(TypedDict):
+    model: int
+    messages: list[MessageShape]
+    settings: Annotated[dict[str, Any], Field(required=False, default=dict)]
+    inputs: Annotated[dict[str, Any], Field(required=False, default=dict)]
+
+
+class PresetRequest(TypedDict):
+    name: Annotated[Blank, Field(max_length=60)]
+    task: Annotated[Filled, Field(required=False, default="other")]
+    settings: dict[str, Any]
+    reason: Annotated[Blank, Field(required=False, default="", max_length=200)]
+
+
+class ShelfRequest(TypedDict):
+    name: Annotated[Blank, Field(max_length=120)]
+    task: Annotated[Filled, Field(required=False, default="other")]
+    about: Annotated[Blank, Field(required=False, default="", max_length=300)]
+    tags: Annotated[list[Filled], Field(required=False, default=list)]
+    messages: list[MessageShape]
+    settings: Annotated[dict[str, Any], Field(required=False, default=dict)]
+
+
+class OpenAnswerRequest(TypedDict):
+    text: Annotated[str, Field(max_length=4000000)]
+
+
+class DifferencesRequest(TypedDict):
+    texts: Annotated[
+        list[Annotated[str, Field(max_length=200000)]], Field(allow_empty=False, max_length=24)
+    ]
+
+
+class ShelfQuery(TypedDict):
+    q: NotRequired[Annotated[Filled, Field(help_text="words of a text")]]
+    task: NotRequired[Filled]
+    tag: NotRequired[Filled]
+    source: NotRequired[Filled]
+    setting: NotRequired[Filled]
+    value: NotRequired[Filled]
+
+
+class ComposeRequest(TypedDict):
+    clauses: list[WrittenClauseShape]
+
+
+class TextRequest(TypedDict):
+    messages: list[MessageShape]
+
+
+class SettleRequest(TextRequest):
+    key: Annotated[Filled, Field(max_length=80)]
+    state: Filled
+    answer: Annotated[Blank, Field(required=False, default="")]

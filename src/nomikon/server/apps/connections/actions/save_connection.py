@@ -1,0 +1,226 @@
+"""Add or change a connection."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+from urllib.parse import urlsplit
+
+from django.db import transaction
+
+from nomikon.core.errors import DomainError
+from nomikon.models.types import OUTPUT_LIMIT, PROTOCOLS
+from nomikon.server.apps.connections.keys import encrypt
+from nomikon.server.apps.connections.models import Connection
+from nomikon.server.apps.ledger.write import write_ledger
+
+_VARIABLE = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
+# What decides the answers; a change of any of these is a new revision.
+_DECIDING = ("protocol", "base_url", "key_env", "key_cipher", "headers")
+HIGHEST_LIMIT = 100_000_000
+LONGEST_FIELDS = 20_000
+_HEADER = re.compile(r"[A-Za-z0-9!#$%&'*+.^_`|~-]{1,100}")
+_VALUE = re.compile(r"[\x20-\x7e]{0,4000}")
+# What every request says by itself.
+_OWN_HEADERS = {
+    "content-type",
+    "content-length",
+    "accept",
+    "host",
+    "transfer-encoding",
+    "connection",
+}
+_OWN_FIELDS = {"model", "messages", "stream", "stream_options", "text_input", "parameters", "seed"}
+_KEY = re.compile(r"[\x21-\x7e]{1,4000}")
+
+
+class BadConnectionError(DomainError):
+    """A connection's fields are not usable."""
+
+    code = "connection_invalid"
+
+
+@dataclass
+class SaveConnection:
+    """connection: the one to change, or None for a new one.
+
+    key: to be kept encrypted; None leaves what is kept, "" forgets it.
+    """
+
+    connection: Connection | None
+    name: str
+    protocol: str
+    base_url: str
+    key_env: str
+    concurrency: int | None
+    call_timeout_s: float
+    stall_timeout_s: float
+    actor: str
+    now: datetime
+    simulated: bool = False
+    key: str | None = None
+    requests_per_minute: int | None = None
+    tokens_per_minute: int | None = None
+    headers: Mapping[str, str] = field(default_factory=dict)
+    body_fields: Mapping[str, Any] = field(default_factory=dict)
+    output_limit: str = OUTPUT_LIMIT
+
+    def check(self) -> None:
+        if not self.name.strip():
+            raise BadConnectionError("a connection needs a name", field="name")
+        others = Connection.objects.filter(name=self.name.strip())
+        if self.connection is not None:
+            others = others.exclude(pk=self.connection.pk)
+        if others.exists():
+            raise BadConnectionError(f"there is a connection {self.name!r} already", field="name")
+        if self.protocol not in PROTOCOLS:
+            raise BadConnectionError(
+                f"protocol is {self.protocol!r}; allowed are {', '.join(PROTOCOLS)}",
+                field="protocol",
+            )
+        try:
+            parts = urlsplit(self.base_url)
+            usable = parts.scheme in ("http", "https") and parts.hostname and parts.port != 0
+        except ValueError:
+            usable = False
+        if not usable:
+            raise BadConnectionError(
+                f"the base URL {self.base_url[:200]!r} must begin with http:// or https:// and "
+                "name a host",
+                field="base_url",
+            )
+        if parts.username or parts.password:
+            raise BadConnectionError(
+                "a base URL holds no user name or password; name a variable for the key",
+                field="base_url",
+            )
+        if self.key_env and not _VARIABLE.fullmatch(self.key_env):
+            raise BadConnectionError(
+                "the key is given by the name of an environment variable, such as MODEL_KEY",
+                field="key_env",
+            )
+        self._check_extras()
+        if self.concurrency is not None and not 1 <= self.concurrency <= 1000:
+            raise BadConnectionError(
+                f"concurrency is {self.concurrency}; allowed is 1 to 1000", field="concurrency"
+            )
+        if self.key and not _KEY.fullmatch(self.key):
+            raise BadConnectionError(
+                "a key is one word of printable characters, without blanks", field="key"
+            )
+        if self.key and self.key_env:
+            raise BadConnectionError(
+                "give a key, or the variable that holds one, not both", field="key"
+            )
+        if self._sends_kept_key_elsewhere(parts.netloc):
+            raise BadConnectionError(
+                "the key that is kept was given for another host: enter it again", field="key"
+            )
+        for name in ("requests_per_minute", "tokens_per_minute"):
+            check_limit(name, getattr(self, name))
+        for name in ("call_timeout_s", "stall_timeout_s"):
+            if not 0 < getattr(self, name) <= 3600:
+                raise BadConnectionError(
+                    f"{name} is {getattr(self, name):g}; allowed is above 0 to 3600 seconds",
+                    field=name,
+                )
+
+    def _check_extras(self) -> None:
+        for name, value in self.headers.items():
+            if (
+                not _HEADER.fullmatch(name)
+                or not isinstance(value, str)
+                or not _VALUE.fullmatch(value)
+            ):
+                raise BadConnectionError(
+                    f"the header {name[:60]!r} cannot be sent: a name of letters, digits and "
+                    "hyphens, and a text on one line",
+                    field="headers",
+                )
+            if name.lower() in _OWN_HEADERS:
+                raise BadConnectionError(
+                    f"the header {name} is the program's own and cannot be given", field="headers"
+                )
+        if taken := sorted(set(self.body_fields) & _OWN_FIELDS):
+            raise BadConnectionError(
+                f"the field {taken[0]} is the program's own: an arm's settings or its prompt say it",
+                field="body_fields",
+            )
+        if len(json.dumps(dict(self.body_fields))) > LONGEST_FIELDS:
+            raise BadConnectionError(
+                f"the fields are longer than {LONGEST_FIELDS:,} characters", field="body_fields"
+            )
+        if not _VARIABLE.fullmatch(self.output_limit):
+            raise BadConnectionError(
+                "the name of the output limit is one word, such as max_tokens",
+                field="output_limit",
+            )
+
+    def _sends_kept_key_elsewhere(self, host: str) -> bool:
+        """A kept key goes to the host that it was given for and to no other."""
+        return bool(
+            self.connection is not None
+            and self.connection.key_cipher
+            and self.key is None
+            and not self.key_env
+            and urlsplit(self.connection.base_url).netloc != host
+        )
+
+    @transaction.atomic
+    def execute(self) -> Connection:
+        self.check()
+        values = {
+            "name": self.name.strip(),
+            "protocol": self.protocol,
+            "base_url": self.base_url.strip(),
+            "key_env": self.key_env,
+            "concurrency": self.concurrency,
+            "call_timeout_s": self.call_timeout_s,
+            "stall_timeout_s": self.stall_timeout_s,
+            "simulated": self.simulated,
+            "requests_per_minute": self.requests_per_minute,
+            "tokens_per_minute": self.tokens_per_minute,
+            "headers": dict(self.headers),
+            "body_fields": dict(self.body_fields),
+            "output_limit": self.output_limit,
+        }
+        if self.key is not None or self.key_env:
+            values["key_cipher"] = encrypt(self.key) if self.key else ""
+        what = "connection.changed"
+        connection = self.connection
+        if connection is None:
+            what = "connection.added"
+            connection = Connection(created_at=self.now, **values)
+        else:
+            if any(
+                getattr(connection, n) != values.get(n, getattr(connection, n)) for n in _DECIDING
+            ):
+                connection.revision += 1
+            if connection.base_url != values["base_url"]:
+                # Another server: what the former one bore says nothing.
+                connection.models.update(borne=None)
+            for name, value in values.items():
+                setattr(connection, name, value)
+        connection.save()
+        write_ledger(
+            what,
+            connection,
+            actor=self.actor,
+            now=self.now,
+            facts={"name": connection.name, "revision": connection.revision},
+        )
+        return connection
+
+
+def check_limit(name: str, value: int | None) -> None:
+    """Refuse a limit that lets nothing through; None is no limit."""
+    if value is not None and not 1 <= value <= HIGHEST_LIMIT:
+        raise BadConnectionError(
+            f"{name.replace('_', ' ')} is {value}; allowed is 1 to {HIGHEST_LIMIT:,}, or nothing "
+            "for no limit",
+            field=name,
+        )

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ConnectionsConfig(AppConfig):
+    name = "nomikon.server.apps.connections"
+    label = "connections"

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ConsultationsConfig(AppConfig):
+    name = "nomikon.server.apps.consultations"
+    label = "consultations"

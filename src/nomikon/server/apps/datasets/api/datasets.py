@@ -1,0 +1,218 @@
+"""Datasets: cases, import, export, moving between working and held-out."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.cases import write_csv, write_xlsx
+from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.datasets.actions.add_case import AddCase
+from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset, DatasetError
+from nomikon.server.apps.datasets.actions.edit_cases import Edit, EditCases
+from nomikon.server.apps.datasets.actions.pin_case import PinCase
+from nomikon.server.apps.datasets.actions.split_cases import SplitCases
+from nomikon.server.apps.datasets.arranged import View, arranged
+from nomikon.server.apps.datasets.facts import dataset_facts
+from nomikon.server.apps.datasets.models import HELD_OUT, Dataset, Entry
+from nomikon.server.apps.datasets.quality import MOST_AT_ONCE, quality_of
+from nomikon.server.apps.datasets.reads import (
+    CasePage,
+    CaseShape,
+    DatasetMade,
+    EditedShape,
+    PinsShape,
+    QualityShape,
+    SplitShape,
+)
+from nomikon.server.apps.datasets.takes import (
+    CasesQuery,
+    DatasetRequest,
+    EditRequest,
+    KeepCaseRequest,
+    PinRequest,
+    QualityQuery,
+    SplitRequest,
+)
+from nomikon.server.apps.datasets.versioning import newest_version, state_of
+from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
+from nomikon.server.views import (
+    CSV_TYPE,
+    LINES_TYPE,
+    XLSX_TYPE,
+    documented,
+    download,
+    given,
+    page_of,
+    taken,
+)
+
+
+@documented("create_dataset", takes=DatasetRequest, gives=DatasetMade)
+@api_view(["POST"])
+def datasets(request: Request, brief_id: int) -> Response:
+    """Open a dataset for a brief."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    data = taken(DatasetRequest, request)
+    made = CreateDataset(brief, data["name"], actor_of(request), timezone.now()).execute()
+    return given(DatasetMade)({"id": made.pk})
+
+
+@documented("cases", gives=CasePage, asks=CasesQuery)
+@api_view(["GET"])
+def cases(request: Request, dataset_id: int) -> Response:
+    """A page of the newest version's cases; `split`, `q` and `where` narrow it, `sort` orders it."""
+    newest = newest_version(get_object_or_404(Dataset, pk=dataset_id))
+    offset, limit = page_of(request)
+    if newest is None:
+        return given(CasePage)({"total": 0, "offset": 0, "cases": []})
+    query = request.query_params
+    ids = arranged(state_of(newest), View.of(query))
+    shown = ids[offset : offset + limit]
+    by_id = Entry.objects.select_related("revision__case").in_bulk(shown)
+    page = [_case_row(by_id[i]) for i in shown if i in by_id]
+    return given(CasePage)({"total": len(ids), "offset": offset, "cases": page})
+
+
+def _case_row(entry: Entry) -> CaseShape:
+    return {
+        "revision": entry.revision_id,
+        "number": entry.revision.case.number,
+        "inputs": entry.revision.inputs,
+        "reference": entry.revision.reference,
+        "conversation": entry.revision.conversation,
+        "tags": entry.revision.tags,
+        "split": entry.split,
+    }
+
+
+@documented("keep_case", takes=KeepCaseRequest, gives=CaseShape)
+@api_view(["POST"])
+def keep_case(request: Request, dataset_id: int) -> Response:
+    """Keep one case from a try in a dataset."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    data = taken(KeepCaseRequest, request)
+    kept = AddCase(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
+    return given(CaseShape)(_case_row(kept.entries.latest("id")))
+
+
+@documented("pins", gives=PinsShape, methods=["GET"])
+@documented("pin_case", gives=PinsShape, takes=PinRequest, methods=["POST"])
+@api_view(["GET", "POST"])
+def pins(request: Request, brief_id: int) -> Response:
+    """The cases held ready while drafting; a POST pins one or lets it go."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    if request.method == "POST":
+        data = taken(PinRequest, request)
+        PinCase(brief, **data, actor=actor_of(request), now=timezone.now()).execute()
+    rows = []
+    for pin in brief.pins.select_related("case__dataset"):
+        newest = newest_version(pin.case.dataset)
+        entry = newest and newest.entries.filter(revision__case=pin.case).first()
+        if entry:
+            rows.append(_case_row(entry))
+    return given(PinsShape)({"cases": rows})
+
+
+def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
+    newest = newest_version(dataset)
+    if newest is None:
+        return [], []
+    entries = list(newest.entries.select_related("revision__case").order_by("position"))
+    talks = any(e.revision.conversation is not None for e in entries)
+    own = ["conversation"] if talks else []
+    columns = ["id", *newest.columns, *own, "reference", "split", "tags"]
+    return columns, [
+        {
+            "id": str(e.revision.case.number),
+            **e.revision.inputs,
+            "conversation": e.revision.conversation,
+            "reference": e.revision.reference,
+            "split": e.split,
+            "tags": ";".join(e.revision.tags),
+        }
+        for e in entries
+    ]
+
+
+@documented("export_cases", files=(CSV_TYPE, XLSX_TYPE, LINES_TYPE))
+@api_view(["GET"])
+def export(request: Request, dataset_id: int, kind: str) -> HttpResponse:
+    """The newest version as CSV, XLSX (both safe to open in a spreadsheet) or JSON Lines."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    columns, rows = _rows(dataset)
+    name = f"cases-{dataset.pk}.{kind}"
+    if kind == "xlsx":
+        return download(write_xlsx(columns, rows), name, XLSX_TYPE)
+    if kind == "jsonl":
+        lines = [json.dumps({c: row.get(c) for c in columns}, ensure_ascii=False) for row in rows]
+        return download("".join(f"{x}\n" for x in lines), name, f"{LINES_TYPE}; charset=utf-8")
+    return download(write_csv(columns, rows), name, f"{CSV_TYPE}; charset=utf-8")
+
+
+@documented("edit_cases", takes=EditRequest, gives=EditedShape)
+@api_view(["POST"])
+def edit_cases(request: Request, dataset_id: int) -> Response:
+    """Change, add, take out or put back cases; trials keep the revisions they ran on."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    data = taken(EditRequest, request)
+    edits = [_edit(dict(row)) for row in data["edits"]]
+    action = EditCases(
+        dataset,
+        edits,
+        actor_of(request),
+        timezone.now(),
+        columns=data["columns"],
+        kinds=data["kinds"],
+        why=data["why"],
+    )
+    rows = [
+        {
+            "before": done.before and done.before.__dict__,
+            "case": done.after and _case_row(done.after),
+        }
+        for done in action.execute()
+    ]
+    return given(EditedShape)(copied(EditedShape, dataset_facts(dataset), rows=rows))
+
+
+def _edit(row: dict[str, Any]) -> Edit:
+    given_ = {n: row[n] for n in ("reference", "tags", "split", "conversation") if n in row}
+    return Edit(
+        row.get("revision"),
+        row.get("values", {}),
+        given_,
+        row.get("put_back"),
+        row.get("position"),
+        row.get("out", False),
+    )
+
+
+@documented("case_quality", gives=QualityShape, asks=QualityQuery)
+@api_view(["GET"])
+def quality(request: Request, dataset_id: int) -> Response:
+    """Near-duplicates, leaks, labels and lengths; of very many cases the first two only if asked for."""
+    newest = newest_version(get_object_or_404(Dataset, pk=dataset_id))
+    if newest is None or not newest.entries.exists():
+        raise DatasetError("the dataset holds no case yet")
+    near = request.query_params.get("near") == "true" or newest.entries.count() <= MOST_AT_ONCE
+    return given(QualityShape)(copied(QualityShape, quality_of(state_of(newest), near)))
+
+
+@documented("split_cases", takes=SplitRequest, gives=SplitShape)
+@api_view(["POST"])
+def split(request: Request, dataset_id: int) -> Response:
+    """Hold a share of all cases out at random, every label or tag in its share."""
+    dataset = get_object_or_404(Dataset, pk=dataset_id)
+    data = taken(SplitRequest, request)
+    made = SplitCases(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
+    counts = made.entries.filter(split=HELD_OUT).count()
+    return given(SplitShape)({"held_out": counts, "of": made.entries.count()})

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DatasetsConfig(AppConfig):
+    name = "nomikon.server.apps.datasets"
+    label = "datasets"

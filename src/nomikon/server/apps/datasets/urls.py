@@ -1,0 +1,23 @@
+"""Addresses of datasets."""
+
+from __future__ import annotations
+
+from django.urls import path, re_path
+
+from nomikon.server.apps.datasets.api import datasets, importing, proposing
+
+urlpatterns = [
+    path("api/briefs/<int:brief_id>/datasets/", datasets.datasets),
+    path("api/datasets/<int:dataset_id>/cases/", datasets.cases),
+    path("api/datasets/<int:dataset_id>/keep/", datasets.keep_case),
+    path("api/briefs/<int:brief_id>/pins/", datasets.pins),
+    path("api/datasets/<int:dataset_id>/preview/", importing.preview),
+    path("api/datasets/<int:dataset_id>/import/", importing.stream_import),
+    re_path(
+        r"^api/datasets/(?P<dataset_id>\d+)/export\.(?P<kind>csv|xlsx|jsonl)$", datasets.export
+    ),
+    path("api/datasets/<int:dataset_id>/edit/", datasets.edit_cases),
+    path("api/datasets/<int:dataset_id>/split/", datasets.split),
+    path("api/datasets/<int:dataset_id>/quality/", datasets.quality),
+    path("api/datasets/<int:dataset_id>/coverage/", proposing.case_coverage),
+]

@@ -1,0 +1,139 @@
+"""Versions of a dataset: the newest takes changes until a trial runs on it, then it stays as it is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from django.db.models import F, Max
+
+from nomikon.server.apps.datasets.models import Dataset, DatasetVersion, Entry
+from nomikon.server.rows import insert_rows
+
+BATCH = 500
+# A revision's id and its split, in the order of the dataset.
+Listed = tuple[int, str]
+
+
+@dataclass(frozen=True)
+class Place:
+    """A revision's split and position in a version; position None for the end."""
+
+    revision: int
+    split: str
+    position: int | None = None
+
+
+@dataclass(frozen=True)
+class Change:
+    """What is listed otherwise than before.
+
+    swapped: by the revision that is listed now, what stands in its place.
+    columns: that come after those there are. kinds: of columns that get another.
+    apart: make a further version even where the newest still takes changes, so
+    that what it held can be told from what came with this; an empty one is used.
+    """
+
+    swapped: Mapping[int, Listed] = field(default_factory=dict)
+    removed: frozenset[int] = frozenset()
+    added: Sequence[Place] = ()
+    columns: Iterable[str] = ()
+    kinds: Mapping[str, str] = field(default_factory=dict)
+    apart: bool = False
+
+
+def newest_version(dataset: Dataset) -> DatasetVersion | None:
+    """The version that is worked on."""
+    return dataset.versions.order_by("-number").first()
+
+
+def is_open(version: DatasetVersion) -> bool:
+    """Whether changes still go into it: no trial has run on it. Version 0 stays empty."""
+    return version.number > 0 and not version.trials.exists()
+
+
+# One state of a version; a rolled back change may give its number to another.
+State = tuple[int, int, float]
+
+
+def state_of(version: DatasetVersion) -> State:
+    """What a result worked out from a version is kept under."""
+    return version.pk, version.changed, version.created_at.timestamp()
+
+
+def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime) -> DatasetVersion:
+    """Put a change into the newest version, or into the next one where a trial holds that.
+
+    Call inside the transaction of the change.
+    """
+    before = newest_version(dataset)
+    columns = list(change.columns)
+    # What kind of values a column holds changes nothing that a trial ran on.
+    kinds_only = not (change.swapped or change.removed or change.added or columns)
+    if before is not None and before.number > 0 and kinds_only:
+        version = before
+    elif before is None or not is_open(before) or (change.apart and before.entries.exists()):
+        version = _next_version(dataset, before, now)
+    else:
+        version = before
+    entries = version.entries
+    if change.removed:
+        for chunk in _chunks(sorted(change.removed)):
+            entries.filter(revision_id__in=chunk).delete()
+    if change.swapped:
+        found: list[Entry] = []
+        for chunk in _chunks(list(change.swapped)):
+            found += entries.filter(revision_id__in=chunk)
+        for entry in found:
+            entry.revision_id, entry.split = change.swapped[entry.revision_id]
+        Entry.objects.bulk_update(found, ["revision_id", "split"], batch_size=BATCH)
+    last = entries.aggregate(last=Max("position"))["last"]
+    end = 0 if last is None else last + 1
+    insert_rows(
+        Entry,
+        [
+            {
+                "dataset_version_id": version.pk,
+                "revision_id": p.revision,
+                "split": p.split,
+                "position": end + i if p.position is None else p.position,
+            }
+            for i, p in enumerate(change.added)
+        ],
+    )
+    version.columns = list(dict.fromkeys([*version.columns, *columns]))
+    version.kinds = {**version.kinds, **change.kinds}
+    version.note = note[:300]
+    version.changed += 1
+    version.save(update_fields=["columns", "kinds", "note", "changed"])
+    return version
+
+
+def _next_version(dataset: Dataset, before: DatasetVersion | None, now: datetime) -> DatasetVersion:
+    """A further version that lists what the one before it lists."""
+    version = DatasetVersion.objects.create(
+        dataset=dataset,
+        number=(before.number if before else 0) + 1,
+        columns=before.columns if before else [],
+        kinds=before.kinds if before else {},
+        created_at=now,
+    )
+    if before is not None:
+        rows = before.entries.values("revision_id", "split", "position")
+        insert_rows(Entry, [{"dataset_version_id": version.pk, **row} for row in rows])
+    return version
+
+
+def _chunks(ids: list[int]) -> Iterable[list[int]]:
+    """Ids in parts that one statement can name."""
+    return (ids[i : i + BATCH] for i in range(0, len(ids), BATCH))
+
+
+def changed_since(version: DatasetVersion) -> bool:
+    """Whether the version was changed after it was read."""
+    return (
+        not DatasetVersion.objects.filter(pk=version.pk, changed=F("changed"))
+        .filter(changed=version.changed)
+        .exists()
+    )

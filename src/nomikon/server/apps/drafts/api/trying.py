@@ -1,0 +1,106 @@
+"""Trying a draft out: the answers of many jobs are streamed together, as the models give them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import AsyncIterator
+from typing import Any
+
+import aiohttp
+from asgiref.sync import sync_to_async
+from django.db import close_old_connections
+from django.http import HttpRequest, JsonResponse, StreamingHttpResponse
+from django.utils import timezone
+
+from nomikon.server.apps.briefs.actions.record_try import RecordTry
+from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.briefs.reads import TryRequest
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.link import WorkerAwayError, link_address
+from nomikon.server.people import actor_of
+from nomikon.server.problems import MEDIA_TYPE
+from nomikon.server.typed import serializer_of
+
+TYPE = "application/x-ndjson"
+
+
+async def stream_try(request: HttpRequest, brief_id: int) -> Any:
+    """Lines of JSON, each with its job's key: {"text": piece} …, then {"result"} or {"refused"}."""
+    if request.method != "POST":
+        return _problem(405, "method_not_allowed", "a try is asked for by POST")
+    try:
+        body = json.loads(request.body)
+    except ValueError:
+        return _problem(400, "parse_error", "the body is no JSON")
+    shape = serializer_of(TryRequest)(data=body)
+    if not await sync_to_async(shape.is_valid)():
+        return _problem(422, "invalid", f"not a try: {json.dumps(shape.errors)[:300]}")
+    jobs = [dict(job) for job in shape.validated_data["jobs"]]
+    found = await _found(brief_id, {job["model"] for job in jobs})
+    if found is None:
+        return _problem(404, "not_found", "this brief or this model is not there any more")
+    brief, models, card = found
+    try:
+        address, token = link_address()
+    except WorkerAwayError as error:
+        return _problem(409, error.code, error.message)
+    asked = {"jobs": jobs, "scorecard": card}
+    names = {job["key"]: models[job["model"]] for job in jobs}
+    lines = _lines(f"{address}/try", token, asked, names, brief, actor_of(request))
+    response = StreamingHttpResponse(lines, content_type=TYPE)
+    response["Cache-Control"] = "no-store"
+    response["X-Accel-Buffering"] = "no"
+    return response
+
+
+def _problem(status: int, title: str, detail: str) -> JsonResponse:
+    body = {"title": title, "status": status, "detail": detail}
+    return JsonResponse(body, status=status, content_type=MEDIA_TYPE)
+
+
+@sync_to_async
+def _found(
+    brief_id: int, model_ids: set[int]
+) -> tuple[Brief, dict[int, str], dict[str, Any] | None] | None:
+    try:
+        brief = Brief.objects.filter(pk=brief_id).first()
+        models = dict(Model.objects.filter(pk__in=model_ids).values_list("pk", "name"))
+        if brief is None or set(models) != model_ids:
+            return None
+        card = brief.scorecards.order_by("-number").first()
+        return brief, models, None if card is None else card.document
+    finally:
+        close_old_connections()
+
+
+async def _lines(
+    url: str, token: str, asked: dict[str, Any], names: dict[str, str], brief: Brief, actor: str
+) -> AsyncIterator[bytes]:
+    """The worker's lines, passed on; what they cost goes into the ledger, broken off or not."""
+    timeout = aiohttp.ClientTimeout(total=None)
+    results: list[tuple[str, dict[str, Any]]] = []
+    try:
+        async with (
+            aiohttp.ClientSession(timeout=timeout, read_bufsize=2**22) as session,
+            session.post(url, json=asked, headers={"Authorization": f"Bearer {token}"}) as reply,
+        ):
+            if reply.status != 200:
+                why = f"the worker refused it ({reply.status}): {(await reply.text())[:200]}"
+                yield json.dumps({"refused": why}).encode() + b"\n"
+                return
+            async for line in reply.content:
+                yield line
+                if b'"result"' in line and "result" in (told := json.loads(line)):
+                    results.append((names[told["key"]], told["result"]))
+    except aiohttp.ClientError as error:
+        yield json.dumps({"refused": f"the worker broke off: {error}"}).encode() + b"\n"
+    finally:
+        if results:
+            await sync_to_async(_record)(RecordTry(brief, results, actor, timezone.now()))
+
+
+def _record(action: RecordTry) -> None:
+    try:
+        action.execute()
+    finally:
+        close_old_connections()

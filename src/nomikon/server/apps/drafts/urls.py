@@ -1,0 +1,20 @@
+"""Addresses of drafts."""
+
+from __future__ import annotations
+
+from django.urls import path
+
+from nomikon.server.apps.drafts.api import drafts, trying
+
+urlpatterns = [
+    path("api/briefs/<int:brief_id>/draft/", drafts.draft),
+    path("api/briefs/<int:brief_id>/copies/<int:base>/", drafts.copy),
+    path("api/briefs/<int:brief_id>/copies/", drafts.keep_copy),
+    path("api/briefs/<int:brief_id>/leave/", drafts.leave),
+    path("api/request-code/", drafts.request_code),
+    path("api/differences/", drafts.differences),
+    path("api/open-answer/", drafts.open_answer),
+    path("api/briefs/<int:brief_id>/silence/", drafts.silence),
+    path("api/briefs/<int:brief_id>/try/", trying.stream_try),
+    path("api/render/", drafts.rendered),
+]

@@ -1,0 +1,69 @@
+"""Writing what happened: ledger lines for people, events for live pages."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from django.db.models import F, Max
+
+from nomikon.server.apps.ledger.about import about
+from nomikon.server.apps.ledger.models import Event, Line, SpentDay
+
+# Calls outside of trials: what they cost stands on their ledger line.
+SINGLE_CALLS = ("model.tested", "draft.tried", "rounds.asked")
+
+# Pages further behind than this get a snapshot instead of what they missed.
+EVENTS_KEPT = 20_000
+
+
+def write_ledger(
+    what: str,
+    subject: Any,
+    *,
+    actor: str,
+    now: datetime,
+    brief: Any = None,
+    facts: dict[str, Any] | None = None,
+    cost_nano: int | None = None,
+) -> Line:
+    """Add a ledger line, and tell live pages that the ledger grew.
+
+    Call inside the transaction of what it tells of.
+    """
+    line = Line.objects.create(
+        at=now,
+        actor=actor,
+        what=what,
+        brief=brief,
+        subject=subject._meta.model_name,
+        subject_id=subject.pk,
+        facts=facts or {},
+        about=about(subject, facts or {}),
+        cost_nano=cost_nano,
+    )
+    if cost_nano and what in SINGLE_CALLS:
+        note_spent(cost_nano, now)
+    emit(f"brief:{brief.pk}" if brief else "desk", what, {"line": line.pk}, now=now)
+    return line
+
+
+def note_spent(nano: int, now: datetime) -> None:
+    """Add to the day's running total. Call inside the transaction that stores what was paid for."""
+    if nano <= 0:
+        return
+    day = now.astimezone(UTC).date()
+    if not SpentDay.objects.filter(day=day).update(nano=F("nano") + nano):
+        SpentDay.objects.create(day=day, nano=nano)
+
+
+def emit(topic: str, kind: str, payload: dict[str, Any], *, now: datetime) -> None:
+    """Add an event for live pages."""
+    Event.objects.create(topic=topic, kind=kind, payload=payload, at=now)
+
+
+def prune_events() -> int:
+    """Drop events that no page will ask for any more; returns how many."""
+    newest = Event.objects.aggregate(newest=Max("id"))["newest"] or 0
+    dropped, _ = Event.objects.filter(id__lte=newest - EVENTS_KEPT).delete()
+    return dropped

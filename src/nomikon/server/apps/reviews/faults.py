@@ -1,0 +1,123 @@
+"""What marks, measures and judges say against a version in a trial, gathered into faults."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+from django.utils import timezone
+
+from nomikon.core.errors import PlanError, PromptError
+from nomikon.core.prompts.evidence import (
+    BETTER,
+    FAULT,
+    MARK,
+    MEASURE,
+    SPAN,
+    Fault,
+    Remark,
+    gather_faults,
+)
+from nomikon.core.trials import ANSWERED
+from nomikon.server.apps.briefs.models import Brief, Version
+from nomikon.server.apps.datasets.models import HELD_OUT
+from nomikon.server.apps.reviews.models import GOOD, Mark
+from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
+from nomikon.server.apps.trials.reworking import bring_figures_up
+
+# A measure speaks against an answer that it gives less than this.
+LOW = 0.5
+
+
+def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[Fault]:
+    """Faults of one version's answers in one trial, from people first, then from measures.
+
+    model: id, for the faults in this model's own answers only.
+
+    Raises PlanError for a trial on held-out cases: what is tuned on them is no check.
+    """
+    if trial.split == HELD_OUT:
+        raise PlanError(
+            f"trial {trial.number} ran on held-out cases; faults are gathered from working cases only"
+        )
+    bring_figures_up(trial, timezone.now())
+    arms = trial.arms.filter(version=version, without=[])
+    if model is not None:
+        arms = arms.filter(model=model)
+    chosen = list(arms.values_list("id", flat=True))
+    return gather_faults([*_from_people(chosen), *_from_measures(trial, chosen)])
+
+
+def fault_kinds(brief: Brief) -> list[tuple[str, int]]:
+    """The kinds of fault that were named in a brief, with how often."""
+    counts: Counter[str] = Counter()
+    for faults in Mark.objects.filter(output__arm__trial__brief=brief, current=True).values_list(
+        "faults", flat=True
+    ):
+        counts.update(faults)
+    return counts.most_common()
+
+
+def _from_people(arms: list[int]) -> list[Remark]:
+    found: list[Remark] = []
+    for mark in (
+        Mark.objects.filter(output__arm__in=arms, current=True)
+        .select_related("output__revision__case")
+        .order_by("id")
+    ):
+        about = (mark.output_id, mark.output.revision.case.number)
+        for name in mark.faults:
+            found.append(Remark(FAULT, mark.comment or name, *about, label=name))
+        found += [Remark(SPAN, s["comment"], *about, quote=s["quote"]) for s in mark.spans]
+        if mark.comment and mark.judgement != GOOD:
+            found.append(Remark(MARK, mark.comment, *about))
+        if mark.better:
+            found.append(Remark(BETTER, mark.better, *about, quote=mark.output.text[:400]))
+    return found
+
+
+def _from_measures(trial: Trial, arms: list[int]) -> list[Remark]:
+    """Low scores with their why, and answers that are none; a judge's reasons are its why."""
+    found: list[Remark] = []
+    outputs = Output.objects.filter(arm__in=arms)
+    for pk, case, kind, why in (
+        outputs.exclude(outcome=ANSWERED)
+        .filter(failure="")
+        .values_list("id", "revision__case__number", "outcome", "why")
+        .order_by("id")
+    ):
+        found.append(Remark(MEASURE, why or kind, pk, case, label=kind))
+    for pk, case, reference, text, packed in (
+        ScoreRow.objects.filter(
+            output__arm__in=arms,
+            scorecard=trial.scorecard,
+            output__outcome=ANSWERED,
+        )
+        .values_list(
+            "output_id",
+            "output__revision__case__number",
+            "output__revision__reference",
+            "output__text",
+            "packed",
+        )
+        .order_by("output_id")
+    ):
+        for name, (value, why) in packed.items():
+            if value is not None and value < LOW:
+                about = {"quote": text[:200], "wanted": (reference or "")[:300]}
+                found.append(Remark(MEASURE, why, pk, case, label=name, **about))
+    return found
+
+
+def chosen_faults(
+    version: Version, trial: Trial, ticked: Sequence[str], model: int | None = None
+) -> list[Fault]:
+    """The faults that were ticked. Raises PromptError where one is not there any more."""
+    found = {f.key: f for f in faults_of(trial, version, model)}
+    if any(key not in found for key in ticked):
+        raise PromptError(
+            "a ticked fault is not there any more: what was said of it has been changed. Look at "
+            "the faults again",
+            field="faults",
+        )
+    return [found[key] for key in ticked]

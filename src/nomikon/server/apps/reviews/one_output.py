@@ -1,0 +1,126 @@
+"""One output whole: what was sent, what came, every score and why."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nomikon.server.apps.briefs.reads import MessageShape
+from nomikon.server.apps.reviews.models import Mark
+from nomikon.server.apps.reviews.reads import MarkShape, OutputShape
+from nomikon.server.apps.trials.facts import arm_facts
+from nomikon.server.apps.trials.models import Output
+
+
+def output_of(output: Output) -> OutputShape:
+    """One output whole: input, messages as sent, answer, every score and why."""
+    score = output.scores.filter(scorecard_id=output.arm.trial.scorecard_id).first()
+    mark = Mark.objects.filter(output=output, current=True).order_by("-id").first()
+    packed = score.packed if score else {}
+    names = [m.get("name", m["measure"]) for m in output.arm.trial.scorecard.document["measures"]]
+    return {
+        "id": output.pk,
+        "trial": output.arm.trial_id,
+        "trial_number": output.arm.trial.number,
+        "brief": output.arm.trial.brief_id,
+        "arm": arm_facts(output.arm),
+        "case": {
+            "number": output.revision.case.number,
+            "revision": output.revision_id,
+            "inputs": output.revision.inputs,
+            "reference": output.revision.reference,
+            "conversation": output.revision.conversation,
+            "tags": output.revision.tags,
+        },
+        "repeat": output.repeat,
+        "outcome": output.outcome,
+        "why": output.why,
+        "suspected": output.suspected,
+        "failure": output.failure,
+        "text": output.text,
+        "reasoning": output.reasoning,
+        "turns": [{"role": role, "text": text} for role, text in output.turns],
+        "finish_reason": output.finish_reason,
+        "tokens_in": output.tokens_in,
+        "tokens_out": output.tokens_out,
+        "cost": output.cost_nominal,
+        "latency_ms": output.latency_ms,
+        "first_ms": output.first_ms,
+        "total": score.total if score else None,
+        "total_why": score.total_why if score else "",
+        "scores": [
+            {"measure": n, "score": packed[n][0], "why": packed[n][1]} for n in names if n in packed
+        ],
+        "calls": [
+            {
+                "position": c.position,
+                "part": c.part,
+                "model": c.asked_model.name if c.asked_model else output.arm.model.name,
+                "failure": c.failure,
+                "cost": c.cost,
+                "step": c.step,
+                "continues": c.continues,
+                "messages": _messages_of(c.request),
+                "settings": {
+                    k: v
+                    for k, v in c.request.items()
+                    if k not in ("messages", "text_input", "stream", "stream_options")
+                },
+                "text": c.text,
+                "reasoning": c.reasoning,
+                "refusal": c.refusal,
+                "tool_calls": [{"name": n, "arguments": a} for n, a in c.tool_calls],
+                "tokens_cached": c.tokens_cached,
+                "tokens_reasoning": c.tokens_reasoning,
+                "finish_reason": c.finish_reason,
+                "tokens_in": c.tokens_in,
+                "tokens_out": c.tokens_out,
+                "tokens_estimated": c.tokens_estimated,
+                "latency_ms": c.latency_ms,
+                "attempts": c.attempts,
+                "reused": c.reused_from_id is not None,
+                "answered_at": c.answered_at,
+                "model_identity": c.model_identity,
+            }
+            for c in output.calls.select_related("asked_model")
+        ],
+        "current": output.superseded_by is None,
+        "former": [
+            {
+                "id": o.pk,
+                "outcome": o.outcome,
+                "failure": o.failure,
+                "text": o.text,
+                "cost": o.cost_nominal,
+                "created_at": o.created_at,
+            }
+            for o in Output.every.filter(
+                arm=output.arm, revision=output.revision, repeat=output.repeat
+            )
+            .exclude(pk=output.pk)
+            .order_by("-id")
+        ],
+        "mark": mark_row(mark) if mark else None,
+    }
+
+
+def mark_row(mark: Mark) -> MarkShape:
+    """What a reader said of an answer."""
+    return {
+        "judgement": mark.judgement,
+        "comment": mark.comment,
+        "spans": mark.spans,
+        "faults": mark.faults,
+        "better": mark.better,
+        "reader": mark.reader,
+        "created_at": mark.created_at,
+    }
+
+
+def _messages_of(request: dict[str, Any]) -> list[MessageShape]:
+    """What was sent, as messages; a protocol without roles sends one text."""
+    if "text_input" in request:
+        return [{"role": "user", "content": request["text_input"], "step": None}]
+    return [
+        {"role": m["role"], "content": m["content"], "step": None}
+        for m in request.get("messages", [])
+    ]

@@ -1,0 +1,404 @@
+"""What reviews answers."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, NotRequired, TypedDict
+
+from nomikon.server.apps.briefs.reads import MessageShape, ReasonShape
+from nomikon.server.apps.datasets.reads import UnreadShape
+from nomikon.server.apps.trials.reads import ArmShape
+from nomikon.server.typed import Blank, Field, Filled, OneOf
+
+
+class RemarkShape(TypedDict):
+    source: str
+    text: str
+    output: int
+    case: int
+    label: str
+    quote: str
+    wanted: str
+
+
+class FaultShape(TypedDict):
+    title: str
+    label: str
+    source: Annotated[str, OneOf("mark", "span", "fault", "better", "measure")]
+    n: int
+    cases: int
+    remarks: list[RemarkShape]
+    key: str
+
+
+class FaultsShape(TypedDict):
+    faults: list[FaultShape]
+
+
+class ProposalRow(TypedDict):
+    id: Annotated[Filled, Field(max_length=20)]
+    kind: Annotated[str, OneOf("add", "amend", "strike")]
+    clause: Annotated[int, Field(min_value=0)]
+    text: Annotated[str, Field(max_length=200000)]
+    reason: Filled
+
+
+class AmendmentProposal(ProposalRow):
+    before: str
+    fault: int | None
+    repaired: str
+
+
+class ProposedShape(TypedDict):
+    proposals: list[AmendmentProposal]
+    refused: list[UnreadShape]
+
+
+class RefusedProposal(TypedDict):
+    id: str
+    reason: str
+
+
+class AppliedShape(TypedDict):
+    messages: list[MessageShape]
+    tokens_before: int
+    tokens_after: int
+    refused: list[RefusedProposal]
+    reasons: Annotated[
+        list[ReasonShape], Field(help_text="Of what is taken, to be saved with the version.")
+    ]
+
+
+class RelationShape(TypedDict):
+    n: int
+    rho: float | None
+    low: float | None
+    high: float | None
+    why_null: str | None
+
+
+class OrderShape(TypedDict):
+    of: Annotated[str, OneOf("answers", "criteria")]
+    pairs: int
+    turned: int
+    first: float | None
+    low: float | None
+    high: float | None
+
+
+class ApartShape(TypedDict):
+    output: int
+    score: float
+    mark: str
+
+
+class JudgeShape(TypedDict):
+    measure: str
+    kind: str
+    model: str
+    judged: int
+    failed: int
+    marked: int
+    alpha: float | None
+    alpha_low: float | None
+    alpha_high: float | None
+    with_marks: RelationShape
+    with_length: RelationShape
+    order: OrderShape | None
+    apart: list[ApartShape]
+
+
+class PairShape(TypedDict):
+    left: int
+    right: int
+    case: int
+    number: int
+    inputs: dict[str, Any]
+    left_text: str
+    right_text: str
+    outcome: Annotated[str, OneOf("left", "right", "tie")] | None
+
+
+class PairsShape(TypedDict):
+    pairs: list[PairShape]
+    n_same: int
+    settled: int
+
+
+class PreferRequest(TypedDict):
+    left: int
+    right: int
+    outcome: Filled
+    reason: Annotated[Blank, Field(required=False, default="", max_length=2000)]
+
+
+class StrengthShape(TypedDict):
+    arm: int
+    strength: float
+    low: float | None
+    high: float | None
+    wins: int
+    losses: int
+    ties: int
+
+
+class PreferenceResult(TypedDict):
+    items: list[StrengthShape]
+    side_bias: float | None
+    side_low: float | None
+    side_high: float | None
+    n: int
+    why: str
+
+
+class PreferencesShape(TypedDict):
+    result: PreferenceResult | None
+
+
+class ProposedPrecedent(TypedDict):
+    kind: Annotated[str, OneOf("must-say", "must-not-say", "equals", "question")]
+    text: str
+    why: str
+
+
+class PrecedentShape(TypedDict):
+    id: int
+    case: int
+    kind: Annotated[str, OneOf("must-say", "must-not-say", "equals", "question")]
+    text: str
+    judge: str
+    created_by: str
+    created_at: datetime
+    retired: bool
+
+
+class BrokenPrecedent(PrecedentShape):
+    output: int
+    why: str
+
+
+class ArmPrecedents(TypedDict):
+    arm: ArmShape
+    held: int
+    broken: int
+    open: int
+    rows: list[BrokenPrecedent]
+
+
+class PrecedentBoard(TypedDict):
+    n: int
+    to_ask: int
+    cost_about: int | None
+    arms: list[ArmPrecedents]
+
+
+class SpanShape(TypedDict):
+    start: int
+    end: int
+    quote: NotRequired[str]
+    comment: Annotated[Filled, Field(max_length=2000)]
+
+
+class MarkShape(TypedDict):
+    judgement: Annotated[str, OneOf("good", "usable", "bad")]
+    comment: str
+    spans: list[SpanShape]
+    faults: list[str]
+    better: str | None
+    reader: str
+    created_at: datetime
+
+
+class FormerSaid(TypedDict):
+    mark: int
+    output: int
+    trial_number: int
+    judgement: str
+    comment: str
+    spans: list[SpanShape]
+    faults: list[str]
+    better: str | None
+    reader: str
+
+
+class FaultKindShape(TypedDict):
+    name: str
+    n: int
+
+
+class ReadableTrial(TypedDict):
+    id: int
+    number: int
+    question: str
+
+
+class NamedMark(TypedDict):
+    reader: str
+    judgement: str
+    comment: str
+
+
+class DisagreementShape(TypedDict):
+    output: int
+    case: int
+    marks: list[NamedMark]
+
+
+class ReaderCount(TypedDict):
+    name: str
+    n: int
+
+
+class KappaShape(TypedDict):
+    a: str
+    b: str
+    kappa: float | None
+    n: int
+
+
+class ReadersShape(TypedDict):
+    readers: list[ReaderCount]
+    n_units: int
+    alpha: float | None
+    low: float | None
+    high: float | None
+    why_null: str
+    kappa: list[KappaShape]
+    n_apart: int
+    apart: list[DisagreementShape]
+
+
+class MeasureApart(TypedDict):
+    output: int
+    case: int
+    score: float
+    mark: float
+
+
+class MeasureAgainstMarks(TypedDict):
+    measure: str
+    n: int
+    rho: float | None
+    low: float | None
+    high: float | None
+    why_null: str | None
+    n_apart: int
+    apart: list[MeasureApart]
+
+
+class ReadingRow(TypedDict):
+    output: int
+    judgement: str | None
+    same: NotRequired[int]
+    inherits: NotRequired[int | None]
+    former: NotRequired[FormerSaid | None]
+
+
+class ReadableArm(TypedDict):
+    id: int
+    label: str
+
+
+class ReadingShape(TypedDict):
+    arms: list[ReadableArm]
+    tags: list[str]
+    changed: int
+    trial: int | None
+    trial_number: int | None
+    queue: list[ReadingRow]
+    marked: int
+    fault_kinds: list[FaultKindShape]
+    trials: list[ReadableTrial]
+    order: str
+    drawn: bool
+
+
+class ScoreShape(TypedDict):
+    measure: str
+    score: float | None
+    why: str
+
+
+class TurnShape(TypedDict):
+    role: str
+    text: str
+
+
+class ToolCallShape(TypedDict):
+    name: str
+    arguments: str
+
+
+class CallShape(TypedDict):
+    position: int
+    part: Annotated[str, OneOf("answer", "user", "judgement")]
+    model: str
+    failure: str
+    cost: int | None
+    step: str
+    continues: bool
+    messages: list[MessageShape]
+    settings: dict[str, Any]
+    text: str
+    reasoning: str
+    refusal: str
+    tool_calls: list[ToolCallShape]
+    finish_reason: str
+    tokens_in: int | None
+    tokens_out: int | None
+    tokens_cached: int | None
+    tokens_reasoning: int | None
+    tokens_estimated: bool
+    latency_ms: float
+    attempts: int
+    reused: bool
+    answered_at: datetime
+    model_identity: str
+
+
+class OutputCase(TypedDict):
+    number: int
+    revision: int
+    inputs: dict[str, Any]
+    reference: str | None
+    conversation: Any | None
+    tags: list[str]
+
+
+class FormerShape(TypedDict):
+    id: int
+    outcome: str
+    failure: str
+    text: str
+    cost: int | None
+    created_at: datetime
+
+
+class OutputShape(TypedDict):
+    id: int
+    trial: int
+    trial_number: int
+    brief: int
+    arm: ArmShape
+    case: OutputCase
+    repeat: int
+    outcome: str
+    why: str
+    suspected: str
+    failure: str
+    text: str
+    reasoning: str
+    turns: list[TurnShape]
+    finish_reason: str
+    tokens_in: int | None
+    tokens_out: int | None
+    cost: int | None
+    latency_ms: float | None
+    first_ms: float | None
+    total: float | None
+    total_why: str
+    scores: list[ScoreShape]
+    calls: list[CallShape]
+    current: bool
+    former: list[FormerShape]
+    mark: MarkShape | None

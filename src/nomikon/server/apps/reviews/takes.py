@@ -1,0 +1,78 @@
+"""What reviews takes."""
+
+from __future__ import annotations
+
+from typing import Annotated, NotRequired, TypedDict
+
+from nomikon.server.apps.reviews.reads import ProposalRow, SpanShape
+from nomikon.server.typed import Blank, Field, Filled
+
+
+class AmendByRuleRequest(TypedDict):
+    trial: int
+    version: int
+    faults: Annotated[list[Annotated[Filled, Field(max_length=40)]], Field(max_length=12)]
+    model: Annotated[int | None, Field(required=False, default=None)]
+
+
+class AnsweredFault(TypedDict):
+    """The fault that a proposal answers; outputs: answers it was seen in."""
+
+    label: Annotated[Blank, Field(max_length=200)]
+    title: Blank
+    cases: Annotated[int, Field(min_value=0)]
+    outputs: list[int]
+
+
+class TakenProposal(ProposalRow):
+    fault: Annotated[AnsweredFault | None, Field(required=False, default=None)]
+
+
+class ApplyRequest(TypedDict):
+    version: int
+    proposals: list[TakenProposal]
+
+
+class PairsRequest(TypedDict):
+    arms: Annotated[list[int], Field(max_length=50)]
+
+
+class ProposePrecedents(TypedDict):
+    comment: Annotated[Blank, Field(required=False, default="")]
+    spans: Annotated[list[SpanShape], Field(required=False, default=list)]
+    better: Annotated[str | None, Field(required=False, default=None)]
+
+
+class KeepPrecedentRequest(TypedDict):
+    kind: Filled
+    text: str
+    judge: Annotated[int | None, Field(required=False, default=None)]
+
+
+class FaultsQuery(TypedDict):
+    model: NotRequired[Annotated[int, Field(help_text="in this model's own answers only")]]
+
+
+class ReadingQuery(TypedDict):
+    order: NotRequired[Filled]
+    trial: NotRequired[Annotated[int, Field(help_text="the newest without it")]]
+    arm: NotRequired[int]
+    tag: NotRequired[Filled]
+
+
+class MarkRequest(TypedDict):
+    judgement: Filled
+    comment: Annotated[Blank, Field(required=False, default="")]
+    spans: Annotated[list[SpanShape], Field(required=False, default=list)]
+    faults: Annotated[
+        list[Annotated[Filled, Field(max_length=60)]], Field(required=False, default=list)
+    ]
+    drawn: Annotated[bool, Field(required=False, default=True)]
+    former: Annotated[int | None, Field(required=False, default=None)]
+    since: Annotated[Blank, Field(required=False, default="")]
+    better: Annotated[str | None, Field(required=False, default=None)]
+
+
+class InheritRequest(TypedDict):
+    from_output: int
+    drawn: Annotated[bool, Field(required=False, default=True)]

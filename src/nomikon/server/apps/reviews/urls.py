@@ -1,0 +1,32 @@
+"""Addresses of reviews."""
+
+from __future__ import annotations
+
+from django.urls import path
+
+from nomikon.server.apps.reviews.api import amending, judges, pairing, precedents, reading
+
+urlpatterns = [
+    path("api/trials/<int:trial_id>/judges/", judges.trial_judges),
+    path("api/revisions/<int:revision_id>/correct/", judges.correct),
+    path("api/revisions/<int:revision_id>/corrections/", judges.corrections),
+    path("api/judge-instructions/", judges.instructions),
+    path("api/outputs/<int:output_id>/", reading.output),
+    path("api/outputs/<int:output_id>/marks/", reading.mark),
+    path("api/outputs/<int:output_id>/marks/take-back/", reading.take_back),
+    path("api/trials/<int:trial_id>/readers/", reading.readers),
+    path("api/trials/<int:trial_id>/measures-against-marks/", reading.measured),
+    path("api/trials/<int:trial_id>/pairs/", pairing.pairs),
+    path("api/trials/<int:trial_id>/prefer/", pairing.prefer),
+    path("api/trials/<int:trial_id>/preferences/", pairing.preferences),
+    path("api/trials/<int:trial_id>/faults/<int:number>/", amending.faults),
+    path("api/briefs/<int:brief_id>/amend-by-rule/", amending.by_rule),
+    path("api/briefs/<int:brief_id>/apply-amendments/", amending.apply),
+    path("api/outputs/<int:output_id>/marks/inherit/", precedents.inherit),
+    path("api/outputs/<int:output_id>/precedents/", precedents.keep),
+    path("api/outputs/<int:output_id>/precedents/propose/", precedents.propose),
+    path("api/briefs/<int:brief_id>/precedents/", precedents.precedents),
+    path("api/precedents/<int:precedent_id>/retire/", precedents.retire),
+    path("api/trials/<int:trial_id>/precedents/", precedents.trial_precedents),
+    path("api/briefs/<int:brief_id>/reading/", reading.reading),
+]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class RoundsConfig(AppConfig):
+    name = "nomikon.server.apps.rounds"
+    label = "rounds"

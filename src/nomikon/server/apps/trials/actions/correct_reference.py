@@ -1,0 +1,106 @@
+"""Put a wrong reference right: stored outputs are scored by it, no call is made, nothing is lost."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+from django.db.models import F
+
+from nomikon.core.trials import OPEN_STATES, TrialStateError
+from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.models import CaseRevision, DatasetVersion, ReferenceCorrection
+from nomikon.server.apps.ledger.write import emit, write_ledger
+from nomikon.server.apps.trials.changes import changes_of, means_by
+from nomikon.server.apps.trials.models import Trial
+from nomikon.server.apps.trials.rescoring import rescore_revision
+
+
+@dataclass(frozen=True)
+class Corrected:
+    """What a correction did. trials: number, outputs scored anew, each arm's mean before and after."""
+
+    revision: CaseRevision
+    trials: list[dict[str, Any]] = field(default_factory=list)
+
+
+@dataclass
+class CorrectReference:
+    """reference: what is right, None for none. before: what the person saw, so that two do not cross."""
+
+    revision: int
+    before: str | None
+    reference: str | None
+    reason: str
+    actor: str
+    now: datetime
+
+    def execute(self) -> Corrected:
+        trials = list(
+            Trial.objects.filter(arms__outputs__revision=self.revision).distinct().order_by("pk")
+        )
+        for trial in trials:
+            if trial.state in OPEN_STATES:
+                raise TrialStateError(
+                    f"trial {trial.number} is {trial.state} on this case: correct its reference "
+                    "once it has ended"
+                )
+        means = {t.pk: means_by(t) for t in trials}
+        revision, counts = self._store()
+        rows = []
+        for trial in Trial.objects.select_related("scorecard").filter(pk__in=counts):
+            arms = changes_of(trial, means[trial.pk])
+            rows.append({"trial": trial.number, "outputs": counts[trial.pk], "arms": arms})
+        return Corrected(revision, rows)
+
+    @transaction.atomic
+    def _store(self) -> tuple[CaseRevision, dict[int, int]]:
+        revision = (
+            CaseRevision.objects.select_related("case__dataset__brief")
+            .filter(pk=self.revision)
+            .first()
+        )
+        if revision is None:
+            raise DatasetError("this case is not there any more: reload", field="revision")
+        if revision.reference != self.before:
+            raise DatasetError(
+                "this reference was corrected meanwhile: look at it again", field="reference"
+            )
+        after = self.reference if self.reference and self.reference.strip() else None
+        if after == self.before:
+            return revision, {}
+        ReferenceCorrection.objects.create(
+            revision=revision,
+            before=self.before,
+            after=after,
+            reason=self.reason.strip()[:300],
+            corrected_at=self.now,
+            corrected_by=self.actor,
+        )
+        revision.reference = after
+        revision.save(update_fields=["reference"])
+        # What was worked out from these versions by the former reference is worked out anew.
+        DatasetVersion.objects.filter(entries__revision=revision).update(changed=F("changed") + 1)
+        counts = rescore_revision(revision.pk)
+        for trial in Trial.objects.filter(pk__in=counts):
+            trial.scores_changed += 1
+            trial.save(update_fields=["scores_changed"])
+            emit(f"trial:{trial.pk}", "rescored", {"reference": revision.pk}, now=self.now)
+        write_ledger(
+            "reference.corrected",
+            revision,
+            actor=self.actor,
+            now=self.now,
+            brief=revision.case.dataset.brief,
+            facts={
+                "case": revision.case.number,
+                "before": (self.before or "")[:200],
+                "after": (after or "")[:200],
+                "reason": self.reason.strip()[:200],
+                "outputs": sum(counts.values()),
+                "trials": len(counts),
+            },
+        )
+        return revision, counts

@@ -1,0 +1,110 @@
+"""Start a trial: store what was planned, for the worker to take up."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from datetime import datetime
+from decimal import Decimal
+
+from django.db import transaction
+from django.db.models import Max
+
+from nomikon.core.errors import PlanError
+from nomikon.core.prompts import as_rows
+from nomikon.core.rules import ESTIMATE_RULE, figures_rule
+from nomikon.server.apps.datasets.versioning import changed_since
+from nomikon.server.apps.ledger.write import write_ledger
+from nomikon.server.apps.trials.budgets import budget_nano, check_budget
+from nomikon.server.apps.trials.models import Arm, Trial
+from nomikon.server.apps.trials.planning import Plan
+
+
+@dataclass
+class StartTrial:
+    """Refused while an arm of the plan cannot run at all; warnings do not stop it."""
+
+    plan: Plan
+    question: str
+    actor: str
+    now: datetime
+    budget: Decimal | None = None
+
+    def check(self) -> None:
+        check_budget(self.budget, unpriced=self.plan.estimate.unpriced)
+        errors = [p for p in self.plan.estimate.problems if p.severity == "error"]
+        if errors:
+            raise PlanError(f"{errors[0].arm}: {errors[0].text}", field=errors[0].field)
+
+    @transaction.atomic
+    def execute(self) -> Trial:
+        self.check()
+        plan, figures = self.plan, self.plan.estimate
+        if changed_since(plan.dataset_version):
+            raise PlanError(
+                "the cases were changed meanwhile: look at the plan again", field="dataset_version"
+            )
+        last = plan.brief.trials.aggregate(last=Max("number"))["last"] or 0
+        trial = Trial.objects.create(
+            brief=plan.brief,
+            number=last + 1,
+            question=self.question.strip()[:300],
+            dataset_version=plan.dataset_version,
+            split=plan.split,
+            purpose=plan.purpose,
+            sample=[e.revision_id for e in plan.entries] if plan.sampled else None,
+            scorecard=plan.scorecard,
+            repeats=plan.repeats,
+            seed=plan.seed,
+            generation=plan.generation,
+            continuations=plan.continuations,
+            racing=plan.racing and len(plan.arms) > 1,
+            user_model=plan.user_model,
+            budget_nano=budget_nano(self.budget),
+            n_cases=len(plan.entries),
+            n_outputs=figures.outputs,
+            created_at=self.now,
+            figures_rule=figures_rule(),
+            estimate={
+                "calls": figures.calls,
+                "tokens_in": figures.tokens_in,
+                "tokens_out": figures.tokens_out,
+                "cost": figures.cost,
+                "rule": ESTIMATE_RULE,
+                "problems": [asdict(p) for p in figures.problems],
+            },
+        )
+        Arm.objects.bulk_create(
+            [
+                Arm(
+                    trial=trial,
+                    position=i,
+                    version=a.version,
+                    model=a.model,
+                    settings=a.settings,
+                    without=list(a.without),
+                    messages=as_rows(a.messages),
+                    price_in_nano=a.model.price_in_nano,
+                    price_out_nano=a.model.price_out_nano,
+                    price_cached_nano=a.model.price_cached_nano,
+                    price_reasoning_nano=a.model.price_reasoning_nano,
+                )
+                for i, a in enumerate(plan.arms)
+            ]
+        )
+        write_ledger(
+            "trial.started",
+            trial,
+            actor=self.actor,
+            now=self.now,
+            brief=plan.brief,
+            facts={
+                "trial": trial.number,
+                "arms": len(plan.arms),
+                "cases": len(plan.entries),
+                "repeats": plan.repeats,
+                "outputs": figures.outputs,
+                "split": plan.split,
+                "question": trial.question,
+            },
+        )
+        return trial

@@ -1,0 +1,57 @@
+"""The models a trial asks beside its arms': judges, and the one that plays the user."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nomikon.core.errors import PlanError
+from nomikon.core.measures import Scorecard
+from nomikon.engine.units import Callee
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.connections.spec import connection_spec
+
+
+def judge_models(card: Scorecard) -> dict[str, Model]:
+    """The model that each judged measure names. Raises PlanError where there is none, or several."""
+    return {name: _model(name, measure.model, measure.connection) for name, measure in card.judged}
+
+
+def _model(measure: str, name: str, connection: str | None) -> Model:
+    found = Model.objects.select_related("connection").filter(name=name)
+    if connection is not None:
+        found = found.filter(connection__name=connection)
+    models = list(found[:2])
+    if not models:
+        at = f" at {connection}" if connection else ""
+        raise PlanError(
+            f"{measure} is judged by {name}{at}, and there is no such model: set it up under "
+            "Models, or change the scorecard",
+            field="scorecard",
+        )
+    if len(models) > 1:
+        raise PlanError(
+            f"{measure} is judged by {name}, and several connections have a model of that name: "
+            "name the connection in the scorecard",
+            field="scorecard",
+        )
+    return models[0]
+
+
+def callee_of(model: Model) -> Callee:
+    """A model as the engine asks it."""
+    return Callee(
+        str(model.pk),
+        model.name,
+        connection_spec(model.connection, model),
+        model.price_in_nano,
+        model.price_out_nano,
+        tuple(model.unsupported),
+        model.price_cached_nano,
+        model.price_reasoning_nano,
+        model.reasoning,
+    )
+
+
+def callees_of(card: Scorecard) -> dict[str, Any]:
+    """The judges of a scorecard as the engine asks them, by measure."""
+    return {name: callee_of(model) for name, model in judge_models(card).items()}

@@ -1,0 +1,102 @@
+"""Two arms compared: the figures, the words, and the cases where they differ."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nomikon.core.measures import TOTAL
+from nomikon.core.results import ResultTable, case_scores, compared, differences
+from nomikon.core.stats import PairComparison
+from nomikon.core.stats.signflip import TIE
+from nomikon.core.stats.words import (
+    level_after,
+    no_worse,
+    no_worse_in_words,
+    verdict_in_words,
+)
+from nomikon.server.apps.trials.board import gist
+from nomikon.server.apps.trials.cases import cases_of
+from nomikon.server.apps.trials.facts import arm_facts
+from nomikon.server.apps.trials.models import COMPLETE, Arm, Output, Trial
+from nomikon.server.apps.trials.results import results_of
+
+
+def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
+    """a against b: the figures, and the cases where they differ, greatest loss first."""
+    table = results_of(trial)
+    result = compared(table, TOTAL, str(b.pk))
+    figures = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
+    told = _in_words(trial, figures, a, b)
+    changed = _changed(trial, table, a, b)
+    arms = {str(x.pk): x for x in trial.arms.select_related("version", "model__connection")}
+    family = result.comparisons if result else []
+    return {
+        "family": [
+            {**c.__dict__, "a": int(c.a), "b": int(c.b), "arm": arm_facts(arms[c.a])}
+            for c in family
+        ],
+        "a": arm_facts(a),
+        "b": arm_facts(b),
+        "complete": trial.state == COMPLETE,
+        **told,
+        "figures": figures and {**figures.__dict__, "a": a.pk, "b": b.pk},
+        "changed": changed,
+    }
+
+
+def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> dict[str, Any]:
+    """What the figures say, by rule; no worse within the margin only once a trial is complete."""
+    margin = float(trial.scorecard.document.get("margin", 0.05))
+    names = [f"{x.version_label} on {x.model.name.removeprefix('standin-')}" for x in (a, b)]
+    complete = trial.state == COMPLETE
+    level = level_after(trial.extensions)
+    judged = figures is not None and complete and figures.low is not None
+    return {
+        "margin": margin,
+        "level": level,
+        "words": verdict_in_words(figures, names[0], names[1], complete=complete, level=level),
+        "no_worse": no_worse(figures, margin) if figures is not None and judged else None,
+        "no_worse_words": no_worse_in_words(figures, margin, names[0], names[1])
+        if figures is not None and judged
+        else "",
+    }
+
+
+def _changed(trial: Trial, table: ResultTable, a: Arm, b: Arm) -> list[dict[str, Any]]:
+    """Cases that the two score differently, the greatest loss first, each with its first answers."""
+    scores = {arm: case_scores(table, str(arm.pk)) for arm in (a, b)}
+    apart = {
+        int(case): difference
+        for case, difference in differences(table, str(a.pk), str(b.pk)).items()
+        if abs(difference) > TIE
+    }
+    first: dict[tuple[int, int], tuple[int, str]] = {}
+    rows = (
+        Output.objects.filter(arm__in=[a, b], revision__in=apart)
+        .order_by("repeat")
+        .values_list("arm_id", "revision_id", "id", "text")
+    )
+    for arm_id, revision, pk, text in rows:
+        first.setdefault((arm_id, revision), (pk, text))
+
+    def side(arm: Arm, revision: int) -> dict[str, Any]:
+        pk, text = first[arm.pk, revision]
+        return {"output": pk, "score": scores[arm][str(revision)], "text": text}
+
+    cases = cases_of(trial).values_list(
+        "revision_id", "revision__case__number", "revision__inputs", "revision__reference"
+    )
+    changed = [
+        {
+            "revision": revision,
+            "number": number,
+            "text": gist(inputs),
+            "reference": reference,
+            "difference": apart[revision],
+            "a": side(a, revision),
+            "b": side(b, revision),
+        }
+        for revision, number, inputs, reference in cases
+        if revision in apart
+    ]
+    return sorted(changed, key=lambda c: (c["difference"], c["number"]))

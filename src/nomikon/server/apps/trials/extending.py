@@ -1,0 +1,177 @@
+"""What a trial would hold with more cases, arms or repeats, and what that takes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from nomikon.core.errors import PlanError
+from nomikon.core.prompts import as_rows, merge_settings
+from nomikon.core.trials import Estimate
+from nomikon.server.apps.datasets.models import DatasetVersion, Entry
+from nomikon.server.apps.trials.models import COMPARE, Arm, Output, Trial
+from nomikon.server.apps.trials.planning import (
+    ArmChoice,
+    arms_of_choice,
+    check_outputs,
+    count_in_store,
+    entries_of,
+    estimate_of,
+)
+
+
+@dataclass(frozen=True)
+class Extension:
+    """arms: the new ones only. entries, repeats, n_outputs: of the whole trial as extended.
+
+    estimate: of what is to be had anew, added outputs only.
+    """
+
+    trial: Trial
+    arms: list[ArmChoice]
+    dataset_version: DatasetVersion
+    entries: list[Entry]
+    repeats: int
+    n_outputs: int
+    estimates: list[Estimate]
+    in_store: int | None
+
+    @property
+    def added(self) -> int:
+        """Outputs that the trial does not ask for yet."""
+        return sum(e.outputs for e in self.estimates)
+
+    @property
+    def cost(self) -> int | None:
+        """Estimated price of what is added, in billionths; None where something has none."""
+        costs = [e.cost for e in self.estimates]
+        return None if any(c is None for c in costs) else sum(c for c in costs if c is not None)
+
+
+def plan_extension(
+    trial: Trial,
+    *,
+    versions: Sequence[int] = (),
+    models: Sequence[int] = (),
+    settings: Sequence[Mapping[str, Any]] = (),
+    dataset_version: int | None = None,
+    repeats: int | None = None,
+) -> Extension:
+    """Check an extension and estimate what it adds.
+
+    versions × models × settings are arms to be added; those that are there
+    already are passed over. dataset_version: a later one that still holds every
+    case of the trial. repeats: the new whole number, not fewer than now.
+    Raises PlanError or SettingsError with the field.
+    """
+    if trial.purpose != COMPARE:
+        raise PlanError(
+            f"trial {trial.number} was planned as a whole and is not extended: start another",
+            field="repeats",
+        )
+    there = {_arm_key(a.version_id, a.model_id, a.settings) for a in trial.arms.all()}
+    chosen: list[ArmChoice] = []
+    if versions or models:
+        chosen = [
+            c
+            for c in arms_of_choice(trial.brief, versions, models, settings)
+            if _arm_key(c.version.pk, c.model.pk, c.settings) not in there
+        ]
+    whole = trial.repeats if repeats is None else repeats
+    if whole < trial.repeats:
+        raise PlanError(
+            f"repeats is {whole}; this trial has {trial.repeats} already, and what it has stays",
+            field="repeats",
+        )
+    data, entries, added_cases = _cases(trial, dataset_version)
+    present = [
+        ArmChoice(a.version, a.model, merge_settings({}, a.settings))
+        for a in trial.arms.filter(dropped__isnull=True).select_related(
+            "version", "model__connection"
+        )
+    ]
+    n_arms = len(present) + len(chosen)
+    check_outputs(n_arms, len(entries), whole)
+    # Arms that left the race stay as they are.
+    left = Output.objects.filter(arm__trial=trial, arm__dropped__isnull=False).count()
+    parts: list[tuple[list[ArmChoice], list[Entry], range]] = [
+        # New arms on everything, former arms on new cases, and on former cases in new repeats.
+        (chosen, entries, range(whole)),
+        (present, added_cases, range(whole)),
+        (
+            present,
+            [e for e in entries if e not in added_cases],
+            range(trial.repeats, whole),
+        ),
+    ]
+    parts = [p for p in parts if all(len(x) for x in p)]
+    if not parts:
+        raise PlanError("nothing is added: choose more cases, arms or repeats", field="repeats")
+    estimates = [
+        estimate_of(arms, cases, len(times), trial.scorecard, trial.user_model)[0]
+        for arms, cases, times in parts
+    ]
+    added = sum(e.outputs for e in estimates)
+    stored = [
+        count_in_store(arms, cases, times, trial.seed, trial.generation, added)
+        for arms, cases, times in parts
+    ]
+    in_store = None if any(n is None for n in stored) else sum(n or 0 for n in stored)
+    return Extension(
+        trial,
+        chosen,
+        data,
+        entries,
+        whole,
+        n_arms * len(entries) * whole + left,
+        estimates,
+        in_store,
+    )
+
+
+def _arm_key(version: int, model: int, settings: Mapping[str, Any]) -> tuple[int, int, str]:
+    return version, model, str(sorted(settings.items(), key=str))
+
+
+def _cases(
+    trial: Trial, dataset_version: int | None
+) -> tuple[DatasetVersion, list[Entry], list[Entry]]:
+    """The dataset version to use, all its cases of this split, and those that are new."""
+    data = trial.dataset_version
+    now = entries_of(data, trial.split)
+    if dataset_version is None or dataset_version == data.pk:
+        return data, now, []
+    later = DatasetVersion.objects.filter(pk=dataset_version, dataset_id=data.dataset_id).first()
+    if later is None:
+        raise PlanError("choose a later state of the same dataset", field="dataset_version")
+    entries = entries_of(later, trial.split)
+    kept = {e.revision_id for e in entries}
+    if lost := [e for e in now if e.revision_id not in kept]:
+        raise PlanError(
+            f"{len(lost)} of this trial's cases have been changed or moved since (case "
+            f"{lost[0].revision.case.number} is the first): start a new trial for these",
+            field="dataset_version",
+        )
+    before = {e.revision_id for e in now}
+    return later, entries, [e for e in entries if e.revision_id not in before]
+
+
+def arms_to_store(extension: Extension) -> list[Arm]:
+    """The new arms, after those that are there."""
+    first = extension.trial.arms.count()
+    return [
+        Arm(
+            trial=extension.trial,
+            position=first + i,
+            version=a.version,
+            model=a.model,
+            settings=a.settings,
+            messages=as_rows(a.messages),
+            price_in_nano=a.model.price_in_nano,
+            price_out_nano=a.model.price_out_nano,
+            price_cached_nano=a.model.price_cached_nano,
+            price_reasoning_nano=a.model.price_reasoning_nano,
+        )
+        for i, a in enumerate(extension.arms)
+    ]

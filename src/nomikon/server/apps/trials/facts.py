@@ -1,0 +1,65 @@
+"""What a trial and its arms are, wherever they are named; no figure."""
+
+from __future__ import annotations
+
+from nomikon.core.prompts import settings_in_short
+from nomikon.server.apps.trials.models import Arm, Trial
+from nomikon.server.apps.trials.reads import ArmShape, TrialEstimate, TrialFacts
+from nomikon.server.typed import copied
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+def letter(position: int) -> str:
+    """A, B … Z, AA, AB …: an arm's letter on its board."""
+    name = ""
+    position += 1
+    while position:
+        position, rest = divmod(position - 1, 26)
+        name = LETTERS[rest] + name
+    return name
+
+
+def arm_facts(arm: Arm) -> ArmShape:
+    """What an arm is, wherever it is named."""
+    return {
+        "id": arm.pk,
+        "position": arm.position,
+        "letter": letter(arm.position),
+        "version": arm.version.number,
+        "without": arm.without,
+        "version_label": arm.version_label,
+        "model": arm.model.name,
+        "simulated": arm.model.is_simulated,
+        "settings": arm.settings,
+        "settings_short": settings_in_short(arm.settings),
+    }
+
+
+def trial_facts(trial: Trial) -> TrialFacts:
+    """What a trial is, without its figures."""
+    return {
+        "id": trial.pk,
+        "brief": trial.brief_id,
+        "number": trial.number,
+        "question": trial.question,
+        "purpose": trial.purpose,
+        "state": trial.state,
+        "asked": trial.asked,
+        "message": trial.message,
+        "budget": trial.budget_nano,
+        "split": trial.split,
+        "repeats": trial.repeats,
+        "continuations": trial.continuations,
+        "racing": trial.racing,
+        "extensions": trial.extensions,
+        "n_cases": trial.n_cases,
+        "n_outputs": trial.n_outputs,
+        "estimate": copied(TrialEstimate, trial.estimate),
+        "scorecard": trial.scorecard.number,
+        "dataset_version": trial.dataset_version_id,
+        "dataset": trial.dataset_version.dataset.name,
+        "created_at": trial.created_at,
+        "started_at": trial.started_at,
+        "finished_at": trial.finished_at,
+    }

@@ -1,0 +1,418 @@
+"""From what a person chose to the arms and cases of a trial, and the estimate."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from django.db.models import Max
+
+from nomikon.core.errors import PlanError, SettingsError
+from nomikon.core.measures import read_scorecard
+from nomikon.core.measures.estimates import Beside, estimate_judging, likely_answer
+from nomikon.core.prompts import Message, check_messages, merge_settings, settings_in_short
+from nomikon.core.prompts.leaving_out import leave_out
+from nomikon.core.trials import (
+    MAX_CONTINUATIONS,
+    Estimate,
+    PlannedArm,
+    PlannedCase,
+    Problem,
+    check_size,
+    estimate,
+    read_conversation,
+)
+from nomikon.core.trials.conversation import planned_calls
+from nomikon.core.trials.estimates import cost_nano
+from nomikon.core.trials.plan import PLAYED_TURN_TOKENS
+from nomikon.engine.units import ArmSpec, CaseSpec, Unit
+from nomikon.models.protocols import never_sent
+from nomikon.server.apps.briefs.models import Brief, Scorecard, Version
+from nomikon.server.apps.connections.calibrations import DIRECTIONS, calibrations_of
+from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.connections.spec import connection_spec
+from nomikon.server.apps.datasets.models import SPLITS, DatasetVersion, Entry
+from nomikon.server.apps.trials.answers import count_stored
+from nomikon.server.apps.trials.callees import judge_models
+from nomikon.server.apps.trials.models import COMPARE, Output, Trial, version_label
+
+MAX_OUTPUTS = 1_000_000
+
+
+@dataclass(frozen=True)
+class ArmChoice:
+    """One arm before it is stored: settings are the version's with the trial's laid over."""
+
+    version: Version
+    model: Model
+    settings: dict[str, Any]
+    without: tuple[int, ...] = ()
+
+    @property
+    def messages(self) -> tuple[Message, ...]:
+        """The text it will send, before a case fills it."""
+        return leave_out(check_messages(self.version.messages), self.without)
+
+    @property
+    def label(self) -> str:
+        version = version_label(self.version.number, self.without)
+        return f"{version} on {self.model.name}, {settings_in_short(self.settings)}"
+
+
+@dataclass(frozen=True)
+class Plan:
+    """All that a trial will be made from, and what it is thought to take."""
+
+    brief: Brief
+    arms: list[ArmChoice]
+    dataset_version: DatasetVersion
+    split: str
+    entries: list[Entry]
+    scorecard: Scorecard
+    repeats: int
+    seed: int
+    generation: int
+    continuations: int
+    user_model: Model | None
+    estimate: Estimate
+    beside: Beside
+    in_store: int | None
+    racing: bool = False
+    purpose: str = COMPARE
+    # Whether `entries` are a sample of the split, to be kept with the trial.
+    sampled: bool = False
+
+
+# Above this many outputs the store is not asked before the start: it would keep a person waiting.
+LOOK_UP_AT_MOST = 5_000
+
+
+def make_plan(
+    brief: Brief,
+    *,
+    versions: Sequence[int],
+    models: Sequence[int],
+    settings: Sequence[Mapping[str, Any]],
+    dataset_version: int,
+    split: str,
+    repeats: int,
+    scorecard: int | None = None,
+    seed: int = 0,
+    fresh: bool = False,
+    continuations: int = 0,
+    user_model: int | None = None,
+    racing: bool = False,
+) -> Plan:
+    """Check every choice and estimate the trial.
+
+    versions: numbers. models, dataset_version, scorecard: ids. settings: one
+    mapping per variant, an empty one stands for the version's own. seed: the
+    trial's, where settings name none. fresh: ask again even where an answer to
+    the same request is stored. continuations: how often a cut answer is continued.
+    user_model: the model that plays the user where cases describe one. racing:
+    whether arms that are losing are dropped.
+    Raises PlanError or SettingsError with the field (`settings.1.temperature`).
+    """
+    arms = arms_of_choice(brief, versions, models, settings)
+    if split not in SPLITS:
+        raise PlanError(f"split is {split!r}; allowed are {', '.join(SPLITS)}", field="split")
+    data = DatasetVersion.objects.filter(pk=dataset_version, dataset__brief=brief).first()
+    if data is None:
+        raise PlanError("choose a dataset of this brief", field="dataset_version")
+    if not 0 <= continuations <= MAX_CONTINUATIONS:
+        raise PlanError(
+            f"continuations is {continuations}; allowed is 0 to {MAX_CONTINUATIONS}",
+            field="continuations",
+        )
+    entries = entries_of(data, split)
+    user = None
+    if user_model is not None:
+        user = Model.objects.select_related("connection").filter(pk=user_model).first()
+        if user is None:
+            raise PlanError("the model that plays the user is not there", field="user_model")
+    return plan_of(
+        brief,
+        arms,
+        data,
+        split,
+        entries,
+        _scorecard(brief, scorecard),
+        repeats=repeats,
+        seed=seed,
+        generation=next_generation() if fresh else 0,
+        continuations=continuations,
+        user=user,
+        racing=racing,
+    )
+
+
+def plan_of(
+    brief: Brief,
+    arms: list[ArmChoice],
+    data: DatasetVersion,
+    split: str,
+    entries: list[Entry],
+    card: Scorecard,
+    *,
+    repeats: int,
+    seed: int = 0,
+    generation: int = 0,
+    continuations: int = 0,
+    user: Model | None = None,
+    racing: bool = False,
+    purpose: str = COMPARE,
+    sampled: bool = False,
+) -> Plan:
+    """The estimate of chosen arms on chosen cases, and what stands in the way.
+
+    sampled: whether entries are only some of the split's. Raises PlanError for a
+    trial of nothing or of too much.
+    """
+    check_outputs(len(arms), len(entries), repeats)
+    figures, beside = estimate_of(arms, entries, repeats, card, user)
+    figures.problems.extend(_about_references(card, entries))
+    figures.problems.extend(_about_parameters(arms))
+    in_store = count_in_store(arms, entries, range(repeats), seed, generation, figures.outputs)
+    return Plan(
+        brief,
+        arms,
+        data,
+        split,
+        entries,
+        card,
+        repeats,
+        seed,
+        generation,
+        continuations,
+        user,
+        figures,
+        beside,
+        in_store,
+        racing,
+        purpose,
+        sampled,
+    )
+
+
+def entries_of(data: DatasetVersion, split: str) -> list[Entry]:
+    """The cases of one split, in the dataset's order."""
+    return list(
+        data.entries.filter(split=split).select_related("revision__case").order_by("position")
+    )
+
+
+def check_outputs(n_arms: int, n_cases: int, repeats: int) -> None:
+    """Refuse a trial of nothing, and one that no installation of this size should hold."""
+    check_size(n_arms, n_cases, repeats)
+    if n_arms * n_cases * repeats > MAX_OUTPUTS:
+        raise PlanError(
+            f"{n_arms} arms × {n_cases} cases × {repeats} repeats are more than "
+            f"{MAX_OUTPUTS:,} outputs; leave some out",
+            field="repeats",
+        )
+
+
+def planned_case(entry: Entry) -> PlannedCase:
+    """A case as it is planned with."""
+    held = entry.revision.conversation
+    return PlannedCase(
+        str(entry.revision_id),
+        entry.revision.inputs,
+        entry.revision.reference,
+        conversation=None if held is None else read_conversation(held),
+    )
+
+
+def estimate_of(
+    arms: Sequence[ArmChoice],
+    entries: Sequence[Entry],
+    repeats: int,
+    scorecard: Scorecard,
+    user: Model | None,
+) -> tuple[Estimate, Beside]:
+    """Calls, tokens and price, set right by what each model's own counts have taught.
+
+    The whole, and of it what is no arm's: judgements and turns of a played user.
+    """
+    cases = [planned_case(e) for e in entries]
+    own = estimate(
+        [
+            PlannedArm(
+                str(i),
+                a.label,
+                a.messages,
+                a.settings,
+                a.model.price_in_nano,
+                a.model.price_out_nano,
+                a.model.context_length,
+                *(calibrations_of(a.model.pk)[d] for d in DIRECTIONS),
+            )
+            for i, a in enumerate(arms)
+        ],
+        cases,
+        repeats,
+    )
+    card = read_scorecard(scorecard.document)
+    judges = judge_models(card)
+    beside = estimate_judging(
+        card,
+        [likely_answer(c.inputs, c.reference) for c in cases],
+        len(arms) * repeats,
+        {n: (m.price_in_nano, m.price_out_nano) for n, m in judges.items()},
+    )
+    played = [c.conversation for c in cases if c.conversation is not None and c.conversation.user]
+    if played and user is None:
+        own.problems.append(
+            Problem(
+                "error",
+                "",
+                f"{len(played)} {'case describes' if len(played) == 1 else 'cases describe'} a user: choose the model that plays it",
+                "user_model",
+            )
+        )
+    elif user is not None:
+        beside += _playing(arms, played, repeats, user)
+    priced = own.cost is not None and beside.cost is not None
+    whole = replace(
+        own,
+        calls=own.calls + beside.calls,
+        tokens_in=own.tokens_in + beside.tokens_in,
+        tokens_out=own.tokens_out + beside.tokens_out,
+        cost=(own.cost or 0) + (beside.cost or 0) if priced else None,
+        unpriced=[*own.unpriced, *(f"the judge of {n}" for n in beside.unpriced)],
+    )
+    return whole, beside
+
+
+def _playing(arms: Sequence[ArmChoice], played: Sequence[Any], repeats: int, user: Model) -> Beside:
+    """What the model takes that plays the user: each turn reads all that was said before."""
+    calls = tokens_in = tokens_out = 0
+    for arm in arms:
+        for held in played:
+            n = planned_calls(held, arm.messages)[1] * repeats
+            calls += n
+            tokens_in += n * (held.most * 2 * PLAYED_TURN_TOKENS + 150)
+            tokens_out += n * PLAYED_TURN_TOKENS
+    cost = cost_nano(tokens_in, tokens_out, user.price_in_nano, user.price_out_nano)
+    return Beside(calls, tokens_in, tokens_out, cost)
+
+
+def next_generation() -> int:
+    """One above every generation asked for so far: no stored answer has such a key."""
+    trials = Trial.objects.aggregate(top=Max("generation"))["top"] or 0
+    outputs = Output.every.aggregate(top=Max("superseded_by"))["top"] or 0
+    return max(trials, outputs) + 1
+
+
+def count_in_store(
+    arms: Sequence[ArmChoice],
+    entries: Sequence[Entry],
+    repeats: range,
+    seed: int,
+    generation: int,
+    outputs: int,
+) -> int | None:
+    """How many outputs begin with an answer that is stored; None where too many are asked."""
+    if outputs > LOOK_UP_AT_MOST:
+        return None
+    return count_stored(_units(arms, entries, repeats, seed, generation))
+
+
+def _units(
+    arms: Sequence[ArmChoice], entries: Sequence[Entry], repeats: range, seed: int, generation: int
+) -> Iterator[Unit]:
+    """The outputs of a plan as the engine would ask for them."""
+    cases = [
+        CaseSpec(c.key, c.inputs, c.reference, conversation=c.conversation)
+        for c in map(planned_case, entries)
+    ]
+    for place, arm in enumerate(arms):
+        spec = ArmSpec(
+            str(place),
+            arm.messages,
+            arm.settings,
+            arm.model.name,
+            connection_spec(arm.model.connection),
+            unsupported=tuple(arm.model.unsupported),
+        )
+        for case in cases:
+            for repeat in repeats:
+                yield Unit(spec, case, repeat, seed, generation)
+
+
+def arms_of_choice(
+    brief: Brief,
+    versions: Sequence[int],
+    models: Sequence[int],
+    settings: Sequence[Mapping[str, Any]],
+) -> list[ArmChoice]:
+    """Every version on every model with every settings, each arm once."""
+    found = {v.number: v for v in brief.versions.filter(number__in=versions)}
+    if missing := [n for n in versions if n not in found]:
+        raise PlanError(f"this brief has no version {missing[0]}", field="versions")
+    known = {m.pk: m for m in Model.objects.filter(pk__in=models).select_related("connection")}
+    if any(m not in known for m in models):
+        raise PlanError("one of the models is not there any more", field="models")
+    if not versions:
+        raise PlanError("choose at least one version", field="versions")
+    if not models:
+        raise PlanError("choose at least one model", field="models")
+    arms = []
+    seen: set[str] = set()
+    for number in dict.fromkeys(versions):
+        for model in dict.fromkeys(models):
+            for index, override in enumerate(settings or [{}]):
+                try:
+                    merged = merge_settings(found[number].settings, override)
+                except SettingsError as error:
+                    # The field as the form knows it: which row of settings, which parameter.
+                    error.field = f"settings.{index}.{error.field}"
+                    raise
+                key = f"{number} {model} {sorted(merged.items(), key=str)}"
+                if key not in seen:
+                    seen.add(key)
+                    arms.append(ArmChoice(found[number], known[model], merged))
+    return arms
+
+
+def _scorecard(brief: Brief, chosen: int | None) -> Scorecard:
+    cards = brief.scorecards.order_by("-number")
+    card = cards.filter(pk=chosen).first() if chosen is not None else cards.first()
+    if card is None:
+        raise PlanError(
+            "this brief has no scorecard yet: say what counts as good first", field="scorecard"
+        )
+    return card
+
+
+def _about_references(card: Scorecard, entries: Sequence[Entry]) -> list[Problem]:
+    needing = [e.name for e in read_scorecard(card.document).entries if e.measure.needs_reference]
+    without = sum(1 for e in entries if e.revision.reference is None)
+    if not needing or not without:
+        return []
+    return [
+        Problem(
+            "warning",
+            "",
+            f"{without} of {len(entries)} cases have no reference, so "
+            f"{', '.join(needing)} cannot score them",
+            "dataset_version",
+        )
+    ]
+
+
+def _about_parameters(arms: Sequence[ArmChoice]) -> list[Problem]:
+    """Settings that a model does not take: they are not sent, and it is said."""
+    found = []
+    for arm in arms:
+        protocol = arm.model.connection.protocol
+        for name in arm.settings:
+            if name in arm.model.unsupported:
+                why = f"{arm.model.name} does not take it"
+            elif name in never_sent(protocol):
+                why = f"the protocol {protocol} has no word for it"
+            else:
+                continue
+            found.append(Problem("warning", arm.label, f"{name} is not sent: {why}", "settings"))
+    return found

@@ -1,0 +1,331 @@
+"""Scoring what is stored by a scorecard: no call is made, the former scores stay."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from functools import lru_cache
+from itertools import groupby, islice
+from typing import Any
+
+from django.db import transaction
+from django.db.models import QuerySet, TextField
+from django.db.models.functions import Cast
+
+from nomikon.core.measures import Answer, Score, Turn, read_scorecard, score_answer, score_group
+from nomikon.core.measures import Scorecard as ReadCard
+from nomikon.core.measures.judging import JudgeMeasure
+from nomikon.core.measures.scorecard import Scores
+from nomikon.core.prompts import instructions_of
+from nomikon.core.rules import SCORE_RULE
+from nomikon.core.trials import ANSWERED, FAILED, OUTCOMES, Outcome
+from nomikon.server.apps.briefs.models import Scorecard
+from nomikon.server.apps.datasets.models import CaseRevision
+from nomikon.server.apps.trials.models import Arm, Output, ScoreRow, Trial
+from nomikon.server.apps.trials.packing import packed_text
+from nomikon.server.rows import insert_rows
+
+BATCH = 500
+LARGE_BATCH = 2000
+# Cases are read once for all their arms and repeats, as long as they fit.
+MOST_CASES_HELD = 20_000
+# Between two batches others may write: a click never waits behind a rescoring.
+PAUSE_S = 0.01
+
+
+@lru_cache(maxsize=64)
+def _read(card: int) -> ReadCard:
+    """A stored scorecard never changes, so it is read once."""
+    return read_scorecard(Scorecard.objects.get(pk=card).document)
+
+
+@lru_cache(maxsize=256)
+def _instructions(arm: int) -> str:
+    """Nor does the text of an arm."""
+    return instructions_of(Arm.objects.get(pk=arm).sends)
+
+
+def answer_of(output: Output) -> Answer:
+    """A stored output as measures see it; wants its arm and revision at hand."""
+    return Answer(
+        output=output.text,
+        reference=output.revision.reference,
+        inputs=output.revision.inputs,
+        finish_reason=output.finish_reason or None,
+        tokens_in=output.tokens_in,
+        tokens_out=output.tokens_out,
+        cost=output.cost_nominal,
+        latency_ms=output.latency_ms,
+        prompt=_instructions(output.arm_id),
+        turns=tuple(Turn(role, text) for role, text in output.turns),
+    )
+
+
+def _row(output: Output, card: Scorecard, scores: Scores) -> ScoreRow:
+    return ScoreRow(
+        output=output,
+        scorecard=card,
+        total=scores.total.value,
+        total_why=scores.total.why,
+        ungated=scores.ungated,
+        packed={n: [s.value, s.why] for n, s in scores.by_name.items()},
+        rule=SCORE_RULE,
+    )
+
+
+def score_rows(
+    outputs: Iterable[Output],
+    card: Scorecard,
+    known: Mapping[int, Mapping[str, Score]] | None = None,
+) -> Iterator[ScoreRow]:
+    """Rows of scores by a scorecard, for outputs with their arm and revision.
+
+    known: for each output the scores that are not worked out anew. Group
+    measures wait; `regroup` brings them.
+    """
+    read = _read(card.pk)
+    for output in outputs:
+        scores = score_answer(
+            read,
+            answer_of(output),
+            Outcome(output.outcome, output.why),
+            known=(known or {}).get(output.pk),
+        )
+        yield _row(output, card, scores)
+
+
+def rescore(trial: Trial, card: Scorecard) -> int:
+    """Store the scores that are missing by this scorecard; returns how many.
+
+    In batches, each a transaction of its own: broken off, it goes on where it
+    was, since outputs scored already are left out. What a judge must say stays
+    missing until it is asked.
+    """
+    done = set(
+        ScoreRow.objects.filter(output__arm__trial=trial, scorecard=card).values_list(
+            "output_id", flat=True
+        )
+    )
+    outputs = Output.objects.filter(arm__trial=trial, failure="").order_by("id")
+    read = _read(card.pk)
+    stored = 0
+    scored = (
+        _plain_row(pk, card, score_answer(read, answer, outcome))
+        for pk, answer, outcome in _plain_answers(outputs, done)
+    )
+    while rows := list(islice(scored, LARGE_BATCH)):
+        with transaction.atomic():
+            # Two who press at once: what the other has stored meanwhile stays.
+            span = (rows[0]["output_id"], rows[-1]["output_id"])
+            there = set(
+                ScoreRow.objects.filter(
+                    scorecard=card, output_id__gte=span[0], output_id__lte=span[1]
+                ).values_list("output_id", flat=True)
+            )
+            insert_rows(ScoreRow, [r for r in rows if r["output_id"] not in there])
+            regroup(card, [r["output_id"] for r in rows], trial.repeats)
+        stored += len(rows)
+        time.sleep(PAUSE_S)
+    return stored
+
+
+def _plain_answers(
+    outputs: QuerySet[Output], done: set[int]
+) -> Iterator[tuple[int, Answer, Outcome]]:
+    """Stored outputs but those that are done, as measures see them, no object made of each.
+
+    Measured on 100,000: objects with their arm and revision took four times as
+    long as the scoring itself.
+    """
+    fields = (
+        "pk",
+        "outcome",
+        "why",
+        "text",
+        "finish_reason",
+        "tokens_in",
+        "tokens_out",
+        "cost_nominal",
+        "latency_ms",
+        "turns_text",
+        "arm_id",
+        "revision_id",
+    )
+    cases: dict[int, tuple[str | None, dict[str, Any]]] = {}
+    # Most outputs are no conversations: their turns are not read as JSON at all.
+    told = outputs.annotate(turns_text=Cast("turns", TextField()))
+    found = told.values_list(*fields).iterator(chunk_size=LARGE_BATCH)
+    rows = (r for r in found if r[0] not in done)
+    while chunk := list(islice(rows, BATCH)):
+        new = {r[-1] for r in chunk} - cases.keys()
+        if len(cases) + len(new) > MOST_CASES_HELD:
+            cases.clear()
+            new = {r[-1] for r in chunk}
+        for pk, reference, inputs in CaseRevision.objects.filter(pk__in=new).values_list(
+            "pk", "reference", "inputs"
+        ):
+            cases[pk] = (reference, inputs)
+        for pk, kind, why, text, finish, t_in, t_out, cost, latency, turns, arm, case in chunk:
+            reference, inputs = cases[case]
+            answer = Answer(
+                output=text,
+                reference=reference,
+                inputs=inputs,
+                finish_reason=finish or None,
+                tokens_in=t_in,
+                tokens_out=t_out,
+                cost=cost,
+                latency_ms=latency,
+                prompt=_instructions(arm),
+                turns=()
+                if turns == "[]"
+                else tuple(Turn(role, said) for role, said in json.loads(turns)),
+            )
+            yield pk, answer, Outcome(kind, why)
+
+
+def _plain_row(output: int, card: Scorecard, scores: Scores) -> dict[str, Any]:
+    return {
+        "output_id": output,
+        "scorecard_id": card.pk,
+        "total": scores.total.value,
+        "total_why": scores.total.why,
+        "ungated": scores.ungated,
+        "packed": packed_text((n, s.value, s.why) for n, s in scores.by_name.items()),
+        "rule": SCORE_RULE,
+        "replaced": False,
+    }
+
+
+_UNJUDGED = tuple(f"{kind}: " for kind in OUTCOMES if kind != ANSWERED)
+
+
+def judged_scores(row: ScoreRow, *, without: Iterable[str] = ()) -> dict[str, Score]:
+    """What judges gave an output, from its stored row; `without` are to be asked again."""
+    left_out = set(without)
+    return {
+        name: Score(*row.packed[name])
+        for name, _ in _read(row.scorecard_id).judged
+        if name in row.packed
+        and name not in left_out
+        # What scored 0 as no answer was never judged.
+        and not row.packed[name][1].startswith(_UNJUDGED)
+    }
+
+
+def regroup(card: Scorecard, outputs: Sequence[int], repeats: int) -> dict[int, float | None]:
+    """Give the group measures their scores where all repeats of a case are in.
+
+    outputs: ids of those just scored. Returns the new totals by output. Call it
+    inside the transaction that stored their rows.
+    """
+    if not outputs or not _read(card.pk).grouped:
+        return {}
+    cells = set(Output.objects.filter(pk__in=outputs).values_list("arm_id", "revision_id"))
+    together = (
+        Output.objects.filter(
+            arm__in={a for a, _ in cells}, revision__in={r for _, r in cells}, failure=""
+        )
+        .select_related("arm", "revision")
+        .order_by("arm_id", "revision_id", "repeat")
+    )
+    totals: dict[int, float | None] = {}
+    changed: list[ScoreRow] = []
+    for cell, found in groupby(together, key=lambda o: (o.arm_id, o.revision_id)):
+        group = list(found)
+        if cell not in cells or len(group) < repeats:
+            continue
+        rows = {r.output_id: r for r in ScoreRow.objects.filter(output__in=group, scorecard=card)}
+        if len(rows) < len(group):
+            continue
+        scored = score_group(
+            _read(card.pk),
+            [answer_of(o) for o in group],
+            [Outcome(o.outcome, o.why) for o in group],
+            [judged_scores(rows[o.pk]) for o in group],
+        )
+        for output, scores in zip(group, scored, strict=True):
+            made = _row(output, card, scores)
+            row = rows[output.pk]
+            row.total, row.total_why, row.ungated = made.total, made.total_why, made.ungated
+            row.packed = made.packed
+            totals[output.pk] = row.total
+            changed.append(row)
+    ScoreRow.objects.bulk_update(
+        changed, ["total", "total_why", "ungated", "packed"], batch_size=BATCH
+    )
+    return totals
+
+
+def rescore_revision(revision: int) -> dict[int, int]:
+    """Score every stored output of one case again, by every scorecard it was scored by.
+
+    For a corrected reference. The former rows are kept as replaced; judges that
+    were shown the reference must be asked again, the others' scores stay.
+    Returns how many outputs were scored by trial. Call it inside the
+    transaction of the correction.
+    """
+    rows = list(
+        ScoreRow.objects.filter(output__revision=revision)
+        .exclude(output__outcome=FAILED)
+        .select_related("scorecard", "output__arm__trial", "output__revision")
+    )
+    counts: dict[int, int] = {}
+    by_card: dict[Scorecard, list[ScoreRow]] = {}
+    for row in rows:
+        by_card.setdefault(row.scorecard, []).append(row)
+    ScoreRow.objects.filter(pk__in=[r.pk for r in rows]).update(replaced=True)
+    for card, found in by_card.items():
+        seeing = _shown_the_reference(_read(card.pk))
+        known = {r.output_id: judged_scores(r, without=seeing) for r in found}
+        ScoreRow.objects.bulk_create(
+            score_rows([r.output for r in found], card, known), batch_size=BATCH
+        )
+        for trial, some in groupby(
+            sorted(found, key=lambda r: r.output.arm.trial_id), key=lambda r: r.output.arm.trial
+        ):
+            ids = [r.output_id for r in some]
+            regroup(card, ids, trial.repeats)
+            if card.pk == trial.scorecard_id:
+                counts[trial.pk] = len(ids)
+    return counts
+
+
+def _shown_the_reference(card: ReadCard) -> list[str]:
+    def sees(measure: JudgeMeasure) -> bool:
+        return measure.needs_reference or bool(getattr(measure, "sees_reference", False))
+
+    return [name for name, measure in card.judged if sees(measure)]
+
+
+@transaction.atomic
+def rescore_old(trial: Trial, most: int) -> tuple[int, int] | None:
+    """One batch of score rows made anew by the trial's card: how many, and how many differ."""
+    card = trial.scorecard
+    old: QuerySet[ScoreRow] = (
+        ScoreRow.objects.filter(output__arm__trial=trial, output__superseded_by=None)
+        .filter(scorecard=card)
+        .exclude(rule=SCORE_RULE)
+        .select_related("output__revision")
+    )
+    rows = list(old.order_by("id")[:most])
+    if not rows:
+        return None
+    known = {r.output_id: judged_scores(r) for r in rows}
+    made = list(score_rows([r.output for r in rows], card, known))
+    # Measures over all repeats wait for their group: regroup brings them below.
+    grouped = bool(read_scorecard(card.document).grouped)
+    other: list[tuple[ScoreRow, ScoreRow]] = []
+    same: list[tuple[ScoreRow, ScoreRow]] = []
+    for row, new in zip(rows, made, strict=True):
+        (other if grouped or _score_differs(row, new) else same).append((row, new))
+    ScoreRow.objects.filter(pk__in=[r.pk for r, _ in same]).update(rule=SCORE_RULE)
+    ScoreRow.objects.filter(pk__in=[r.pk for r, _ in other]).update(replaced=True)
+    ScoreRow.objects.bulk_create([new for _, new in other], batch_size=most)
+    regroup(card, [r.output_id for r, _ in other], trial.repeats)
+    return len(rows), sum(_score_differs(*pair) for pair in other)
+
+
+def _score_differs(row: ScoreRow, new: ScoreRow) -> bool:
+    return (row.total, row.ungated, row.packed) != (new.total, new.ungated, new.packed)

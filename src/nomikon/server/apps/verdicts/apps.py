@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class VerdictsConfig(AppConfig):
+    name = "nomikon.server.apps.verdicts"
+    label = "verdicts"

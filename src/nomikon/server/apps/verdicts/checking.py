@@ -1,0 +1,97 @@
+"""The held-out check of two arms: an act of its own, on cases nobody tuned on, counted as a look."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from nomikon.core.errors import PlanError
+from nomikon.core.results import differences
+from nomikon.core.stats.gap import gap_of_gains
+from nomikon.server.apps.datasets.models import HELD_OUT, WORKING
+from nomikon.server.apps.trials.looks import held_out_looks
+from nomikon.server.apps.trials.models import COMPLETE, Arm, Trial
+from nomikon.server.apps.trials.planning import (
+    ArmChoice,
+    Plan,
+    entries_of,
+    plan_of,
+)
+from nomikon.server.apps.trials.results import figures_of, results_of
+from nomikon.server.apps.verdicts.standing import twin_of
+
+
+def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
+    """A trial of exactly these two arms on the held-out cases of the same dataset version.
+
+    Raises PlanError where there are none, or where this trial ran on them itself.
+    """
+    if trial.split == HELD_OUT:
+        raise PlanError(f"trial {trial.number} ran on held-out cases already", field="split")
+    entries = entries_of(trial.dataset_version, HELD_OUT)
+    if not entries:
+        raise PlanError(
+            "this dataset has no held-out cases: hold some out under Cases, and tune on the rest",
+            field="split",
+        )
+    arms = [ArmChoice(x.version, x.model, dict(x.settings), tuple(x.without)) for x in (b, a)]
+    return plan_of(
+        trial.brief,
+        arms,
+        trial.dataset_version,
+        HELD_OUT,
+        entries,
+        trial.scorecard,
+        repeats=trial.repeats,
+        seed=trial.seed,
+        continuations=trial.continuations,
+        user=trial.user_model,
+    )
+
+
+def check_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
+    """The newest check of these two arms with its figures and the gap of the gains, if there is one."""
+    looks = held_out_looks(trial.dataset_version.dataset)
+    n_cases = trial.dataset_version.entries.filter(split=HELD_OUT).count()
+    empty: dict[str, Any] = {"looks": looks, "n_cases": n_cases, "check": None}
+    if trial.split != WORKING:
+        return empty
+    checks = Trial.objects.filter(
+        brief=trial.brief_id, dataset_version=trial.dataset_version_id, split=HELD_OUT
+    ).select_related("scorecard", "dataset_version__dataset")
+    for check in checks.order_by("-number"):
+        mine, other = twin_of(a, check), twin_of(b, check)
+        if mine is not None and other is not None:
+            return {**empty, "check": _told(trial, check, (a, b), (mine, other))}
+    return empty
+
+
+def _told(
+    trial: Trial, check: Trial, arms: tuple[Arm, Arm], twins: tuple[Arm, Arm]
+) -> dict[str, Any]:
+    told: dict[str, Any] = {
+        "trial": check.pk,
+        "trial_number": check.number,
+        "state": check.state,
+        "difference": None,
+        "gap": None,
+    }
+    if check.state != COMPLETE:
+        return told
+    working = list(differences(results_of(trial), str(arms[0].pk), str(arms[1].pk)).values())
+    return {**told, **gain_on_held_out(check, *twins, working)}
+
+
+def gain_on_held_out(check: Trial, a: Arm, b: Arm, working: Sequence[float]) -> dict[str, Any]:
+    """a against b in a complete held-out trial, and the gap to their differences on working cases."""
+    result = figures_of(check, against=b)
+    found = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
+    held = np.array(list(differences(results_of(check), str(a.pk), str(b.pk)).values()))
+    gap = gap_of_gains(np.array(working), held)
+    return {
+        "difference": found
+        and {k: getattr(found, k) for k in ("difference", "low", "high", "p", "n_cases")},
+        "gap": {**gap.__dict__, "n_working": len(working), "n_held_out": held.size},
+    }

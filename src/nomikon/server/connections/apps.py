@@ -1,6 +1,0 @@
-from django.apps import AppConfig
-
-
-class ConnectionsConfig(AppConfig):
-    name = "nomikon.server.connections"
-    label = "connections"

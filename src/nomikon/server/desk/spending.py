@@ -1,0 +1,60 @@
+"""What was newly spent, by month, brief and model. Every call counts once, where it was asked."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from django.db.models import F, Sum
+from django.db.models.functions import Coalesce, TruncMonth
+
+from nomikon.server.apps.ledger.models import Line, SpentDay
+from nomikon.server.apps.ledger.reads import SpendRow
+from nomikon.server.apps.ledger.write import SINGLE_CALLS
+from nomikon.server.apps.trials.models import Call
+
+SEVERAL = "several models at once"
+
+
+def spent_by_day(since: date) -> list[dict[str, Any]]:
+    """Days with a spend from this one on: {day of the month, nano}."""
+    rows = SpentDay.objects.filter(day__gte=since).values_list("day", "nano")
+    return [{"day": day.day, "nano": nano} for day, nano in rows]
+
+
+def spend_rows() -> list[SpendRow]:
+    """Newest month first, then the dearest. A line without a brief tests a model."""
+    calls = (
+        Call.objects.filter(reused_from=None, cost__gt=0)
+        .annotate(
+            month=TruncMonth("answered_at"),
+            brief=F("output__arm__trial__brief"),
+            name=F("output__arm__trial__brief__name"),
+            model=Coalesce("asked_model__name", "output__arm__model__name"),
+        )
+        .order_by()
+        .values("month", "brief", "name", "model")
+        .annotate(cost=Sum("cost"))
+    )
+    sums: dict[tuple[Any, Any, str, str], int] = {}
+    for c in calls:
+        key = (c["month"], c["brief"], c["name"], c["model"])
+        sums[key] = sums.get(key, 0) + (c["cost"] or 0)
+    single = (
+        Line.objects.filter(what__in=SINGLE_CALLS, cost_nano__gt=0)
+        .annotate(month=TruncMonth("at"))
+        .order_by()
+        .values_list("month", "brief", "brief__name", "facts", "cost_nano")
+    )
+    for month, brief, name, facts, cost in single.iterator():
+        models = facts.get("models") or [facts.get("model") or facts.get("name") or "unknown"]
+        key = (month, brief, name or "Test calls", models[0] if len(models) == 1 else SEVERAL)
+        sums[key] = sums.get(key, 0) + (cost or 0)
+    rows: list[SpendRow] = [
+        {"month": m.strftime("%Y-%m"), "brief": b, "name": n, "model": model, "cost": cost}
+        for (m, b, n, model), cost in sums.items()
+        if cost
+    ]
+    rows.sort(key=lambda r: -r["cost"])
+    rows.sort(key=lambda r: r["month"], reverse=True)
+    return rows

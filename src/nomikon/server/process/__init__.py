@@ -1,0 +1,1 @@
+"""The processes: web, worker, the loopback between them, live events."""

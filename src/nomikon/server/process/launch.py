@@ -1,0 +1,246 @@
+"""Starting and stopping the processes: web, worker, stand-in."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from types import FrameType
+
+STANDIN_PORT = 8100
+# A process that dies is started again, but not in a busy circle.
+RESTART_PAUSE_S = 1.0
+STOP_WITHIN_S = 8.0
+
+
+class Child:
+    """One process that is kept running until it is told to stop."""
+
+    def __init__(
+        self, name: str, command: list[str], env: dict[str, str], *, yielding: bool = False
+    ) -> None:
+        self.name = name
+        self._yielding = yielding
+        self._command = command
+        self._env = env
+        self.process = self._start()
+
+    def _start(self) -> subprocess.Popen[bytes]:
+        process = subprocess.Popen(self._command, env=self._env)
+        if self._yielding:
+            # The page answers first; a trial's work takes what is left.
+            os.setpriority(os.PRIO_PROCESS, process.pid, 5)
+        return process
+
+    def look_after(self) -> None:
+        """Start the process again if it has died."""
+        status = self.process.poll()
+        if status is not None:
+            print(f"{self.name} ended with status {status}; starting it again", file=sys.stderr)
+            time.sleep(RESTART_PAUSE_S)
+            self.process = self._start()
+
+    def stop(self) -> None:
+        """Ask it to stop, and insist after a while."""
+        if self.process.poll() is None:
+            self.process.terminate()
+
+    def wait_until_stopped(self, deadline: float) -> None:
+        try:
+            self.process.wait(max(0.1, deadline - time.monotonic()))
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
+
+
+def environment(data_dir: Path, host: str = "127.0.0.1") -> dict[str, str]:
+    """The variables that every process of this installation shares."""
+    env = dict(os.environ)
+    env["NOMIKON_DATA_DIR"] = str(data_dir.resolve())
+    env["DJANGO_SETTINGS_MODULE"] = "nomikon.server.settings"
+    if host not in ("127.0.0.1", "localhost", "::1"):
+        # Asked to listen elsewhere: the name it is asked to listen on is a name it answers to.
+        hosts = [h for h in env.get("NOMIKON_HOSTS", "").split(",") if h]
+        env["NOMIKON_HOSTS"] = ",".join([*hosts, host, socket.gethostname()])
+    return env
+
+
+def set_up_django(data_dir: Path) -> None:
+    """Use this data directory in this process, with its database found fit or brought up to date.
+
+    Raises StoredStateError (after telling nothing else) where it cannot be used.
+    """
+    os.environ.update(environment(data_dir))
+    import django
+
+    django.setup()
+    from nomikon.server.stored.opening import open_data
+
+    for line in open_data(data_dir):
+        print(line, file=sys.stderr, flush=True)
+
+
+def port_free(host: str, port: int) -> bool:
+    """Whether a port can be listened on."""
+    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return False
+    return True
+
+
+def wait_for_port(host: str, port: int, within_s: float = 30.0) -> bool:
+    """Wait until somebody listens."""
+    deadline = time.monotonic() + within_s
+    while time.monotonic() < deadline:
+        with contextlib.suppress(OSError), socket.create_connection((host, port), 0.5):
+            return True
+        time.sleep(0.05)
+    return False
+
+
+def _web(host: str, port: int, env: dict[str, str]) -> Child:
+    return Child(
+        "web",
+        [
+            sys.executable,
+            "-m",
+            "uvicorn",
+            "nomikon.server.process.asgi:application",
+            "--host",
+            host,
+            "--port",
+            str(port),
+            "--lifespan",
+            "off",
+            "--no-access-log",
+            "--log-level",
+            "warning",
+            "--timeout-graceful-shutdown",
+            "1",
+        ],
+        env,
+    )
+
+
+def _worker(env: dict[str, str], data_dir: Path) -> Child:
+    command = [sys.executable, "-m", "nomikon", "worker", "--data-dir", str(data_dir)]
+    return Child("worker", command, env, yielding=True)
+
+
+def _standin(env: dict[str, str], port: int) -> Child:
+    command = [sys.executable, "-m", "nomikon", "standin", "--port", str(port)]
+    return Child("stand-in", command, env, yielding=True)
+
+
+@contextlib.contextmanager
+def children(started: list[Child]) -> Iterator[threading.Event]:
+    """Keep processes running; on leaving, or on SIGTERM or Ctrl-C, stop them all."""
+    stopping = threading.Event()
+
+    def stop(number: int, frame: FrameType | None) -> None:
+        stopping.set()
+
+    former = {s: signal.signal(s, stop) for s in (signal.SIGTERM, signal.SIGINT)}
+
+    def look_after_all() -> None:
+        while not stopping.wait(0.3):
+            for child in started:
+                if not stopping.is_set():
+                    child.look_after()
+
+    keeper = threading.Thread(target=look_after_all, daemon=True)
+    keeper.start()
+    try:
+        yield stopping
+    finally:
+        stopping.set()
+        keeper.join()
+        for child in started:
+            child.stop()
+        deadline = time.monotonic() + STOP_WITHIN_S
+        for child in started:
+            child.wait_until_stopped(deadline)
+        for sign, handler in former.items():
+            signal.signal(sign, handler)
+
+
+def _refuse_port(host: str, port: int) -> int:
+    print(
+        f"port {port} on {host} is in use: stop what listens there, or choose another with --port",
+        file=sys.stderr,
+    )
+    return 2
+
+
+def serve(*, host: str, port: int, data_dir: Path) -> int:
+    """Run web and worker until told to stop; returns the exit status."""
+    if not port_free(host, port):
+        return _refuse_port(host, port)
+    set_up_django(data_dir)
+    env = environment(data_dir, host)
+    with children([_web(host, port, env), _worker(env, data_dir)]) as stopping:
+        if wait_for_port(host, port):
+            print(f"Nomikon is at http://{host}:{port}/", flush=True)
+        stopping.wait()
+    return 0
+
+
+def worker(*, data_dir: Path) -> None:
+    """Run the worker in this process."""
+    set_up_django(data_dir)
+    from nomikon.server.process.worker import main
+
+    main()
+
+
+def demo(*, host: str, port: int, data_dir: Path, serving: bool) -> int:
+    """Seed what is missing of the demo, with its trials really run, and serve it."""
+    if serving and not port_free(host, port):
+        return _refuse_port(host, port)
+    set_up_django(data_dir)
+    from nomikon.server.demo import Seeder
+
+    standin_port = _standin_port(data_dir)
+    seeder = Seeder(base_url=f"http://127.0.0.1:{standin_port}/v1")
+    seeder.plant()
+    env = environment(data_dir, host)
+    started = [_standin(env, standin_port), _worker(env, data_dir)]
+    if serving:
+        started.append(_web(host, port, env))
+    with children(started) as stopping:
+        if not wait_for_port("127.0.0.1", standin_port):
+            print("the stand-in did not start", file=sys.stderr)
+            return 1
+        if serving and wait_for_port(host, port):
+            print(f"Nomikon is at http://{host}:{port}/", flush=True)
+        finished = seeder.finish(stopping)
+        if serving:
+            stopping.wait()
+    return 0 if finished or serving else 1
+
+
+def _standin_port(data_dir: Path) -> int:
+    """The stand-in's port: the usual one, else a free one; kept for the next start."""
+    kept = data_dir / "standin-port"
+    if kept.exists():
+        port = int(kept.read_text(encoding="ascii"))
+        if port_free("127.0.0.1", port):
+            return port
+    port = STANDIN_PORT
+    if not port_free("127.0.0.1", port):
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+    data_dir.mkdir(parents=True, exist_ok=True)
+    kept.write_text(str(port), encoding="ascii")
+    return port

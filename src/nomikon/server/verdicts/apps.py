@@ -1,6 +1,0 @@
-from django.apps import AppConfig
-
-
-class VerdictsConfig(AppConfig):
-    name = "nomikon.server.verdicts"
-    label = "verdicts"
