@@ -88,7 +88,7 @@ class RubricTest(unittest.TestCase):
                 )
                 self.assertIsNone(found.total.value)
                 self.assertIn(f"judgement failed ({kind})", found.by_name["rubric"].why)
-                self.assertTrue(lacks_judgement(None, found.by_name["rubric"].why))
+                self.assertTrue(lacks_judgement(found.by_name["rubric"]))
         for level in ("true", "2.5", '"2 or 3"', "NaN"):
             text = said().text.replace('"level": 3', f'"level": {level}')
             found = score_answer(card(RUBRIC), Answer("x"), replies={"rubric": [JudgeReply(text)]})
@@ -169,7 +169,7 @@ class PreferenceTest(unittest.TestCase):
         self.assertEqual(judge_requests(self.card, Answer("A")), [])
         found = score_answer(self.card, Answer("A")).by_name["preferred"]
         self.assertEqual((found.value, found.why), (None, "the case has no reference"))
-        self.assertFalse(lacks_judgement(found.value, found.why))
+        self.assertFalse(lacks_judgement(found))
 
 
 class GroupTest(unittest.TestCase):

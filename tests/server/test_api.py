@@ -374,12 +374,12 @@ class TrialTest(TransactionTestCase):
         asyncio.run(run_trial(store, LocalExecutor(Scripted(better_second))))
         self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["state"], "complete")
         again = self.api.post(f"trials/{trial.pk}/cancel/")
-        self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_state"))
+        self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_ended"))
 
     def test_what_is_missing_is_run_again_and_the_rest_is_not_paid_for_twice(self):
         trial = start(self.brief)
         path = f"trials/{trial.pk}/continue/"
-        self.assertEqual(self.api.post(path).json()["title"], "trial_state")
+        self.assertEqual(self.api.post(path).json()["title"], "still_running")
         run(
             trial,
             Scripted(
@@ -394,7 +394,7 @@ class TrialTest(TransactionTestCase):
         self.assertEqual((second.calls, Output.objects.count()), (4, 80))
         self.assertLessEqual(before, set(Output.objects.values_list("id", flat=True)))
         again = self.api.post(path)
-        self.assertEqual((again.status_code, again.json()["title"]), (409, "trial_state"))
+        self.assertEqual((again.status_code, again.json()["title"]), (409, "nothing_missing"))
         line = Line.objects.get(what="trial.continued")
         self.assertEqual(line.facts["failures"], {"timeout": 4})
 

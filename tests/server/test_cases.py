@@ -46,7 +46,7 @@ class CasesTest(TestCase):
         kept = Entry.objects.filter(dataset_version=trial.dataset_version)
         self.assertTrue(kept.filter(revision=first["revision"]).exists())
         # The revision that is shown elsewhere is not the newest any more: nothing is overwritten.
-        self.assertIn("changed meanwhile", self.edit(body, status=422)["detail"])
+        self.assertEqual(self.edit(body, status=409)["title"], "cases_changed")
         empty = {"revision": row["revision"], "values": {"sea": ""}}
         self.assertEqual(self.edit(empty, status=422)["field"], "edits.0.inputs")
         # Until the next trial, changes go into the version there is.

@@ -5,10 +5,11 @@ import json
 from django.test import SimpleTestCase, TestCase, TransactionTestCase
 
 from nomikon.core.cases import read_csv
+from nomikon.core.measures import Score
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.datasets.actions.import_cases import ImportCases
 from nomikon.server.apps.trials.models import Call, ScoreRow
-from nomikon.server.apps.trials.packing import packed_text
+from nomikon.server.apps.trials.packing import packed_score, packed_text, score_in
 from tests.server.base import Api, make_brief, run, start, who
 
 CARD = {
@@ -112,9 +113,26 @@ class MeasuresListTest(TestCase):
 
 
 class PackingTest(SimpleTestCase):
-    def test_it_is_the_json_that_json_would_write(self):
-        rows = [("a", 1.0, 'say "hi"\n'), ("ö", None, "Malmö \u2028 \x00"), ("c", 1 / 3, "")]
-        told = packed_text(rows)
-        self.assertEqual(told, json.dumps({n: [v, w] for n, v, w in rows}))
+    def test_it_is_the_json_that_json_would_write_and_reads_back(self):
+        scores = {
+            "a": Score(1.0, 'say "hi"\n'),
+            "ö": Score(None, "Malmö \u2028 \x00", "not-asked"),
+            "c": Score(1 / 3, ""),
+        }
+        told = packed_text(scores.items())
+        self.assertEqual(told, json.dumps({n: packed_score(s) for n, s in scores.items()}))
+        self.assertEqual({n: score_in(row) for n, row in json.loads(told).items()}, scores)
         self.assertEqual(packed_text([]), "{}")
-        self.assertEqual(json.loads(packed_text([("n", 1, "whole")])), {"n": [1.0, "whole"]})
+        self.assertEqual(json.loads(packed_text([("n", Score(1, "whole"))])), {"n": [1.0, "whole"]})
+
+    def test_rows_from_before_there_were_codes_are_known_by_their_words(self):
+        for row, code in (
+            ([None, "judgement failed (prose): so"], "unreadable"),
+            ([None, "cobble was not asked"], "not-asked"),
+            ([0.0, "declined: it opens with “I can't”"], "no-answer"),
+            ([0.0, "it says so"], ""),
+            ([None, "the case has no reference"], ""),
+            ([None, "anything at all", "unreadable"], "unreadable"),
+        ):
+            with self.subTest(row):
+                self.assertEqual(score_in(row).code, code)

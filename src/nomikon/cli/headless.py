@@ -298,7 +298,7 @@ class FileStore:
             "reasoning": r.reasoning,
             "failure": r.failure,
             "finish_reason": r.finish_reason,
-            "scores": {n: v for n, (v, _) in r.scores.items()},
+            "scores": {n: s.value for n, s in r.scores.items()},
             "total": r.total,
             "calls": [
                 {

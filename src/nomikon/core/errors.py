@@ -1,6 +1,8 @@
 """The errors of the core, one tree.
 
 DomainError
+├── ConflictError          what is asked for does not fit the state things are in
+│   └── TrialStateError        a trial is not in the state it wants (core.trials.states)
 ├── PromptError            a prompt cannot be used as it stands
 │   ├── EmptyPromptError       no message holds any text
 │   ├── PlaceholderSyntaxError a Mustache tag is unclosed, unopened or refused
@@ -30,12 +32,21 @@ class DomainError(Exception):
     """Something a person asked for cannot be done; nothing was changed."""
 
     code = "invalid"
+    # How an interface that speaks HTTP answers; others need not look at it.
+    status = 422
 
     def __init__(self, message: str, *, field: str | None = None, **facts: Any) -> None:
         super().__init__(message)
         self.message = message
         self.field = field
         self.facts = facts
+
+
+class ConflictError(DomainError):
+    """What is asked for does not fit the state things are in; it may after a reload."""
+
+    code = "conflict"
+    status = 409
 
 
 class PromptError(DomainError):

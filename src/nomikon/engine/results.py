@@ -94,5 +94,7 @@ def results_table(spec: TrialSpec, results: Iterable[UnitResult], complete: bool
 
 
 def _score(result: UnitResult, measure: str) -> float:
-    score = result.scores.get(measure, (None, ""))[0]
-    return math.nan if score is None or result.failure is not None else score
+    score = result.scores.get(measure)
+    if score is None or score.value is None or result.failure is not None:
+        return math.nan
+    return score.value

@@ -182,7 +182,7 @@ def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], card: Scorecard
         ending.finish_reason,
         None,
         tuple(calls),
-        {n: (s.value, s.why) for n, s in scores.by_name.items()},
+        dict(scores.by_name),
         scores.total.value,
         scores.total.why,
         scores.ungated,

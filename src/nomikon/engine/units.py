@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from nomikon.core.measures import Turn
+from nomikon.core.measures import Score, Turn
 from nomikon.core.prompts import Message
 from nomikon.core.replies.reasoning import AUTO
 from nomikon.core.trials import Conversation, Outcome
@@ -220,8 +220,7 @@ class UnitResult:
     """What became of one output.
 
     outcome: answered, cut, declined, empty or failed; why tells how it was
-    told. failure: the code, for failed ones. scores: by measure name, value or
-    None, and why; total None is missing. turns: the conversation, where it is
+    told. failure: the code, for failed ones. scores: by measure name; total None is missing. turns: the conversation, where it is
     one. had: key of the stored output that was only judged. suspected: what it only looks like.
     reasoning: what was thought before the answer, and is no part of its text.
     """
@@ -235,7 +234,7 @@ class UnitResult:
     finish_reason: str | None
     failure: str | None
     calls: tuple[CallRecord, ...]
-    scores: Mapping[str, tuple[float | None, str]] = field(default_factory=dict)
+    scores: Mapping[str, Score] = field(default_factory=dict)
     total: float | None = None
     total_why: str = ""
     ungated: float | None = None

@@ -154,7 +154,7 @@ class Seeder:
             judgement = GOOD if total >= 0.99 else USABLE if total >= 0.7 else BAD
             why = ""
             if judgement != GOOD and score and rng.random() < 0.7:
-                why = next((w for v, w in score.packed.values() if v is not None and v < 1), "")
+                why = next((w for v, w, *_ in score.packed.values() if v is not None and v < 1), "")
             MarkOutput(output.pk, judgement, why, **self._who()).execute()
 
     def _adopt(self, brief: Brief, row: dict[str, Any]) -> None:
@@ -173,5 +173,5 @@ def _counted(score: ScoreRow | None) -> float:
     if score is None:
         return 0.0
     judged = {name for name, _ in read_scorecard(score.scorecard.document).judged}
-    values = [v for name, (v, _) in score.packed.items() if name not in judged and v is not None]
+    values = [v for name, (v, *_) in score.packed.items() if name not in judged and v is not None]
     return sum(values) / len(values) if values else 0.0

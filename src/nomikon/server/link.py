@@ -12,7 +12,7 @@ from typing import Any
 
 from django.conf import settings
 
-from nomikon.server.problems import ConflictError
+from nomikon.core.errors import ConflictError
 
 # The worker answers at once or waits for a model; the web process waits a little longer.
 GRACE_S = 10.0

@@ -8,7 +8,7 @@ from typing import Any
 from django.core.exceptions import RequestDataTooBig
 from django.db import DatabaseError, DataError, IntegrityError
 from django.http import HttpRequest, JsonResponse
-from rest_framework import exceptions, status
+from rest_framework import exceptions
 from rest_framework.response import Response
 from rest_framework.views import exception_handler as drf_handler
 
@@ -18,33 +18,12 @@ from nomikon.server.refusals import UNKNOWN, refusal_of
 log = logging.getLogger("nomikon.api")
 
 MEDIA_TYPE = "application/problem+json"
-CONFLICTS = (
-    "version_conflict",
-    "trial_state",
-    "in_use",
-    "worker_away",
-    "copy_changed",
-    "rounds_running",
-)
-
-
-class ConflictError(DomainError):
-    """What is asked for does not fit the state things are in; it may after a reload."""
-
-    code = "trial_state"
-
-
-class InUseError(DomainError):
-    """Something a trial used is never changed or removed."""
-
-    code = "in_use"
 
 
 def exception_handler(error: Exception, context: dict[str, Any]) -> Response | None:
     """Turn an error into a problem document; what is no known error stays a 500."""
     if isinstance(error, DomainError):
-        code = status.HTTP_409_CONFLICT if error.code in CONFLICTS else 422
-        return _problem(code, error.code, error.message, error.field, error.facts)
+        return _problem(error.status, error.code, error.message, error.field, error.facts)
     if isinstance(error, DatabaseError) and not isinstance(error, (IntegrityError, DataError)):
         refusal = refusal_of(error)
         if refusal is UNKNOWN:

@@ -53,12 +53,22 @@ class Answer:
     turns: Sequence[Turn] = ()
 
 
+# What a score is where it is no measure's finding: its judge was not asked, gave no judgement, or
+# there was no answer to judge.
+NOT_ASKED, UNREADABLE, NO_ANSWER = "not-asked", "unreadable", "no-answer"
+SCORE_CODES = (NOT_ASKED, UNREADABLE, NO_ANSWER)
+
+
 @dataclass(frozen=True)
 class Score:
-    """A number from 0 to 1, or None where the measure cannot say, and why."""
+    """A number from 0 to 1, or None where the measure cannot say, and why.
+
+    code: one of SCORE_CODES where the program acts by it; the why is for people.
+    """
 
     value: float | None
     why: str
+    code: str = ""
 
 
 class Measure(ABC):

@@ -10,7 +10,14 @@ from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
 from nomikon.core.errors import DomainError, MeasureError
-from nomikon.core.measures.base import Answer, JudgeReply, Measure, Score
+from nomikon.core.measures.base import (
+    NOT_ASKED,
+    UNREADABLE,
+    Answer,
+    JudgeReply,
+    Measure,
+    Score,
+)
 from nomikon.core.measures.parameters import whole
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
@@ -24,8 +31,6 @@ from nomikon.core.trials.outcomes import outcome_of
 MOST_TIMES = 9
 # Room for a reason on every criterion; a judge that needs more is cut, and it is said.
 DEFAULT_SETTINGS: dict[str, Any] = {"temperature": 0, "max_tokens": 700}
-# How a missing judgement is told; `lacks_judgement` knows it by these words.
-FAILED_JUDGEMENT, NOT_ASKED = "judgement failed", "was not asked"
 
 
 class JudgementError(ValueError):
@@ -140,7 +145,7 @@ class JudgeMeasure(Measure):
         if not self.requests(answer):
             return Score(None, self.unasked(answer))
         if answer.replies is None:
-            return Score(None, f"{self.model} {NOT_ASKED}")
+            return Score(None, f"{self.model} was not asked", NOT_ASKED)
         return self.read(answer, answer.replies)
 
     def unasked(self, answer: Answer) -> str:
@@ -230,9 +235,9 @@ def read_object(reply: JudgeReply) -> dict[str, Any]:
 
 def unreadable(error: JudgementError) -> Score:
     """No score, and what was wrong with the judgement."""
-    return Score(None, f"{FAILED_JUDGEMENT} ({error.kind}): {error}")
+    return Score(None, f"judgement failed ({error.kind}): {error}", UNREADABLE)
 
 
-def lacks_judgement(value: float | None, why: str) -> bool:
+def lacks_judgement(score: Score) -> bool:
     """Whether a judge's score is missing because its judge gave none, and asking may bring one."""
-    return value is None and (why.startswith(FAILED_JUDGEMENT) or why.endswith(NOT_ASKED))
+    return score.value is None and score.code in (NOT_ASKED, UNREADABLE)

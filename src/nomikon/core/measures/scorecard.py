@@ -8,7 +8,14 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from nomikon.core.errors import MeasureError, ScorecardError
-from nomikon.core.measures.base import Answer, GroupMeasure, JudgeReply, Measure, Score
+from nomikon.core.measures.base import (
+    NO_ANSWER,
+    Answer,
+    GroupMeasure,
+    JudgeReply,
+    Measure,
+    Score,
+)
 from nomikon.core.measures.judging import JudgeMeasure, JudgeRequest
 from nomikon.core.measures.registry import make_measure
 from nomikon.core.trials.outcomes import ANSWERED, Outcome, outcome_of
@@ -289,7 +296,7 @@ def score_answer(
     """
     outcome = outcome or outcome_of(answer.output, answer.finish_reason)
     if outcome.kind != ANSWERED:
-        zero = Score(0.0, f"{outcome.kind}: {outcome.why}")
+        zero = Score(0.0, f"{outcome.kind}: {outcome.why}", NO_ANSWER)
         return Scores({e.name: zero for e in card.entries}, zero, 0.0)
     by_name = _each(card, answer, replies, known or {})
     unscored = [

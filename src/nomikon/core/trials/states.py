@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from nomikon.core.errors import DomainError
+from nomikon.core.errors import ConflictError
 
 QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED = (
     "queued",
@@ -41,7 +41,7 @@ TRANSITIONS: dict[tuple[str, str], str] = {
 }
 
 
-class TrialStateError(DomainError):
+class TrialStateError(ConflictError):
     """Something was asked of a trial that its state does not allow."""
 
     code = "trial_state"

@@ -115,8 +115,8 @@ def plain(result: UnitResult, *, scored: bool) -> dict[str, Any]:
         "first_ms": calls[0].first_ms if calls else None,
         "attempts": sum(c.attempts for c in result.calls),
         "scores": [
-            {"measure": name, "score": value, "why": why}
-            for name, (value, why) in (result.scores.items() if scored else ())
+            {"measure": name, "score": score.value, "why": score.why}
+            for name, score in (result.scores.items() if scored else ())
         ],
         "total": result.total if scored else None,
     }

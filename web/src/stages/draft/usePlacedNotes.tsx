@@ -77,8 +77,8 @@ export function usePlacedNotes({
     const list: { key: string; message: number; at: number; note: PlacedNote['note'] }[] = []
     for (const [i, p] of (report?.problems ?? []).entries()) {
       if (p.field.startsWith('settings.')) continue
-      const message = Number(/^messages\.(\d+)/.exec(p.field)?.[1] ?? 0)
-      const line = Number(/^line (\d+)/.exec(p.text)?.[1] ?? 1)
+      const message = p.message ?? 0
+      const line = p.line ?? 1
       const at =
         [
           ...(report?.texts[message] ?? '')

@@ -50,6 +50,8 @@ class DraftProblemShape(TypedDict):
     field: str
     text: str
     severity: Annotated[str, OneOf("error", "warning", "note")]
+    message: Annotated[int | None, Field(help_text="The message it is in, from 0.")]
+    line: Annotated[int | None, Field(help_text="The line of that message, from 1.")]
 
 
 class FixShape(TypedDict):

@@ -12,9 +12,8 @@ from typing import Any
 
 from django.db import transaction
 
-from nomikon.core.errors import PromptError
+from nomikon.core.errors import ConflictError, PromptError
 from nomikon.server.apps.briefs.models import Brief, CopyState, Version, WorkingCopy
-from nomikon.server.problems import ConflictError
 
 # How much of what was there before is kept for undo after a reload.
 STATES_KEPT = 100

@@ -56,7 +56,13 @@ def report_on(
 
     def problem(error: DomainError) -> None:
         report["problems"].append(
-            {"field": error.field or "messages", "text": error.message, "severity": "error"}
+            {
+                "field": error.field or "messages",
+                "text": error.message,
+                "severity": "error",
+                "message": _message_of(error.field),
+                "line": error.facts.get("line"),
+            }
         )
 
     report["tokens"] = estimate_messages([str(r.get("content", "")) for r in rows])
@@ -93,6 +99,8 @@ def report_on(
                 "text": f"{length:,} characters: too long to be numbered, compared and checked as you type "
                 f"(up to {LONGEST_WATCHED:,}). It is kept and can be saved and sent",
                 "severity": "note",
+                "message": None,
+                "line": None,
             }
         )
         return report
@@ -157,3 +165,9 @@ def longest_inputs(state: State) -> dict[str, int]:
             if len(text) > len(longest.get(name, "")):
                 longest[name] = text
     return {name: estimate_tokens(text) for name, text in longest.items()}
+
+
+def _message_of(field: str | None) -> int | None:
+    """The message that a field such as `messages.2.content` is about."""
+    parts = (field or "").split(".")
+    return int(parts[1]) if len(parts) > 1 and parts[0] == "messages" else None

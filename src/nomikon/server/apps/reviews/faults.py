@@ -102,7 +102,7 @@ def _from_measures(trial: Trial, arms: list[int]) -> list[Remark]:
         )
         .order_by("output_id")
     ):
-        for name, (value, why) in packed.items():
+        for name, (value, why, *_) in packed.items():
             if value is not None and value < LOW:
                 about = {"quote": text[:200], "wanted": (reference or "")[:300]}
                 found.append(Remark(MEASURE, why, pk, case, label=name, **about))

@@ -13,10 +13,12 @@ from nomikon.core.measures.preference import Preferred, read_choice
 from nomikon.core.measures.rubric import Rubric, read_judgement
 from nomikon.core.stats.agreement import ORDINAL, Rating, agreement
 from nomikon.core.stats.judges import order_probe, relation
+from nomikon.core.trials import ANSWERED
 from nomikon.engine.units import JUDGEMENT
 from nomikon.server.apps.reviews.models import PLACES, Mark
 from nomikon.server.apps.reviews.reads import ApartShape, JudgeShape, OrderShape, RelationShape
 from nomikon.server.apps.trials.models import Call, ScoreRow, Trial
+from nomikon.server.apps.trials.packing import score_in
 from nomikon.server.typed import copied
 
 # Where a judge's score stands for a mark.
@@ -51,10 +53,10 @@ def _row(
     failed = 0
     judged: dict[int, tuple[int, str, float]] = {}
     for output, revision, text, outcome, packed in rows:
-        value, why = packed.get(name, (None, ""))
-        if outcome == "answered" and value is not None:
-            judged[output] = (revision, text, value)
-        elif outcome == "answered" and lacks_judgement(value, why):
+        score = score_in(packed.get(name, (None, "")))
+        if outcome == ANSWERED and score.value is not None:
+            judged[output] = (revision, text, score.value)
+        elif outcome == ANSWERED and lacks_judgement(score):
             failed += 1
     ratings: list[Rating] = []
     scores, people, cases = [], [], []

@@ -143,7 +143,7 @@ def _ordered(trial: Trial, rows: list[tuple[int, int]], order: str) -> list[int]
     ).values_list("output_id", "total", "packed"):
         if total is not None:
             totals[pk] = total
-        values = [v for v, _ in packed.values() if v is not None]
+        values = [v for v, *_ in packed.values() if v is not None]
         spread[pk] = float(np.std(values)) if len(values) > 1 else 0.0
     if order == ARMS_APART:
         cases: dict[int, list[float]] = {}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 from nomikon.core.measures import Answer, Turn, read_scorecard
 from nomikon.core.measures.estimates import estimate_judging
@@ -12,6 +13,7 @@ from nomikon.engine.units import HadOutput
 from nomikon.server.apps.briefs.models import Scorecard
 from nomikon.server.apps.trials.callees import judge_models
 from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
+from nomikon.server.apps.trials.packing import score_in
 from nomikon.server.apps.trials.reads import RescorePlanShape
 
 
@@ -29,8 +31,12 @@ def unjudged_outputs(trial: Trial) -> Iterator[Output]:
     packed = dict(scored.values_list("output_id", "packed"))
     for output in answers.order_by("id").iterator(chunk_size=500):
         row = packed.get(output.pk)
-        if row is None or any(lacks_judgement(*row.get(n, (None, "was not asked"))) for n in names):
+        if row is None or any(_lacks(row, n) for n in names):
             yield output
+
+
+def _lacks(row: dict[str, Any], name: str) -> bool:
+    return name not in row or lacks_judgement(score_in(row[name]))
 
 
 def count_unjudged(trial: Trial) -> int:

@@ -268,7 +268,7 @@ class CurrentScores(models.Manager["ScoreRow"]):
 
 
 class ScoreRow(models.Model):
-    """All scores of one output by one scorecard, packed: {measure: [value or null, why]}.
+    """All scores of one output by one scorecard, packed: {measure: [value or null, why, code?]}.
 
     rule: the revision of the rule that made it. replaced: by a newer row, made after a judge
     was asked again, a reference was corrected or the rule was another; it is kept and counts no

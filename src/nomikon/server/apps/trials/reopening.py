@@ -9,16 +9,16 @@ from django.db.models import QuerySet
 
 from nomikon.core.errors import PlanError
 from nomikon.core.trials import QUEUED, next_state
+from nomikon.core.trials.states import TrialStateError
 from nomikon.server.apps.ledger.write import emit
 from nomikon.server.apps.trials.budgets import budget_nano, check_budget
 from nomikon.server.apps.trials.models import OPEN_STATES, Output, Trial
-from nomikon.server.problems import ConflictError
 
 
-class StillRunningError(ConflictError):
+class StillRunningError(TrialStateError):
     """The trial is still under way."""
 
-    code = "trial_state"
+    code = "still_running"
 
 
 def check_ended(trial: Trial) -> None:

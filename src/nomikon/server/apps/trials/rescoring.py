@@ -15,15 +15,16 @@ from django.db.models.functions import Cast
 
 from nomikon.core.measures import Answer, Score, Turn, read_scorecard, score_answer, score_group
 from nomikon.core.measures import Scorecard as ReadCard
+from nomikon.core.measures.base import NO_ANSWER
 from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.scorecard import Scores
 from nomikon.core.prompts import instructions_of
 from nomikon.core.rules import SCORE_RULE
-from nomikon.core.trials import ANSWERED, FAILED, OUTCOMES, Outcome
+from nomikon.core.trials import FAILED, Outcome
 from nomikon.server.apps.briefs.models import Scorecard
 from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.trials.models import Arm, Output, ScoreRow, Trial
-from nomikon.server.apps.trials.packing import packed_text
+from nomikon.server.apps.trials.packing import packed_score, packed_text, score_in
 from nomikon.server.rows import insert_rows
 
 BATCH = 500
@@ -69,7 +70,7 @@ def _row(output: Output, card: Scorecard, scores: Scores) -> ScoreRow:
         total=scores.total.value,
         total_why=scores.total.why,
         ungated=scores.ungated,
-        packed={n: [s.value, s.why] for n, s in scores.by_name.items()},
+        packed={n: packed_score(s) for n, s in scores.by_name.items()},
         rule=SCORE_RULE,
     )
 
@@ -192,26 +193,22 @@ def _plain_row(output: int, card: Scorecard, scores: Scores) -> dict[str, Any]:
         "total": scores.total.value,
         "total_why": scores.total.why,
         "ungated": scores.ungated,
-        "packed": packed_text((n, s.value, s.why) for n, s in scores.by_name.items()),
+        "packed": packed_text(scores.by_name.items()),
         "rule": SCORE_RULE,
         "replaced": False,
     }
 
 
-_UNJUDGED = tuple(f"{kind}: " for kind in OUTCOMES if kind != ANSWERED)
-
-
 def judged_scores(row: ScoreRow, *, without: Iterable[str] = ()) -> dict[str, Score]:
     """What judges gave an output, from its stored row; `without` are to be asked again."""
     left_out = set(without)
-    return {
-        name: Score(*row.packed[name])
+    found = {
+        name: score_in(row.packed[name])
         for name, _ in _read(row.scorecard_id).judged
-        if name in row.packed
-        and name not in left_out
-        # What scored 0 as no answer was never judged.
-        and not row.packed[name][1].startswith(_UNJUDGED)
+        if name in row.packed and name not in left_out
     }
+    # What scored 0 as no answer was never judged.
+    return {name: score for name, score in found.items() if score.code != NO_ANSWER}
 
 
 def regroup(card: Scorecard, outputs: Sequence[int], repeats: int) -> dict[int, float | None]:

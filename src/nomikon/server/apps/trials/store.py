@@ -228,9 +228,7 @@ class DatabaseStore:
                         "total": r.total,
                         "total_why": r.total_why,
                         "ungated": r.ungated,
-                        "packed": packed_text(
-                            (name, value, why) for name, (value, why) in r.scores.items()
-                        ),
+                        "packed": packed_text(r.scores.items()),
                         "rule": SCORE_RULE,
                         "replaced": False,
                     }

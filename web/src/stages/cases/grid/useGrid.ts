@@ -101,7 +101,7 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
         }
         return done.rows
       } catch (error) {
-        if (error instanceof Problem && error.detail.includes('changed meanwhile')) reload()
+        if (error instanceof Problem && error.title === 'cases_changed') reload()
         throw error
       } finally {
         setBusy(false)

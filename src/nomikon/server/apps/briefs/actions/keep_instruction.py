@@ -8,12 +8,11 @@ from datetime import datetime
 from django.db import transaction
 from django.db.models import Max
 
-from nomikon.core.errors import PromptError
+from nomikon.core.errors import ConflictError, PromptError
 from nomikon.core.prompts import Message, placeholder_names
 from nomikon.server.apps.briefs.instructions import instruction_for, role_named, stored_as
 from nomikon.server.apps.briefs.models import Instruction
 from nomikon.server.apps.ledger.write import write_ledger
-from nomikon.server.problems import ConflictError
 
 LONGEST = 20_000
 

@@ -9,6 +9,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Max
 
+from nomikon.core.errors import DomainError
 from nomikon.core.prompts import (
     amendments_between,
     as_rows,
@@ -21,10 +22,9 @@ from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.briefs.reasons import with_clauses
 from nomikon.server.apps.briefs.working_copies import settle_copy
 from nomikon.server.apps.ledger.write import write_ledger
-from nomikon.server.problems import ConflictError
 
 
-class NothingChangedError(ConflictError):
+class NothingChangedError(DomainError):
     """A version that says what its parent says would only add noise to the lineage."""
 
     code = "nothing_changed"

@@ -7,10 +7,16 @@ from datetime import datetime
 
 from django.db import transaction
 
-from nomikon.core.errors import DomainError
+from nomikon.core.errors import ConflictError, DomainError
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.datasets.models import Dataset, DatasetVersion
 from nomikon.server.apps.ledger.write import write_ledger
+
+
+class CasesChangedError(ConflictError):
+    """Somebody changed the cases since they were read."""
+
+    code = "cases_changed"
 
 
 class DatasetError(DomainError):

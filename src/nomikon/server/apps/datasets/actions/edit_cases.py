@@ -14,7 +14,7 @@ from nomikon.core.cases.kinds import KINDS, TEXT, typed_value
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials import read_conversation
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.actions.create_dataset import CasesChangedError, DatasetError
 from nomikon.server.apps.datasets.models import (
     SPLITS,
     WORKING,
@@ -101,9 +101,13 @@ class EditCases:
         names: dict[str, None] = dict.fromkeys(self.columns)
         for place, edit in enumerate(self.edits):
             now = None if edit.revision is None else there.get(edit.revision)
-            twice = edit.revision in swapped or edit.revision in removed
-            if edit.revision is not None and (now is None or twice):
+            if edit.revision in swapped or edit.revision in removed:
                 raise DatasetError(
+                    "this case is changed twice in one go: change it once",
+                    field=f"edits.{place}",
+                )
+            if edit.revision is not None and now is None:
+                raise CasesChangedError(
                     "this case was changed meanwhile: look at it again, then change it",
                     field=f"edits.{place}",
                 )

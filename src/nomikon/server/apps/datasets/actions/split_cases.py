@@ -10,7 +10,7 @@ from django.db import transaction
 
 from nomikon.core.cases.near import near_duplicates
 from nomikon.core.cases.split import held_out
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.actions.create_dataset import CasesChangedError, DatasetError
 from nomikon.server.apps.datasets.models import HELD_OUT, WORKING, Dataset, DatasetVersion, Entry
 from nomikon.server.apps.datasets.versioning import (
     Change,
@@ -57,7 +57,7 @@ class SplitCases:
     def _store(self, before: DatasetVersion, dealt: list[Listed]) -> DatasetVersion:
         newest = newest_version(self.dataset)
         if newest is None or newest.pk != before.pk or changed_since(before):
-            raise DatasetError("the cases were changed meanwhile: deal them again")
+            raise CasesChangedError("the cases were changed meanwhile: deal them again")
         n_held_out = sum(split == HELD_OUT for _, split in dealt)
         version = change_listing(
             self.dataset,

@@ -7,13 +7,12 @@ from datetime import datetime
 
 from django.db import transaction
 
-from nomikon.core.errors import MeasureError
+from nomikon.core.errors import ConflictError, MeasureError
 from nomikon.core.measures.precedents import QUESTION, check_precedent
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.reviews.models import Mark, Precedent, Ruling
 from nomikon.server.apps.trials.models import Output
-from nomikon.server.problems import ConflictError
 
 
 @dataclass

@@ -9,12 +9,11 @@ from decimal import Decimal
 from django.db import transaction
 from django.db.models import Max
 
-from nomikon.core.errors import PlanError
+from nomikon.core.errors import ConflictError, PlanError
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.rounds.models import RUNNING, Rounds
 from nomikon.server.apps.rounds.planning import RoundsPlan
 from nomikon.server.apps.trials.budgets import budget_nano, check_budget
-from nomikon.server.problems import ConflictError
 
 
 class RoundsRunningError(ConflictError):

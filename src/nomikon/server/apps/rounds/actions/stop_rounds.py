@@ -7,9 +7,9 @@ from datetime import datetime
 
 from django.db import transaction
 
+from nomikon.core.errors import ConflictError
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.rounds.models import RUNNING, Rounds
-from nomikon.server.problems import ConflictError
 
 
 @dataclass

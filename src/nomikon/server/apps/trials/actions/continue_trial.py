@@ -9,17 +9,17 @@ from decimal import Decimal
 from django.db import transaction
 from django.db.models import Count
 
+from nomikon.core.trials.states import TrialStateError
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.trials.judged import count_unjudged
 from nomikon.server.apps.trials.models import COMPLETE, Output, Trial
 from nomikon.server.apps.trials.reopening import check_ended, check_purse, reopen, supersede
-from nomikon.server.problems import ConflictError
 
 
-class NothingMissingError(ConflictError):
+class NothingMissingError(TrialStateError):
     """Every output has an answer."""
 
-    code = "trial_state"
+    code = "nothing_missing"
 
 
 @dataclass

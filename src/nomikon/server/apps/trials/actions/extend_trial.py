@@ -8,12 +8,11 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from nomikon.core.errors import PlanError
+from nomikon.core.errors import ConflictError, PlanError
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.trials.extending import Extension, arms_to_store
 from nomikon.server.apps.trials.models import Arm, Trial
 from nomikon.server.apps.trials.reopening import check_ended, check_purse, reopen
-from nomikon.server.problems import ConflictError
 
 
 @dataclass

@@ -8,16 +8,16 @@ from datetime import datetime
 from django.db import transaction
 
 from nomikon.core.errors import PlanError
+from nomikon.core.trials.states import TrialStateError
 from nomikon.engine.store import PAUSE, STOP
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.trials.models import OPEN_STATES, Trial
-from nomikon.server.problems import ConflictError
 
 
-class TrialEndedError(ConflictError):
+class TrialEndedError(TrialStateError):
     """A trial that has ended cannot be stopped."""
 
-    code = "trial_state"
+    code = "trial_ended"
 
 
 @dataclass
