@@ -10,7 +10,7 @@ from nomikon.core.prompts import Message
 from nomikon.models import CallFailure, Connection, ModelClient
 from nomikon.models.call_process import CallProcess
 from nomikon.models.chat import request_body
-from nomikon.standin.server import Standin
+from nomikon_standin.server import Standin
 from tests.asking import AsyncCase
 
 BODY = request_body("standin-flint", [Message("user", "Name one colour.")], {}, seed=0)

@@ -10,8 +10,8 @@ import yaml
 
 from nomikon.core.measures import Answer, read_scorecard, score_answer
 from nomikon.core.prompts import parse_prompt_file, render
-from nomikon.standin.answer import Sampling, answer
-from nomikon.standin.models import PERSONAS
+from nomikon_standin.answer import Sampling, answer
+from nomikon_standin.models import PERSONAS
 
 ROOT = Path(__file__).resolve().parents[2]
 DEMO = ROOT / "demo"
@@ -56,7 +56,7 @@ class BetterPromptsScoreBetterTest(unittest.TestCase):
 class KnowsNothingElseTest(unittest.TestCase):
     def test_no_reference_is_reachable(self):
         """Nothing of the demo stands in the stand-in's files, and it reads no file of ours."""
-        folder = ROOT / "src/nomikon/standin"
+        folder = ROOT / "src/nomikon_standin"
         source = "\n".join(
             p.read_text() for p in folder.rglob("*") if p.suffix != ".pyc" and p.is_file()
         )

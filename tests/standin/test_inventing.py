@@ -3,8 +3,8 @@
 import json
 import unittest
 
-from nomikon.standin.answer import Sampling, answer
-from nomikon.standin.models import PERSONAS
+from nomikon_standin.answer import Sampling, answer
+from nomikon_standin.models import PERSONAS
 
 BOULDER = PERSONAS["standin-boulder"]
 

@@ -10,8 +10,8 @@ from nomikon.core.prompts.proposals import read_proposals
 from nomikon.core.prompts.questions import question_inputs, read_questions
 from nomikon.core.prompts.rendering import render
 from nomikon.core.prompts.writing import read_written, write_inputs
-from nomikon.standin.answer import Sampling, answer
-from nomikon.standin.models import PERSONAS
+from nomikon_standin.answer import Sampling, answer
+from nomikon_standin.models import PERSONAS
 
 JOB = "A recipe becomes a shopping list for the kitchen. Never name a shop. Reply as JSON."
 

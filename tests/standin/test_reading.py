@@ -2,10 +2,10 @@
 
 import unittest
 
-from nomikon.standin import forms
-from nomikon.standin.labels import read_labels, split_list
-from nomikon.standin.subject import split_request
-from nomikon.standin.words import sentences, stem
+from nomikon_standin import forms
+from nomikon_standin.labels import read_labels, split_list
+from nomikon_standin.subject import split_request
+from nomikon_standin.words import sentences, stem
 
 
 def split(user, system=None):

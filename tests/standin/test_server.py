@@ -7,9 +7,9 @@ from pathlib import Path
 
 from aiohttp.test_utils import TestClient, TestServer
 
-from nomikon.standin import tokens
-from nomikon.standin.faults import Delay, Fault, FaultPlan, Limit, read_faults
-from nomikon.standin.server import Standin
+from nomikon_standin import tokens
+from nomikon_standin.faults import Delay, Fault, FaultPlan, Limit, read_faults
+from nomikon_standin.server import Standin
 from tests.asking import AsyncCase
 
 LONG = "Summarise in plain words.\n\nText: " + "The old pier was closed for repairs in May. " * 8

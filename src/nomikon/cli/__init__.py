@@ -11,6 +11,8 @@ import sys
 
 import click
 
+from nomikon.companions import further_commands
+
 __all__ = ["cli", "main"]
 
 # Where each command lives. A command's module is read only when it is asked
@@ -36,7 +38,6 @@ COMMANDS = {
     "serve": ("serving", "serve"),
     "demo": ("serving", "demo"),
     "worker": ("serving", "worker"),
-    "standin": ("serving", "standin"),
 }
 
 
@@ -44,11 +45,12 @@ class Lazy(click.Group):
     """A group that reads the module of a command when it is used."""
 
     def list_commands(self, ctx: click.Context) -> list[str]:
-        return list(COMMANDS)
+        return [*COMMANDS, *further_commands()]
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         if cmd_name not in COMMANDS:
-            return None
+            further = further_commands().get(cmd_name)
+            return further() if further else None
         module, name = COMMANDS[cmd_name]
         found: click.Command = getattr(importlib.import_module(f"nomikon.cli.{module}"), name)
         return found

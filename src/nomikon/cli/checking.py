@@ -9,6 +9,7 @@ import click
 
 from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json, read_prompt, refuse
 from nomikon.cli.tables import RESERVED, read_cases
+from nomikon.companions import known_contexts
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Prompt, render
 from nomikon.core.prompts.findings import ERROR, Finding, Subject, check_prompt
@@ -61,16 +62,15 @@ def _columns(prompt: Prompt, rows: list[dict[str, Any]]) -> list[str]:
 
 
 def _context_of(model: str) -> int:
-    from nomikon.standin.models import PERSONAS
-
     name, equals, tokens = model.partition("=")
     if equals and tokens.isdigit() and int(tokens) > 0:
         return int(tokens)
-    if not equals and name in PERSONAS:
-        return PERSONAS[name].context
+    known = known_contexts()
+    if not equals and name in known:
+        return known[name]
     raise Unusable(
         f"--model {model}: give how many tokens it holds, as NAME=TOKENS; known by name are "
-        f"{', '.join(PERSONAS)}"
+        f"{', '.join(known)}"
     )
 
 

@@ -1,4 +1,4 @@
-"""Processes: serve, demo, worker, standin."""
+"""Processes: serve, demo, worker."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import FILE, Unusable, refuse
+from nomikon.cli.common import FILE, Unusable
 from nomikon.core.errors import DomainError
 
 
@@ -45,7 +45,7 @@ def serve(host: str, port: int, data_dir: Path) -> None:
 @click.option("--no-serve", is_flag=True, help="seed, run the demo's trials, and stop")
 @_data_dir
 def demo(host: str, port: int, no_serve: bool, data_dir: Path) -> None:
-    """Seed the demo, really running its trials against the stand-in, and serve it."""
+    """Seed the demo, really running its trials against simulated models, and serve it."""
     from nomikon.server.process.launch import demo as run
 
     with _told():
@@ -60,28 +60,3 @@ def worker(data_dir: Path) -> None:
 
     with _told():
         run(data_dir=data_dir)
-
-
-@click.command()
-@click.option("--host", default="127.0.0.1", show_default=True)
-@click.option("--port", type=click.IntRange(1, 65535), default=8100, show_default=True)
-@click.option("--faults", type=FILE, help="misbehave as this JSON file says")
-@click.option(
-    "--pace",
-    type=click.FloatRange(0, 100),
-    default=1.0,
-    show_default=True,
-    help="times the models' own delays; 0 answers at once",
-)
-def standin(host: str, port: int, faults: Path | None, pace: float) -> None:
-    """Run the simulated model server."""
-    from nomikon.standin.faults import read_faults
-    from nomikon.standin.server import serve as run
-
-    plan = None
-    if faults is not None:
-        try:
-            plan = read_faults(faults)
-        except (OSError, ValueError, TypeError, KeyError) as error:
-            refuse(faults, str(error))
-    run(host=host, port=port, faults=plan, pace=pace)

@@ -69,7 +69,7 @@ function DocketRow({ entry }: { entry: Schemas['DocketEntry'] }) {
             <p className="font-mono text-xs text-soft">
               {score(entry.best.low)}–{score(entry.best.high)}
             </p>
-            <p className="text-xs text-soft">{entry.best_label.replace('standin-', '')}</p>
+            <p className="text-xs text-soft">{entry.best_label}</p>
           </>
         ) : (
           <p className="pt-1 text-xs text-soft">not measured</p>

@@ -43,7 +43,7 @@ export function Spine({ frame }: { frame: Frame }) {
         </p>
         <p className="text-2xs text-soft">
           {brief.basis
-            ? `on ${brief.basis.model.replace(/^standin-/, '')}, ${brief.basis.settings}, scorecard ${brief.basis.scorecard}, cases ${brief.basis.dataset_version}`
+            ? `on ${brief.basis.model_short}, ${brief.basis.settings}, scorecard ${brief.basis.scorecard}, cases ${brief.basis.dataset_version}`
             : 'not measured'}
         </p>
       </div>

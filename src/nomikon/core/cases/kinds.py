@@ -18,7 +18,11 @@ MOST_LABELS = 20
 
 
 def guess_kind(values: Iterable[Any]) -> str:
-    """The kind of a column from some of its values; empty ones tell nothing."""
+    """The kind of a column from some of its values; empty ones tell nothing.
+
+    >>> guess_kind(["3", "4.5", ""])
+    'number'
+    """
     seen = [v for v in values if v is not None and v != ""]
     if not seen:
         return TEXT
@@ -36,7 +40,11 @@ def guess_kind(values: Iterable[Any]) -> str:
 
 
 def as_number(value: Any) -> float | None:
-    """A value as a finite number, None where it is none. A leading zero is a code, not a number."""
+    """A value as a finite number, None where it is none. A leading zero is a code, not a number.
+
+    >>> as_number("4.50"), as_number("four")
+    (4.5, None)
+    """
     if isinstance(value, bool):
         return None
     if isinstance(value, (int, float)):

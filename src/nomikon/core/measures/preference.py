@@ -99,7 +99,7 @@ class Preferred(JudgeMeasure):
     must_name = ("first", "second")
     may_name = ("asks", "input", "first", "second")
     worked = (
-        {"model": "standin-boulder", "asks": "the plainer wording"},
+        {"model": "judge", "asks": "the plainer wording"},
         "The 9:40 does not sail.",
         "Please be advised that the 9:40 departure has been cancelled.",
         1.0,

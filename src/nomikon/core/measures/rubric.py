@@ -288,7 +288,7 @@ class Rubric(JudgeMeasure):
     may_name = ("rubric", "answer", "input", "reference")
     worked = (
         {
-            "model": "standin-boulder",
+            "model": "judge",
             "criteria": [
                 {
                     "name": "calm",

@@ -35,7 +35,11 @@ _WRAPPED = re.compile(
 
 
 def plain_key(key: Any) -> str:
-    """A key without regard to case, blanks and marks: `Clause No.` is `clauseno`."""
+    """A key without regard to case, blanks and marks: `Clause No.` is `clauseno`.
+
+    >>> plain_key("Clause_Number")
+    'clausenumber'
+    """
     return re.sub(r"[\W_]+", "", str(key).casefold())
 
 
@@ -223,6 +227,9 @@ def whole_number(value: Any) -> int | None:
     """A whole number, written as 3, 3.0, "3", "three", "§3", "3.", "No. 3"; None for anything else.
 
     What names several numbers, or none, is None: it is never guessed.
+
+    >>> [whole_number(x) for x in ("§4", "3.0", "three", "3/5", "soon")]
+    [4, 3, 3, None, None]
     """
     if isinstance(value, bool) or value is None:
         return None
@@ -244,6 +251,9 @@ def number_of(value: Any, top: int | None = None) -> int | None:
     """A level as a whole number; also "3/3" and "3 of 5" where the scale's top agrees.
 
     A number with words after it counts ("3 (good)", "3 - calm") where no other number is named.
+
+    >>> number_of("4/5", 5), number_of("2 or 3", 5)
+    (4, None)
     """
     if (number := whole_number(value)) is not None or not isinstance(value, str):
         return number
@@ -265,7 +275,11 @@ def number_of(value: Any, top: int | None = None) -> int | None:
 
 
 def kind_of(value: Any, kinds: Mapping[str, Sequence[str]]) -> str | None:
-    """A kind by its name or a synonym; None for a word that is neither."""
+    """A kind by its name or a synonym; None for a word that is neither.
+
+    >>> kind_of("delete", {"strike": ("delete", "remove"), "add": ("insert",)})
+    'strike'
+    """
     word = plain_key(value) if isinstance(value, str) else ""
     for kind, synonyms in kinds.items():
         if word in {plain_key(w) for w in (kind, *synonyms)}:

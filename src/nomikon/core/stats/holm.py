@@ -9,6 +9,9 @@ def holm(p_values: Sequence[float]) -> list[float]:
     """Adjusted p-values in the order given; reject where at most the level.
 
     Source: Holm (1979), Scandinavian Journal of Statistics 6, 65–70.
+
+    >>> [round(p, 3) for p in holm([0.01, 0.04, 0.03])]
+    [0.03, 0.06, 0.06]
     """
     m = len(p_values)
     order = sorted(range(m), key=lambda i: p_values[i])

@@ -16,6 +16,9 @@ def cases_needed(s_d: float, difference: float) -> int | None:
     s_d: standard deviation of the paired case differences. difference: what is
     to be found, above 0. None where s_d is 0: no number of such cases tells.
     Source: the normal formula, Cohen (1988), section 2.4.
+
+    >>> cases_needed(0.4, 0.05)
+    503
     """
     if s_d <= 0 or difference <= 0:
         return None
@@ -24,6 +27,10 @@ def cases_needed(s_d: float, difference: float) -> int | None:
 
 
 def smallest_difference(s_d: float, n_cases: int) -> float:
-    """The difference that n_cases find with 80 % power at a two-sided 5 %."""
+    """The difference that n_cases find with 80 % power at a two-sided 5 %.
+
+    >>> round(smallest_difference(0.4, 100), 3)
+    0.112
+    """
     z = float(ndtri(1 - LEVEL / 2) + ndtri(POWER))
     return z * s_d / math.sqrt(n_cases)

@@ -18,6 +18,11 @@ def threshold_state(
     at_least and at_most. Met when the whole interval is on the right side of
     the threshold (its end may touch it), missed when all of it is on the wrong
     one, unsure otherwise.
+
+    >>> threshold_state(0.71, 0.83, at_least=0.7)
+    'met'
+    >>> threshold_state(0.66, 0.83, at_least=0.7)
+    'unsure'
     """
     assert (at_least is None) != (at_most is None)
     if low is None or high is None:

@@ -14,6 +14,9 @@ def level_after(extensions: int) -> float:
 
     Extensions share 0.01: the first tests at half of it, each later one at half of that
     before, so that the first verdict and all looks after it together err in at most 0.05.
+
+    >>> [level_after(n) for n in range(3)]
+    [0.04, 0.005, 0.0025]
     """
     return TEST_LEVEL if extensions == 0 else EXTENSIONS_LEVEL / 2**extensions
 
@@ -67,7 +70,11 @@ def no_worse_in_words(found: PairComparison, margin: float, a: str, b: str) -> s
 
 
 def p_in_words(p: float | None) -> str:
-    """A p-value with no more digits than it can bear."""
+    """A p-value with no more digits than it can bear.
+
+    >>> p_in_words(0.00004), p_in_words(0.0312)
+    ('<0.001', '0.031')
+    """
     return "unknown" if p is None else "<0.001" if p < 0.001 else f"{p:.3f}"
 
 

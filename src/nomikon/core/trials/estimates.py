@@ -63,6 +63,9 @@ def cost_nano(
     price_*_nano: billionths of the currency per million tokens. cached, reasoning: how many of
     the tokens in were read from the server's own store, and how many of those out were spent on
     reasoning, each with its price; None is the price of the others.
+
+    >>> cost_nano(1_000, 200, 500_000_000, 2_000_000_000)
+    900000
     """
     if price_in_nano is None or price_out_nano is None:
         return None

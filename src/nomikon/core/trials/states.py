@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nomikon.core.errors import ConflictError
 
-QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED = (
+QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, TRIAL_FAILED = (
     "queued",
     "running",
     "complete",
@@ -12,7 +12,7 @@ QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED = (
     "cancelled",
     "failed",
 )
-STATES = (QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, FAILED)
+STATES = (QUEUED, RUNNING, COMPLETE, PAUSED, CANCELLED, TRIAL_FAILED)
 OPEN_STATES = (QUEUED, RUNNING)
 
 # (state, what happens): the state after it. What is not here cannot happen.
@@ -28,11 +28,11 @@ TRANSITIONS: dict[tuple[str, str], str] = {
     (QUEUED, "found in a copy"): PAUSED,
     (RUNNING, "stop asked for"): CANCELLED,
     (QUEUED, "stop asked for"): CANCELLED,
-    (RUNNING, "cannot go on"): FAILED,
-    (QUEUED, "cannot go on"): FAILED,
+    (RUNNING, "cannot go on"): TRIAL_FAILED,
+    (QUEUED, "cannot go on"): TRIAL_FAILED,
     (PAUSED, "continued"): QUEUED,
     (CANCELLED, "continued"): QUEUED,
-    (FAILED, "continued"): QUEUED,
+    (TRIAL_FAILED, "continued"): QUEUED,
     (COMPLETE, "failed calls asked again"): QUEUED,
     (COMPLETE, "judges asked"): QUEUED,
     (COMPLETE, "extended or asked afresh"): QUEUED,

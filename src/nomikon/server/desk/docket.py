@@ -21,9 +21,9 @@ from nomikon.server.apps.trials.headline import answered_in
 from nomikon.server.apps.trials.models import (
     COMPARE,
     COMPLETE,
-    FAILED,
     OPEN_STATES,
     PAUSED,
+    TRIAL_FAILED,
     Arm,
     Output,
     Trial,
@@ -159,7 +159,7 @@ def _entry(brief: Brief, read: _Read) -> dict[str, Any]:
         "state": _state_in_words(read, best, notices),
         "course": [{"version": n, "mean": scores[n]["mean"]} for n in read.versions if n in scores],
         "best": scores.get(best) if best is not None else None,
-        "best_label": f"v{best} on {basis['model']}" if basis and best is not None else "",
+        "best_label": f"v{best} on {basis['model_short']}" if basis and best is not None else "",
         "waiting": _waits_for(read, notices)[:MOST_WAITING],
         "spent": sum(t.spent_nano for t in read.trials) + read.single_calls,
     }
@@ -172,7 +172,7 @@ def _waits_for(read: _Read, notices: list[NoticeShape]) -> list[dict[str, str]]:
         found.append((f"verdict to look at again: trial {notices[0]['trial_number']}", "verdict"))
     if read.watch and read.watch.stopped_at is None and read.watch.trouble:
         found.append((f"the watch could not ask: {read.watch.trouble}", "verdict"))
-    halted = [t for t in reversed(read.trials) if t.state in (PAUSED, FAILED)]
+    halted = [t for t in reversed(read.trials) if t.state in (PAUSED, TRIAL_FAILED)]
     for trial in halted[:MOST_TRIALS_WAITING]:
         told = f": {trial.message}" if trial.message else ""
         found.append((f"trial {trial.number} {trial.state}{told}", f"trials/{trial.pk}"))

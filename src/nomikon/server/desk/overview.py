@@ -9,6 +9,7 @@ from django.db.models import Max, QuerySet
 
 from nomikon.core.prompts import settings_in_short
 from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.connections.short_names import short_model_name
 from nomikon.server.apps.datasets.facts import dataset_facts
 from nomikon.server.apps.datasets.models import WORKING
 from nomikon.server.apps.ledger.models import Event
@@ -97,6 +98,7 @@ def spine_of(
     sample = samples[basis]
     facts = {
         "model": sample.model.name,
+        "model_short": short_model_name(sample.model.name),
         "settings": basis[1],
         "scorecard": sample.trial.scorecard.number,
         "dataset_version": sample.trial.dataset_version.number,

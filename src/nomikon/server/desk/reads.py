@@ -39,6 +39,7 @@ class StageShape(TypedDict):
 
 class SpineBasis(TypedDict):
     model: str
+    model_short: str
     settings: str
     scorecard: int
     dataset_version: int

@@ -1,4 +1,4 @@
-"""Starting and stopping the processes: web, worker, stand-in."""
+"""Starting and stopping the processes: web, worker, what a demo needs beside them."""
 
 from __future__ import annotations
 
@@ -14,7 +14,9 @@ from collections.abc import Iterator
 from pathlib import Path
 from types import FrameType
 
-STANDIN_PORT = 8100
+from nomikon.companions import model_server
+
+MODEL_SERVER_PORT = 8100
 # A process that dies is started again, but not in a busy circle.
 RESTART_PAUSE_S = 1.0
 STOP_WITHIN_S = 8.0
@@ -137,9 +139,8 @@ def _worker(env: dict[str, str], data_dir: Path) -> Child:
     return Child("worker", command, env, yielding=True)
 
 
-def _standin(env: dict[str, str], port: int) -> Child:
-    command = [sys.executable, "-m", "nomikon", "standin", "--port", str(port)]
-    return Child("stand-in", command, env, yielding=True)
+def _model_server(command: list[str], env: dict[str, str]) -> Child:
+    return Child("model server", command, env, yielding=True)
 
 
 @contextlib.contextmanager
@@ -210,16 +211,20 @@ def demo(*, host: str, port: int, data_dir: Path, serving: bool) -> int:
     set_up_django(data_dir)
     from nomikon.server.demo import Seeder
 
-    standin_port = _standin_port(data_dir)
-    seeder = Seeder(base_url=f"http://127.0.0.1:{standin_port}/v1")
+    port_of_models = _model_server_port(data_dir)
+    command = model_server(port_of_models)
+    if command is None:
+        print("no simulated models are installed, and the demo runs on them", file=sys.stderr)
+        return 2
+    seeder = Seeder(base_url=f"http://127.0.0.1:{port_of_models}/v1")
     seeder.plant()
     env = environment(data_dir, host)
-    started = [_standin(env, standin_port), _worker(env, data_dir)]
+    started = [_model_server(command, env), _worker(env, data_dir)]
     if serving:
         started.append(_web(host, port, env))
     with children(started) as stopping:
-        if not wait_for_port("127.0.0.1", standin_port):
-            print("the stand-in did not start", file=sys.stderr)
+        if not wait_for_port("127.0.0.1", port_of_models):
+            print("the server of the simulated models did not start", file=sys.stderr)
             return 1
         if serving and wait_for_port(host, port):
             print(f"Nomikon is at http://{host}:{port}/", flush=True)
@@ -229,14 +234,15 @@ def demo(*, host: str, port: int, data_dir: Path, serving: bool) -> int:
     return 0 if finished or serving else 1
 
 
-def _standin_port(data_dir: Path) -> int:
-    """The stand-in's port: the usual one, else a free one; kept for the next start."""
-    kept = data_dir / "standin-port"
+def _model_server_port(data_dir: Path) -> int:
+    """The port of the simulated models: the usual one, else a free one; kept for the next start."""
+    # Whatever it was called when it was kept: the demo's connection names its port.
+    kept = next(data_dir.glob("*-port"), data_dir / "model-server-port")
     if kept.exists():
         port = int(kept.read_text(encoding="ascii"))
         if port_free("127.0.0.1", port):
             return port
-    port = STANDIN_PORT
+    port = MODEL_SERVER_PORT
     if not port_free("127.0.0.1", port):
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))

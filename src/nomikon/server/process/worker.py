@@ -36,7 +36,7 @@ from nomikon.server.apps.connections.recording import (
 )
 from nomikon.server.apps.rounds.asking import drive
 from nomikon.server.apps.rounds.driving import end_rounds, open_rounds
-from nomikon.server.apps.rounds.models import FAILED as ROUNDS_FAILED
+from nomikon.server.apps.rounds.models import ROUNDS_FAILED
 from nomikon.server.apps.trials.actions.fail_trial import FailTrial
 from nomikon.server.apps.trials.models import OPEN_STATES, Trial, Worker
 from nomikon.server.apps.trials.reworking import bring_figures_up

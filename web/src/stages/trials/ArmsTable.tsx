@@ -49,7 +49,7 @@ export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
               title={`${arm.version_label} on ${arm.model}, ${arm.settings_short}`}
             >
               <span className="font-semibold">{arm.version_label}</span> on{' '}
-              {arm.model.replace(/^standin-/, '')} {arm.simulated && !simulated && <Simulated />}{' '}
+              {arm.model_short} {arm.simulated && !simulated && <Simulated />}{' '}
               {!shared && <span className="text-xs text-soft">{arm.settings_short}</span>}
             </td>
             <td>

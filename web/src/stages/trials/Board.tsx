@@ -285,7 +285,7 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
           tone="action"
           title={`${first.letter} ${complete ? 'came first' : 'is ahead so far'}`}
         >
-          {first.version_label} on {short(first.model)},{' '}
+          {first.version_label} on {first.model_short},{' '}
           {score((first.mean ?? 0) - (second.mean ?? 0))} above {second.letter}.{' '}
           {complete ? (
             <Link
@@ -404,9 +404,4 @@ function reasons(arms: Schemas['ArmOnBoard'][]): string {
     ),
   )
   return [...counts].map(([code, n]) => `${n} ${FAILURES[code] ?? code}`).join(', ')
-}
-
-/** The stand-in's models are known by their second name. */
-export function short(model: string): string {
-  return model.replace(/^standin-/, '')
 }

@@ -6,7 +6,6 @@ import { Area, Button, ErrorLine } from '@/parts/controls'
 import { score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
-import { short } from '../trials/Board'
 import { armName } from './names'
 
 type Arm = Schemas['ArmOnBoard']
@@ -56,12 +55,12 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
         onClick={() => setOpen(true)}
         className="justify-self-start"
       >
-        Adopt {arm.version_label} on {short(arm.model)}…
+        Adopt {arm.version_label} on {arm.model_short}…
       </Button>
       <Overlay
         open={open}
         onOpenChange={setOpen}
-        title={`Adopt ${arm.version_label} on ${short(arm.model)}`}
+        title={`Adopt ${arm.version_label} on ${arm.model_short}`}
       >
         <form
           className="grid gap-3"

@@ -3,7 +3,7 @@ import { pValue, signed } from '@/parts/numbers'
 
 type Props = {
   comparison: Schemas['ComparisonShape']
-  reference: { letter: string; version_label: string; model: string }
+  reference: { letter: string; version_label: string; model_short: string }
   chosen: number
   onChoose: (id: number) => void
 }
@@ -36,7 +36,7 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
     <section className="mt-6">
       <h2 className="text-base">
         Difference to {reference.letter}, {reference.version_label} on{' '}
-        {reference.model.replace(/^standin-/, '')}
+        {reference.model_short}
       </h2>
       <div className="mt-2 flex items-start gap-6">
         <svg
@@ -136,7 +136,7 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
                     title={r.arm.settings_short}
                   >
                     <span className="font-mono text-xs text-soft">{r.arm.letter}</span>{' '}
-                    <strong>{r.arm.version_label}</strong> {r.arm.model.replace(/^standin-/, '')}
+                    <strong>{r.arm.version_label}</strong> {r.arm.model_short}
                   </button>
                 </td>
                 <td className="w-52 font-mono text-xs whitespace-nowrap">

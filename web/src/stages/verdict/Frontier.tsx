@@ -166,7 +166,7 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
                         aria-hidden="true"
                       />
                       <span className="font-mono text-xs text-soft">{a.letter}</span>{' '}
-                      <strong>{a.version_label}</strong> {a.model.replace(/^standin-/, '')}
+                      <strong>{a.version_label}</strong> {a.model_short}
                     </button>
                   </td>
                   <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">

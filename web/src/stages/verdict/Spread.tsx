@@ -121,7 +121,7 @@ function Shares({ spread }: { spread: Schemas['SpreadShape'] }) {
               {spread.effects.map((e) => (
                 <tr key={`${e.factor} ${e.level}`} className="border-b border-rule">
                   <td className="max-w-0 truncate py-1">
-                    <span className="text-soft">{e.factor}</span> {e.level.replace(/^standin-/, '')}
+                    <span className="text-soft">{e.factor}</span> {e.level}
                   </td>
                   <td className="w-48 text-right font-mono text-xs">
                     {signed(e.effect)}{' '}

@@ -8,7 +8,6 @@ import { money, plural, score, signed } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
-import { short } from '../trials/Board'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { DoubtfulNote } from '../trials/DoubtfulNote'
 import { OutputView } from '../trials/OutputView'
@@ -280,7 +279,7 @@ function Credible({ ids, arms }: { ids: number[]; arms: Arm[] }) {
         <>
           Not beaten by any arm, all {arms.length} taken at once:{' '}
           <span className="text-ink">
-            {members.map((x) => `${x.letter} (${x.version_label} on ${short(x.model)})`).join(', ')}
+            {members.map((x) => `${x.letter} (${x.version_label} on ${x.model_short})`).join(', ')}
           </span>
           .
         </>
@@ -314,10 +313,10 @@ function Changed({ title, rows, a, b, onOpen, children }: ChangedProps) {
             <th className="w-[28%] py-1 font-semibold">Case</th>
             <th className="w-[20%] font-semibold">Reference</th>
             <th className="font-semibold">
-              {b.letter}: {b.version_label} on {short(b.model)}
+              {b.letter}: {b.version_label} on {b.model_short}
             </th>
             <th className="font-semibold">
-              {a.letter}: {a.version_label} on {short(a.model)}
+              {a.letter}: {a.version_label} on {a.model_short}
             </th>
             <th className="w-16 text-right font-semibold">Change</th>
           </tr>
@@ -429,7 +428,7 @@ function Former({ verdicts }: { verdicts: Schemas['VerdictShape'][] }) {
         <Note
           key={v.id}
           tone={i === 0 ? 'action' : 'plain'}
-          title={`${i === 0 ? 'Adopted' : 'Adopted before'}: v${v.arm.version} on ${short(v.arm.model)}`}
+          title={`${i === 0 ? 'Adopted' : 'Adopted before'}: v${v.arm.version} on ${v.arm.model_short}`}
         >
           {v.reason}
           <span className="block font-sans text-xs text-soft">

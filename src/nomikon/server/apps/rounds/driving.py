@@ -32,8 +32,8 @@ from nomikon.server.apps.rounds.models import (
     ASKING,
     DECIDED,
     ENDED,
-    FAILED,
     MEASURING,
+    ROUNDS_FAILED,
     RUNNING,
     STOPPED,
     TESTING,
@@ -97,7 +97,7 @@ def advance(rounds_id: int, now: datetime) -> Step:
                 return OVER
             return _Driver(rounds, now).step()
     except DomainError as error:
-        end_rounds(rounds_id, FAILED, error.message, now)
+        end_rounds(rounds_id, ROUNDS_FAILED, error.message, now)
         return OVER
 
 

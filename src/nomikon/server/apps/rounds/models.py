@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from django.db import models
 
-RUNNING, ENDED, STOPPED, FAILED = "running", "ended", "stopped", "failed"
-STATES = (RUNNING, ENDED, STOPPED, FAILED)
+RUNNING, ENDED, STOPPED, ROUNDS_FAILED = "running", "ended", "stopped", "failed"
+STATES = (RUNNING, ENDED, STOPPED, ROUNDS_FAILED)
 # What a round is doing: scoring its parent, asking for candidates, testing them; then it is decided.
 MEASURING, ASKING, TESTING, DECIDED = "measuring", "asking", "testing", "decided"
 PHASES = (MEASURING, ASKING, TESTING, DECIDED)

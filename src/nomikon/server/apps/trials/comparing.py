@@ -14,6 +14,7 @@ from nomikon.core.stats.words import (
     no_worse_in_words,
     verdict_in_words,
 )
+from nomikon.server.apps.connections.short_names import short_model_name
 from nomikon.server.apps.trials.board import gist
 from nomikon.server.apps.trials.cases import cases_of
 from nomikon.server.apps.trials.facts import arm_facts
@@ -47,7 +48,7 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
 def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> dict[str, Any]:
     """What the figures say, by rule; no worse within the margin only once a trial is complete."""
     margin = float(trial.scorecard.document.get("margin", 0.05))
-    names = [f"{x.version_label} on {x.model.name.removeprefix('standin-')}" for x in (a, b)]
+    names = [f"{x.version_label} on {short_model_name(x.model.name)}" for x in (a, b)]
     complete = trial.state == COMPLETE
     level = level_after(trial.extensions)
     judged = figures is not None and complete and figures.low is not None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from nomikon.core.prompts import settings_in_short
+from nomikon.server.apps.connections.short_names import short_model_name
 from nomikon.server.apps.trials.models import Arm, Trial
 from nomikon.server.apps.trials.reads import ArmShape, TrialEstimate, TrialFacts
 from nomikon.server.typed import copied
@@ -30,6 +31,7 @@ def arm_facts(arm: Arm) -> ArmShape:
         "without": arm.without,
         "version_label": arm.version_label,
         "model": arm.model.name,
+        "model_short": short_model_name(arm.model.name),
         "simulated": arm.model.is_simulated,
         "settings": arm.settings,
         "settings_short": settings_in_short(arm.settings),

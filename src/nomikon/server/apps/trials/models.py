@@ -11,12 +11,12 @@ from nomikon.core.trials import OUTCOMES
 from nomikon.core.trials.states import (
     CANCELLED,
     COMPLETE,
-    FAILED,
     OPEN_STATES,
     PAUSED,
     QUEUED,
     RUNNING,
     STATES,
+    TRIAL_FAILED,
 )
 from nomikon.engine.units import ANSWER, PARTS
 from nomikon.server.apps.datasets.models import SPLITS
@@ -25,12 +25,12 @@ __all__ = [
     "CANCELLED",
     "COMPARE",
     "COMPLETE",
-    "FAILED",
     "OPEN_STATES",
     "PAUSED",
     "QUEUED",
     "RUNNING",
     "STATES",
+    "TRIAL_FAILED",
     "WATCH",
     "WEIGH",
     "Arm",

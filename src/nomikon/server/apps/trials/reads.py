@@ -107,6 +107,7 @@ class ArmShape(TypedDict):
     without: list[int]
     version_label: str
     model: str
+    model_short: Annotated[str, Field(help_text="As little of its name as tells it from others.")]
     simulated: bool
     settings: dict[str, Any]
     settings_short: str

@@ -18,7 +18,7 @@ def effects_in(trial: Trial) -> Effects:
     """How much of the spread is due to what, among the arms tried that were run to the end."""
     arms = trial.arms.order_by("position").select_related("version", "model__connection")
     facts = [arm_facts(a) for a in arms]
-    factors = tuple((f["version_label"], f["model"], f["settings_short"]) for f in facts)
+    factors = tuple((f["version_label"], f["model_short"], f["settings_short"]) for f in facts)
     return effects(results_of(trial), factors)
 
 

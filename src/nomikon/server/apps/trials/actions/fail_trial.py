@@ -7,7 +7,7 @@ from datetime import datetime
 
 from django.db import transaction
 
-from nomikon.core.trials.states import FAILED, next_state
+from nomikon.core.trials.states import TRIAL_FAILED, next_state
 from nomikon.server.apps.ledger.write import emit, write_ledger
 from nomikon.server.apps.trials.models import OPEN_STATES, Output, Trial
 
@@ -44,11 +44,11 @@ class FailTrial:
             cost_nano=spent,
             facts={
                 "trial": trial.number,
-                "state": FAILED,
+                "state": TRIAL_FAILED,
                 "outputs": outputs.count(),
                 "failed": outputs.exclude(failure="").count(),
                 "why": self.why[:300],
             },
         )
-        emit(f"trial:{trial.pk}", FAILED, {"message": self.why}, now=self.now)
+        emit(f"trial:{trial.pk}", TRIAL_FAILED, {"message": self.why}, now=self.now)
         return trial

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 
-from nomikon.standin import forms
-from nomikon.standin.extract import TIME
-from nomikon.standin.forms import Limit
-from nomikon.standin.models import Persona
-from nomikon.standin.sampling import Dice
-from nomikon.standin.words import associated, sentences, stems
+from nomikon_standin import forms
+from nomikon_standin.extract import TIME
+from nomikon_standin.forms import Limit
+from nomikon_standin.models import Persona
+from nomikon_standin.sampling import Dice
+from nomikon_standin.words import associated, sentences, stems
 
 _PHRASES: dict[str, dict[str, str]] = {
     "en": {

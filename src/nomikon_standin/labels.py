@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-from nomikon.standin.words import sentences, stem
+from nomikon_standin.words import sentences, stem
 
 _TRIGGER = re.compile(
     r"\b(?:one of|either|any of|categor\w*|labels?|class(?:es|ify|ified)?|options?|choose|pick|"

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 import re
 
-from nomikon.standin.labels import OTHERWISE, as_label
-from nomikon.standin.models import Persona
-from nomikon.standin.sampling import Dice
-from nomikon.standin.words import associated, chance, stems
+from nomikon_standin.labels import OTHERWISE, as_label
+from nomikon_standin.models import Persona
+from nomikon_standin.sampling import Dice
+from nomikon_standin.words import associated, chance, stems
 
 # Weight of one matching word, by where the match comes from.
 IN_NAME, IN_DEFINITION, BY_ASSOCIATION, BY_NEIGHBOUR = 1.6, 2.0, 0.55, 5.0

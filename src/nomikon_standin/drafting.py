@@ -6,9 +6,9 @@ import json
 import re
 from typing import Any
 
-from nomikon.standin.listing import ListForm, list_form
-from nomikon.standin.models import Persona
-from nomikon.standin.words import chance, sentences
+from nomikon_standin.listing import ListForm, list_form
+from nomikon_standin.models import Persona
+from nomikon_standin.words import chance, sentences
 
 # "Write one new prompt …", "Draft the instructions a model gets …"
 _ASKED = re.compile(

@@ -7,8 +7,8 @@ import re
 from dataclasses import dataclass, field
 from typing import Any
 
-from nomikon.standin.labels import LabelSet, split_list
-from nomikon.standin.words import sentences
+from nomikon_standin.labels import LabelSet, split_list
+from nomikon_standin.words import sentences
 
 _NUMBERS = {
     w: i

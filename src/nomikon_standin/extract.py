@@ -6,12 +6,12 @@ import difflib
 import re
 from typing import Any
 
-from nomikon.standin.forms import Key
-from nomikon.standin.judging import choose_label, is_true
-from nomikon.standin.labels import LabelSet
-from nomikon.standin.models import Persona
-from nomikon.standin.sampling import Dice
-from nomikon.standin.words import STOP, sentences, stems, words
+from nomikon_standin.forms import Key
+from nomikon_standin.judging import choose_label, is_true
+from nomikon_standin.labels import LabelSet
+from nomikon_standin.models import Persona
+from nomikon_standin.sampling import Dice
+from nomikon_standin.words import STOP, sentences, stems, words
 
 TIME = re.compile(
     r"\b([01]?\d|2[0-3])[:.h]([0-5]\d)\b(?!\.\d)|\b(1[0-2]|0?[1-9])\s?([ap])\.?m\b\.?", re.I

@@ -6,9 +6,9 @@ import json
 import re
 from typing import Any
 
-from nomikon.standin.listing import ListForm, list_form
-from nomikon.standin.models import Persona
-from nomikon.standin.words import chance, stems
+from nomikon_standin.listing import ListForm, list_form
+from nomikon_standin.models import Persona
+from nomikon_standin.words import chance, stems
 
 _SHORTER = re.compile(
     r"\b(?:shorten\w*|trim\w*|tighten\w*|condense|(?:make|get)\b[^.\n]{0,40}\b(?:shorter|cheaper))\b"

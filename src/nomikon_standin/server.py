@@ -11,13 +11,13 @@ from typing import Any
 
 from aiohttp import web
 
-from nomikon.standin import tokens
-from nomikon.standin.answer import Sampling, answer
-from nomikon.standin.continuing import asks_for_the_rest, the_rest
-from nomikon.standin.embedding import DIMENSIONS, embedded
-from nomikon.standin.faults import Fault, FaultPlan
-from nomikon.standin.habits import HABITS, REASONING
-from nomikon.standin.models import PERSONAS, Persona
+from nomikon_standin import tokens
+from nomikon_standin.answer import Sampling, answer
+from nomikon_standin.continuing import asks_for_the_rest, the_rest
+from nomikon_standin.embedding import DIMENSIONS, embedded
+from nomikon_standin.faults import Fault, FaultPlan
+from nomikon_standin.habits import HABITS, REASONING
+from nomikon_standin.models import PERSONAS, Persona
 
 IDENTITY = "standin-1"
 ROLES = ("system", "user", "assistant")

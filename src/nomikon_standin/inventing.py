@@ -6,10 +6,10 @@ import json
 import re
 from typing import Any
 
-from nomikon.standin.listing import ListForm, bullets, how_many, list_form, section
-from nomikon.standin.models import Persona
-from nomikon.standin.sampling import Dice
-from nomikon.standin.words import chance, sentences, words
+from nomikon_standin.listing import ListForm, bullets, how_many, list_form, section
+from nomikon_standin.models import Persona
+from nomikon_standin.sampling import Dice
+from nomikon_standin.words import chance, sentences, words
 
 _CASES = re.compile(
     r"\b(?:write|propose|invent|make up|produce|create|give)\b[^.\n]{0,80}"

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 
-from nomikon.standin.models import Persona
-from nomikon.standin.words import chance, sentences
+from nomikon_standin.models import Persona
+from nomikon_standin.words import chance, sentences
 
 _PLAY = re.compile(
     r"\b(?:you (?:play|act as|speak as|are playing)|play the (?:part|role) of|pretend to be|"

@@ -7,27 +7,27 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
-from nomikon.standin import forms, prose
-from nomikon.standin.amending import amended, asks_for_amendments
-from nomikon.standin.assessing import asks_for_judgement, judged
-from nomikon.standin.drafting import (
+from nomikon_standin import forms, prose
+from nomikon_standin.amending import amended, asks_for_amendments
+from nomikon_standin.assessing import asks_for_judgement, judged
+from nomikon_standin.drafting import (
     asks_for_a_prompt,
     asks_for_clauses,
     drafted,
     drafted_clauses,
 )
-from nomikon.standin.extract import table_rows, value_for
-from nomikon.standin.forms import Key
-from nomikon.standin.interviewing import asks_for_questions, interviewed
-from nomikon.standin.inventing import asks_for_a_list, invented
-from nomikon.standin.judging import choose_label, is_true, label_evidence
-from nomikon.standin.labels import LabelSet, read_labels
-from nomikon.standin.models import Persona
-from nomikon.standin.sampling import Dice
-from nomikon.standin.subject import Split, split_request
-from nomikon.standin.talking import asks_for_a_user, spoken
-from nomikon.standin.trimming import asks_for_shorter, shortened
-from nomikon.standin.words import GROUPS, associated, chance, sentences, stems, words
+from nomikon_standin.extract import table_rows, value_for
+from nomikon_standin.forms import Key
+from nomikon_standin.interviewing import asks_for_questions, interviewed
+from nomikon_standin.inventing import asks_for_a_list, invented
+from nomikon_standin.judging import choose_label, is_true, label_evidence
+from nomikon_standin.labels import LabelSet, read_labels
+from nomikon_standin.models import Persona
+from nomikon_standin.sampling import Dice
+from nomikon_standin.subject import Split, split_request
+from nomikon_standin.talking import asks_for_a_user, spoken
+from nomikon_standin.trimming import asks_for_shorter, shortened
+from nomikon_standin.words import GROUPS, associated, chance, sentences, stems, words
 
 _SENSITIVE = re.compile(
     r"\b(?:injur\w+|bleed\w*|blood|hurt|wound\w*|suicid\w*|kill\w*|weapon\w*|drug\w*|overdose|"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TypeVar
 
-from nomikon.standin.words import chance
+from nomikon_standin.words import chance
 
 T = TypeVar("T")
 

@@ -10,8 +10,8 @@ from pathlib import Path
 from statistics import NormalDist
 from typing import Any
 
-from nomikon.standin.habits import HABITS
-from nomikon.standin.words import chance
+from nomikon_standin.habits import HABITS
+from nomikon_standin.words import chance
 
 KINDS = (
     "http-429",

@@ -6,9 +6,9 @@ import json
 import re
 from dataclasses import dataclass
 
-from nomikon.standin.models import Persona
-from nomikon.standin.sampling import Dice
-from nomikon.standin.words import associated, chance, sentences, stems, words
+from nomikon_standin.models import Persona
+from nomikon_standin.sampling import Dice
+from nomikon_standin.words import associated, chance, sentences, stems, words
 
 _JUDGE = re.compile(
     r"\b(?:judge|grade|assess|evaluate|mark|rate|score|review|appraise)\b[^.\n]{0,120}"

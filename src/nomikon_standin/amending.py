@@ -7,9 +7,9 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
-from nomikon.standin.listing import ListForm, list_form
-from nomikon.standin.models import Persona
-from nomikon.standin.words import chance
+from nomikon_standin.listing import ListForm, list_form
+from nomikon_standin.models import Persona
+from nomikon_standin.words import chance
 
 _AMEND = re.compile(
     r"\b(?:amend|revise|improve|change|mend|repair)\w*\b[^.\n]{0,80}\b(?:prompts?|clauses?|instructions?)\b",

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from nomikon.standin.words import chance, stem, words
+from nomikon_standin.words import chance, stem, words
 
 DIMENSIONS = 256
 # A whole word says more than a piece of one.

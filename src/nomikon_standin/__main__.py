@@ -1,0 +1,5 @@
+"""`python -m nomikon_standin`."""
+
+from nomikon_standin.command import main
+
+main()
