@@ -7,5 +7,15 @@ scorecards by that name.
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, GroupMeasure, Measure, Score, Turn, only_known
+from nomikon.core.measures.declared import Parameter
 
-__all__ = ["Answer", "GroupMeasure", "Measure", "MeasureError", "Score", "Turn", "only_known"]
+__all__ = [
+    "Answer",
+    "GroupMeasure",
+    "Measure",
+    "MeasureError",
+    "Parameter",
+    "Score",
+    "Turn",
+    "only_known",
+]

@@ -3,9 +3,11 @@
 import json
 import unittest
 
+from jsonschema import validate
+
 from nomikon.core.errors import MeasureError, ScorecardError
 from nomikon.core.measures import MEASURES, Answer, make_measure, read_scorecard, score_answer
-from nomikon.core.measures.sorts import is_known, sort_of
+from nomikon.core.measures.declared import SORTS, declared
 
 
 def score(name, output, reference=None, **parameters):
@@ -171,13 +173,13 @@ class SortsTest(unittest.TestCase):
             "flag": bool, "choice": str, "json": (dict, list), "criteria": list, "model": str,
         }  # fmt: skip
         for name, measure in MEASURES.items():
-            for parameter in measure.parameters:
+            for parameter, told in measure.parameters.items():
                 with self.subTest(measure=name, parameter=parameter):
-                    self.assertTrue(is_known(name, parameter))
-                    sort = sort_of(name, parameter)
-                    self.assertEqual(bool(sort.options), sort.sort == "choice")
+                    self.assertIn(told.sort, SORTS)
+                    self.assertEqual(bool(told.options), told.sort == "choice")
                     value = measure.worked[0].get(parameter)
                     if value is not None:
-                        self.assertIsInstance(value, kinds[sort.sort])
-                        self.assertTrue(not sort.options or value in sort.options)
-        self.assertEqual(sort_of("somebody-elses", "thing").sort, "json")
+                        self.assertIsInstance(value, kinds[told.sort])
+                        self.assertTrue(not told.options or value in told.options)
+                        validate(value, told.schema())
+        self.assertEqual(declared({"thing": "words alone"})["thing"].sort, "json")

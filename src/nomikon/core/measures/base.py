@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.measures.declared import Parameter
 
 
 @dataclass(frozen=True)
@@ -83,7 +84,8 @@ class Measure(ABC):
     needs_reference: ClassVar[bool] = False
     # Whether it looks at the scores of the measures above it.
     reads_scores: ClassVar[bool] = False
-    parameters: ClassVar[Mapping[str, str]] = {}
+    # Declared once: forms, documentation and schemas are made from it. Words alone take any JSON.
+    parameters: ClassVar[Mapping[str, Parameter | str]] = {}
     # Parameters, output, reference and the score they give: shown to people, held by a test.
     worked: ClassVar[tuple[dict[str, Any], str, str | None, float | None]]
 
@@ -107,7 +109,7 @@ class GroupMeasure(Measure):
 NO_REFERENCE = Score(None, "the case has no reference")
 
 
-def only_known(name: str, given: Mapping[str, Any], known: Mapping[str, str]) -> None:
+def only_known(name: str, given: Mapping[str, Any], known: Mapping[str, object]) -> None:
     """Refuse parameters a measure does not have."""
     for key in given:
         if key not in known:

@@ -10,6 +10,7 @@ from rapidfuzz.distance import Indel
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, GroupMeasure, Score, only_known, parse_json
+from nomikon.core.measures.declared import CHOICE, TEXT, Parameter
 from nomikon.core.measures.match import normalised
 from nomikon.core.measures.parameters import one_of
 
@@ -37,8 +38,10 @@ class Consistency(GroupMeasure):
         "JSON answers is compared. One repeat alone gives no score."
     )
     parameters = {
-        "by": "exact, normalised (default) or edits",
-        "field": "key of JSON answers to compare (optional)",
+        "by": Parameter(
+            "exact, normalised (default) or edits", CHOICE, ("normalised", "exact", "edits")
+        ),
+        "field": Parameter("key of JSON answers to compare (optional)", TEXT),
     }
     worked = ({"by": "normalised"}, "Delay.", None, None)
 

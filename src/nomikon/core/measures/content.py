@@ -6,6 +6,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.declared import FLAG, TEXTS, Parameter
 from nomikon.core.measures.parameters import flag, phrases
 
 
@@ -15,9 +16,9 @@ class Contains(Measure):
     name = "contains"
     description = "The output contains every phrase of one list, or one phrase of another."
     parameters = {
-        "all": "phrases that must all stand in the output",
-        "any": "phrases of which at least one must stand in it",
-        "ignore_case": "true to let case differ (default false)",
+        "all": Parameter("phrases that must all stand in the output", TEXTS),
+        "any": Parameter("phrases of which at least one must stand in it", TEXTS),
+        "ignore_case": Parameter("true to let case differ (default false)", FLAG),
     }
     worked = ({"all": ["Saltwife"]}, "The Saltwife sails.", None, 1.0)
 
@@ -46,8 +47,8 @@ class NotContains(Measure):
     name = "not-contains"
     description = "The output contains none of the phrases."
     parameters = {
-        "phrases": "phrases that must not stand in the output",
-        "ignore_case": "true to let case differ (default false)",
+        "phrases": Parameter("phrases that must not stand in the output", TEXTS),
+        "ignore_case": Parameter("true to let case differ (default false)", FLAG),
     }
     worked = ({"phrases": ["refund"]}, "You get a refund.", None, 0.0)
 

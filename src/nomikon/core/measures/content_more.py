@@ -7,6 +7,7 @@ from collections import Counter
 from typing import Any
 
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.declared import NUMBER, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.parameters import BOUNDS, Bounds, phrases, whole
 
 _WORD = re.compile(r"[^\W\d_]+(?:['’][^\W\d_]+)*")
@@ -21,7 +22,7 @@ class Keywords(Measure):
 
     name = "keywords"
     description = "The share of the keywords that the output mentions."
-    parameters = {"words": "the keywords; a phrase counts as a whole"}
+    parameters = {"words": Parameter("the keywords; a phrase counts as a whole", TEXTS)}
     worked = ({"words": ["vessel", "quay"]}, "The vessel is late.", None, 0.5)
 
     def __init__(self, **parameters: Any) -> None:
@@ -43,8 +44,8 @@ class Repetition(Measure):
     name = "repetition"
     description = "No word comes more often than allowed."
     parameters = {
-        "max": "how often a word may come (default 3)",
-        "letters": "words shorter than this are not counted (default 5)",
+        "max": Parameter("how often a word may come (default 3)", NUMBER),
+        "letters": Parameter("words shorter than this are not counted (default 5)", WHOLE),
     }
     worked = ({"max": 1}, "Sorry, sorry.", None, 0.0)
 

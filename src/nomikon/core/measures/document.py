@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 
 from nomikon.core.measures import expression_grammar
+from nomikon.core.measures.declared import declared
 from nomikon.core.measures.expression import FUNCTIONS, ROOTS
 from nomikon.core.measures.registry import FAMILIES
 
@@ -28,7 +29,10 @@ def as_markdown() -> str:
                 parts.append("Without a reference: no score.\n")
             if measure.parameters:
                 parts.append(
-                    "\n".join(f"- `{n}`: {what}" for n, what in measure.parameters.items()) + "\n"
+                    "\n".join(
+                        f"- `{n}`: {p.words}" for n, p in declared(measure.parameters).items()
+                    )
+                    + "\n"
                 )
             given, output, reference, score = measure.worked
             shown = f"`{json.dumps(output, ensure_ascii=False)}`"

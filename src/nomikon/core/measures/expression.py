@@ -11,6 +11,7 @@ import regex
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, parse_json, shown
+from nomikon.core.measures.declared import LONG, Parameter
 from nomikon.core.measures.expression_grammar import COMPARISONS, Node, parse_expression
 from nomikon.core.measures.length import UNITS
 from nomikon.core.measures.parameters import PATTERN_S
@@ -43,7 +44,9 @@ class Expression(Measure):
         "Your own rule: an expression over output, reference, inputs, JSON fields, scores."
     )
     parameters = {
-        "is": "the expression, such as: words(output) <= 40 and contains(output, inputs.vessel)"
+        "is": Parameter(
+            "the expression, such as: words(output) <= 40 and contains(output, inputs.vessel)", LONG
+        )
     }
     worked = (
         {"is": "words(output) <= 3 and not contains(output, 'sorry')"},

@@ -8,6 +8,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.declared import TEXTS, Parameter
 from nomikon.core.measures.parameters import phrases
 
 _NUMBER = re.compile(r"\d+(?:[.,:]\d+)*")
@@ -61,8 +62,10 @@ class Faithful(Measure):
     name = "faithful"
     description = "Numbers, dates, names and quotations of the output that stand in the inputs."
     parameters = {
-        "kinds": "which of numbers, dates, names, quotes to look at (default all)",
-        "allow": "facts that may be said though no input has them (optional)",
+        "kinds": Parameter(
+            "which of numbers, dates, names, quotes to look at (default all)", TEXTS
+        ),
+        "allow": Parameter("facts that may be said though no input has them (optional)", TEXTS),
     }
     worked = (
         {"kinds": ["numbers"], "allow": ["112"]},

@@ -8,6 +8,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
+from nomikon.core.measures.declared import CHOICE, NUMBER, Parameter
 from nomikon.core.measures.parameters import whole
 from nomikon.core.trials.estimates import estimate_tokens
 
@@ -61,9 +62,13 @@ class Length(Measure):
     name = "length"
     description = "The length of the output lies within limits."
     parameters = {
-        "unit": "characters, words, sentences, lines, paragraphs or tokens (estimated)",
-        "min": "least length (optional)",
-        "max": "greatest length (optional)",
+        "unit": Parameter(
+            "characters, words, sentences, lines, paragraphs or tokens (estimated)",
+            CHOICE,
+            tuple(UNITS),
+        ),
+        "min": Parameter("least length (optional)", NUMBER),
+        "max": Parameter("greatest length (optional)", NUMBER),
     }
     worked = ({"unit": "words", "max": 3}, "one two three", None, 1.0)
 

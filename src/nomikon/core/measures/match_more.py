@@ -7,6 +7,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXT, TEXTS, Parameter
 from nomikon.core.measures.match import normalised
 from nomikon.core.measures.parameters import PATTERN_S, flag, number, one_of, pattern, phrases
 
@@ -20,7 +21,7 @@ class OneOf(Measure):
 
     name = "one-of"
     description = "The whole output is one of the listed texts (case, blanks, outer marks apart)."
-    parameters = {"values": "the texts that are allowed"}
+    parameters = {"values": Parameter("the texts that are allowed", TEXTS)}
     worked = ({"values": ["delay", "lost item"]}, " “Lost item.” ", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
@@ -40,10 +41,10 @@ class RegexMatch(Measure):
     name = "regex"
     description = "A regular expression is found in the output, or is the whole of it."
     parameters = {
-        "pattern": "the regular expression",
-        "whole": "true when the whole output must match (default false)",
-        "ignore_case": "true to let case differ (default false)",
-        "absent": "true to score 1 when it is not found (default false)",
+        "pattern": Parameter("the regular expression", TEXT),
+        "whole": Parameter("true when the whole output must match (default false)", FLAG),
+        "ignore_case": Parameter("true to let case differ (default false)", FLAG),
+        "absent": Parameter("true to score 1 when it is not found (default false)", FLAG),
     }
     worked = ({"pattern": r"\b\d{2}:\d{2}\b"}, "It sails at 16:05.", None, 1.0)
 
@@ -78,9 +79,13 @@ class NumberMatch(Measure):
     description = "A number in the output is the reference's, within a tolerance."
     needs_reference = True
     parameters = {
-        "tolerance": "how far it may be off (default 0)",
-        "relative": "share of the reference's size it may be off (default 0)",
-        "take": "which number of the output counts: first, last or only (default last)",
+        "tolerance": Parameter("how far it may be off (default 0)", NUMBER),
+        "relative": Parameter("share of the reference's size it may be off (default 0)", NUMBER),
+        "take": Parameter(
+            "which number of the output counts: first, last or only (default last)",
+            CHOICE,
+            ("last", "first", "only"),
+        ),
     }
     worked = ({"tolerance": 0.5}, "In all 1,200.4 tonnes", "1200", 1.0)
 
@@ -123,7 +128,9 @@ class SetOverlap(Measure):
     name = "set-overlap"
     description = "How far the items of the output and of the reference are the same set (F1)."
     needs_reference = True
-    parameters = {"separator": "what parts items (default: commas, semicolons, line breaks)"}
+    parameters = {
+        "separator": Parameter("what parts items (default: commas, semicolons, line breaks)", TEXT)
+    }
     worked = ({}, "- apples\n- pears", "pears, plums", 0.5)
 
     def __init__(self, **parameters: Any) -> None:

@@ -10,6 +10,7 @@ import regex
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Score
+from nomikon.core.measures.declared import NUMBER, Parameter
 
 # A pattern that backtracks for longer than this is given up on.
 PATTERN_S = 0.25
@@ -100,4 +101,7 @@ class Bounds:
         return Score(1.0, told)
 
 
-BOUNDS = {"min": "least value (optional)", "max": "greatest value (optional)"}
+BOUNDS = {
+    "min": Parameter("least value (optional)", NUMBER),
+    "max": Parameter("greatest value (optional)", NUMBER),
+}

@@ -7,6 +7,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import NO_REFERENCE, Answer, JudgeReply, Score, only_known, shown
+from nomikon.core.measures.declared import FLAG, JSON, LONG, MODEL, TEXT, WHOLE, Parameter
 from nomikon.core.measures.judging import (
     JudgeMeasure,
     JudgementError,
@@ -87,13 +88,19 @@ class Preferred(JudgeMeasure):
     )
     needs_reference = True
     parameters = {
-        "model": "name of the model that judges",
-        "connection": "its connection, where several have a model of that name",
-        "asks": "what makes an answer better",
-        "times": "judgements in each order, averaged (default 1)",
-        "again": "whether a reply that cannot be read is asked for once more (default true)",
-        "instruction": "what the judge is told, with {{asks}}, {{input}}, {{first}}, {{second}}",
-        "settings": "its sampling settings (default temperature 0)",
+        "model": Parameter("name of the model that judges", MODEL),
+        "connection": Parameter("its connection, where several have a model of that name", TEXT),
+        "asks": Parameter("what makes an answer better", LONG),
+        "times": Parameter("judgements in each order, averaged (default 1)", WHOLE),
+        "again": Parameter(
+            "whether a reply that cannot be read is asked for once more (default true)",
+            FLAG,
+            default=True,
+        ),
+        "instruction": Parameter(
+            "what the judge is told, with {{asks}}, {{input}}, {{first}}, {{second}}", LONG
+        ),
+        "settings": Parameter("its sampling settings (default temperature 0)", JSON),
     }
     instruction = INSTRUCTION
     must_name = ("first", "second")

@@ -10,6 +10,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known, shown
+from nomikon.core.measures.declared import CRITERIA, FLAG, JSON, LONG, MODEL, TEXT, WHOLE, Parameter
 from nomikon.core.measures.judging import (
     JudgeMeasure,
     JudgementError,
@@ -274,14 +275,20 @@ class Rubric(JudgeMeasure):
         "judgements are averaged, every second one with the criteria in the other order."
     )
     parameters = {
-        "model": "name of the model that judges",
-        "connection": "its connection, where several have a model of that name",
-        "criteria": "list of {name, asks, levels: [worst … best], weight}",
-        "times": "judgements of each output, averaged (default 1)",
-        "again": "whether a reply that cannot be read is asked for once more (default true)",
-        "reference": "whether the judge sees the reference (default false)",
-        "instruction": "what the judge is told, with {{rubric}}, {{input}}, {{answer}}, {{reference}}",
-        "settings": "its sampling settings (default temperature 0)",
+        "model": Parameter("name of the model that judges", MODEL),
+        "connection": Parameter("its connection, where several have a model of that name", TEXT),
+        "criteria": Parameter("list of {name, asks, levels: [worst … best], weight}", CRITERIA),
+        "times": Parameter("judgements of each output, averaged (default 1)", WHOLE),
+        "again": Parameter(
+            "whether a reply that cannot be read is asked for once more (default true)",
+            FLAG,
+            default=True,
+        ),
+        "reference": Parameter("whether the judge sees the reference (default false)", FLAG),
+        "instruction": Parameter(
+            "what the judge is told, with {{rubric}}, {{input}}, {{answer}}, {{reference}}", LONG
+        ),
+        "settings": Parameter("its sampling settings (default temperature 0)", JSON),
     }
     instruction = INSTRUCTION
     must_name = ("rubric", "answer")

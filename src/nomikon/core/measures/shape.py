@@ -11,6 +11,7 @@ from xml.parsers import expat
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.declared import CHOICE, FLAG, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.parameters import flag, phrases, whole
 from nomikon.core.measures.structure import read_output
 
@@ -21,8 +22,8 @@ class ValidJson(Measure):
     name = "valid-json"
     description = "The output is JSON, with nothing around it."
     parameters = {
-        "kind": "object, array or any (default any)",
-        "fenced": "true to accept JSON inside a code fence (default false)",
+        "kind": Parameter("object, array or any (default any)", CHOICE, ("any", "object", "array")),
+        "fenced": Parameter("true to accept JSON inside a code fence (default false)", FLAG),
     }
     worked = ({"kind": "object"}, '{"late": true}', None, 1.0)
 
@@ -51,7 +52,7 @@ class XmlWellFormed(Measure):
 
     name = "xml"
     description = "The output is well-formed XML, with the named elements where any are asked for."
-    parameters = {"elements": "names of elements that must occur (optional)"}
+    parameters = {"elements": Parameter("names of elements that must occur (optional)", TEXTS)}
     worked = ({"elements": ["vessel"]}, "<log><vessel>Harrier</vessel></log>", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
@@ -87,10 +88,10 @@ class CsvShape(Measure):
     name = "csv-shape"
     description = "The output is CSV: rows of one width, the columns and number of rows asked for."
     parameters = {
-        "columns": "names the header must have, in order (optional)",
-        "min_rows": "least number of rows under the header (optional)",
-        "max_rows": "greatest number of rows (optional)",
-        "delimiter": "one character (default ,)",
+        "columns": Parameter("names the header must have, in order (optional)", TEXTS),
+        "min_rows": Parameter("least number of rows under the header (optional)", WHOLE),
+        "max_rows": Parameter("greatest number of rows (optional)", WHOLE),
+        "delimiter": Parameter("one character (default ,)", TEXT),
     }
     worked = ({"columns": ["day", "opens"]}, "day,opens\nMonday,09:00\n", None, 1.0)
 
@@ -132,12 +133,12 @@ class MarkdownShape(Measure):
     name = "markdown"
     description = "The output has the Markdown parts asked for; the share of those that are right."
     parameters = {
-        "headings": "number of headings (exactly)",
-        "bullets": "number of bullets (exactly)",
-        "min_bullets": "least number of bullets",
-        "max_bullets": "greatest number of bullets",
-        "table": "columns of a table that must be there, in order",
-        "numbered": "a numbered list from 1 to this",
+        "headings": Parameter("number of headings (exactly)", WHOLE),
+        "bullets": Parameter("number of bullets (exactly)", WHOLE),
+        "min_bullets": Parameter("least number of bullets", WHOLE),
+        "max_bullets": Parameter("greatest number of bullets", WHOLE),
+        "table": Parameter("columns of a table that must be there, in order", TEXTS),
+        "numbered": Parameter("a numbered list from 1 to this", WHOLE),
     }
     worked = ({"numbered": 2, "headings": 1}, "1. Board\n2. Sit down", None, 0.5)
 

@@ -22,6 +22,7 @@ from nomikon.core.measures.base import (
     parse_json,
     shown,
 )
+from nomikon.core.measures.declared import FLAG, JSON, Parameter
 from nomikon.core.measures.parameters import flag
 
 _FENCED = re.compile(r"^\s*```[A-Za-z]*[ \t]*\r?\n(?P<body>.*?)\r?\n?```\s*$", re.DOTALL)
@@ -45,8 +46,10 @@ class JsonFields(Measure):
     )
     needs_reference = True
     parameters = {
-        "fields": "field names, or a mapping of field name to weight; all fields if left out",
-        "fenced": "true to accept JSON inside a code fence (default false)",
+        "fields": Parameter(
+            "field names, or a mapping of field name to weight; all fields if left out", JSON
+        ),
+        "fenced": Parameter("true to accept JSON inside a code fence (default false)", FLAG),
     }
     worked = ({}, '{"a": 1, "b": 2}', '{"a": 1, "b": 3}', 0.5)
 
@@ -126,8 +129,10 @@ class JsonSchema(Measure):
     name = "json-schema"
     description = "The output is JSON and valid against the schema (draft 2020-12)."
     parameters = {
-        "schema": "the JSON Schema, an object; references to the network are refused",
-        "fenced": "true to accept JSON inside a code fence (default false)",
+        "schema": Parameter(
+            "the JSON Schema, an object; references to the network are refused", JSON
+        ),
+        "fenced": Parameter("true to accept JSON inside a code fence (default false)", FLAG),
     }
     worked = ({"schema": {"required": ["a"]}}, '{"b": 1}', None, 0.0)
 

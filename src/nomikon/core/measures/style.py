@@ -8,6 +8,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.declared import CHOICE, NUMBER, TEXT, Parameter
 from nomikon.core.measures.length import count_sentences, count_words
 from nomikon.core.measures.parameters import BOUNDS, Bounds, one_of, whole
 
@@ -91,7 +92,9 @@ class Formality(Measure):
 
     name = "formality"
     description = "Whether markers of formal or informal English prevail, as wanted."
-    parameters = {"want": "formal or informal (default formal)"}
+    parameters = {
+        "want": Parameter("formal or informal (default formal)", CHOICE, ("formal", "informal"))
+    }
     worked = ({"want": "formal"}, "Hey guys, we apologise.", None, 1 / 3)
 
     def __init__(self, **parameters: Any) -> None:
@@ -121,7 +124,7 @@ class Politeness(Measure):
 
     name = "politeness"
     description = "Markers of politeness: please, thank you, sorry and the like (English)."
-    parameters = {"min": "least number of markers (default 1)"}
+    parameters = {"min": Parameter("least number of markers (default 1)", NUMBER)}
     worked = ({}, "Thank you for writing, please board at gate 2.", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
@@ -145,7 +148,9 @@ class Language(Measure):
 
     name = "language"
     description = "The language the output is written in (needs about a sentence)."
-    parameters = {"code": "two-letter code of the language (ISO 639-1), such as en or sv"}
+    parameters = {
+        "code": Parameter("two-letter code of the language (ISO 639-1), such as en or sv", TEXT)
+    }
     worked = ({"code": "de"}, "Das Schiff fährt heute leider nicht mehr.", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.declared import NUMBER, WHOLE, Parameter
 from nomikon.core.measures.parameters import number, whole
 
 NANO = 1_000_000_000
@@ -31,7 +32,7 @@ class NoLeak(Measure):
 
     name = "no-leak"
     description = "The instructions of the prompt are not repeated in the answer."
-    parameters = {"words": "how many words in a row count as a leak (default 8)"}
+    parameters = {"words": Parameter("how many words in a row count as a leak (default 8)", WHOLE)}
     worked = ({}, "Yes.", None, None)
 
     def __init__(self, **parameters: Any) -> None:
@@ -60,7 +61,7 @@ class Cost(Measure):
 
     name = "cost"
     description = "What the answer cost."
-    parameters = {"max": "most it may cost, in the one currency"}
+    parameters = {"max": Parameter("most it may cost, in the one currency", NUMBER)}
     worked = ({"max": 0.01}, "Yes.", None, None)
 
     def __init__(self, **parameters: Any) -> None:
@@ -82,7 +83,7 @@ class Latency(Measure):
 
     name = "latency"
     description = "How long the answer took, from sending to the last piece."
-    parameters = {"max_ms": "most milliseconds it may take"}
+    parameters = {"max_ms": Parameter("most milliseconds it may take", NUMBER)}
     worked = ({"max_ms": 1000}, "Yes.", None, None)
 
     def __init__(self, **parameters: Any) -> None:

@@ -168,6 +168,7 @@ class MeasureExample(TypedDict):
 class SortShape(TypedDict):
     sort: str
     options: list[str]
+    default: Annotated[bool, Field(help_text="What a flag is where it is not given.")]
 
 
 class MeasureShape(TypedDict):

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { Button, Choice, Field, TextAction } from '@/parts/controls'
-import { newRow, type DraftRow, type Measure } from './card'
+import { hintOf, newRow, type DraftRow, type Measure } from './card'
 import { ParameterField } from './ParameterField'
 
 type Props = {
@@ -102,8 +102,9 @@ export function MeasureRow({ row, measures, instruction, problem, onChange, onOu
           key={`${row.measure} ${name}`}
           name={name}
           what={known?.parameters[name] ?? 'not known to this measure'}
-          sort={known?.sorts[name] ?? { sort: 'json', options: [] }}
+          sort={known?.sorts[name] ?? { sort: 'json', options: [], default: false }}
           raw={raw}
+          hint={hintOf(known, name)}
           error={about(name)}
           fallback={name === 'instruction' ? instruction : undefined}
           onChange={(next) => onChange({ ...row, raw: { ...row.raw, [name]: next } })}

@@ -8,6 +8,8 @@ type Props = {
   what: string
   sort: Sort
   raw: Raw
+  /** What a value looks like; never a value itself. */
+  hint: string
   error: string | null
   /** What stands where nothing is given. */
   fallback?: string | undefined
@@ -15,10 +17,11 @@ type Props = {
 }
 
 /** The field of one parameter, by the sort of value it takes. */
-export function ParameterField({ name, what, sort, raw, error, fallback, onChange }: Props) {
+export function ParameterField({ name, what, sort, raw, hint, error, fallback, onChange }: Props) {
   const models = useModels()
   const label = `${name.replaceAll('_', ' ')}: ${what}`
   const text = typeof raw === 'string' ? raw : ''
+  const placeholder = hint ? `for instance ${hint}` : undefined
   switch (sort.sort) {
     case 'flag':
       return (
@@ -67,6 +70,7 @@ export function ParameterField({ name, what, sort, raw, error, fallback, onChang
           label={label}
           className="w-64"
           inputMode="decimal"
+          placeholder={placeholder}
           value={text}
           error={error}
           onChange={(e) => onChange(e.target.value)}
@@ -76,7 +80,8 @@ export function ParameterField({ name, what, sort, raw, error, fallback, onChang
       return (
         <Area
           label={`${label}; one a line`}
-          rows={Math.min(6, text.split('\n').length + 1)}
+          rows={Math.min(6, (text || hint).split('\n').length + 1)}
+          placeholder={placeholder}
           value={text}
           error={error ?? null}
           onChange={(e) => onChange(e.target.value)}
@@ -100,6 +105,7 @@ export function ParameterField({ name, what, sort, raw, error, fallback, onChang
         <Area
           label={`${label}; as JSON`}
           rows={2}
+          placeholder={placeholder}
           className="[&_textarea]:font-mono [&_textarea]:text-xs"
           value={text}
           error={error ?? null}
@@ -110,6 +116,7 @@ export function ParameterField({ name, what, sort, raw, error, fallback, onChang
       return (
         <Field
           label={label}
+          placeholder={placeholder}
           value={text}
           className="max-w-96 [&_input]:font-mono"
           error={error}

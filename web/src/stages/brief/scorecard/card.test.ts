@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { draftOf, type Measure, ParameterError, rowOf } from './card'
+import { draftOf, hintOf, type Measure, newRow, ParameterError, rowOf } from './card'
 
 const MEASURE: Measure = {
   name: 'regex',
@@ -7,15 +7,21 @@ const MEASURE: Measure = {
   description: '',
   needs_reference: false,
   judged: false,
-  parameters: { pattern: '', whole: '', values: '', max: '', schema: '' },
+  parameters: { pattern: '', whole: '', values: '', max: '', schema: '', again: '' },
   sorts: {
-    pattern: { sort: 'text', options: [] },
-    whole: { sort: 'flag', options: [] },
-    values: { sort: 'texts', options: [] },
-    max: { sort: 'whole', options: [] },
-    schema: { sort: 'json', options: [] },
+    pattern: { sort: 'text', options: [], default: false },
+    whole: { sort: 'flag', options: [], default: false },
+    values: { sort: 'texts', options: [], default: false },
+    max: { sort: 'whole', options: [], default: false },
+    schema: { sort: 'json', options: [], default: false },
+    again: { sort: 'flag', options: [], default: true },
   },
-  example: { parameters: {}, output: '', reference: null, score: null },
+  example: {
+    parameters: { pattern: '\\d{4}', values: ['a', 'b'] },
+    output: '',
+    reference: null,
+    score: null,
+  },
 }
 
 describe('a row of a scorecard', () => {
@@ -40,6 +46,19 @@ describe('a row of a scorecard', () => {
       weight: 1,
       odd: { x: 1 },
     })
+  })
+  test('a measure that is chosen takes nothing over from its example, which is a hint', () => {
+    expect(rowOf(newRow(MEASURE), MEASURE)).toEqual({ measure: 'regex', weight: 1 })
+    expect(hintOf(MEASURE, 'pattern')).toBe('\\d{4}')
+    expect(hintOf(MEASURE, 'values')).toBe('a\nb')
+    expect(hintOf(MEASURE, 'max')).toBe('')
+  })
+  test('a flag that is on unless it is said otherwise can be put off', () => {
+    const draft = newRow(MEASURE)
+    expect(draft.raw.again).toBe(true)
+    const off = { ...draft, raw: { ...draft.raw, again: false } }
+    expect(rowOf(off, MEASURE).again).toBe(false)
+    expect(draftOf({ measure: 'regex', again: false }, MEASURE).raw.again).toBe(false)
   })
   test('a value of the wrong sort names its parameter', () => {
     const draft = draftOf({ measure: 'regex' }, MEASURE)

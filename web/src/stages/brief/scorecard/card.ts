@@ -39,8 +39,8 @@ export class ParameterError extends Error {
   }
 }
 
-export function rawOf(value: unknown, sort: Sort['sort']): Raw {
-  if (value === undefined) return sort === 'flag' ? false : sort === 'criteria' ? [] : ''
+export function rawOf(value: unknown, sort: Sort['sort'], unset = false): Raw {
+  if (value === undefined) return sort === 'flag' ? unset : sort === 'criteria' ? [] : ''
   if (sort === 'flag' || sort === 'criteria') return value
   if (sort === 'texts') return (Array.isArray(value) ? value : [value]).map(String).join('\n')
   if (sort === 'json') return JSON.stringify(value)
@@ -48,8 +48,8 @@ export function rawOf(value: unknown, sort: Sort['sort']): Raw {
 }
 
 /** The value that was typed; undefined where it is left to the measure. Raises ParameterError. */
-export function valueOf(raw: Raw, sort: Sort['sort'], name: string): unknown {
-  if (sort === 'flag') return raw === true ? true : undefined
+export function valueOf(raw: Raw, sort: Sort['sort'], name: string, unset = false): unknown {
+  if (sort === 'flag') return raw === unset ? undefined : raw === true
   if (sort === 'criteria') return Array.isArray(raw) && raw.length ? raw : undefined
   const text = asText(raw)
   if (sort === 'texts') {
@@ -89,7 +89,10 @@ export function draftOf(row: Row, measure: Measure | undefined): DraftRow {
     gate: row.gate ?? false,
     turn: row.turn === undefined ? '' : String(row.turn),
     raw: Object.fromEntries(
-      [...names].map((n) => [n, rawOf(row[n], measure?.sorts[n]?.sort ?? 'json')]),
+      [...names].map((n) => [
+        n,
+        rawOf(row[n], measure?.sorts[n]?.sort ?? 'json', measure?.sorts[n]?.default),
+      ]),
     ),
   }
 }
@@ -102,13 +105,27 @@ export function rowOf(draft: DraftRow, measure: Measure | undefined): Row {
   if (draft.turn.trim())
     row.turn = /^\d+$/.test(draft.turn.trim()) ? Number(draft.turn) : draft.turn.trim()
   for (const [name, raw] of Object.entries(draft.raw)) {
-    const value = valueOf(raw, measure?.sorts[name]?.sort ?? 'json', name)
+    const value = valueOf(
+      raw,
+      measure?.sorts[name]?.sort ?? 'json',
+      name,
+      measure?.sorts[name]?.default,
+    )
     if (value !== undefined) row[name] = value
   }
   return row
 }
 
-/** A new row of a measure, filled with its worked example: it shows what the parameters look like. */
+/** A new row of a measure. Its worked example is shown as hints and never a value: taken for one, it
+ * would fail every answer. */
 export function newRow(measure: Measure): DraftRow {
-  return draftOf({ measure: measure.name, ...measure.example.parameters }, measure)
+  return draftOf({ measure: measure.name }, measure)
+}
+
+/** What a parameter looks like, from the measure's worked example; '' where that has none. */
+export function hintOf(measure: Measure | undefined, name: string): string {
+  const value: unknown = measure?.example.parameters[name]
+  const sort = measure?.sorts[name]?.sort ?? 'json'
+  if (value === undefined || sort === 'flag' || sort === 'criteria' || sort === 'model') return ''
+  return asText(rawOf(value, sort))
 }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Mapping
 from importlib.metadata import EntryPoint
 from typing import Any
 
@@ -13,10 +13,10 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.measures.declared import Parameter, declared
 from nomikon.core.measures.installed import load_installed
 from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.registry import FAMILIES, own_measures
-from nomikon.core.measures.sorts import sort_of
 from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.briefs.models import Brief, Scorecard
@@ -61,8 +61,7 @@ def measures(request: Request) -> Response:
                     "family": family,
                     "description": m.description,
                     "needs_reference": m.needs_reference,
-                    "parameters": dict(m.parameters),
-                    "sorts": _sorts(m.name, m.parameters),
+                    **_parameters(declared(m.parameters)),
                     "judged": issubclass(m, JudgeMeasure),
                     "example": {
                         "parameters": parameters,
@@ -76,10 +75,15 @@ def measures(request: Request) -> Response:
     return given(list[MeasureShape])([copied(MeasureShape, row) for row in rows])
 
 
-def _sorts(measure: str, parameters: Iterable[str]) -> dict[str, Any]:
-    """What each parameter takes, for a form."""
-    found = {name: sort_of(measure, name) for name in parameters}
-    return {name: {"sort": s.sort, "options": list(s.options)} for name, s in found.items()}
+def _parameters(found: Mapping[str, Parameter]) -> dict[str, Any]:
+    """What each parameter is for, and what it takes, for a form."""
+    return {
+        "parameters": {name: p.words for name, p in found.items()},
+        "sorts": {
+            name: {"sort": p.sort, "options": list(p.options), "default": p.default}
+            for name, p in found.items()
+        },
+    }
 
 
 def _installed(entry: EntryPoint) -> dict[str, Any]:
@@ -87,7 +91,7 @@ def _installed(entry: EntryPoint) -> dict[str, Any]:
     try:
         kind = load_installed(entry)
         told, needs = kind.description, kind.needs_reference
-        parameters = dict(kind.parameters)
+        parameters = declared(kind.parameters)
         example: Any = getattr(kind, "worked", ({}, "", None, None))
     except MeasureError as error:
         told, needs, parameters, example = error.message, False, {}, ({}, "", None, None)
@@ -96,8 +100,7 @@ def _installed(entry: EntryPoint) -> dict[str, Any]:
         "family": "installed",
         "description": told,
         "needs_reference": needs,
-        "parameters": parameters,
-        "sorts": _sorts(entry.name, parameters),
+        **_parameters(parameters),
         "judged": False,
         "example": dict(zip(("parameters", "output", "reference", "score"), example, strict=True)),
     }
