@@ -12,7 +12,7 @@ import uvloop
 
 from bench import setting_up
 from nomikon.core.prompts import Message
-from nomikon.models.chat import request_body
+from nomikon.models.protocols.chat import request_body
 
 CALLS, CONCURRENCY = 5000, 64
 

@@ -7,7 +7,7 @@ from aiohttp.test_utils import TestServer
 
 from nomikon.core.prompts import Message
 from nomikon.models import CallFailure, Connection, ModelClient
-from nomikon.models.chat import request_body
+from nomikon.models.protocols.chat import request_body
 from nomikon_standin.faults import Fault, FaultPlan
 from nomikon_standin.server import Standin
 from tests.asking import AsyncCase

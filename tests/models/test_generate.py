@@ -5,8 +5,8 @@ import unittest
 
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure
-from nomikon.models.generate import GenerateReader, request_body
-from nomikon.models.protocols import call_url, list_request, read_list, texts_of
+from nomikon.models.protocols import PROTOCOLS, texts_of
+from nomikon.models.protocols.generate import GenerateReader, request_body
 
 
 class GenerateTest(unittest.TestCase):
@@ -51,17 +51,18 @@ class AddressTest(unittest.TestCase):
             ("open-inference", "http://h/v2/", "http://h/v2/models/a%2Fb/generate_stream"),
         ]:
             with self.subTest(base=base):
-                self.assertEqual(call_url(protocol, base, "a/b"), expected)
+                self.assertEqual(PROTOCOLS[protocol].url(base, "a/b"), expected)
         self.assertEqual(
-            list_request("open-inference", "http://h"), ("POST", "http://h/v2/repository/index")
+            PROTOCOLS["open-inference"].list_request("http://h"),
+            ("POST", "http://h/v2/repository/index"),
         )
 
     def test_lists_of_models(self):
-        found = read_list(
-            "chat-completions", {"data": [{"id": "a", "context_length": 4096}, {"id": "b"}]}
+        found = PROTOCOLS["chat-completions"].read_list(
+            {"data": [{"id": "a", "context_length": 4096}, {"id": "b"}]}
         )
         self.assertEqual([(m.name, m.context_length) for m in found], [("a", 4096), ("b", None)])
-        self.assertEqual(read_list("open-inference", [{"name": "c"}])[0].name, "c")
+        self.assertEqual(PROTOCOLS["open-inference"].read_list([{"name": "c"}])[0].name, "c")
         for document in ({}, {"data": "x"}, {"data": [{}]}, "<html>", None):
             with self.subTest(document=document), self.assertRaises(CallFailure):
-                read_list("chat-completions", document)
+                PROTOCOLS["chat-completions"].read_list(document)

@@ -4,8 +4,8 @@ import json
 import unittest
 
 from nomikon.core.prompts import Message
-from nomikon.models.chat import ChatReader, read_usage, request_body
 from nomikon.models.errors import FAILURES, RETRIED, CallFailure, failure_of_status
+from nomikon.models.protocols.chat import ChatReader, read_usage, request_body
 
 
 def data(**event):

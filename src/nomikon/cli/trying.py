@@ -27,7 +27,8 @@ from nomikon.core.trials.estimates import NANO
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit, UnitResult
 from nomikon.models import Connection, ModelClient
-from nomikon.models.types import CHAT_COMPLETIONS, PROTOCOLS
+from nomikon.models.protocols import PROTOCOLS
+from nomikon.models.types import CHAT_COMPLETIONS
 
 # Nothing is scored here: a card that every answer meets.
 _CARD = {"nomikon": "scorecard/1", "measures": [{"measure": "length", "unit": "words", "min": 0}]}
@@ -46,7 +47,7 @@ def _setting_options(command: Any) -> Any:
 @click.option("--case", "case_file", type=FILE, help="a flat JSON object of values")
 @click.option("--base-url", required=True)
 @click.option("--model", required=True)
-@click.option("--protocol", type=click.Choice(PROTOCOLS), default=CHAT_COMPLETIONS)
+@click.option("--protocol", type=click.Choice(list(PROTOCOLS)), default=CHAT_COMPLETIONS)
 @click.option("--key-env", help="environment variable that holds the key")
 @click.option("--price-in", type=float, help="per million tokens")
 @click.option("--price-out", type=float, help="per million tokens")

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 import aiohttp
 
 from nomikon.models.errors import CallFailure, failure_of_status, looks_like_page, page_title
-from nomikon.models.protocols import call_url, list_request, read_list, reader_of
+from nomikon.models.protocols import PROTOCOLS
 from nomikon.models.types import Answer, Connection, OfferedModel
 
 # Longest line of a stream: one event with a very long piece.
@@ -53,7 +53,8 @@ class HttpTransport:
 
     async def list_models(self, connection: Connection) -> list[OfferedModel]:
         """The models a server says it has. Raises CallFailure."""
-        method, url = list_request(connection.protocol, connection.base_url)
+        protocol = PROTOCOLS[connection.protocol]
+        method, url = protocol.list_request(connection.base_url)
 
         async def ask() -> list[OfferedModel]:
             assert self._session is not None, "the client is not open"
@@ -61,7 +62,7 @@ class HttpTransport:
                 method, url, headers=self._headers(connection), allow_redirects=False
             ) as response:
                 await _refuse_status(response)
-                return read_list(connection.protocol, await self._json(response))
+                return protocol.read_list(await self._json(response))
 
         try:
             return await self._guarded(connection, ask)
@@ -125,8 +126,9 @@ class HttpTransport:
         on_text: Callable[[str], None] | None,
     ) -> Answer:
         assert self._session is not None, "the client is not open"
-        url = call_url(connection.protocol, connection.base_url, model)
-        reader = reader_of(connection.protocol)
+        protocol = PROTOCOLS[connection.protocol]
+        url = protocol.url(connection.base_url, model)
+        reader = protocol.reader()
         began = self._clock()
         first: float | None = None
         async with self._session.post(

@@ -12,8 +12,8 @@ from typing import Any
 
 from nomikon.core.prompts import Message, render_step, steps_of
 from nomikon.core.trials import seed_for
-from nomikon.models.protocols import call_url, request_body
-from nomikon.models.types import OPEN_INFERENCE, Connection
+from nomikon.models.protocols import PROTOCOLS, request_body
+from nomikon.models.types import Connection
 
 # Used where a connection keeps its key encrypted instead of in the environment.
 KEPT_KEY = "MODEL_KEY"
@@ -60,7 +60,7 @@ def as_curl(
     Of several steps the later ones hold `{{steps.name}}`, which the person fills
     in; the Python program does so by itself.
     """
-    url = call_url(connection.protocol, connection.base_url, model)
+    url = PROTOCOLS[connection.protocol].url(connection.base_url, model)
     commands = []
     for step, body in calls:
         head = f"# step {step}\n" if step is not None else ""
@@ -132,9 +132,6 @@ for step, body in CALLS:
 print(text)
 '''
 
-_READ_CHAT = 'for choice in event.get("choices") or []:\n                text += (choice.get("delta") or {}).get("content") or ""'
-_READ_GENERATE = 'text += event.get("text_output") or ""'
-
 
 def as_python(
     calls: Sequence[tuple[str | None, Mapping[str, Any]]],
@@ -146,10 +143,10 @@ def as_python(
     return _PROGRAM.format(
         model=model.replace("\\", " ").replace('"', " ").replace("\n", " "),
         count="one call" if len(calls) == 1 else f"{len(calls)} calls in a row",
-        url=ascii(call_url(connection.protocol, connection.base_url, model)),
+        url=ascii(PROTOCOLS[connection.protocol].url(connection.base_url, model)),
         key=f"os.environ[{key_env!a}]" if key_env else "None",
         headers=ascii(json.dumps(dict(connection.headers))),
         calls=ascii(json.dumps([list(c) for c in calls], ensure_ascii=False)),
         timeout=f"{connection.call_timeout_s:g}",
-        read=_READ_GENERATE if connection.protocol == OPEN_INFERENCE else _READ_CHAT,
+        read=PROTOCOLS[connection.protocol].reads,
     )

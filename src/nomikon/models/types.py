@@ -8,7 +8,6 @@ from typing import Any
 
 CHAT_COMPLETIONS = "chat-completions"
 OPEN_INFERENCE = "open-inference"
-PROTOCOLS = (CHAT_COMPLETIONS, OPEN_INFERENCE)
 # What most servers call the limit of an answer's tokens.
 OUTPUT_LIMIT = "max_tokens"
 

@@ -17,7 +17,7 @@ from rest_framework.response import Response
 
 from nomikon.core.trials import NANO, cost_nano
 from nomikon.models.breaker import CLOSED
-from nomikon.models.protocols import never_sent
+from nomikon.models.protocols import PROTOCOLS
 from nomikon.models.types import CHAT_COMPLETIONS
 from nomikon.server.apps.connections.actions.record_test import RecordTest
 from nomikon.server.apps.connections.actions.save_connection import (
@@ -68,7 +68,7 @@ def _model_row(m: Model) -> ModelShape:
         "reasoning": m.reasoning,
         "borne": m.borne,
         "unsupported": m.unsupported,
-        "never_sent": list(never_sent(m.connection.protocol)),
+        "never_sent": list(PROTOCOLS[m.connection.protocol].never_sent),
         "concurrency": m.concurrency,
         "requests_per_minute": m.requests_per_minute,
         "tokens_per_minute": m.tokens_per_minute,

@@ -5,7 +5,8 @@ from __future__ import annotations
 from django.db import models
 
 from nomikon.core.replies.reasoning import AUTO
-from nomikon.models.types import CHAT_COMPLETIONS, OUTPUT_LIMIT, PROTOCOLS
+from nomikon.models.protocols import PROTOCOLS
+from nomikon.models.types import CHAT_COMPLETIONS, OUTPUT_LIMIT
 
 
 class Connection(models.Model):

@@ -13,7 +13,7 @@ from nomikon.core.errors import PromptError
 from nomikon.core.prompts import Message, render
 from nomikon.core.trials import cost_nano
 from nomikon.core.trials.estimates import estimate_messages
-from nomikon.models.protocols import never_sent
+from nomikon.models.protocols import PROTOCOLS
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.consultations.subjects import Prepared
 from nomikon.server.link import ask_worker
@@ -65,7 +65,7 @@ def put(role: Role, request: Sequence[Message], model: Model) -> Try:
     """Ask a model through the worker; a server that refuses the answer schema is asked without it,
     and that is remembered of the model."""
     settings: dict[str, Any] = dict(role.settings)
-    takes = SCHEMA not in (*model.unsupported, *never_sent(model.connection.protocol))
+    takes = SCHEMA not in (*model.unsupported, *PROTOCOLS[model.connection.protocol].never_sent)
     if takes and role.schema is not None:
         came = _call(request, {**settings, SCHEMA: role.schema}, model)
         if not _refuses_schema(came.get("failure")):

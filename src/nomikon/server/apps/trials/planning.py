@@ -27,7 +27,7 @@ from nomikon.core.trials.conversation import planned_calls
 from nomikon.core.trials.estimates import cost_nano
 from nomikon.core.trials.plan import PLAYED_TURN_TOKENS
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit
-from nomikon.models.protocols import never_sent
+from nomikon.models.protocols import PROTOCOLS
 from nomikon.server.apps.briefs.models import Brief, Scorecard, Version
 from nomikon.server.apps.connections.calibrations import DIRECTIONS, calibrations_of
 from nomikon.server.apps.connections.models import Model
@@ -410,7 +410,7 @@ def _about_parameters(arms: Sequence[ArmChoice]) -> list[Problem]:
         for name in arm.settings:
             if name in arm.model.unsupported:
                 why = f"{arm.model.name} does not take it"
-            elif name in never_sent(protocol):
+            elif name in PROTOCOLS[protocol].never_sent:
                 why = f"the protocol {protocol} has no word for it"
             else:
                 continue

@@ -13,7 +13,8 @@ from urllib.parse import urlsplit
 from django.db import transaction
 
 from nomikon.core.errors import DomainError
-from nomikon.models.types import OUTPUT_LIMIT, PROTOCOLS
+from nomikon.models.protocols import PROTOCOLS
+from nomikon.models.types import OUTPUT_LIMIT
 from nomikon.server.apps.connections.keys import encrypt
 from nomikon.server.apps.connections.models import Connection
 from nomikon.server.apps.ledger.write import write_ledger

@@ -11,7 +11,8 @@ import orjson
 
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure, failure_of_error
-from nomikon.models.types import Usage
+from nomikon.models.protocols.base import WireProtocol, models_in
+from nomikon.models.types import CHAT_COMPLETIONS, OfferedModel, Usage
 
 _DIRECT = (
     "temperature",
@@ -238,3 +239,45 @@ def read_usage(usage: Mapping[str, Any]) -> Usage:
         count(usage.get("prompt_tokens_details"), "cached_tokens"),
         count(usage.get("completion_tokens_details"), "reasoning_tokens"),
     )
+
+
+class ChatCompletions(WireProtocol):
+    """Messages with roles; the model is named in the body."""
+
+    name = CHAT_COMPLETIONS
+    reads = (
+        'for choice in event.get("choices") or []:\n'
+        '                text += (choice.get("delta") or {}).get("content") or ""'
+    )
+
+    def body(
+        self,
+        model: str,
+        messages: Sequence[Message],
+        settings: Mapping[str, Any],
+        *,
+        seed: int | None,
+        unsupported: Sequence[str] = (),
+        output_limit: str = "max_tokens",
+    ) -> dict[str, Any]:
+        return request_body(
+            model, messages, settings, seed=seed, unsupported=unsupported, output_limit=output_limit
+        )
+
+    def url(self, base_url: str, model: str) -> str:
+        return f"{base_url.rstrip('/')}/chat/completions"
+
+    def reader(self) -> ChatReader:
+        return ChatReader()
+
+    def texts(self, body: Mapping[str, Any]) -> list[str] | None:
+        if "messages" not in body:
+            return None
+        return [str(m.get("content") or "") for m in body["messages"]]
+
+    def list_request(self, base_url: str) -> tuple[str, str]:
+        return "GET", f"{base_url.rstrip('/')}/models"
+
+    def read_list(self, document: Any) -> list[OfferedModel]:
+        rows = document.get("data") if isinstance(document, dict) else document
+        return models_in(document, rows, "id")

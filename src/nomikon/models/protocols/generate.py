@@ -10,12 +10,14 @@ import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
+from urllib.parse import quote
 
 import orjson
 
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure, failure_of_error
-from nomikon.models.types import Usage
+from nomikon.models.protocols.base import WireProtocol, models_in
+from nomikon.models.types import OPEN_INFERENCE, OfferedModel, Usage
 
 _DIRECT = (
     "temperature",
@@ -119,3 +121,47 @@ class GenerateReader:
 
 def _count(value: Any) -> int | None:
     return value if isinstance(value, int) and type(value) is int and value >= 0 else None
+
+
+class OpenInference(WireProtocol):
+    """One text in, one out; the model is named in the address."""
+
+    name = OPEN_INFERENCE
+    never_sent = UNSUPPORTED
+    reads = 'text += event.get("text_output") or ""'
+
+    def body(
+        self,
+        model: str,
+        messages: Sequence[Message],
+        settings: Mapping[str, Any],
+        *,
+        seed: int | None,
+        unsupported: Sequence[str] = (),
+        output_limit: str = "max_tokens",
+    ) -> dict[str, Any]:
+        return request_body(
+            model, messages, settings, seed=seed, unsupported=unsupported, output_limit=output_limit
+        )
+
+    def url(self, base_url: str, model: str) -> str:
+        return f"{_v2(base_url)}/models/{quote(model, safe='')}/generate_stream"
+
+    def reader(self) -> GenerateReader:
+        return GenerateReader()
+
+    def texts(self, body: Mapping[str, Any]) -> list[str] | None:
+        return [str(body["text_input"])] if "text_input" in body else None
+
+    def list_request(self, base_url: str) -> tuple[str, str]:
+        """The list stands in the protocol's model repository extension."""
+        return "POST", f"{_v2(base_url)}/repository/index"
+
+    def read_list(self, document: Any) -> list[OfferedModel]:
+        return models_in(document, document, "name")
+
+
+def _v2(base_url: str) -> str:
+    """With or without the protocol's own first step: both are written by people."""
+    base = base_url.rstrip("/")
+    return base if base.endswith("/v2") else f"{base}/v2"
