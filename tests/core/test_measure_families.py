@@ -15,7 +15,7 @@ from nomikon.core.measures import (
     Answer,
     JudgeReply,
     make_measure,
-    match_more,
+    match_values,
     read_scorecard,
     score_answer,
 )
@@ -191,7 +191,7 @@ class BadInputTest(unittest.TestCase):
         # Left to itself it would take as many steps as there are stars.
         hopeless = Answer("a" * 90 + "!")
         self.assertEqual(measure.score(hopeless).why, "the pattern was given up on after 0.25 s")
-        for _ in range(match_more.MOST_SLOW):
+        for _ in range(match_values.MOST_SLOW):
             last = measure.score(hopeless)
         self.assertEqual(last.value, None)
         self.assertIn("not tried further", last.why)

@@ -7,8 +7,8 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import FILE, answer_with, ask_json
 from nomikon.cli.tables import RESERVED, read_cases
+from nomikon.cli.telling import FILE, answer_with, ask_json
 from nomikon.core.cases import Table
 from nomikon.core.cases.near import NearPair
 from nomikon.core.cases.quality import Quality, examine

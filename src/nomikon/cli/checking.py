@@ -7,8 +7,8 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json, read_prompt, refuse
 from nomikon.cli.tables import RESERVED, read_cases
+from nomikon.cli.telling import AMISS, FILE, Unusable, answer_with, ask_json, read_prompt, refuse
 from nomikon.companions import known_contexts
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Prompt, render

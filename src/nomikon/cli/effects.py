@@ -7,8 +7,8 @@ from pathlib import Path
 
 import click
 
-from nomikon.cli.common import FILE, answer_with, ask_json, refuse
 from nomikon.cli.tables import csv_rows
+from nomikon.cli.telling import FILE, answer_with, ask_json, refuse
 from nomikon.core.errors import DomainError
 from nomikon.core.stats.effects import FactorRow, effects_of
 

@@ -11,8 +11,16 @@ import click
 import numpy as np
 import yaml
 
-from nomikon.cli.common import FILE, Unusable, answer_with, ask_json, no_constant, read_text, refuse
 from nomikon.cli.tables import csv_rows
+from nomikon.cli.telling import (
+    FILE,
+    Unusable,
+    answer_with,
+    ask_json,
+    no_constant,
+    read_text,
+    refuse,
+)
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import Answer, read_scorecard, score_answer
 from nomikon.core.stats import ScoreRow, compare

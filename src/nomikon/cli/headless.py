@@ -9,8 +9,8 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import no_constant, read_prompt, read_text, refuse
 from nomikon.cli.tables import RESERVED, read_cases
+from nomikon.cli.telling import no_constant, read_prompt, read_text, refuse
 from nomikon.core.errors import DomainError
 from nomikon.core.files import TrialFile, TrialModel, parse_trial_file, read_yaml
 from nomikon.core.measures import read_scorecard

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import click
 
-from nomikon.cli.common import FILE, Unusable, answer_with, ask_json, refuse
 from nomikon.cli.tables import csv_rows
+from nomikon.cli.telling import FILE, Unusable, answer_with, ask_json, refuse
 from nomikon.core.errors import DomainError
 from nomikon.core.stats.agreement import SCALES, Rating, agreement
 from nomikon.core.stats.pairs import Pair, strengths

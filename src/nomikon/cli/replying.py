@@ -9,7 +9,7 @@ from typing import Any
 import click
 import yaml
 
-from nomikon.cli.common import (
+from nomikon.cli.telling import (
     AMISS,
     FILE,
     Unusable,

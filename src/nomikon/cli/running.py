@@ -11,9 +11,9 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json
 from nomikon.cli.headless import FileStore, load_trial
 from nomikon.cli.junit import in_words, junit
+from nomikon.cli.telling import AMISS, FILE, Unusable, answer_with, ask_json
 from nomikon.core.errors import DomainError
 from nomikon.core.results import ResultTable, arm_figures, counts_of, thresholds
 from nomikon.core.stats import MISSED, UNSURE

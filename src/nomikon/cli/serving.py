@@ -10,7 +10,7 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import FILE, Unusable
+from nomikon.cli.telling import FILE, Unusable
 from nomikon.core.errors import DomainError
 
 

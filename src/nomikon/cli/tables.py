@@ -7,7 +7,7 @@ import io
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
-from nomikon.cli.common import read_text, refuse
+from nomikon.cli.telling import read_text, refuse
 from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx
 from nomikon.core.errors import DomainError
 

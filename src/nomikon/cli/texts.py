@@ -7,7 +7,7 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import (
+from nomikon.cli.telling import (
     AMISS,
     FILE,
     Unusable,

@@ -11,9 +11,9 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json, read_json, refuse
 from nomikon.cli.headless import FileStore, load_trial
 from nomikon.cli.running import run_store
+from nomikon.cli.telling import AMISS, FILE, Unusable, answer_with, ask_json, read_json, refuse
 from nomikon.core.errors import DomainError
 from nomikon.core.results import values_by_case
 from nomikon.core.stats.drift import COST, SCORE, Drift, drift

@@ -12,9 +12,9 @@ from typing import Any
 
 import click
 
-from nomikon.cli.common import AMISS, FILE, Unusable, answer_with, ask_json, refuse
 from nomikon.cli.headless import FileStore, checked, load_trial
 from nomikon.cli.running import run_store
+from nomikon.cli.telling import AMISS, FILE, Unusable, answer_with, ask_json, refuse
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import Clause, clauses_of

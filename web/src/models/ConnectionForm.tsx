@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, dataOf, Problem, type Schemas } from '@/api/client'
 import { Area, Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
@@ -77,6 +78,11 @@ export function ConnectionForm({ of, close, offered }: Props) {
     },
     () => of !== null && close(),
   )
+  const protocols = useQuery({
+    queryKey: ['protocols'],
+    queryFn: () => dataOf(api.GET('/api/protocols/')),
+    staleTime: Infinity,
+  })
   return (
     <form className="grid grid-cols-6 gap-3" onSubmit={(e) => void submit(e)}>
       <Field className="col-span-3" label="Name" {...bind('name')} />
@@ -86,16 +92,15 @@ export function ConnectionForm({ of, close, offered }: Props) {
         value={form.protocol}
         onChange={bind('protocol').onChange}
       >
-        <option value="chat-completions">chat-completions</option>
-        <option value="open-inference">Open Inference Protocol, v2 generate</option>
+        {(protocols.data ?? []).map((p) => (
+          <option key={p.name} value={p.name}>
+            {p.title}
+          </option>
+        ))}
       </Choice>
       <Field
         className="col-span-6"
-        label={
-          form.protocol === 'open-inference'
-            ? 'Base URL, up to the host or /v2'
-            : 'Base URL, up to and with /v1'
-        }
+        label={protocols.data?.find((p) => p.name === form.protocol)?.address ?? 'Base URL'}
         {...bind('base_url')}
       />
       <Choice

@@ -10,13 +10,13 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Measure
 from nomikon.core.measures.consistency import Consistency
 from nomikon.core.measures.content import Contains, NotContains
-from nomikon.core.measures.content_more import Keywords, NoFirstPerson, Questions, Repetition
+from nomikon.core.measures.content_words import Keywords, NoFirstPerson, Questions, Repetition
 from nomikon.core.measures.expression import Expression
 from nomikon.core.measures.faithfulness import Faithful
 from nomikon.core.measures.installed import installed, make_installed
 from nomikon.core.measures.length import Length
 from nomikon.core.measures.match import ExactMatch, NormalisedMatch
-from nomikon.core.measures.match_more import NumberMatch, OneOf, RegexMatch, SetOverlap
+from nomikon.core.measures.match_values import NumberMatch, OneOf, RegexMatch, SetOverlap
 from nomikon.core.measures.overlap import (
     Bleu,
     Chrf,

@@ -47,13 +47,17 @@ class Reader(Protocol):
 
 
 class WireProtocol(ABC):
-    """One protocol. never_sent: settings that it has no word for.
+    """One protocol. title, address: how a form names it and its base URL. completion: how a base URL
+    ends that people leave out, "" for none. never_sent: settings that it has no word for.
 
     reads: how a program that is copied out takes the text of one `event` of a stream, a line or more
     of Python that adds it to `text`, indented as it stands there.
     """
 
     name: ClassVar[str]
+    title: ClassVar[str]
+    address: ClassVar[str]
+    completion: ClassVar[str] = ""
     never_sent: ClassVar[tuple[str, ...]] = ()
     reads: ClassVar[str]
 

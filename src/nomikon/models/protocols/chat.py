@@ -245,6 +245,9 @@ class ChatCompletions(WireProtocol):
     """Messages with roles; the model is named in the body."""
 
     name = CHAT_COMPLETIONS
+    title = "chat-completions"
+    address = "Base URL, up to and with /v1"
+    completion = "/v1"
     reads = (
         'for choice in event.get("choices") or []:\n'
         '                text += (choice.get("delta") or {}).get("content") or ""'

@@ -127,6 +127,8 @@ class OpenInference(WireProtocol):
     """One text in, one out; the model is named in the address."""
 
     name = OPEN_INFERENCE
+    title = "Open Inference Protocol, v2 generate"
+    address = "Base URL, up to the host or /v2"
     never_sent = UNSUPPORTED
     reads = 'text += event.get("text_output") or ""'
 

@@ -18,7 +18,6 @@ from rest_framework.response import Response
 from nomikon.core.trials import NANO, cost_nano
 from nomikon.models.breaker import CLOSED
 from nomikon.models.protocols import PROTOCOLS
-from nomikon.models.types import CHAT_COMPLETIONS
 from nomikon.server.apps.connections.actions.record_test import RecordTest
 from nomikon.server.apps.connections.actions.save_connection import (
     BadConnectionError,
@@ -34,6 +33,7 @@ from nomikon.server.apps.connections.reads import (
     ModelShape,
     OfferedModelShape,
     OfferedShape,
+    ProtocolShape,
     StandingShape,
     TestedShape,
 )
@@ -114,6 +114,15 @@ def _standing(c: Connection) -> StandingShape:
     }
 
 
+@documented("protocols", gives=list[ProtocolShape])
+@api_view(["GET"])
+def protocols(request: Request) -> Response:
+    """The protocols that a server may speak."""
+    return given(list[ProtocolShape])(
+        [{"name": p.name, "title": p.title, "address": p.address} for p in PROTOCOLS.values()]
+    )
+
+
 @documented("connections", gives=list[ConnectionShape])
 @api_view(["GET"])
 def connections(request: Request) -> Response:
@@ -151,14 +160,15 @@ def change_connection(request: Request, connection_id: int) -> Response:
 @documented("check_connection", gives=AddressChecked)
 @api_view(["POST"])
 def check_connection(request: Request, connection_id: int) -> Response:
-    """Ask the server for its models at once; an address without its /v1 is completed and kept."""
+    """Ask the server for its models at once; an address without its usual end is completed and kept."""
     found = get_object_or_404(Connection, pk=connection_id)
     came = _offered(found)
     failure = came.get("failure")
     base = found.base_url.rstrip("/")
-    if failure and found.protocol == CHAT_COMPLETIONS and not base.endswith("/v1"):
+    completion = PROTOCOLS[found.protocol].completion
+    if failure and completion and not base.endswith(completion):
         completed = Connection.objects.get(pk=found.pk)
-        completed.base_url = f"{base}/v1"
+        completed.base_url = f"{base}{completion}"
         other = _offered(found, base_url=completed.base_url)
         if not other.get("failure"):
             completed.revision += 1

@@ -68,6 +68,12 @@ class ConnectionShape(TypedDict):
     models: list[ModelShape]
 
 
+class ProtocolShape(TypedDict):
+    name: str
+    title: str
+    address: Annotated[str, Field(help_text="What its base URL is called.")]
+
+
 class AddressChecked(TypedDict):
     base_url: Annotated[str, Field(help_text="As it answers: completed where that was needed.")]
     models: int | None

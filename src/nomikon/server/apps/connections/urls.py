@@ -7,6 +7,7 @@ from django.urls import path
 from nomikon.server.apps.connections import api
 
 urlpatterns = [
+    path("api/protocols/", api.protocols),
     path("api/connections/", api.connections),
     path("api/connections/add/", api.add_connection),
     path("api/connections/<int:connection_id>/", api.change_connection),
