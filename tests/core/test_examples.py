@@ -8,25 +8,17 @@ import unittest
 import nomikon.core
 
 
-def load_tests(loader, tests, pattern):
-    """One test for every example of every module."""
-    for found in pkgutil.walk_packages(nomikon.core.__path__, "nomikon.core."):
-        module = importlib.import_module(found.name)
-        for suite in doctest.DocTestFinder(exclude_empty=True).find(module):
-            if suite.examples:
-                tests.addTest(doctest.DocTestCase(suite))
-    return tests
-
-
 class ExamplesTest(unittest.TestCase):
-    def test_there_are_some(self):
-        """A rename that hides all of them would be silent."""
-        finder = doctest.DocTestFinder()
-        modules = [m.name for m in pkgutil.walk_packages(nomikon.core.__path__, "nomikon.core.")]
-        found = sum(
-            bool(t.examples) for m in modules for t in finder.find(importlib.import_module(m))
-        )
-        self.assertGreater(found, 15)
+    def test_every_example_gives_what_it_says(self):
+        finder, told = doctest.DocTestFinder(), []
+        runner = doctest.DocTestRunner(optionflags=doctest.REPORT_NDIFF)
+        tried = 0
+        for found in pkgutil.walk_packages(nomikon.core.__path__, "nomikon.core."):
+            for example in finder.find(importlib.import_module(found.name)):
+                tried += runner.run(example, out=told.append).attempted
+        self.assertEqual(runner.failures, 0, "".join(told))
+        # A rename that hides all of them would be silent.
+        self.assertGreater(tried, 15)
 
 
 if __name__ == "__main__":

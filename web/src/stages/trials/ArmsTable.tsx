@@ -48,8 +48,8 @@ export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
               className="max-w-0 truncate py-0.5"
               title={`${arm.version_label} on ${arm.model}, ${arm.settings_short}`}
             >
-              <span className="font-semibold">{arm.version_label}</span> on{' '}
-              {arm.model_short} {arm.simulated && !simulated && <Simulated />}{' '}
+              <span className="font-semibold">{arm.version_label}</span> on {arm.model_short}{' '}
+              {arm.simulated && !simulated && <Simulated />}{' '}
               {!shared && <span className="text-xs text-soft">{arm.settings_short}</span>}
             </td>
             <td>

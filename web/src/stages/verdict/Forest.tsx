@@ -35,8 +35,7 @@ export function Forest({ comparison, reference, chosen, onChoose }: Props) {
   return (
     <section className="mt-6">
       <h2 className="text-base">
-        Difference to {reference.letter}, {reference.version_label} on{' '}
-        {reference.model_short}
+        Difference to {reference.letter}, {reference.version_label} on {reference.model_short}
       </h2>
       <div className="mt-2 flex items-start gap-6">
         <svg
