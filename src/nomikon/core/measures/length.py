@@ -9,7 +9,7 @@ from typing import Any
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, NUMBER, Parameter
-from nomikon.core.measures.parameters import whole
+from nomikon.core.measures.parameters import one_of, whole
 from nomikon.core.trials.estimates import estimate_tokens
 
 _SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s|$)")
@@ -63,7 +63,7 @@ class Length(Measure):
     description = "The length of the output lies within limits."
     parameters = {
         "unit": Parameter(
-            "characters, words, sentences, lines, paragraphs or tokens (estimated)",
+            "characters (the default), words, sentences, lines, paragraphs or tokens (estimated)",
             CHOICE,
             tuple(UNITS),
         ),
@@ -74,10 +74,8 @@ class Length(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        unit = parameters.get("unit")
-        if unit not in UNITS:
-            raise MeasureError(f"unit is {unit!r}; allowed are {', '.join(UNITS)}", field="unit")
-        self.unit: str = unit
+        # The first of the choice stands where none is given, as in every measure.
+        self.unit = one_of(parameters, "unit", tuple(UNITS), next(iter(UNITS)))
         self.low = whole(parameters, "min")
         self.high = whole(parameters, "max")
         if self.low is None and self.high is None:
