@@ -232,6 +232,9 @@ export function PromptText({
   const latest = useRef({ onChange, onView, onClauses, valueOf })
   // What the editor holds: undo and other tabs may put in something else.
   const shown = useRef(value)
+  // What was typed and has not come back as the value yet. On a busy machine an older text comes back
+  // after a newer one was typed: taken for one from outside, it would put letters out of order.
+  const typed = useRef<string[]>([])
   useEffect(() => {
     latest.current = { onChange, onView, onClauses, valueOf }
   })
@@ -266,6 +269,7 @@ export function PromptText({
       EditorView.updateListener.of((update) => {
         if (!update.docChanged || update.transactions.some((t) => t.annotation(fromOutside))) return
         shown.current = update.state.doc.toString()
+        typed.current.push(shown.current)
         latest.current.onChange(shown.current)
       }),
     ]
@@ -282,7 +286,10 @@ export function PromptText({
 
   useEffect(() => {
     const editor = view.current
-    if (!editor || value === shown.current) return
+    const echo = typed.current.lastIndexOf(value)
+    if (echo >= 0) typed.current.splice(0, echo + 1)
+    if (!editor || echo >= 0 || value === shown.current) return
+    typed.current = []
     editor.dispatch({
       changes: changeBetween(shown.current, value),
       annotations: fromOutside.of(true),
