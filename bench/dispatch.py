@@ -12,7 +12,7 @@ import uvloop
 
 from bench import setting_up
 from nomikon.core.prompts import Message
-from nomikon.models.protocols.chat import request_body
+from nomikon.models.protocols.chat import ChatCompletions
 
 CALLS, CONCURRENCY = 5000, 64
 
@@ -38,7 +38,7 @@ def measure() -> list[dict[str, Any]]:
 async def _bare(base: str) -> float:
     """The floor: identical requests, every event parsed, nothing kept."""
     bodies = [
-        request_body("fixed", [Message("user", f"Is sea {i} wet?")], {}, seed=0)
+        ChatCompletions().body("fixed", [Message("user", f"Is sea {i} wet?")], {}, seed=0)
         for i in range(CALLS)
     ]
     places = asyncio.Semaphore(CONCURRENCY)

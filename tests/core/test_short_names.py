@@ -36,6 +36,17 @@ class ShortNamesTest(unittest.TestCase):
         self.assertEqual(told, {"haven/tern": "haven/tern", "quay/tern": "quay/tern"})
         self.assertEqual(short_names(["isle-tern", "isle-gull", "tern"])["isle-tern"], "isle-tern")
 
+    def test_a_size_or_a_date_is_no_name_and_other_scripts_are(self):
+        for names, wanted in (
+            (["haven/heron-70b", "haven/heron-8b"], ["heron-70b", "heron-8b"]),
+            (["dunlin-2026-01", "dunlin-2026-07"], ["dunlin-2026-01", "dunlin-2026-07"]),
+            (["plover-3.5-fast", "plover-3.5-deep"], ["fast", "deep"]),
+            (["möwe-groß", "möwe-klein"], ["groß", "klein"]),
+            (["a/b/c-lark"], ["c-lark"]),
+        ):
+            with self.subTest(names):
+                self.assertEqual(list(short_names(names).values()), wanted)
+
     @given(st.lists(name, max_size=8))
     def test_no_two_are_confused_and_each_is_the_end_of_its_name(self, names):
         told = short_names(names)

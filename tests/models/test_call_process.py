@@ -9,11 +9,11 @@ from aiohttp.test_utils import TestServer
 from nomikon.core.prompts import Message
 from nomikon.models import CallFailure, Connection, ModelClient
 from nomikon.models.call_process import CallProcess
-from nomikon.models.protocols.chat import request_body
+from nomikon.models.protocols.chat import ChatCompletions
 from nomikon_standin.server import Standin
 from tests.asking import AsyncCase
 
-BODY = request_body("standin-flint", [Message("user", "Name one colour.")], {}, seed=0)
+BODY = ChatCompletions().body("standin-flint", [Message("user", "Name one colour.")], {}, seed=0)
 
 
 class CallProcessTest(AsyncCase):

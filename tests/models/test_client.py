@@ -7,12 +7,12 @@ from aiohttp.test_utils import TestServer
 
 from nomikon.core.prompts import Message
 from nomikon.models import CallFailure, Connection, ModelClient
-from nomikon.models.protocols.chat import request_body
+from nomikon.models.protocols.chat import ChatCompletions
 from nomikon_standin.faults import Fault, FaultPlan
 from nomikon_standin.server import Standin
 from tests.asking import AsyncCase
 
-BODY = request_body(
+BODY = ChatCompletions().body(
     "standin-flint", [Message("user", "Name one colour.")], {"temperature": 0.0}, seed=0
 )
 
@@ -79,7 +79,7 @@ class ClientTest(AsyncCase):
                 self.waits.clear()
                 self.play(Fault(kind, 1))
                 # A longer answer, so that there is a middle to break it in.
-                body = request_body(
+                body = ChatCompletions().body(
                     "standin-cobble",
                     [Message("user", "Sort: the boat was late")],
                     {"temperature": 0.0},
@@ -105,7 +105,9 @@ class ClientTest(AsyncCase):
     async def test_what_cannot_succeed_is_asked_once(self):
         unknown = await self.failing(body={**BODY, "model": "nobody"})
         self.assertEqual((unknown.code, unknown.attempts), ("unknown_model", 1))
-        long = request_body("standin-pebble", [Message("user", "word " * 5000)], {}, seed=0)
+        long = ChatCompletions().body(
+            "standin-pebble", [Message("user", "word " * 5000)], {}, seed=0
+        )
         self.assertEqual((await self.failing(body=long)).code, "context_too_long")
         self.assertEqual(self.waits, [])
 

@@ -6,12 +6,12 @@ import unittest
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure
 from nomikon.models.protocols import PROTOCOLS, texts_of
-from nomikon.models.protocols.generate import GenerateReader, request_body
+from nomikon.models.protocols.generate import GenerateReader, OpenInference
 
 
 class GenerateTest(unittest.TestCase):
     def test_one_text_goes_in_and_only_what_is_supported(self):
-        body = request_body(
+        body = OpenInference().body(
             "m",
             [Message("system", "Be brief."), Message("user", "Is it wet?")],
             {"temperature": 0.0, "top_k": 3, "response_schema": {}},

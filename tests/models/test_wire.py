@@ -5,7 +5,7 @@ import unittest
 
 from nomikon.core.prompts import Message
 from nomikon.models.errors import FAILURES, RETRIED, CallFailure, failure_of_status
-from nomikon.models.protocols.chat import ChatReader, read_usage, request_body
+from nomikon.models.protocols.chat import ChatCompletions, ChatReader, read_usage
 
 
 def data(**event):
@@ -22,7 +22,7 @@ def piece(text=None, finish=None):
 
 class RequestBodyTest(unittest.TestCase):
     def test_only_what_is_set_and_supported_is_sent(self):
-        body = request_body(
+        body = ChatCompletions().body(
             "m",
             [Message("user", "hi")],
             {"temperature": 0.0, "top_k": 5, "stop": ["END"], "max_tokens": 9},
@@ -43,7 +43,7 @@ class RequestBodyTest(unittest.TestCase):
         )
 
     def test_a_schema_becomes_the_response_format(self):
-        body = request_body("m", [], {"response_schema": {"type": "object"}}, seed=1)
+        body = ChatCompletions().body("m", [], {"response_schema": {"type": "object"}}, seed=1)
         self.assertEqual(body["response_format"]["json_schema"]["schema"], {"type": "object"})
         self.assertEqual(body["seed"], 1)
 

@@ -6,13 +6,13 @@ import re
 from collections import Counter
 from collections.abc import Iterable
 
-_JOINT = re.compile(r"(?<=[/:_\- ])")
+_JOINT = re.compile(r"(?<=[/:_\-. ])")
 
 
 def short_names(names: Iterable[str]) -> dict[str, str]:
     """Each name without its first parts, as far as others share them and nothing is confused.
 
-    Parts end with a slash, colon, dash, underscore or blank. What stands before a slash names
+    Parts end with a slash, colon, dash, underscore, dot or blank. What stands before a slash names
     who serves a model rather than the model, and goes even where nobody shares it.
 
     >>> short_names(["north-amber", "north-slate", "acme/rill-2"])
@@ -36,8 +36,8 @@ def _candidates(name: str, shared: Counter[str]) -> list[str]:
     """The name without its longest beginning that may go, then the name itself."""
     for begun in reversed(_beginnings(name)):
         rest = name[len(begun) :]
-        # A bare number or a single letter says nothing alone.
-        telling = len(rest) > 2 and any(c.isalpha() for c in rest)
+        # A size, a number or a single letter says nothing alone: a name begins with a letter.
+        telling = len(rest) > 2 and rest[0].isalpha()
         if telling and (begun.endswith("/") or shared[begun] > 1):
             return [rest, name]
     return [name]

@@ -29,39 +29,6 @@ _REASONING = ("reasoning_content", "reasoning", "thinking", "thought")
 _SPOKEN = ("content", "refusal", "tool_calls", "function_call", *_REASONING)
 
 
-def request_body(
-    model: str,
-    messages: Sequence[Message],
-    settings: Mapping[str, Any],
-    *,
-    seed: int | None,
-    unsupported: Sequence[str] = (),
-    output_limit: str = "max_tokens",
-) -> dict[str, Any]:
-    """The exact body of one call; every call starts from a clean context.
-
-    settings: as `check_settings` gives them. seed: None where it is not sent.
-    unsupported: parameters this model does not take, which are never sent.
-    """
-    body: dict[str, Any] = {
-        "model": model,
-        "messages": [{"role": m.role, "content": m.content} for m in messages],
-        "stream": True,
-        "stream_options": {"include_usage": True},
-    }
-    for name in _DIRECT:
-        if name in settings and name not in unsupported:
-            body[output_limit if name == "max_tokens" else name] = settings[name]
-    if "response_schema" in settings and "response_schema" not in unsupported:
-        body["response_format"] = {
-            "type": "json_schema",
-            "json_schema": {"name": "answer", "schema": settings["response_schema"]},
-        }
-    if seed is not None and "seed" not in unsupported:
-        body["seed"] = seed
-    return body
-
-
 @dataclass
 class ChatReader:
     """Reads the events of one streamed answer; feed it lines, then ask it for the end."""
@@ -263,9 +230,23 @@ class ChatCompletions(WireProtocol):
         unsupported: Sequence[str] = (),
         output_limit: str = "max_tokens",
     ) -> dict[str, Any]:
-        return request_body(
-            model, messages, settings, seed=seed, unsupported=unsupported, output_limit=output_limit
-        )
+        body: dict[str, Any] = {
+            "model": model,
+            "messages": [{"role": m.role, "content": m.content} for m in messages],
+            "stream": True,
+            "stream_options": {"include_usage": True},
+        }
+        for name in _DIRECT:
+            if name in settings and name not in unsupported:
+                body[output_limit if name == "max_tokens" else name] = settings[name]
+        if "response_schema" in settings and "response_schema" not in unsupported:
+            body["response_format"] = {
+                "type": "json_schema",
+                "json_schema": {"name": "answer", "schema": settings["response_schema"]},
+            }
+        if seed is not None and "seed" not in unsupported:
+            body["seed"] = seed
+        return body
 
     def url(self, base_url: str, model: str) -> str:
         return f"{base_url.rstrip('/')}/chat/completions"

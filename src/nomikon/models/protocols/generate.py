@@ -32,26 +32,6 @@ _DIRECT = (
 UNSUPPORTED = ("response_schema", "reasoning_effort")
 
 
-def request_body(
-    model: str,
-    messages: Sequence[Message],
-    settings: Mapping[str, Any],
-    *,
-    seed: int | None,
-    unsupported: Sequence[str] = (),
-    output_limit: str = "max_tokens",
-) -> dict[str, Any]:
-    """The exact body of one call. The model's name is in the address, not in the body."""
-    parameters: dict[str, Any] = {
-        output_limit if name == "max_tokens" else name: settings[name]
-        for name in _DIRECT
-        if name in settings and name not in unsupported
-    }
-    if seed is not None and "seed" not in unsupported:
-        parameters["seed"] = seed
-    return {"text_input": "\n\n".join(m.content for m in messages), "parameters": parameters}
-
-
 @dataclass
 class GenerateReader:
     """Reads the events of one generated stream, or a reply in one piece."""
@@ -142,9 +122,14 @@ class OpenInference(WireProtocol):
         unsupported: Sequence[str] = (),
         output_limit: str = "max_tokens",
     ) -> dict[str, Any]:
-        return request_body(
-            model, messages, settings, seed=seed, unsupported=unsupported, output_limit=output_limit
-        )
+        parameters: dict[str, Any] = {
+            output_limit if name == "max_tokens" else name: settings[name]
+            for name in _DIRECT
+            if name in settings and name not in unsupported
+        }
+        if seed is not None and "seed" not in unsupported:
+            parameters["seed"] = seed
+        return {"text_input": "\n\n".join(m.content for m in messages), "parameters": parameters}
 
     def url(self, base_url: str, model: str) -> str:
         return f"{_v2(base_url)}/models/{quote(model, safe='')}/generate_stream"
