@@ -1,7 +1,15 @@
 import createClient from 'openapi-fetch'
-import type { components, paths } from './schema'
+import type { components, operations, paths } from './schema'
 
 export type Schemas = components['schemas']
+
+/** What a write takes, and what narrows a read, by the name of the operation. */
+export type Body<O extends keyof operations> = operations[O] extends {
+  requestBody?: { content: { 'application/json': infer B } }
+}
+  ? B
+  : never
+export type Query<O extends keyof operations> = NonNullable<operations[O]['parameters']['query']>
 
 /** What the server said was wrong, and in which field. */
 export class Problem extends Error {

@@ -1,8 +1,9 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useQueryClient } from '@tanstack/react-query'
-import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
-import { keys, useDesk } from '@/api/queries'
+import { createBrief } from '@/api/briefs'
+import { inWords, Problem, type Schemas } from '@/api/client'
+import { deskQuery, useDesk } from '@/api/desk'
 import { linkOf } from '@/ledger/links'
 import { lineInWords } from '@/ledger/words'
 import { Area, Button, Choice, Empty, ErrorLine, Field, Waiting } from '@/parts/controls'
@@ -228,8 +229,8 @@ function NewBrief() {
     setBusy(true)
     setProblem(null)
     try {
-      const made = await dataOf(api.POST('/api/briefs/', { body: { name, job, task } }))
-      await cache.invalidateQueries({ queryKey: keys.desk })
+      const made = await createBrief({ name, job, task })
+      await cache.invalidateQueries({ queryKey: deskQuery().queryKey })
       void navigate(`/briefs/${made.id}/draft`)
     } catch (error) {
       setProblem(error)

@@ -1,8 +1,8 @@
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import { api, dataOf, inWords, Problem } from '@/api/client'
-import { useDesk } from '@/api/queries'
+import { inWords, Problem } from '@/api/client'
+import { ledger, useDesk } from '@/api/desk'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { money } from '@/parts/numbers'
 import { linkOf } from './links'
@@ -20,16 +20,10 @@ export function LedgerPage() {
   const [search, setSearch] = useSearchParams()
   const filters = Object.fromEntries(FIELDS.map((f) => [f, search.get(f) ?? ''])) as Filters
   const wanted = usePaused(filters)
-  const ledger = useInfiniteQuery({
+  const found = useInfiniteQuery({
     queryKey: ['ledger', 'lines', wanted],
     queryFn: ({ pageParam }) =>
-      dataOf(
-        api.GET('/api/ledger/', {
-          params: {
-            query: { ...asked(wanted), ...(pageParam ? { before: pageParam } : {}), limit: PAGE },
-          },
-        }),
-      ),
+      ledger({ ...asked(wanted), ...(pageParam ? { before: pageParam } : {}), limit: PAGE }),
     initialPageParam: 0,
     getNextPageParam: (last) => (last.more ? last.lines.at(-1)?.id : undefined),
     placeholderData: keepPreviousData,
@@ -44,11 +38,11 @@ export function LedgerPage() {
       },
       { replace: true },
     )
-  const first = ledger.data?.pages[0]
-  const lines = ledger.data?.pages.flatMap((p) => p.lines) ?? []
+  const first = found.data?.pages[0]
+  const lines = found.data?.pages.flatMap((p) => p.lines) ?? []
   const narrowed = FIELDS.some((f) => filters[f])
   const wrong = (field: string) =>
-    ledger.error instanceof Problem && ledger.error.field === field ? inWords(ledger.error) : null
+    found.error instanceof Problem && found.error.field === field ? inWords(found.error) : null
   const placed = FIELDS.some((f) => wrong(f))
   return (
     <main className="mx-auto w-full max-w-[1160px] flex-1 overflow-y-auto px-6 py-6">
@@ -97,9 +91,9 @@ export function LedgerPage() {
           onChange={(e) => set('until', e.target.value)}
         />
       </search>
-      {ledger.isError && !placed && <ErrorLine>{inWords(ledger.error)}</ErrorLine>}
-      {ledger.isPending && <Waiting what="the ledger" />}
-      {ledger.data && !ledger.isError && lines.length === 0 && (
+      {found.isError && !placed && <ErrorLine>{inWords(found.error)}</ErrorLine>}
+      {found.isPending && <Waiting what="the ledger" />}
+      {found.data && !found.isError && lines.length === 0 && (
         <Empty
           title={narrowed ? 'Nothing in the ledger is like that.' : 'Nothing has happened yet.'}
         >
@@ -110,7 +104,7 @@ export function LedgerPage() {
           )}
         </Empty>
       )}
-      {!ledger.isError && (
+      {!found.isError && (
         <table className="w-full text-sm">
           <thead className="sr-only">
             <tr>
@@ -168,11 +162,11 @@ export function LedgerPage() {
           </tbody>
         </table>
       )}
-      {ledger.hasNextPage && (
+      {found.hasNextPage && (
         <Button
           className="mt-4"
-          disabled={ledger.isFetchingNextPage}
-          onClick={() => void ledger.fetchNextPage()}
+          disabled={found.isFetchingNextPage}
+          onClick={() => void found.fetchNextPage()}
         >
           Read on
         </Button>

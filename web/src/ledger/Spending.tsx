@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { useSpend } from '@/api/queries'
+import { useSpend } from '@/api/desk'
 import { money } from '@/parts/numbers'
 import { byPart, monthsOf } from './spending'
 

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, Problem, type Schemas } from '@/api/client'
+import { Problem, type Schemas } from '@/api/client'
+import { addConnection, changeConnection, checkConnection, protocolsQuery } from '@/api/connections'
 import { Area, Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { numberOrNull, useForm } from './saving'
 
@@ -53,20 +54,9 @@ export function ConnectionForm({ of, close, offered }: Props) {
         call_timeout_s: numberOrNull(f, 'call_timeout_s') ?? undefined,
         stall_timeout_s: numberOrNull(f, 'stall_timeout_s') ?? undefined,
       }
-      const kept = await (saved
-        ? dataOf(
-            api.PUT('/api/connections/{connection_id}/', {
-              params: { path: { connection_id: saved.id } },
-              body,
-            }),
-          )
-        : dataOf(api.POST('/api/connections/add/', { body })))
+      const kept = await (saved ? changeConnection(saved.id, body) : addConnection(body))
       setSaved(kept)
-      const checked = await dataOf(
-        api.POST('/api/connections/{connection_id}/check/', {
-          params: { path: { connection_id: kept.id } },
-        }),
-      )
+      const checked = await checkConnection(kept.id)
       if (checked.failure)
         throw new Problem(
           422,
@@ -78,11 +68,7 @@ export function ConnectionForm({ of, close, offered }: Props) {
     },
     () => of !== null && close(),
   )
-  const protocols = useQuery({
-    queryKey: ['protocols'],
-    queryFn: () => dataOf(api.GET('/api/protocols/')),
-    staleTime: Infinity,
-  })
+  const protocols = useQuery({ ...protocolsQuery(), staleTime: Infinity })
   return (
     <form className="grid grid-cols-6 gap-3" onSubmit={(e) => void submit(e)}>
       <Field className="col-span-3" label="Name" {...bind('name')} />

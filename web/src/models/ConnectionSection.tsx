@@ -1,8 +1,8 @@
 import type { Schemas } from '@/api/client'
-import { Simulated, TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
-import { count, money } from '@/parts/numbers'
 import { StandingNote } from '@/parts/StandingNote'
+import { Simulated, TextAction } from '@/parts/controls'
+import { count, money } from '@/parts/numbers'
 import { HealthStrip } from './HealthStrip'
 import type { Opened } from './ModelsPage'
 

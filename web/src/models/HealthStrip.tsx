@@ -1,4 +1,4 @@
-import { useHealth } from '@/api/queries'
+import { useHealth } from '@/api/connections'
 import { count, seconds } from '@/parts/numbers'
 
 const HEIGHT = 34

@@ -1,5 +1,6 @@
 import { useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
+import { addModel, changeModel } from '@/api/connections'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { numberOrNull, priceOrNull, useForm } from './saving'
 
@@ -56,16 +57,7 @@ export function ModelForm({ at, of, close }: Props) {
         requests_per_minute: numberOrNull(f, 'requests_per_minute'),
         tokens_per_minute: numberOrNull(f, 'tokens_per_minute'),
       }
-      return of
-        ? dataOf(
-            api.PUT('/api/models/{model_id}/', { params: { path: { model_id: of.id } }, body }),
-          )
-        : dataOf(
-            api.POST('/api/connections/{connection_id}/models/', {
-              params: { path: { connection_id: at.id } },
-              body,
-            }),
-          )
+      return of ? changeModel(of.id, body) : addModel(at.id, body)
     },
     close,
   )

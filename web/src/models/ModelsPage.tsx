@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
-import { useConnections } from '@/api/queries'
+import { useConnections } from '@/api/connections'
 import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import { ConnectionForm } from './ConnectionForm'

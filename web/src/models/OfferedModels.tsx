@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { addModels, offeredModelsQuery, connectionsQuery } from '@/api/connections'
 import { Button, ErrorLine, Field, Simulated, Waiting } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 
@@ -13,17 +13,7 @@ export function OfferedModels({ at, close }: Props) {
   const [words, setWords] = useState('')
   const [ticked, setTicked] = useState<string[]>([])
   const [problem, setProblem] = useState<unknown>(null)
-  const offered = useQuery({
-    queryKey: ['offered', at.id],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/connections/{connection_id}/offered/', {
-          params: { path: { connection_id: at.id } },
-        }),
-      ),
-    retry: false,
-    gcTime: 0,
-  })
+  const offered = useQuery({ ...offeredModelsQuery(at.id), retry: false, gcTime: 0 })
   if (offered.isPending) return <Waiting what="what the server offers" />
   if (offered.isError) return <ErrorLine>{inWords(offered.error)}</ErrorLine>
   const { models, failure } = offered.data
@@ -36,13 +26,8 @@ export function OfferedModels({ at, close }: Props) {
   const add = async () => {
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/connections/{connection_id}/models/many/', {
-          params: { path: { connection_id: at.id } },
-          body: { names: ticked },
-        }),
-      )
-      void cache.invalidateQueries({ queryKey: keys.connections })
+      await addModels(at.id, { names: ticked })
+      void cache.invalidateQueries({ queryKey: connectionsQuery().queryKey })
       close()
     } catch (error) {
       setProblem(error)

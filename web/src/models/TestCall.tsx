@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { testCall, connectionsQuery } from '@/api/connections'
 import { Area, Button, ErrorLine, Simulated } from '@/parts/controls'
 import { money, seconds } from '@/parts/numbers'
 
@@ -16,19 +16,12 @@ export function TestCall({ model }: { model: Schemas['ModelShape'] }) {
     setBusy(true)
     setProblem(null)
     try {
-      setCame(
-        await dataOf(
-          api.POST('/api/models/{model_id}/test/', {
-            params: { path: { model_id: model.id } },
-            body: { text },
-          }),
-        ),
-      )
+      setCame(await testCall(model.id, { text }))
     } catch (error) {
       setProblem(error)
     }
     setBusy(false)
-    void cache.invalidateQueries({ queryKey: keys.connections })
+    void cache.invalidateQueries({ queryKey: connectionsQuery().queryKey })
   }
   const a = came?.answer
   return (

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, Problem } from '@/api/client'
-import { keys } from '@/api/queries'
+import { connectionsQuery } from '@/api/connections'
 
 /** A form's texts with what is wrong beside each field; what was typed is kept. */
 export function useForm<T extends Record<string, string>>(
@@ -18,7 +18,7 @@ export function useForm<T extends Record<string, string>>(
     setProblem(null)
     try {
       await save(form)
-      void cache.invalidateQueries({ queryKey: keys.connections })
+      void cache.invalidateQueries({ queryKey: connectionsQuery().queryKey })
       close()
     } catch (error) {
       setProblem(error)

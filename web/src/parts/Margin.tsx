@@ -1,5 +1,4 @@
-import type { ReactNode } from 'react'
-import { useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from 'react'
 
 export type Tone = 'action' | 'attention' | 'harm' | 'inform' | 'plain'
 

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useBrief, useDesk } from '@/api/queries'
+import { useBrief } from '@/api/briefs'
+import { useDesk } from '@/api/desk'
 import { STAGES } from './stages'
 import { Overlay } from './overlay'
 

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { tryConnectionNow, connectionsQuery } from '@/api/connections'
 import { Button } from './controls'
 import { Note } from './Margin'
 import { duration } from './numbers'
@@ -50,12 +50,8 @@ function Resting({ connection, names }: { connection: Connection; names: string[
   const tryNow = async () => {
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/connections/{connection_id}/try-now/', {
-          params: { path: { connection_id: connection.id } },
-        }),
-      )
-      void cache.invalidateQueries({ queryKey: keys.connections })
+      await tryConnectionNow(connection.id)
+      void cache.invalidateQueries({ queryKey: connectionsQuery().queryKey })
     } catch (error) {
       setProblem(error)
     }

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react'
 import { Link, useMatch } from 'react-router'
-import { useBrief, useSession } from '@/api/queries'
+import { useBrief } from '@/api/briefs'
+import { useSession } from '@/api/desk'
 import { watchConnection } from '@/api/live'
 import { Key } from './controls'
 import { money, plural, setCurrency } from './numbers'

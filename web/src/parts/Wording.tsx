@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords } from '@/api/client'
+import { inWords } from '@/api/client'
+import { instructionsQuery, keepInstruction } from '@/api/consultations'
 import type { Role } from './consult/useConsultation'
 import { Area, Button, Choice, ErrorLine, Field } from './controls'
 
@@ -16,23 +17,14 @@ export function Wording({ of: role, text, onText, error }: Props) {
   const cache = useQueryClient()
   const [note, setNote] = useState('')
   const [problem, setProblem] = useState<unknown>(null)
-  const key = ['instructions', role]
-  const found = useQuery({
-    queryKey: key,
-    queryFn: () => dataOf(api.GET('/api/instructions/{role}/', { params: { path: { role } } })),
-  })
+  const found = useQuery(instructionsQuery(role))
   const rows = found.data ?? []
   const now = rows.find((r) => r.text.trim() === text.trim())
   const keep = async () => {
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/instructions/{role}/keep/', {
-          params: { path: { role } },
-          body: { text, note },
-        }),
-      )
-      cache.setQueryData(key, made)
+      const made = await keepInstruction(role, { text, note })
+      cache.setQueryData(instructionsQuery(role).queryKey, made)
       setNote('')
     } catch (caught) {
       setProblem(caught)

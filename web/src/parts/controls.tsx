@@ -1,5 +1,4 @@
-import type { ComponentPropsWithoutRef, ReactNode } from 'react'
-import { useId } from 'react'
+import { type ComponentPropsWithoutRef, type ReactNode, useId } from 'react'
 
 type ButtonProps = ComponentPropsWithoutRef<'button'> & {
   kind?: 'main' | 'plain' | 'quiet' | 'harm'

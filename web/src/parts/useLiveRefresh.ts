@@ -1,7 +1,11 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
-import { keys } from '@/api/queries'
+import { briefQuery } from '@/api/briefs'
+import { connectionsQuery } from '@/api/connections'
+import { deskQuery, ledgerKey, sessionQuery } from '@/api/desk'
 import { listen } from '@/api/live'
+import { trialQuery, trialsQuery } from '@/api/trials'
+import { verdictsQuery } from '@/api/verdicts'
 
 // A running trial sends several events a second; figures are asked for at this pace at most.
 const PACE_MS = 1200
@@ -32,20 +36,25 @@ export function useLiveRefresh(): void {
       }
       const [noun, id] = event.topic.split(':')
       if (noun === 'trial') {
-        ask(keys.trial(Number(id)), keys.session)
-        if (event.kind !== 'outputs') ask(['brief'], keys.desk)
+        ask(trialQuery(Number(id)).queryKey, sessionQuery().queryKey)
+        if (event.kind !== 'outputs') ask(['brief'], deskQuery().queryKey)
         // Stage words and lists carry the running trial's progress.
         cache
           .getQueryCache()
           .findAll({ queryKey: ['brief'] })
           .filter((q) => q.queryKey.length === 2 || q.queryKey[2] === 'trials')
           .forEach((q) => ask(q.queryKey))
-        ask(keys.desk)
+        ask(deskQuery().queryKey)
       } else if (noun === 'brief') {
-        ask(keys.brief(Number(id)), keys.desk, keys.trials(Number(id)), keys.ledger)
-        ask(keys.verdicts(Number(id)))
-      } else if (noun === 'connection') ask(keys.connections)
-      else ask(keys.desk, keys.connections, keys.ledger)
+        ask(
+          briefQuery(Number(id)).queryKey,
+          deskQuery().queryKey,
+          trialsQuery(Number(id)).queryKey,
+          ledgerKey,
+        )
+        ask(verdictsQuery(Number(id)).queryKey)
+      } else if (noun === 'connection') ask(connectionsQuery().queryKey)
+      else ask(deskQuery().queryKey, connectionsQuery().queryKey, ledgerKey)
     })
     return () => {
       stop()

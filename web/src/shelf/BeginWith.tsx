@@ -1,7 +1,9 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useDesk } from '@/api/queries'
+import { createBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { useDesk } from '@/api/desk'
+import { saveVersion } from '@/api/versions'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 
 type Props = {
@@ -24,22 +26,15 @@ export function BeginWith({ name, task, messages, settings, origin }: Props) {
     setBusy(true)
     setProblem(null)
     try {
-      const id = brief
-        ? Number(brief)
-        : (await dataOf(api.POST('/api/briefs/', { body: { name: title, job: '', task } }))).id
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/', {
-          params: { path: { brief_id: id } },
-          body: {
-            messages,
-            settings,
-            parent: null,
-            second_parent: null,
-            note: `from the shelf: ${name}`.slice(0, 300),
-            origin,
-          },
-        }),
-      )
+      const id = brief ? Number(brief) : (await createBrief({ name: title, job: '', task })).id
+      const made = await saveVersion(id, {
+        messages,
+        settings,
+        parent: null,
+        second_parent: null,
+        note: `from the shelf: ${name}`.slice(0, 300),
+        origin,
+      })
       void navigate(`/briefs/${id}/draft?v=${made.number}`)
     } catch (error) {
       setProblem(error)

@@ -1,8 +1,11 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { api, dataOf, inWords } from '@/api/client'
-import { keys, useDesk } from '@/api/queries'
+import { createBrief } from '@/api/briefs'
+import { inWords } from '@/api/client'
+import { deskQuery, useDesk } from '@/api/desk'
+import { openAnswer } from '@/api/drafts'
+import { saveVersion } from '@/api/versions'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Area, Button, Choice, ErrorLine, Field } from '@/parts/controls'
@@ -26,38 +29,26 @@ export function MakeAlike({ examples }: { examples: OnShelf[] }) {
   const save = async (id: number, text: string, model: string) => {
     setProblem(null)
     try {
-      const opened = await dataOf(api.POST('/api/open-answer/', { body: { text } }))
+      const opened = await openAnswer({ text })
       const home =
         brief ??
         (
-          await dataOf(
-            api.POST('/api/briefs/', {
-              body: {
-                name: name.trim() || (job.split(/[.\n]/)[0] ?? '').slice(0, 60),
-                job,
-                task: examples[0]?.task ?? 'other',
-              },
-            }),
-          )
+          await createBrief({
+            name: name.trim() || (job.split(/[.\n]/)[0] ?? '').slice(0, 60),
+            job,
+            task: examples[0]?.task ?? 'other',
+          })
         ).id
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/', {
-          params: { path: { brief_id: home } },
-          body: {
-            messages: opened.messages,
-            settings: {},
-            parent: null,
-            second_parent: null,
-            origin: 'drafted',
-            note: `written by ${model} like ${examples.map((e) => e.name).join(', ')}`.slice(
-              0,
-              300,
-            ),
-          },
-        }),
-      )
+      const made = await saveVersion(home, {
+        messages: opened.messages,
+        settings: {},
+        parent: null,
+        second_parent: null,
+        origin: 'drafted',
+        note: `written by ${model} like ${examples.map((e) => e.name).join(', ')}`.slice(0, 300),
+      })
       await consulting.close(id, 'taken')
-      void cache.invalidateQueries({ queryKey: keys.desk })
+      void cache.invalidateQueries({ queryKey: deskQuery().queryKey })
       void navigate(`/briefs/${home}/draft?v=${made.number}`)
     } catch (error) {
       setProblem(error)

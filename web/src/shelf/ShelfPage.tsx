@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
+import { shelfQuery, takeOffShelf } from '@/api/shelf'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
@@ -29,11 +30,7 @@ export function ShelfPage() {
   const [picked, setPicked] = useState<OnShelf[]>([])
   const [beginning, setBeginning] = useState<OnShelf | null>(null)
   const [alike, setAlike] = useState(false)
-  const shelf = useQuery({
-    queryKey: ['shelf', asked],
-    queryFn: () => dataOf(api.GET('/api/shelf/', { params: { query: asked } })),
-    placeholderData: (former) => former,
-  })
+  const shelf = useQuery({ ...shelfQuery(asked), placeholderData: (former) => former })
   const set = (part: Partial<typeof NOTHING>) => setAsked((a) => ({ ...a, ...part }))
   const narrowed = JSON.stringify(asked) !== JSON.stringify(NOTHING)
   const toggle = (e: OnShelf) =>
@@ -185,11 +182,7 @@ function Entry({
   const [open, setOpen] = useState(false)
   const cache = useQueryClient()
   const takeOff = async () => {
-    await dataOf(
-      api.POST('/api/shelf/{entry_id}/take-off/', {
-        params: { path: { entry_id: Number(e.key.replace('own-', '')) } },
-      }),
-    )
+    await takeOffShelf(Number(e.key.replace('own-', '')))
     await cache.invalidateQueries({ queryKey: ['shelf'] })
   }
   return (

@@ -6,9 +6,8 @@ import {
   useParams,
   useSearchParams,
 } from 'react-router'
-import type { Schemas } from '@/api/client'
-import { inWords } from '@/api/client'
-import { useBrief } from '@/api/queries'
+import { useBrief } from '@/api/briefs'
+import { type Schemas, inWords } from '@/api/client'
 import { Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { STAGES } from '@/parts/stages'
 import { Spine } from './Spine'

@@ -1,11 +1,13 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useRefreshBrief, useVersion } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { keepOnShelf } from '@/api/shelf'
+import { annotateVersion, useVersion } from '@/api/versions'
+import { ScoreBar } from '@/parts/ScoreBar'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { clock } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
-import { ScoreBar } from '@/parts/ScoreBar'
 import type { Frame } from './BriefFrame'
 
 type Version = Schemas['VersionFacts']
@@ -75,12 +77,7 @@ function Row({
   const change = async (body: { note?: string; tags?: string[]; archived?: boolean }) => {
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/{number}/annotate/', {
-          params: { path: { brief_id: brief.id, number: v.number } },
-          body: { note: null, tags: null, archived: null, ...body },
-        }),
-      )
+      await annotateVersion(brief.id, v.number, { note: null, tags: null, archived: null, ...body })
       refresh()
       setEditing(false)
     } catch (error) {
@@ -205,18 +202,14 @@ function ToShelf({ brief, number }: { brief: Frame['brief']; number: number }) {
   const keep = async () => {
     if (!version.data) return
     try {
-      await dataOf(
-        api.POST('/api/shelf/keep/', {
-          body: {
-            name,
-            task: brief.task,
-            about: version.data.note,
-            tags: version.data.tags,
-            messages: version.data.messages,
-            settings: version.data.settings,
-          },
-        }),
-      )
+      await keepOnShelf({
+        name,
+        task: brief.task,
+        about: version.data.note,
+        tags: version.data.tags,
+        messages: version.data.messages,
+        settings: version.data.settings,
+      })
       setSaid('On the shelf.')
     } catch (error) {
       setSaid(inWords(error))

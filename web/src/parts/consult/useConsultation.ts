@@ -1,7 +1,13 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
-import { keys } from '@/api/queries'
+import type { Schemas } from '@/api/client'
+import {
+  consult,
+  preparedQuery,
+  openConsultationQuery,
+  settleConsultation,
+} from '@/api/consultations'
+import { ledgerKey } from '@/api/desk'
 import { useModels } from '@/stages/draft/try/ModelPicks'
 
 export type Consultation = Schemas['ConsultationShape']
@@ -33,32 +39,21 @@ export function useConsultation(
   const settled = useSettled(instruction ?? '')
   const body = { role, about, model: chosen, instruction: settled, again }
   const prepared = useQuery({
-    queryKey: ['consultation', 'prepare', body],
-    queryFn: async () =>
-      (await dataOf(api.POST('/api/consultations/', { body: { ...body, ask: false } }))).prepared,
+    ...preparedQuery(body),
     placeholderData: (former) => former,
     enabled: ready,
     retry: false,
-    // What it is about may have changed where this page does not see it.
     staleTime: 0,
   })
-  const key = ['consultation', 'open', role, brief]
+  const open = openConsultationQuery({ role, ...(brief === null ? {} : { brief }) })
   const kept = useQuery({
-    queryKey: key,
-    queryFn: async () =>
-      (
-        await dataOf(
-          api.GET('/api/consultations/', {
-            params: { query: { role, ...(brief === null ? {} : { brief }) } },
-          }),
-        )
-      ).consultation,
+    ...open,
     refetchInterval: (q) => (q.state.data?.waiting && !asking ? LOOK_MS : false),
   })
   const current = kept.data ?? null
   const put = (found: Consultation | null) => {
-    cache.setQueryData(key, found?.state === 'open' ? found : null)
-    if (brief !== null) void cache.invalidateQueries({ queryKey: keys.ledger })
+    cache.setQueryData(open.queryKey, found?.state === 'open' ? found : null)
+    if (brief !== null) void cache.invalidateQueries({ queryKey: ledgerKey })
   }
   const act = async <T>(work: () => Promise<T>): Promise<T | null> => {
     setProblem(null)
@@ -74,11 +69,7 @@ export function useConsultation(
     if (chosen === null) return
     setAsking(true)
     const came = await act(() =>
-      dataOf(
-        api.POST('/api/consultations/', {
-          body: { role, about, model: chosen, instruction: words, again, ask: true },
-        }),
-      ),
+      consult({ role, about, model: chosen, instruction: words, again, ask: true }),
     )
     const found = came?.consultation
     setAsking(false)
@@ -86,16 +77,7 @@ export function useConsultation(
     else void kept.refetch()
   }
   const settle = (id: number, body: Schemas['PatchedSettleConsultationRequest']) =>
-    act(async () =>
-      put(
-        await dataOf(
-          api.PATCH('/api/consultations/{consultation_id}/', {
-            params: { path: { consultation_id: id } },
-            body,
-          }),
-        ),
-      ),
-    )
+    act(async () => put(await settleConsultation(id, body)))
   const readAgain = (id: number, text: string) => settle(id, { text })
   const close = (id: number, state: 'taken' | 'dropped', places: number[] | null = null) =>
     settle(id, { state, places })

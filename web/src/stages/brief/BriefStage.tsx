@@ -1,8 +1,8 @@
 import { useState } from 'react'
-import { api, dataOf, inWords } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
-import { Area, Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
+import { changeBrief, useRefreshBrief } from '@/api/briefs'
+import { inWords } from '@/api/client'
 import { Note } from '@/parts/Margin'
+import { Area, Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import type { Card } from './scorecard/card'
@@ -55,12 +55,7 @@ function JobForm() {
   const save = async () => {
     setProblem(null)
     try {
-      await dataOf(
-        api.PUT('/api/briefs/{brief_id}/change/', {
-          params: { path: { brief_id: brief.id } },
-          body: { name, job, task },
-        }),
-      )
+      await changeBrief(brief.id, { name, job, task })
       refresh()
     } catch (error) {
       setProblem(error)

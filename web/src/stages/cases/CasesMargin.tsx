@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
-import { TextAction } from '@/parts/controls'
+import type { Schemas } from '@/api/client'
+import { caseQualityQuery } from '@/api/datasets'
 import { Note } from '@/parts/Margin'
+import { TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 
@@ -85,13 +86,10 @@ function TagCounts({ tags, of }: { tags: Record<string, number>; of: number }) {
 function Quality({ dataset }: { dataset: Dataset }) {
   const [near, setNear] = useState(false)
   const found = useQuery({
-    queryKey: ['quality', dataset.version_id, dataset.changed, near],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/datasets/{dataset_id}/quality/', {
-          params: { path: { dataset_id: dataset.id }, query: { near: near ? 'true' : 'false' } },
-        }),
-      ),
+    ...caseQualityQuery(dataset.id, { near: near ? 'true' : 'false' }, [
+      dataset.version_id,
+      dataset.changed,
+    ]),
     placeholderData: (former) => former,
     enabled: dataset.working + dataset.held_out > 0,
     staleTime: Infinity,

@@ -1,6 +1,7 @@
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { createDataset } from '@/api/datasets'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
@@ -44,12 +45,7 @@ function NoDataset() {
   const [problem, setProblem] = useState<unknown>(null)
   const make = async () => {
     try {
-      await dataOf(
-        api.POST('/api/briefs/{brief_id}/datasets/', {
-          params: { path: { brief_id: brief.id } },
-          body: { name },
-        }),
-      )
+      await createDataset(brief.id, { name })
       refresh()
     } catch (error) {
       setProblem(error)

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
+import { useRefreshBrief } from '@/api/briefs'
 import { inWords, lines, Problem, type Schemas, upload } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
 import { Area, Button, Choice, ErrorLine } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'

@@ -1,7 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { splitCases } from '@/api/datasets'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { count } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -20,12 +21,7 @@ export function SplitForm({ dataset, onDone }: { dataset: Dataset; onDone: () =>
   const go = async () => {
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/datasets/{dataset_id}/split/', {
-          params: { path: { dataset_id: dataset.id } },
-          body: { share: Number(share) / 100, seed: Number(seed), by },
-        }),
-      )
+      await splitCases(dataset.id, { share: Number(share) / 100, seed: Number(seed), by })
       refresh()
       void cache.invalidateQueries({ queryKey: ['cases', dataset.id] })
       onDone()

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords } from '@/api/client'
+import { inWords } from '@/api/client'
+import { renderDraftQuery } from '@/api/drafts'
 import { Button, ErrorLine, Key, Waiting } from '@/parts/controls'
 import { CasePicker } from './CasePicker'
 import type { useCaseAt } from './useCaseAt'
@@ -18,8 +19,7 @@ export function AsSent({
   const inputs = cases.chosen?.inputs ?? {}
   const rows = toRows(copy)
   const done = useQuery({
-    queryKey: ['render', rows, inputs],
-    queryFn: () => dataOf(api.POST('/api/render/', { body: { messages: rows, inputs } })),
+    ...renderDraftQuery({ messages: rows, inputs }),
     enabled: cases.dataset === undefined || cases.chosen !== undefined,
   })
   const text = (done.data?.messages ?? []).map((m) => `[${m.role}]\n${m.content}`).join('\n\n')

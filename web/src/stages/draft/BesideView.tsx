@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useChanges, useVersion } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { merge, mergePlanQuery, useChanges, useVersion } from '@/api/versions'
 import { Button, Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -59,13 +59,7 @@ function Two({ number, beside, unsaved, onTaken }: Props & { beside: number }) {
   const changes = useChanges(brief.id, beside, number)
   const [texts, setTexts] = useState<boolean | null>(null)
   const plan = useQuery({
-    queryKey: ['brief', brief.id, 'merge', number, beside],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/versions/{number}/merge/{other}/', {
-          params: { path: { brief_id: brief.id, number, other: beside } },
-        }),
-      ),
+    ...mergePlanQuery(brief.id, number, beside),
     retry: false,
     staleTime: Infinity,
   })
@@ -137,12 +131,7 @@ function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakePr
   const take = async () => {
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/{number}/merged/{other}/', {
-          params: { path: { brief_id: brief.id, number, other: beside } },
-          body: { take: [...chosen] },
-        }),
-      )
+      const made = await merge(brief.id, number, beside, { take: [...chosen] })
       const branches = plan !== null && plan.base !== number && plan.base !== beside
       onTaken({
         messages: fromRows(made.messages),

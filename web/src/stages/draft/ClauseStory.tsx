@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, dataOf, inWords } from '@/api/client'
+import { inWords } from '@/api/client'
+import { clauseHistoryQuery } from '@/api/versions'
 import { ErrorLine, Waiting } from '@/parts/controls'
 import { clock, score } from '@/parts/numbers'
 
@@ -9,15 +10,7 @@ const WORDS = { add: 'brought in', amend: 'amended', move: 'moved' } as const
 
 /** How a clause came to be: who brought it in, each change since, and what the score did then. */
 export function ClauseStory({ brief, version, clause, unsaved }: Props) {
-  const story = useQuery({
-    queryKey: ['brief', brief, 'clause', version, clause],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/versions/{number}/clauses/{clause}/', {
-          params: { path: { brief_id: brief, number: version, clause } },
-        }),
-      ),
-  })
+  const story = useQuery(clauseHistoryQuery(brief, version, clause))
   if (story.isPending) return <Waiting what="how it came to be" />
   if (story.isError) return <ErrorLine>{inWords(story.error)}</ErrorLine>
   return (

@@ -1,6 +1,5 @@
 import type { EditorView } from '@codemirror/view'
-import type { RefObject } from 'react'
-import { useState } from 'react'
+import { type RefObject, useState } from 'react'
 import { TextAction } from '@/parts/controls'
 import { MessageEditor } from './MessageEditor'
 import type { Report } from './useReport'

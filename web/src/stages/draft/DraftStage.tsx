@@ -1,11 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useCallback, useEffect, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useVersion } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { renderDraftQuery } from '@/api/drafts'
+import { leaveAmendments, useVersion } from '@/api/versions'
+import { AlignedNotes, Note } from '@/parts/Margin'
 import { codePointSplice } from '@/parts/codepoints'
 import { Button, ErrorLine, Key, TextAction, Waiting } from '@/parts/controls'
-import { AlignedNotes, Note } from '@/parts/Margin'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
@@ -151,17 +152,12 @@ function Draft({ version, work, copy }: DraftProps) {
     if (report?.parent === null || report?.parent === undefined) return
     setTrouble(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/leave/', {
-          params: { path: { brief_id: brief.id } },
-          body: {
-            parent: report.parent,
-            messages: toRows(copy),
-            settings: copy.settings,
-            leave: ids,
-          },
-        }),
-      )
+      const made = await leaveAmendments(brief.id, {
+        parent: report.parent,
+        messages: toRows(copy),
+        settings: copy.settings,
+        leave: ids,
+      })
       change((c) => ({
         ...c,
         messages: fromRows(made.messages, c.messages),
@@ -583,10 +579,7 @@ function useCopyAsSent(copy: WorkingCopy, cases: ReturnType<typeof useCaseAt>) {
   const copyAsSent = async () => {
     const body = { messages: toRows(copy), inputs: cases.chosen?.inputs ?? {} }
     try {
-      const done = await cache.fetchQuery({
-        queryKey: ['render', body.messages, body.inputs],
-        queryFn: () => dataOf(api.POST('/api/render/', { body })),
-      })
+      const done = await cache.fetchQuery(renderDraftQuery(body))
       await navigator.clipboard.writeText(
         done.messages.map((m) => `[${m.role}]\n${m.content}`).join('\n\n'),
       )

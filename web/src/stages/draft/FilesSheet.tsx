@@ -1,7 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, Problem, type Schemas, sentence, upload } from '@/api/client'
-import { useConnections, useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, Problem, type Schemas, sentence, upload } from '@/api/client'
+import { useConnections } from '@/api/connections'
+import { requestCodeQuery } from '@/api/drafts'
 import { Button, Choice, ErrorLine } from '@/parts/controls'
 import { useFrame } from '../BriefFrame'
 import type { useCaseAt } from './useCaseAt'
@@ -144,12 +146,7 @@ function RequestCode({ copy, cases }: { copy: WorkingCopy; cases: ReturnType<typ
     settings: copy.settings,
     inputs: cases.chosen?.inputs ?? {},
   }
-  const code = useQuery({
-    queryKey: ['request-code', body],
-    queryFn: () => dataOf(api.POST('/api/request-code/', { body })),
-    enabled: chosen !== null,
-    retry: false,
-  })
+  const code = useQuery({ ...requestCodeQuery(body), enabled: chosen !== null, retry: false })
   const text = code.data?.[kind] ?? ''
   return (
     <section>

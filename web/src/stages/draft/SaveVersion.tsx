@@ -1,6 +1,7 @@
 import { useState } from 'react'
-import { api, dataOf, inWords, Problem } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, Problem } from '@/api/client'
+import { saveVersion } from '@/api/versions'
 import { Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -25,19 +26,14 @@ export function SaveVersion({ copy, parent, report, onSaved }: Props) {
     setBusy(true)
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/', {
-          params: { path: { brief_id: brief.id } },
-          body: {
-            messages: toRows(copy).filter((m) => m.content !== ''),
-            settings: copy.settings,
-            parent,
-            second_parent: copy.secondParent,
-            note,
-            origin: 'typed',
-          },
-        }),
-      )
+      const made = await saveVersion(brief.id, {
+        messages: toRows(copy).filter((m) => m.content !== ''),
+        settings: copy.settings,
+        parent,
+        second_parent: copy.secondParent,
+        note,
+        origin: 'typed',
+      })
       refresh()
       onSaved(made.number)
     } catch (error) {

@@ -1,4 +1,4 @@
-import { api, dataOf } from '@/api/client'
+import { renderDraft } from '@/api/drafts'
 import { type DraftMessage, newMessage, type WorkingCopy } from './workingCopy'
 
 const lastAsked = (all: DraftMessage[]) => all.map((m) => m.role).lastIndexOf('user')
@@ -11,7 +11,7 @@ export async function questionFor(
   const last = copy.messages[lastAsked(copy.messages)]
   if (!last) return ''
   const row = { role: 'user', content: last.content, step: null }
-  const done = await dataOf(api.POST('/api/render/', { body: { messages: [row], inputs } }))
+  const done = await renderDraft({ messages: [row], inputs })
   return done.messages[0]?.content ?? ''
 }
 

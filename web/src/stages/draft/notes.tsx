@@ -1,9 +1,9 @@
-import type { Schemas } from '@/api/client'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords } from '@/api/client'
-import { Button, TextAction } from '@/parts/controls'
+import { type Schemas, inWords } from '@/api/client'
+import { silenceFinding } from '@/api/drafts'
 import { Note } from '@/parts/Margin'
+import { Button, TextAction } from '@/parts/controls'
 
 type Amendment = Schemas['AmendmentShape']
 
@@ -255,12 +255,7 @@ function useSilence(brief: number) {
   const silence = async (rule: string, reason: string | null) => {
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/briefs/{brief_id}/silence/', {
-          params: { path: { brief_id: brief } },
-          body: { rule, reason },
-        }),
-      )
+      await silenceFinding(brief, { rule, reason })
       void cache.invalidateQueries({ queryKey: ['draft', brief] })
     } catch (error) {
       setProblem(error)

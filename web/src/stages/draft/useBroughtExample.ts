@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import { api, dataOf, inWords } from '@/api/client'
+import { inWords } from '@/api/client'
+import { output } from '@/api/trials'
 import { questionFor, withExample } from './example'
 import type { WorkingCopy } from './workingCopy'
 
@@ -11,20 +12,18 @@ export function useBroughtExample(
 ): string {
   const [search, setSearch] = useSearchParams()
   const [said, setSaid] = useState('')
-  const output = Number(search.get('example')) || null
+  const wanted = Number(search.get('example')) || null
   const taken = useRef<number | null>(null)
   const latest = useRef({ copy, change })
   useEffect(() => {
     latest.current = { copy, change }
   })
   useEffect(() => {
-    if (output === null || taken.current === output) return
-    taken.current = output
+    if (wanted === null || taken.current === wanted) return
+    taken.current = wanted
     const bring = async () => {
       try {
-        const found = await dataOf(
-          api.GET('/api/outputs/{output_id}/', { params: { path: { output_id: output } } }),
-        )
+        const found = await output(wanted)
         const answer = found.mark?.better ?? found.case.reference
         if (!answer) throw new Error(`Case ${found.case.number} has no better answer to show.`)
         const question = await questionFor(latest.current.copy, found.case.inputs)
@@ -44,6 +43,6 @@ export function useBroughtExample(
       )
     }
     void bring()
-  }, [output, setSearch])
+  }, [wanted, setSearch])
   return said
 }

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf } from '@/api/client'
+import { casesQuery } from '@/api/datasets'
 import type { Brief } from '../BriefFrame'
 
 /** One working case of the brief's first dataset, to look at the text with; step through them. */
@@ -8,16 +8,7 @@ export function useCaseAt(brief: Brief) {
   const dataset = brief.datasets.find((d) => d.working + d.held_out > 0)
   const [at, setAt] = useState(0)
   const cases = useQuery({
-    queryKey: ['case-at', dataset?.id, at],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/datasets/{dataset_id}/cases/', {
-          params: {
-            path: { dataset_id: dataset?.id ?? 0 },
-            query: { split: 'working', offset: at, limit: 1 },
-          },
-        }),
-      ),
+    ...casesQuery(dataset?.id ?? 0, { split: 'working', offset: at, limit: 1 }),
     enabled: dataset !== undefined,
     placeholderData: (former) => former,
   })

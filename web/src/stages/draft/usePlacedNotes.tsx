@@ -1,9 +1,9 @@
 import type { EditorView } from '@codemirror/view'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { sentence } from '@/api/client'
+import { Note, type PlacedNote } from '@/parts/Margin'
 import { utf16Offsets } from '@/parts/codepoints'
 import { TextAction } from '@/parts/controls'
-import { Note, type PlacedNote } from '@/parts/Margin'
 import { AmendmentNote, FindingNote, reasonOf, runsOf, SilencedNote, type Reason } from './notes'
 import type { Report } from './useReport'
 

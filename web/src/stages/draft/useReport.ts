@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
+import { draftReportQuery } from '@/api/drafts'
 import { utf16Offsets } from '@/parts/codepoints'
 import type { Marks } from './PromptText'
 import { toRows, type WorkingCopy } from './workingCopy'
@@ -26,17 +27,7 @@ export function useReport(
     parent: settled.parent,
   }
   const report = useQuery({
-    queryKey: ['draft', briefId, body],
-    queryFn: async ({ signal }): Promise<Report> => ({
-      ...(await dataOf(
-        api.POST('/api/briefs/{brief_id}/draft/', {
-          params: { path: { brief_id: briefId } },
-          body,
-          signal,
-        }),
-      )),
-      texts: body.messages.map((m) => m.content),
-    }),
+    ...draftReportQuery(briefId, body),
     placeholderData: (former) => former,
     gcTime: 60_000,
   })

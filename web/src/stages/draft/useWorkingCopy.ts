@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
+import { inWords, Problem, type Schemas } from '@/api/client'
+import { keepCopy, workingCopy, workingCopyQuery } from '@/api/drafts'
 import { copyOf, fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
 
 const PAUSE_MS = 600
@@ -17,14 +18,7 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
   const base = version?.number ?? null
   const saved = useMemo(() => copyOf(version), [version])
   const stored = useQuery({
-    queryKey: ['copy', brief, base],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/copies/{base}/', {
-          params: { path: { brief_id: brief, base: base ?? 0 } },
-        }),
-      ),
-    // Another tab may have gone on with it: looked at whenever this one is looked at again.
+    ...workingCopyQuery(brief, base ?? 0),
     refetchOnWindowFocus: 'always',
     staleTime: 0,
     gcTime: 0,
@@ -90,18 +84,13 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
       sending.current = true
       setKeeping('keeping')
       try {
-        const kept = await dataOf(
-          api.PUT('/api/briefs/{brief_id}/copies/', {
-            params: { path: { brief_id: brief } },
-            body: {
-              base,
-              second_parent: text.secondParent,
-              revision: known,
-              messages: toRows(text),
-              settings: text.settings,
-            },
-          }),
-        )
+        const kept = await keepCopy(brief, {
+          base,
+          second_parent: text.secondParent,
+          revision: known,
+          messages: toRows(text),
+          settings: text.settings,
+        })
         held.current = text
         setRevision(kept.revision)
         setKeeping('kept')
@@ -241,11 +230,7 @@ async function theirCopy(
   base: number | null,
   saved: WorkingCopy,
 ): Promise<Conflict> {
-  const now = await dataOf(
-    api.GET('/api/briefs/{brief_id}/copies/{base}/', {
-      params: { path: { brief_id: brief, base: base ?? 0 } },
-    }),
-  )
+  const now = await workingCopy(brief, base ?? 0)
   const theirs = now.messages.length
     ? { messages: fromRows(now.messages), settings: now.settings, secondParent: now.second_parent }
     : saved

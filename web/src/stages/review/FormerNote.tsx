@@ -1,7 +1,7 @@
 import { inWords, type Schemas } from '@/api/client'
-import { useOutput } from '@/api/queries'
-import { Button, Key, TextAction } from '@/parts/controls'
+import { useOutput } from '@/api/trials'
 import { Note } from '@/parts/Margin'
+import { Button, Key, TextAction } from '@/parts/controls'
 
 export type Since = 'fixed' | 'still' | 'worse'
 const SINCE: [Since, string, string][] = [

@@ -1,8 +1,8 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
-import { Area, Button, ErrorLine, Key, TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
+import { Area, Button, ErrorLine, Key, TextAction } from '@/parts/controls'
 import type { MarkDraft } from './draft'
 import type { Judgement } from './passing'
 

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
-import { TextAction } from '@/parts/controls'
+import type { Schemas } from '@/api/client'
+import { measuresAgainstMarksQuery } from '@/api/reviews'
 import { Note } from '@/parts/Margin'
+import { TextAction } from '@/parts/controls'
 import { plural, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 
@@ -20,13 +21,7 @@ export function MeasuresNote({
 }) {
   const [open, setOpen] = useState(false)
   const found = useQuery({
-    queryKey: ['trial', trial, 'measures-against-marks', marked],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/trials/{trial_id}/measures-against-marks/', {
-          params: { path: { trial_id: trial } },
-        }),
-      ),
+    ...measuresAgainstMarksQuery(trial, marked),
     placeholderData: (former) => former,
     staleTime: 20_000,
   })

@@ -1,12 +1,15 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState, type ReactNode } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys, useOutput, type Wanted } from '@/api/queries'
-import { Button, Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { briefQuery } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { inheritMark, markOutput, takeBackMark, type Wanted } from '@/api/reviews'
+import { outputQuery, useOutput } from '@/api/trials'
 import { Note } from '@/parts/Margin'
-import { count, plural } from '@/parts/numbers'
 import { isTyping } from '@/parts/TopBar'
 import { utf16Offsets } from '@/parts/codepoints'
+import { Button, Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { count, plural } from '@/parts/numbers'
+import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { Reference } from '../trials/CorrectReference'
@@ -14,7 +17,6 @@ import { Inputs, OutputView, Scores } from '../trials/OutputView'
 import { Turns } from '../trials/Turns'
 import { AnswerToMark } from './AnswerToMark'
 import { EMPTY, isEmpty, stops, type MarkDraft } from './draft'
-import { Overlay } from '@/parts/overlay'
 import { FormerNote, type Since } from './FormerNote'
 import { MakePrecedent } from './precedents/MakePrecedent'
 import { MeasuresNote } from './MeasuresNote'
@@ -111,12 +113,7 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     // The mark it is taken over from may still be on its way.
     await sending.current
     try {
-      const made = await dataOf(
-        api.POST('/api/outputs/{output_id}/marks/inherit/', {
-          params: { path: { output_id: to } },
-          body: { from_output: source, drawn: reading.drawn },
-        }),
-      )
+      const made = await inheritMark(to, { from_output: source, drawn: reading.drawn })
       setMarks((m) => ({ ...m, [to]: made.judgement }))
       setInherited((n) => n + 1)
     } catch (error) {
@@ -141,21 +138,16 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     setCounts((all) => said.faults.reduce((n, f) => ({ ...n, [f]: (n[f] ?? 0) + 1 }), all))
     setProblem(null)
     try {
-      const sent = dataOf(
-        api.POST('/api/outputs/{output_id}/marks/', {
-          params: { path: { output_id: marked } },
-          body: {
-            judgement,
-            comment: said.comment,
-            spans: said.spans,
-            faults: said.faults,
-            better: said.better || null,
-            drawn: reading.drawn,
-            former: former?.mark ?? null,
-            since: since ?? '',
-          },
-        }),
-      ).then(() => {
+      const sent = markOutput(marked, {
+        judgement,
+        comment: said.comment,
+        spans: said.spans,
+        faults: said.faults,
+        better: said.better || null,
+        drawn: reading.drawn,
+        former: former?.mark ?? null,
+        since: since ?? '',
+      }).then(() => {
         trail.current = [...trail.current, marked]
         setCanUndo(true)
       })
@@ -165,8 +157,8 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
       next.taken.forEach((x) => void inherit(x))
       go(next.to)
       await sent
-      void cache.invalidateQueries({ queryKey: keys.output(marked) })
-      void cache.invalidateQueries({ queryKey: keys.brief(brief.id), exact: true })
+      void cache.invalidateQueries({ queryKey: outputQuery(marked).queryKey })
+      void cache.invalidateQueries({ queryKey: briefQuery(brief.id).queryKey, exact: true })
     } catch (error) {
       // The mark is taken back and what was said returned, so that nothing typed is lost.
       setMarks((m) => {
@@ -186,17 +178,13 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
     if (last === undefined) return
     setProblem(null)
     try {
-      const back = await dataOf(
-        api.POST('/api/outputs/{output_id}/marks/take-back/', {
-          params: { path: { output_id: last } },
-        }),
-      )
+      const back = await takeBackMark(last)
       trail.current = trail.current.slice(0, -1)
       setCanUndo(trail.current.length > 0)
       // A change of mind that is taken back brings the former mark back.
       const rest = Object.fromEntries(Object.entries(marks).filter(([k]) => Number(k) !== last))
       setMarks(back.judgement ? { ...rest, [last]: back.judgement as Judgement } : rest)
-      void cache.invalidateQueries({ queryKey: keys.output(last) })
+      void cache.invalidateQueries({ queryKey: outputQuery(last).queryKey })
       go(reading.queue.findIndex((r) => r.output === last))
     } catch (error) {
       setProblem(error)

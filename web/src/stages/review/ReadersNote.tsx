@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
-import { useSession } from '@/api/queries'
-import { TextAction } from '@/parts/controls'
+import type { Schemas } from '@/api/client'
+import { useSession } from '@/api/desk'
+import { trialReadersQuery } from '@/api/reviews'
 import { Note } from '@/parts/Margin'
+import { TextAction } from '@/parts/controls'
 import { plural, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 
@@ -16,12 +17,7 @@ export function ReadersNote({
   onOpen: (output: number) => void
 }) {
   const [open, setOpen] = useState(false)
-  const found = useQuery({
-    queryKey: ['trial', trial, 'readers'],
-    queryFn: () =>
-      dataOf(api.GET('/api/trials/{trial_id}/readers/', { params: { path: { trial_id: trial } } })),
-    staleTime: 20_000,
-  })
+  const found = useQuery({ ...trialReadersQuery(trial), staleTime: 20_000 })
   const r = found.data
   return (
     <>

@@ -1,7 +1,7 @@
 import { useState, type ReactNode } from 'react'
 import { useSearchParams } from 'react-router'
 import { inWords } from '@/api/client'
-import { useReading, type Wanted } from '@/api/queries'
+import { type Wanted, useReading } from '@/api/reviews'
 import { Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { useFrame } from '../BriefFrame'
 import { AmendView } from './amend/AmendView'

@@ -1,9 +1,10 @@
-import { asText } from '@/parts/text'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useConnections } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { useConnections } from '@/api/connections'
+import { keepPreset, presetsQuery, removePreset } from '@/api/drafts'
 import { Button, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { asText } from '@/parts/text'
 
 export type Settings = Record<string, unknown>
 
@@ -167,10 +168,7 @@ function Presets({
   task: string
   onTake: (s: Settings) => void
 }) {
-  const presets = useQuery({
-    queryKey: ['presets'],
-    queryFn: () => dataOf(api.GET('/api/presets/')),
-  })
+  const presets = useQuery(presetsQuery())
   const cache = useQueryClient()
   const [keeping, setKeeping] = useState(false)
   const [name, setName] = useState('')
@@ -233,11 +231,7 @@ function Presets({
             className="flex items-center gap-1"
             onSubmit={(e) => {
               e.preventDefault()
-              void act(() =>
-                dataOf(
-                  api.POST('/api/presets/keep/', { body: { name, task, settings, reason: '' } }),
-                ),
-              )
+              void act(() => keepPreset({ name, task, settings, reason: '' }))
             }}
           >
             <input
@@ -257,15 +251,7 @@ function Presets({
           <button
             type="button"
             className="text-xs text-soft underline underline-offset-2 hover:text-harm"
-            onClick={() =>
-              void act(() =>
-                dataOf(
-                  api.POST('/api/presets/{preset_id}/remove/', {
-                    params: { path: { preset_id: current.id ?? 0 } },
-                  }),
-                ),
-              )
-            }
+            onClick={() => void act(() => removePreset(current.id ?? 0))}
           >
             Remove this preset
           </button>

@@ -1,6 +1,6 @@
 import type { Schemas } from '@/api/client'
-import { Simulated } from '@/parts/controls'
 import { IntervalPlot } from '@/parts/IntervalPlot'
+import { Simulated } from '@/parts/controls'
 import { money, score, seconds } from '@/parts/numbers'
 
 type Arm = Schemas['ArmOnBoard']

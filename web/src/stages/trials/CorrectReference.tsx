@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { correctReference, correctionsQuery } from '@/api/datasets'
+import { isTyping } from '@/parts/TopBar'
 import { Area, Button, ErrorLine, Field, Key, TextAction } from '@/parts/controls'
 import { plural, score, signed } from '@/parts/numbers'
-import { isTyping } from '@/parts/TopBar'
 import { useFrame } from '../BriefFrame'
 
 type Output = Schemas['OutputShape']
@@ -75,13 +76,12 @@ function CorrectForm({
     setBusy(true)
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/revisions/{revision_id}/correct/', {
-          params: { path: { revision_id: output.case.revision } },
-          body: { before, reference: text === '' ? null : text, reason },
-        }),
-      )
-      for (const key of ['output', 'trial', 'cases', 'case-at', 'corrections'])
+      const made = await correctReference(output.case.revision, {
+        before,
+        reference: text === '' ? null : text,
+        reason,
+      })
+      for (const key of ['output', 'trial', 'cases', 'corrections'])
         void cache.invalidateQueries({ queryKey: [key] })
       refresh()
       onDone(made)
@@ -171,15 +171,7 @@ function Changed({ done }: { done: Schemas['CorrectedShape'] }) {
 }
 
 function Corrections({ revision, fresh }: { revision: number; fresh: boolean }) {
-  const found = useQuery({
-    queryKey: ['corrections', revision, fresh],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/revisions/{revision_id}/corrections/', {
-          params: { path: { revision_id: revision } },
-        }),
-      ),
-  })
+  const found = useQuery(correctionsQuery(revision, fresh))
   if (!found.data?.length) return null
   return (
     <ul className="mt-1 text-xs text-soft">

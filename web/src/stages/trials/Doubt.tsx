@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { settleOutcome, cellsQuery, outputQuery } from '@/api/trials'
 import { Button, Key, TextAction } from '@/parts/controls'
 import { useTrialAction } from './HaltAndContinue'
 
@@ -16,17 +16,12 @@ export function Doubt({ output }: { output: Output }) {
   const decide = useCallback(
     async (outcome: string) => {
       const done = await run(async () => {
-        const made = await dataOf(
-          api.POST('/api/outputs/{output_id}/settle/', {
-            params: { path: { output_id: id } },
-            body: { outcome },
-          }),
-        )
+        const made = await settleOutcome(id, { outcome })
         setAnswers(made.answers)
       })
       if (!done) return
-      void cache.invalidateQueries({ queryKey: keys.output(id) })
-      void cache.invalidateQueries({ queryKey: keys.cells(trial) })
+      void cache.invalidateQueries({ queryKey: outputQuery(id).queryKey })
+      void cache.invalidateQueries({ queryKey: cellsQuery(trial).queryKey })
     },
     [run, cache, id, trial],
   )

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
-import { useConnections } from '@/api/queries'
+import { inWords, Problem, type Schemas } from '@/api/client'
+import { useConnections } from '@/api/connections'
+import { askAfresh, extendTrial, planExtensionQuery } from '@/api/trials'
 import { Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -34,28 +35,16 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
   const untouched = Number(repeats) === trial.repeats && !newCases && !(version && model)
   const plan = useExtension(trial.id, body, !untouched)
   const extend = async () => {
-    const done = await run(() =>
-      dataOf(
-        api.POST('/api/trials/{trial_id}/extend/', {
-          params: { path: { trial_id: trial.id } },
-          body,
-        }),
-      ),
-    )
+    const done = await run(() => extendTrial(trial.id, body))
     if (done) close()
   }
   const again = async () => {
     const done = await run(() =>
-      dataOf(
-        api.POST('/api/trials/{trial_id}/afresh/', {
-          params: { path: { trial_id: trial.id } },
-          body: {
-            arm: afresh === 'all' ? null : Number(afresh),
-            output: null,
-            budget: budget.trim() || null,
-          },
-        }),
-      ),
+      askAfresh(trial.id, {
+        arm: afresh === 'all' ? null : Number(afresh),
+        output: null,
+        budget: budget.trim() || null,
+      }),
     )
     if (done) close()
   }
@@ -182,14 +171,7 @@ function useExtension(trialId: number, body: Body, enabled: boolean) {
     return () => window.clearTimeout(timer)
   }, [text])
   return useQuery({
-    queryKey: ['extension', trialId, settled],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/trials/{trial_id}/extension/', {
-          params: { path: { trial_id: trialId } },
-          body: JSON.parse(settled) as Body,
-        }),
-      ),
+    ...planExtensionQuery(trialId, JSON.parse(settled) as Body),
     enabled: enabled && settled === text,
     retry: false,
   })

@@ -1,7 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys, useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { cancelTrial, continueTrial, pauseTrial, trialQuery } from '@/api/trials'
 import { Button } from '@/parts/controls'
 import { count } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -23,7 +24,7 @@ export function useTrialAction(trialId: number) {
       setProblem(error)
       return false
     } finally {
-      void cache.invalidateQueries({ queryKey: keys.trial(trialId) })
+      void cache.invalidateQueries({ queryKey: trialQuery(trialId).queryKey })
       refresh()
     }
   }
@@ -32,14 +33,13 @@ export function useTrialAction(trialId: number) {
 
 export function HaltButtons({ trial }: { trial: Trial }) {
   const { run, problem } = useTrialAction(trial.id)
-  const path = { params: { path: { trial_id: trial.id } } }
   return (
     <>
       {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}
       <Button
         disabled={trial.asked !== ''}
         title="No new calls; those under way come in and are kept"
-        onClick={() => void run(() => dataOf(api.POST('/api/trials/{trial_id}/pause/', path)))}
+        onClick={() => void run(() => pauseTrial(trial.id))}
       >
         {trial.asked === 'pause' ? 'Pausing…' : 'Pause'}
       </Button>
@@ -47,7 +47,7 @@ export function HaltButtons({ trial }: { trial: Trial }) {
         kind="harm"
         disabled={trial.asked === 'stop'}
         title="At once; the calls under way are dropped"
-        onClick={() => void run(() => dataOf(api.POST('/api/trials/{trial_id}/cancel/', path)))}
+        onClick={() => void run(() => cancelTrial(trial.id))}
       >
         {trial.asked === 'stop' ? 'Stopping…' : 'Stop'}
       </Button>
@@ -65,14 +65,7 @@ export function ContinueButton({ trial }: { trial: Trial }) {
   const paused = trial.state === 'paused'
   const spent = paused && trial.message !== ''
   const goOn = () =>
-    run(() =>
-      dataOf(
-        api.POST('/api/trials/{trial_id}/continue/', {
-          params: { path: { trial_id: trial.id } },
-          body: spent ? { budget: budget.trim() || null } : {},
-        }),
-      ),
-    )
+    run(() => continueTrial(trial.id, spent ? { budget: budget.trim() || null } : {}))
   return (
     <>
       {problem !== null && <span className="text-sm text-harm">{inWords(problem)}</span>}

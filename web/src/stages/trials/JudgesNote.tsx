@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
-import { TextAction } from '@/parts/controls'
+import type { Schemas } from '@/api/client'
+import { trialJudgesQuery } from '@/api/trials'
 import { Note } from '@/parts/Margin'
+import { TextAction } from '@/parts/controls'
 import { count, plural, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 
@@ -13,11 +14,7 @@ type Props = { trial: Schemas['TrialSummary']; onOpen: (output: number) => void 
 export function JudgesNote({ trial, onOpen }: Props) {
   const [shown, setShown] = useState<string | null>(null)
   const found = useQuery({
-    queryKey: ['trial', trial.id, 'judges', trial.scorecard, trial.done],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/trials/{trial_id}/judges/', { params: { path: { trial_id: trial.id } } }),
-      ),
+    ...trialJudgesQuery(trial.id, [trial.scorecard, trial.done]),
     enabled: trial.judges.length > 0,
     placeholderData: (former) => former,
   })

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
+import { armLabelsQuery } from '@/api/trials'
 import { Choice, ErrorLine, Waiting } from '@/parts/controls'
 import { plural, rampStep, score } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
@@ -15,16 +16,7 @@ export function LabelsView({ trial, onOpen }: Props) {
   const [field, setField] = useState<string | null>(null)
   const [cell, setCell] = useState<{ row: number; column: number } | null>(null)
   const found = useQuery({
-    queryKey: ['trial', trial.id, 'labels', arm, field],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/trials/{trial_id}/labels/{arm_id}/', {
-          params: {
-            path: { trial_id: trial.id, arm_id: arm },
-            query: field === null ? {} : { field },
-          },
-        }),
-      ),
+    ...armLabelsQuery(trial.id, arm, field === null ? {} : { field }),
     placeholderData: (former) => former,
     retry: false,
   })

@@ -1,10 +1,10 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Schemas } from '@/api/client'
+import { isTyping } from '@/parts/TopBar'
 import { Choice } from '@/parts/controls'
 import { rampStep, score } from '@/parts/numbers'
 import { RAMP, rampColours } from '@/parts/ramp'
-import { isTyping } from '@/parts/TopBar'
 import type { CellOutput, Cells } from './useCells'
 
 type Arm = Schemas['ArmOnBoard']

@@ -1,10 +1,10 @@
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useOutput } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { askAfresh, useOutput } from '@/api/trials'
+import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { ErrorLine, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
-import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { Reference } from './CorrectReference'
 import { Doubt } from './Doubt'
 import { useTrialAction } from './HaltAndContinue'
@@ -102,12 +102,7 @@ function AskAgain({ output, close }: { output: Output; close: () => void }) {
   const { run, problem } = useTrialAction(output.trial)
   const again = async () => {
     const done = await run(() =>
-      dataOf(
-        api.POST('/api/trials/{trial_id}/afresh/', {
-          params: { path: { trial_id: output.trial } },
-          body: { output: output.id, arm: null, budget: null },
-        }),
-      ),
+      askAfresh(output.trial, { output: output.id, arm: null, budget: null }),
     )
     if (done) close()
   }

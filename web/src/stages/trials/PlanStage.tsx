@@ -1,8 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { api, dataOf, inWords, Problem, type Schemas } from '@/api/client'
-import { useConnections, useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, Problem, type Schemas } from '@/api/client'
+import { useConnections } from '@/api/connections'
+import { planTrialQuery, startTrial } from '@/api/trials'
+import { Note } from '@/parts/Margin'
 import {
   Button,
   Choice,
@@ -13,7 +16,6 @@ import {
   TextAction,
   Waiting,
 } from '@/parts/controls'
-import { Note } from '@/parts/Margin'
 import { count, money, plural, lookedAt } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 import { type Settings, SettingsRow } from '../settings/SettingsRow'
@@ -80,12 +82,7 @@ export function PlanStage() {
     setBusy(true)
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/trials/start/', {
-          params: { path: { brief_id: brief.id } },
-          body: { ...body, question, budget: budget.trim() || null },
-        }),
-      )
+      const made = await startTrial(brief.id, { ...body, question, budget: budget.trim() || null })
       refresh()
       void navigate(`/briefs/${brief.id}/trials/${made.id}`)
     } catch (error) {
@@ -305,14 +302,7 @@ function usePlan(briefId: number, body: PlanBody, enabled: boolean) {
     return () => window.clearTimeout(timer)
   }, [text])
   const plan = useQuery({
-    queryKey: ['plan', briefId, settled],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/briefs/{brief_id}/plan/', {
-          params: { path: { brief_id: briefId } },
-          body: JSON.parse(settled) as PlanBody,
-        }),
-      ),
+    ...planTrialQuery(briefId, JSON.parse(settled) as PlanBody),
     enabled: enabled && settled === text,
     placeholderData: (former) => former,
   })

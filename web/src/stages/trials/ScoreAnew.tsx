@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys, useRefreshBrief } from '@/api/queries'
+import { scorecardsQuery, useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { planRescoreQuery, rescore, trialQuery, trialsQuery } from '@/api/trials'
 import { Button, Choice, ErrorLine, Field, Waiting } from '@/parts/controls'
 import { money, plural, score, signed } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -13,16 +14,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   const { brief } = useFrame()
   const cache = useQueryClient()
   const refresh = useRefreshBrief(brief.id)
-  const cards = useQuery({
-    queryKey: ['brief', brief.id, 'scorecards'],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/scorecards/all/', {
-          params: { path: { brief_id: brief.id } },
-        }),
-      ),
-    staleTime: 0,
-  })
+  const cards = useQuery({ ...scorecardsQuery(brief.id), staleTime: 0 })
   const [chosen, setChosen] = useState<number | null>(null)
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<unknown>(null)
@@ -31,14 +23,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   const others = (cards.data ?? []).filter((c) => c.number !== (done?.scorecard ?? trial.scorecard))
   const number = chosen ?? others[0]?.number ?? null
   const plan = useQuery({
-    queryKey: ['trial', trial.id, 'rescore-plan', number],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/trials/{trial_id}/rescore/plan/', {
-          params: { path: { trial_id: trial.id } },
-          body: { scorecard: number ?? 0 },
-        }),
-      ),
+    ...planRescoreQuery(trial.id, { scorecard: number ?? 0 }),
     enabled: number !== null,
     retry: false,
   })
@@ -50,17 +35,10 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
     setBusy(true)
     setProblem(null)
     try {
-      setDone(
-        await dataOf(
-          api.POST('/api/trials/{trial_id}/rescore/', {
-            params: { path: { trial_id: trial.id } },
-            body: { scorecard: number, budget: budget.trim() || null },
-          }),
-        ),
-      )
+      setDone(await rescore(trial.id, { scorecard: number, budget: budget.trim() || null }))
       setChosen(null)
-      await cache.invalidateQueries({ queryKey: keys.trial(trial.id) })
-      await cache.invalidateQueries({ queryKey: keys.trials(brief.id) })
+      await cache.invalidateQueries({ queryKey: trialQuery(trial.id).queryKey })
+      await cache.invalidateQueries({ queryKey: trialsQuery(brief.id).queryKey })
       await cache.invalidateQueries({ queryKey: ['output'] })
       refresh()
     } catch (error) {

@@ -1,6 +1,6 @@
 import { Link, useNavigate, useParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
-import { useTrials } from '@/api/queries'
+import { useTrials } from '@/api/trials'
 import { Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { useFrame } from '../BriefFrame'
 import { Board } from './Board'

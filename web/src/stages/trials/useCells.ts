@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import { listen } from '@/api/live'
-import { keys } from '@/api/queries'
+import { cellsQuery } from '@/api/trials'
 
 export type CellOutput = { output: number; repeat: number; outcome: string; total: number | null }
 export type Cells = {
@@ -25,12 +25,7 @@ function isRow(row: (number | string | null)[]): row is Row {
 
 /** The matrix as it fills: a snapshot, and every event that came after it. */
 export function useCells(trialId: number, running: boolean) {
-  const snapshot = useQuery({
-    queryKey: keys.cells(trialId),
-    queryFn: () =>
-      dataOf(api.GET('/api/trials/{trial_id}/cells/', { params: { path: { trial_id: trialId } } })),
-    staleTime: running ? 0 : 60_000,
-  })
+  const snapshot = useQuery({ ...cellsQuery(trialId), staleTime: running ? 0 : 60_000 })
   const held = useRef<Held | null>(null)
   const waiting = useRef<Row[]>([])
   const [cells, setCells] = useState<Cells | null>(null)

@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, Problem, sentence, type Schemas } from '@/api/client'
-import { keys, useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, Problem, sentence, type Schemas } from '@/api/client'
+import { adoptArm, adoptionQuery, verdictsQuery } from '@/api/verdicts'
 import { Area, Button, ErrorLine } from '@/parts/controls'
 import { score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
@@ -19,25 +20,14 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
   const [open, setOpen] = useState(false)
   const [reason, setReason] = useState('')
   const [problem, setProblem] = useState<unknown>(null)
-  const asked = useQuery({
-    queryKey: ['adoption', arm.id],
-    queryFn: () =>
-      dataOf(api.GET('/api/arms/{arm_id}/adoption/', { params: { path: { arm_id: arm.id } } })),
-    enabled: open,
-    staleTime: 0,
-  })
+  const asked = useQuery({ ...adoptionQuery(arm.id), enabled: open, staleTime: 0 })
   const reservations = asked.data?.reservations ?? []
   const adopt = async () => {
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/briefs/{brief_id}/adopt/', {
-          params: { path: { brief_id: brief.id } },
-          body: { arm: arm.id, against: against.id, reason },
-        }),
-      )
+      await adoptArm(brief.id, { arm: arm.id, against: against.id, reason })
       refresh()
-      void cache.invalidateQueries({ queryKey: keys.verdicts(brief.id) })
+      void cache.invalidateQueries({ queryKey: verdictsQuery(brief.id).queryKey })
       void cache.invalidateQueries({ queryKey: ['brief', brief.id, 'standing'] })
       setOpen(false)
       setReason('')

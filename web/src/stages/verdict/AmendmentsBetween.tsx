@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { inWords } from '@/api/client'
-import { useChanges } from '@/api/queries'
+import { useChanges } from '@/api/versions'
 import { ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { WordChanges, short } from '../draft/notes'

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
+import { meritsQuery } from '@/api/verdicts'
 import { ErrorLine } from '@/parts/controls'
 import { money, score, seconds } from '@/parts/numbers'
 import { frontierOf } from './frontier'
@@ -20,11 +21,7 @@ type Axis = 'price' | 'time'
 /** Score against price and time: which arms nothing beats in all three, and which are good enough for less. */
 export function Frontier({ trial, arms, comparison, reference, chosen, onChoose }: Props) {
   const [axis, setAxis] = useState<Axis>('price')
-  const merits = useQuery({
-    queryKey: ['trial', trial, 'merits'],
-    queryFn: () =>
-      dataOf(api.GET('/api/trials/{trial_id}/merits/', { params: { path: { trial_id: trial } } })),
-  })
+  const merits = useQuery(meritsQuery(trial))
   const measured = arms.filter((a) => a.mean !== null)
   const shown = measured.filter((a) =>
     axis === 'time' ? (a.latency_ms ?? 0) > 0 : (a.cost_per_1000 ?? 0) > 0,

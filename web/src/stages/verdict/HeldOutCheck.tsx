@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { api, dataOf, inWords } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
-import { Button, ErrorLine } from '@/parts/controls'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords } from '@/api/client'
+import { heldOutCheckQuery, startCheck } from '@/api/verdicts'
 import { Note } from '@/parts/Margin'
+import { Button, ErrorLine } from '@/parts/controls'
 import { plural, pValue, signed, lookedAt } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 import { gapInWords } from '../review/rounds/words'
@@ -22,12 +23,9 @@ export function HeldOutCheck({ trial, a, b }: Props) {
   const refresh = useRefreshBrief(brief.id)
   const [problem, setProblem] = useState<unknown>(null)
   const [sure, setSure] = useState(false)
-  const key = ['trial', trial.id, 'check', a.id, b.id]
-  const path = { trial_id: trial.id, arm_id: a.id, against_id: b.id }
+  const asked = heldOutCheckQuery(trial.id, a.id, b.id)
   const found = useQuery({
-    queryKey: key,
-    queryFn: () =>
-      dataOf(api.GET('/api/trials/{trial_id}/check/{arm_id}/{against_id}/', { params: { path } })),
+    ...asked,
     refetchInterval: (q) =>
       ['queued', 'running'].includes(q.state.data?.check?.state ?? '') ? 1500 : false,
     staleTime: 0,
@@ -38,14 +36,7 @@ export function HeldOutCheck({ trial, a, b }: Props) {
     setProblem(null)
     setSure(false)
     try {
-      cache.setQueryData(
-        key,
-        await dataOf(
-          api.POST('/api/trials/{trial_id}/check/{arm_id}/{against_id}/start/', {
-            params: { path },
-          }),
-        ),
-      )
+      cache.setQueryData(asked.queryKey, await startCheck(trial.id, a.id, b.id))
       refresh()
     } catch (error) {
       setProblem(error)

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
+import { spreadQuery } from '@/api/verdicts'
 import { ErrorLine } from '@/parts/controls'
 import { plural, pValue, score, signed } from '@/parts/numbers'
 
@@ -12,16 +13,7 @@ type Props = {
 
 /** What the spread of scores is due to among the arms tried, and the two arms on parts of the cases. */
 export function Spread({ trial, a, b, done }: Props) {
-  const found = useQuery({
-    queryKey: ['trial', trial, 'spread', a.id, b.id, done],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/trials/{trial_id}/spread/{arm_id}/{against_id}/', {
-          params: { path: { trial_id: trial, arm_id: a.id, against_id: b.id } },
-        }),
-      ),
-    staleTime: 60_000,
-  })
+  const found = useQuery({ ...spreadQuery(trial, a.id, b.id, done), staleTime: 60_000 })
   if (found.isError) return <ErrorLine>{inWords(found.error)}</ErrorLine>
   if (!found.data) return null
   return (

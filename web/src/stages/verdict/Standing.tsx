@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { api, dataOf, inWords, Problem, sentence, type Schemas } from '@/api/client'
-import { Button, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { inWords, Problem, sentence, type Schemas } from '@/api/client'
+import { askAgain, standingQuery, startWatch, stopWatch } from '@/api/verdicts'
 import { Note } from '@/parts/Margin'
+import { Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural, signed } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
@@ -16,11 +17,7 @@ const LATEST = 3
 
 function useStanding(brief: number) {
   return useQuery({
-    queryKey: ['brief', brief, 'standing'],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/standing/', { params: { path: { brief_id: brief } } }),
-      ),
+    ...standingQuery(brief),
     refetchInterval: (q) =>
       q.state.data?.watch?.checks.some((c) => OPEN.includes(c.state)) ? PACE_MS : false,
     staleTime: 0,
@@ -77,14 +74,9 @@ function Watched({ watch, verdict, cases }: { watch: Watch; verdict: number; cas
   const [all, setAll] = useState(false)
   const act = async (what: 'ask' | 'stop') => {
     setProblem(null)
-    const params = { params: { path: { watch_id: watch.id } } }
     try {
-      const now = await dataOf(
-        what === 'ask'
-          ? api.POST('/api/watches/{watch_id}/ask/', params)
-          : api.POST('/api/watches/{watch_id}/stop/', params),
-      )
-      cache.setQueryData(['brief', brief.id, 'standing'], now)
+      const now = await (what === 'ask' ? askAgain(watch.id) : stopWatch(watch.id))
+      cache.setQueryData(standingQuery(brief.id).queryKey, now)
     } catch (error) {
       setProblem(error)
     }
@@ -195,17 +187,12 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
   const start = async () => {
     setProblem(null)
     try {
-      const now = await dataOf(
-        api.POST('/api/verdicts/{verdict_id}/watch/', {
-          params: { path: { verdict_id: verdict } },
-          body: {
-            cases: Number(sample) || 0,
-            planned: Number(planned) || 0,
-            every_days: days.trim() ? Number(days) || 0 : null,
-          },
-        }),
-      )
-      cache.setQueryData(['brief', brief.id, 'standing'], now)
+      const now = await startWatch(verdict, {
+        cases: Number(sample) || 0,
+        planned: Number(planned) || 0,
+        every_days: days.trim() ? Number(days) || 0 : null,
+      })
+      cache.setQueryData(standingQuery(brief.id).queryKey, now)
       setOpen(false)
     } catch (error) {
       setProblem(error)

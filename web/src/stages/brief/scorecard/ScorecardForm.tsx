@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, Problem } from '@/api/client'
-import { keys, useRefreshBrief } from '@/api/queries'
+import { judgeInstructionsQuery, measuresQuery, saveScorecard, useRefreshBrief } from '@/api/briefs'
+import { inWords, Problem } from '@/api/client'
 import { Button, Choice, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { useFrame } from '../../BriefFrame'
 import {
@@ -20,15 +20,8 @@ type Props = { card: Card | undefined; onDone: () => void }
 
 /** A scorecard as a form; saving makes a new one, the former stays with what it scored. */
 export function ScorecardForm(props: Props) {
-  const measures = useQuery({
-    queryKey: keys.measures,
-    queryFn: () => dataOf(api.GET('/api/measures/')),
-  })
-  const instructions = useQuery({
-    queryKey: ['judge-instructions'],
-    queryFn: () => dataOf(api.GET('/api/judge-instructions/')),
-    staleTime: Infinity,
-  })
+  const measures = useQuery(measuresQuery())
+  const instructions = useQuery({ ...judgeInstructionsQuery(), staleTime: Infinity })
   if (measures.isError) return <ErrorLine>{inWords(measures.error)}</ErrorLine>
   if (!measures.data || !instructions.data) return <Waiting what="the measures" />
   return (
@@ -90,12 +83,7 @@ function Form({
         : {}),
     }
     try {
-      await dataOf(
-        api.POST('/api/briefs/{brief_id}/scorecards/', {
-          params: { path: { brief_id: brief.id } },
-          body: { document },
-        }),
-      )
+      await saveScorecard(brief.id, { document })
       refresh()
       onDone()
     } catch (error) {

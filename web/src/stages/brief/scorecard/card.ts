@@ -1,5 +1,5 @@
-import { asText } from '@/parts/text'
 import type { Schemas } from '@/api/client'
+import { asText } from '@/parts/text'
 
 export type Row = {
   measure: string

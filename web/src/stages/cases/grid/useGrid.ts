@@ -1,7 +1,8 @@
-import { useQueries, useQueryClient } from '@tanstack/react-query'
+import { hashKey, useQueries, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { api, dataOf, Problem, type Schemas } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { Problem, type Schemas } from '@/api/client'
+import { casesOf, casesQuery, editCases } from '@/api/datasets'
 import { undoOf, type Case, type Done, type EditBody } from './model'
 
 export const PAGE = 200
@@ -26,30 +27,18 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
   const [busy, setBusy] = useState(false)
   // Changes are sent one after the other: each names what the one before it made.
   const queue = useRef<Promise<unknown>>(Promise.resolve())
-  const key = ['cases', dataset.id, view] as const
-  const found = useQueries({
-    queries: pages.map((page) => ({
-      queryKey: [...key, page],
-      queryFn: () =>
-        dataOf(
-          api.GET('/api/datasets/{dataset_id}/cases/', {
-            params: {
-              path: { dataset_id: dataset.id },
-              query: {
-                split: view.split,
-                q: view.words,
-                where: JSON.stringify(view.where),
-                sort: view.sort,
-                down: view.down ? 'true' : 'false',
-                offset: page * PAGE,
-                limit: PAGE,
-              },
-            },
-          }),
-        ),
-      staleTime: Infinity,
-    })),
-  })
+  const asked = pages.map((page) =>
+    casesQuery(dataset.id, {
+      split: view.split,
+      q: view.words,
+      where: JSON.stringify(view.where),
+      sort: view.sort,
+      down: view.down ? 'true' : 'false',
+      offset: page * PAGE,
+      limit: PAGE,
+    }),
+  )
+  const found = useQueries({ queries: asked.map((q) => ({ ...q, staleTime: Infinity })) })
   const total = found.find((f) => f.data)?.data?.total ?? null
   const rows = new Map<number, Case>()
   found.forEach((f, i) => f.data?.cases.forEach((c, j) => rows.set((pages[i] ?? 0) * PAGE + j, c)))
@@ -62,8 +51,7 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
       setPages([...new Set([...wanted, ...pages])].slice(0, 12))
   }
   const reload = () => {
-    void cache.invalidateQueries({ queryKey: ['cases', dataset.id] })
-    void cache.invalidateQueries({ queryKey: ['case-at'] })
+    void cache.invalidateQueries({ queryKey: casesOf(dataset.id) })
     refresh()
   }
   const put = (done: Done[]) => {
@@ -72,7 +60,7 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
     )
     // Rows stay where they are: an edit must not make its row jump.
     cache.setQueriesData<Page>(
-      { queryKey: key },
+      { queryKey: casesOf(dataset.id) },
       (page) => page && { ...page, cases: page.cases.map((c) => made.get(c.revision) ?? c) },
     )
   }
@@ -80,23 +68,17 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
     const run = queue.current.then(async () => {
       setBusy(true)
       try {
-        const done = await dataOf(
-          api.POST('/api/datasets/{dataset_id}/edit/', {
-            params: { path: { dataset_id: dataset.id } },
-            body: { edits, ...more },
-          }),
-        )
+        const done = await editCases(dataset.id, { edits, ...more })
         put(done.rows)
         // Rows that come or go change every place below them.
         if (done.rows.some((r) => !r.before || !r.case)) reload()
         else {
           refresh()
-          void cache.invalidateQueries({ queryKey: ['case-at'] })
           // Other views of the same cases are read again when they are next looked at.
           void cache.invalidateQueries({
-            queryKey: ['cases', dataset.id],
+            queryKey: casesOf(dataset.id),
             refetchType: 'none',
-            predicate: (q) => JSON.stringify(q.queryKey[2]) !== JSON.stringify(view),
+            predicate: (q) => !asked.some((a) => hashKey(a.queryKey) === q.queryHash),
           })
         }
         return done.rows

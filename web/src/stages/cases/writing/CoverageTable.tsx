@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, dataOf, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
+import { caseCoverageQuery } from '@/api/datasets'
 
 type Props = {
   before: Schemas['CoverageShape']
@@ -15,14 +16,7 @@ type Props = {
 export function CoverageTable({ before, taken, dataset, dimensions, settled }: Props) {
   // What is settled is in the dataset already: the first `before` stays the basis.
   const after = useQuery({
-    queryKey: ['coverage', dataset, dimensions, before, taken],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/datasets/{dataset_id}/coverage/', {
-          params: { path: { dataset_id: dataset } },
-          body: { dimensions, tags: taken },
-        }),
-      ),
+    ...caseCoverageQuery(dataset, { dimensions, tags: taken }, before),
     placeholderData: (former) => former,
     enabled: settled === 0,
   })

@@ -1,7 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { composeVersionQuery } from '@/api/drafts'
+import { saveVersion } from '@/api/versions'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine } from '@/parts/controls'
@@ -56,14 +58,7 @@ function Taking({
   const [problem, setProblem] = useState<unknown>(null)
   const clauses = written.filter((_, i) => !left.includes(i))
   const composed = useQuery({
-    queryKey: ['compose', brief.id, clauses],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/briefs/{brief_id}/compose/', {
-          params: { path: { brief_id: brief.id } },
-          body: { clauses },
-        }),
-      ),
+    ...composeVersionQuery(brief.id, { clauses }),
     placeholderData: (former) => former,
     retry: false,
   })
@@ -71,20 +66,15 @@ function Taking({
     if (!composed.data) return
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/', {
-          params: { path: { brief_id: brief.id } },
-          body: {
-            messages: composed.data.messages,
-            settings: {},
-            parent: null,
-            second_parent: null,
-            origin: 'drafted',
-            note: `drafted from the brief by ${model}`,
-            reasons: composed.data.reasons,
-          },
-        }),
-      )
+      const made = await saveVersion(brief.id, {
+        messages: composed.data.messages,
+        settings: {},
+        parent: null,
+        second_parent: null,
+        origin: 'drafted',
+        note: `drafted from the brief by ${model}`,
+        reasons: composed.data.reasons,
+      })
       refresh()
       onDone(made.number)
     } catch (error) {

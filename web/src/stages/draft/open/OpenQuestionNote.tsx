@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import type { Schemas } from '@/api/client'
-import { TextAction } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
+import { TextAction } from '@/parts/controls'
 import { ProposedClause, QuestionForm } from './QuestionForm'
 import type { Proposed, Questions } from './useQuestions'
 

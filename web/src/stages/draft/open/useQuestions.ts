@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
+import { questionsQuery, settleQuestion } from '@/api/drafts'
 import { toRows, type WorkingCopy } from '../workingCopy'
 
 export type Question = Schemas['QuestionShape']
@@ -19,21 +20,14 @@ export function useQuestions(brief: number, copy: WorkingCopy) {
     const timer = window.setTimeout(() => setSettled(text), PAUSE_MS)
     return () => window.clearTimeout(timer)
   }, [text])
-  const key = ['questions', brief, settled]
+  const asked = questionsQuery(brief, { messages: JSON.parse(settled) as typeof rows })
   const found = useQuery({
-    queryKey: key,
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/briefs/{brief_id}/questions/', {
-          params: { path: { brief_id: brief } },
-          body: { messages: JSON.parse(settled) as typeof rows },
-        }),
-      ),
+    ...asked,
     placeholderData: (former) => former,
     gcTime: 60_000,
   })
   const told = (questions: Question[]) => {
-    cache.setQueryData(key, { questions })
+    cache.setQueryData(asked.queryKey, { questions })
     // A list that was asked for meanwhile, for another state of the text, may be older than this.
     void cache.invalidateQueries({ queryKey: ['questions', brief] })
   }
@@ -42,12 +36,7 @@ export function useQuestions(brief: number, copy: WorkingCopy) {
     state: Question['state'],
     answer = '',
   ): Promise<Proposed | null> => {
-    const made = await dataOf(
-      api.POST('/api/briefs/{brief_id}/questions/settle/', {
-        params: { path: { brief_id: brief } },
-        body: { key: question.key, state, answer, messages: rows },
-      }),
-    )
+    const made = await settleQuestion(brief, { key: question.key, state, answer, messages: rows })
     told(made.questions)
     return made.proposed
   }

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, dataOf } from '@/api/client'
+import { differencesQuery } from '@/api/drafts'
 import { WordChanges } from '../notes'
 import type { Answer } from './useTries'
 
@@ -12,8 +12,7 @@ export function Alternatives({ answers }: { answers: Answer[] }) {
     .map((a) => a.text)
     .slice(-24)
   const found = useQuery({
-    queryKey: ['differences', texts],
-    queryFn: () => dataOf(api.POST('/api/differences/', { body: { texts } })),
+    ...differencesQuery({ texts }),
     enabled: texts.length > 1,
     staleTime: Infinity,
   })

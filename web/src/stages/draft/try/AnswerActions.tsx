@@ -1,7 +1,10 @@
 import { useState } from 'react'
 import { useQueryClient } from '@tanstack/react-query'
-import { api, dataOf, inWords } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords } from '@/api/client'
+import { keepCase } from '@/api/datasets'
+import { openAnswer } from '@/api/drafts'
+import { saveVersion } from '@/api/versions'
 import { Button, TextAction } from '@/parts/controls'
 import { type Brief, useFrame } from '../../BriefFrame'
 import { questionFor, withExample } from '../example'
@@ -33,22 +36,16 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
       setSaid(inWords(error))
     }
   }
-  const keepCase = () =>
+  const keepAsCase = () =>
     act(async () => {
-      const kept = await dataOf(
-        api.POST('/api/datasets/{dataset_id}/keep/', {
-          params: { path: { dataset_id: dataset?.id ?? 0 } },
-          body: {
-            inputs: answer.inputs,
-            reference: reference === '' ? null : reference,
-            tags: [],
-            split: 'working',
-          },
-        }),
-      )
+      const kept = await keepCase(dataset?.id ?? 0, {
+        inputs: answer.inputs,
+        reference: reference === '' ? null : reference,
+        tags: [],
+        split: 'working',
+      })
       setKeeping(false)
       refresh()
-      void cache.invalidateQueries({ queryKey: ['case-at'] })
       void cache.invalidateQueries({ queryKey: ['cases'] })
       return `Kept as case ${kept.number}.`
     })
@@ -61,20 +58,15 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
     })
   const openAsVersion = () =>
     act(async () => {
-      const opened = await dataOf(api.POST('/api/open-answer/', { body: { text: answer.text } }))
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/', {
-          params: { path: { brief_id: brief.id } },
-          body: {
-            messages: opened.messages,
-            settings: {},
-            parent: null,
-            second_parent: null,
-            origin: 'drafted',
-            note: `written by ${modelName}${inHand === null ? '' : ` when v${inHand} was tried`}`,
-          },
-        }),
-      )
+      const opened = await openAnswer({ text: answer.text })
+      const made = await saveVersion(brief.id, {
+        messages: opened.messages,
+        settings: {},
+        parent: null,
+        second_parent: null,
+        origin: 'drafted',
+        note: `written by ${modelName}${inHand === null ? '' : ` when v${inHand} was tried`}`,
+      })
       refresh()
       setInHand(made.number)
       return ''
@@ -103,7 +95,7 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
           className="mt-1 grid gap-1"
           onSubmit={(e) => {
             e.preventDefault()
-            void keepCase()
+            void keepAsCase()
           }}
         >
           <label className="text-soft" htmlFor={`ref-${answer.key}`}>

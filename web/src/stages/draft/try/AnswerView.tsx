@@ -1,8 +1,8 @@
 import type { ReactNode } from 'react'
+import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { ErrorLine } from '@/parts/controls'
 import { money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
-import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import type { Answer, Result } from './useTries'
 
 /** One answer with what it took and how it scores; children: what can be done with it. */

@@ -1,4 +1,4 @@
-import { useConnections } from '@/api/queries'
+import { useConnections } from '@/api/connections'
 import { Simulated } from '@/parts/controls'
 
 /** All models that can be called. */

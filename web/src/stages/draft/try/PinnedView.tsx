@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useVersion } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { differencesQuery, pinCase, pinsQuery } from '@/api/drafts'
+import { useVersion } from '@/api/versions'
 import { Button, Choice, ErrorLine, Key, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import type { Brief } from '../../BriefFrame'
@@ -31,11 +32,7 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const cache = useQueryClient()
   const models = useModels()
   const parent = useVersion(brief.id, against).data
-  const pins = useQuery({
-    queryKey: ['brief', brief.id, 'pins'],
-    queryFn: () =>
-      dataOf(api.GET('/api/briefs/{brief_id}/pins/', { params: { path: { brief_id: brief.id } } })),
-  })
+  const pins = useQuery(pinsQuery(brief.id))
   const [wanted, setWanted] = useState<number | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
   const [round, setRound] = useState<{
@@ -50,12 +47,7 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const pin = async (revision: number, pinned: boolean) => {
     setProblem(null)
     try {
-      const now = await dataOf(
-        api.POST('/api/briefs/{brief_id}/pins/', {
-          params: { path: { brief_id: brief.id } },
-          body: { revision, pinned },
-        }),
-      )
+      const now = await pinCase(brief.id, { revision, pinned })
       cache.setQueryData(['brief', brief.id, 'pins'], now)
     } catch (error) {
       setProblem(error)
@@ -236,11 +228,7 @@ function differs({
 
 function Changed({ now, before, parent }: { now: Answer; before: Answer; parent: number }) {
   const texts = [before.text, now.text]
-  const found = useQuery({
-    queryKey: ['differences', texts],
-    queryFn: () => dataOf(api.POST('/api/differences/', { body: { texts } })),
-    staleTime: Infinity,
-  })
+  const found = useQuery({ ...differencesQuery({ texts }), staleTime: Infinity })
   // The commonest comes first; of two different ones that is the first given, the parent's.
   const words = found.data?.[1]?.words ?? []
   return (

@@ -1,6 +1,6 @@
-import { asText } from '@/parts/text'
 import { useState } from 'react'
 import { Button, TextAction } from '@/parts/controls'
+import { asText } from '@/parts/text'
 import type { Settings } from '../workingCopy'
 
 export type Variant = { id: number; settings: Settings }

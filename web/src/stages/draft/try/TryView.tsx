@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react'
-import { useVersion } from '@/api/queries'
+import { useVersion } from '@/api/versions'
 import { Button, Key, TextAction } from '@/parts/controls'
 import { asText } from '@/parts/text'
 import type { Brief } from '../../BriefFrame'

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
+import { useRefreshBrief } from '@/api/briefs'
 import { inWords, lines } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
 import type { DraftMessage, Settings } from '../workingCopy'
 
 export type Result = {

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { planStrikeQuery, saveTrimmed, startStrike } from '@/api/weights'
 import { Button, ErrorLine } from '@/parts/controls'
 import { count, money, plural, signed } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
@@ -14,16 +15,8 @@ type Props = { weighing: Schemas['WeighingShape']; struck: number[]; onChange: (
 export function StrikePart({ weighing, struck, onChange }: Props) {
   const [problem, setProblem] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
-  const path = { path: { weighing_id: weighing.id } }
   const plan = useQuery({
-    queryKey: ['plan-strike', weighing.id, struck],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/weighings/{weighing_id}/strike/plan/', {
-          params: path,
-          body: { clauses: struck },
-        }),
-      ),
+    ...planStrikeQuery(weighing.id, { clauses: struck }),
     enabled: struck.length > 0,
     retry: false,
   })
@@ -34,12 +27,7 @@ export function StrikePart({ weighing, struck, onChange }: Props) {
     setBusy(true)
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/weighings/{weighing_id}/strike/', {
-          params: path,
-          body: { clauses: struck },
-        }),
-      )
+      await startStrike(weighing.id, { clauses: struck })
       onChange()
     } catch (error) {
       setProblem(error)
@@ -102,9 +90,7 @@ function Struck({ strike, version }: { strike: Schemas['StrikeShape']; version: 
   const save = async () => {
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/strikes/{strike_id}/save/', { params: { path: { strike_id: strike.id } } }),
-      )
+      const made = await saveTrimmed(strike.id)
       refresh()
       setInHand(made.number)
     } catch (error) {

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
-import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
+import { useRefreshBrief } from '@/api/briefs'
+import type { Schemas } from '@/api/client'
+import { planWeighingQuery, startWeighing } from '@/api/weights'
 import { Note } from '@/parts/Margin'
+import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
 import { useFrame } from '../../BriefFrame'
@@ -43,14 +44,7 @@ export function WeighForm({
     repeats: Number(repeats) || 0,
   }
   const plan = useQuery({
-    queryKey: ['plan-weighing', brief.id, body],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/briefs/{brief_id}/weighings/plan/', {
-          params: { path: { brief_id: brief.id } },
-          body,
-        }),
-      ),
+    ...planWeighingQuery(brief.id, body),
     enabled: target > 0 && dataset > 0,
     placeholderData: (former) => former,
     retry: false,
@@ -68,12 +62,7 @@ export function WeighForm({
     setBusy(true)
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/weighings/start/', {
-          params: { path: { brief_id: brief.id } },
-          body: { ...body, budget: budget.trim() || null },
-        }),
-      )
+      const made = await startWeighing(brief.id, { ...body, budget: budget.trim() || null })
       refresh()
       onStarted(made.id)
     } catch (error) {

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
+import { getWeighingQuery } from '@/api/weights'
 import { Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { count } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
@@ -24,11 +25,7 @@ export function WeightsView({ version, unsaved }: Props) {
   const own = (list.data ?? []).filter((w) => w.version === version.number)
   const shown = chosen === 'new' ? null : (chosen ?? own[0]?.id ?? null)
   const weighing = useQuery({
-    queryKey: ['weighing', shown],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/weighings/{weighing_id}/', { params: { path: { weighing_id: shown ?? 0 } } }),
-      ),
+    ...getWeighingQuery(shown ?? 0),
     enabled: shown !== null,
     refetchInterval: (q) =>
       q.state.data &&

@@ -1,16 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, dataOf } from '@/api/client'
+import { listWeighingsQuery } from '@/api/weights'
 
 /** Every weighing of a brief, newest first. */
 export function useWeighings(brief: number) {
-  return useQuery({
-    queryKey: ['brief', brief, 'weighings'],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/weighings/', { params: { path: { brief_id: brief } } }),
-      ),
-    staleTime: 0,
-  })
+  return useQuery({ ...listWeighingsQuery(brief), staleTime: 0 })
 }
 
 /** The newest complete weighing of a version, if there is one. */

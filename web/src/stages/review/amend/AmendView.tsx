@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState, type ReactNode } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useTrial, useTrials } from '@/api/queries'
-import { Choice, Empty, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { inWords, type Schemas } from '@/api/client'
+import { trialFaultsQuery } from '@/api/reviews'
+import { useTrial, useTrials } from '@/api/trials'
 import { Note } from '@/parts/Margin'
+import { Choice, Empty, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../../BriefFrame'
@@ -49,16 +50,7 @@ export function AmendView({ nav }: { nav: ReactNode }) {
   )
   const only = purpose === 'adapt' ? (target ?? answering[0]?.id ?? null) : null
   const found = useQuery({
-    queryKey: ['trial', trialId, 'faults', version, only],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/trials/{trial_id}/faults/{number}/', {
-          params: {
-            path: { trial_id: trialId ?? 0, number: version ?? 0 },
-            query: only === null ? {} : { model: only },
-          },
-        }),
-      ),
+    ...trialFaultsQuery(trialId ?? 0, version ?? 0, only === null ? {} : { model: only }),
     enabled: trialId !== null && version !== null,
     staleTime: 0,
   })

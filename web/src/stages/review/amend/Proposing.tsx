@@ -1,5 +1,6 @@
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
+import { amendByRule } from '@/api/reviews'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation, type Role } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine } from '@/parts/controls'
@@ -44,12 +45,7 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
   const propose = async () => {
     setProblem(null)
     try {
-      const proposed = await dataOf(
-        api.POST('/api/briefs/{brief_id}/amend-by-rule/', {
-          params: { path: { brief_id: brief.id } },
-          body: { trial, version, faults: ticked, model },
-        }),
-      )
+      const proposed = await amendByRule(brief.id, { trial, version, faults: ticked, model })
       setByRule({ proposed, of: picked })
     } catch (error) {
       setProblem(error)

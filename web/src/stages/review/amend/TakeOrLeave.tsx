@@ -1,8 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useRefreshBrief, useVersion } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { applyAmendmentsQuery } from '@/api/reviews'
+import { saveVersion, useVersion } from '@/api/versions'
 import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
@@ -54,14 +56,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
     }
   })
   const applied = useQuery({
-    queryKey: ['apply-amendments', brief.id, version, rows],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/briefs/{brief_id}/apply-amendments/', {
-          params: { path: { brief_id: brief.id } },
-          body: { version, proposals: rows },
-        }),
-      ),
+    ...applyAmendmentsQuery(brief.id, { version, proposals: rows }),
     placeholderData: (former) => former,
   })
   const refused = new Map((applied.data?.refused ?? []).map((r) => [r.id, r.reason]))
@@ -77,20 +72,15 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
     if (!applied.data || !parent.data) return
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/versions/', {
-          params: { path: { brief_id: brief.id } },
-          body: {
-            messages: applied.data.messages,
-            settings: parent.data.settings,
-            parent: version,
-            second_parent: null,
-            origin: purpose === 'shorter' ? 'trimmed' : 'amended',
-            note: note.trim() || usualNote,
-            reasons: applied.data.reasons,
-          },
-        }),
-      )
+      const made = await saveVersion(brief.id, {
+        messages: applied.data.messages,
+        settings: parent.data.settings,
+        parent: version,
+        second_parent: null,
+        origin: purpose === 'shorter' ? 'trimmed' : 'amended',
+        note: note.trim() || usualNote,
+        reasons: applied.data.reasons,
+      })
       refresh()
       onSaved?.()
       void navigate(`/briefs/${brief.id}/draft?v=${made.number}&beside=${version}`)

@@ -1,7 +1,7 @@
 import { useQueries } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { keys } from '@/api/queries'
+import { inWords, type Schemas } from '@/api/client'
+import { outputQuery } from '@/api/trials'
 import { Button, Choice, ErrorLine, TextAction } from '@/parts/controls'
 import { score } from '@/parts/numbers'
 import { AnswerView } from '../../draft/try/AnswerView'
@@ -24,11 +24,7 @@ export function TryOnCases({ messages, settings, outputs, onOpen }: Props) {
   const [model, setModel] = useState<number | null>(null)
   const [asked, setAsked] = useState(0)
   const found = useQueries({
-    queries: outputs.map((id) => ({
-      queryKey: keys.output(id),
-      queryFn: () =>
-        dataOf(api.GET('/api/outputs/{output_id}/', { params: { path: { output_id: id } } })),
-    })),
+    queries: outputs.map((id) => outputQuery(id)),
   })
   const former = found.flatMap((f) => (f.data ? [f.data] : []))
   const problem = found.find((f) => f.error)?.error ?? null

@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState, type ReactNode } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { useTrial, useTrials } from '@/api/queries'
-import { Area, Button, Choice, Empty, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { inWords, type Schemas } from '@/api/client'
+import { prefer, pairsQuery, preferencesQuery } from '@/api/reviews'
+import { useTrial, useTrials } from '@/api/trials'
 import { Note } from '@/parts/Margin'
-import { plural } from '@/parts/numbers'
 import { isTyping } from '@/parts/TopBar'
+import { Area, Button, Choice, Empty, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { plural } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
 import { StageGrid } from '../../StageGrid'
 import { Inputs } from '../../trials/OutputView'
@@ -58,27 +59,11 @@ function OfTrial({
   const [arms, setArms] = useState(best)
   const cache = useQueryClient()
   const found = useQuery({
-    queryKey: ['trial', trial.id, 'pairs', arms],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/trials/{trial_id}/pairs/', {
-          params: { path: { trial_id: trial.id } },
-          body: { arms },
-        }),
-      ),
+    ...pairsQuery(trial.id, { arms }),
     enabled: arms.length >= 2,
-    // The order is fixed; a refetch in mid-reading must not move the place.
     staleTime: Infinity,
   })
-  const result = useQuery({
-    queryKey: ['trial', trial.id, 'preferences'],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/trials/{trial_id}/preferences/', {
-          params: { path: { trial_id: trial.id } },
-        }),
-      ),
-  })
+  const result = useQuery(preferencesQuery(trial.id))
   // Strengths are worked out once one pauses, not after every key.
   const pause = useRef(0)
   const settled = () => {
@@ -189,19 +174,14 @@ function Pairs({
     setAt(Math.min(Math.max(to, 0), found.pairs.length - 1))
     setReason('')
   }
-  const prefer = async (outcome: Outcome) => {
+  const say = async (outcome: Outcome) => {
     if (!pair) return
     const [place, said, before] = [at, reason, outcomes[at]]
     setOutcomes({ ...outcomes, [place]: outcome })
     setProblem(null)
     go(at + 1)
     try {
-      await dataOf(
-        api.POST('/api/trials/{trial_id}/prefer/', {
-          params: { path: { trial_id: trial } },
-          body: { left: pair.left, right: pair.right, outcome, reason: said },
-        }),
-      )
+      await prefer(trial, { left: pair.left, right: pair.right, outcome, reason: said })
       onSettled()
     } catch (error) {
       // Back where it was, with the reason as typed.
@@ -220,7 +200,7 @@ function Pairs({
     const onKey = (e: KeyboardEvent) => {
       if (isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
       const outcome = KEYS[e.key]
-      if (outcome) void prefer(outcome)
+      if (outcome) void say(outcome)
       else if (e.key.toLowerCase() === 'j') go(at + 1)
       else if (e.key.toLowerCase() === 'k') go(at - 1)
       else if (e.key.toLowerCase() === 'c') box.current?.querySelector('textarea')?.focus()
@@ -253,20 +233,20 @@ function Pairs({
             name="left"
             text={pair.left_text}
             chosen={outcomes[at] === 'left'}
-            onPrefer={() => void prefer('left')}
+            onPrefer={() => void say('left')}
           />
           <Side
             name="right"
             text={pair.right_text}
             chosen={outcomes[at] === 'right'}
-            onPrefer={() => void prefer('right')}
+            onPrefer={() => void say('right')}
           />
         </div>
         <div className="flex items-end gap-3">
           <Button
             aria-pressed={outcomes[at] === 'tie'}
             className="aria-pressed:border-2 aria-pressed:border-ink"
-            onClick={() => void prefer('tie')}
+            onClick={() => void say('tie')}
           >
             Alike <Key>↓</Key>
           </Button>

@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, inWords, Problem } from '@/api/client'
-import { useOutput } from '@/api/queries'
+import { inWords, Problem } from '@/api/client'
+import { keepPrecedent, proposePrecedentsQuery } from '@/api/reviews'
+import { useOutput } from '@/api/trials'
 import { Area, Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { useModels } from '../../draft/try/ModelPicks'
 import { KINDS, type Kind } from './words'
@@ -16,14 +17,7 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
     better: mark?.better ?? null,
   }
   const proposals = useQuery({
-    queryKey: ['propose-precedents', output, body],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/outputs/{output_id}/precedents/propose/', {
-          params: { path: { output_id: output } },
-          body,
-        }),
-      ),
+    ...proposePrecedentsQuery(output, body),
     enabled: found.data !== undefined,
   })
   const [chosen, setChosen] = useState(0)
@@ -43,12 +37,7 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
   const keep = async () => {
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/outputs/{output_id}/precedents/', {
-          params: { path: { output_id: output } },
-          body: { ...now, judge: now.kind === 'question' ? asks : null },
-        }),
-      )
+      await keepPrecedent(output, { ...now, judge: now.kind === 'question' ? asks : null })
       void cache.invalidateQueries({ queryKey: ['trial'] })
       void cache.invalidateQueries({ queryKey: ['precedents'] })
       close()

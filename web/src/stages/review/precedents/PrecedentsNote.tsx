@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
-import { Button, ErrorLine, TextAction } from '@/parts/controls'
+import { inWords, type Schemas } from '@/api/client'
+import { askRulings, precedentsQuery, retirePrecedent, trialPrecedentsQuery } from '@/api/reviews'
 import { Note } from '@/parts/Margin'
+import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { money, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { KINDS } from './words'
@@ -18,13 +19,8 @@ type Props = {
 /** How the arms of a trial stand to the precedents, in the margin of board and verdict. */
 export function PrecedentsNote({ trial, brief, arms, onOpen }: Props) {
   const [open, setOpen] = useState(false)
-  const key = ['trial', trial.id, 'precedents', trial.done]
   const board = useQuery({
-    queryKey: key,
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/trials/{trial_id}/precedents/', { params: { path: { trial_id: trial.id } } }),
-      ),
+    ...trialPrecedentsQuery(trial.id, trial.done),
     placeholderData: (former) => former,
     staleTime: 0,
   })
@@ -80,20 +76,13 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
   const [problem, setProblem] = useState<unknown>(null)
   const [running, setRunning] = useState(false)
   const stopped = useRef(false)
-  const all = useQuery({
-    queryKey: ['precedents', brief],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/precedents/', { params: { path: { brief_id: brief } } }),
-      ),
-    staleTime: 0,
-  })
+  const all = useQuery({ ...precedentsQuery(brief), staleTime: 0 })
   const act = async (work: () => Promise<unknown>) => {
     setProblem(null)
     try {
       await work()
       refresh()
-      void cache.invalidateQueries({ queryKey: ['precedents', brief] })
+      void cache.invalidateQueries({ queryKey: precedentsQuery(brief).queryKey })
     } catch (error) {
       setProblem(error)
     }
@@ -105,11 +94,7 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
       try {
         // Some at a time: what was said is kept at once, and a stop loses nothing.
         for (let left = board.to_ask; left > 0 && !stopped.current;) {
-          const now = await dataOf(
-            api.POST('/api/trials/{trial_id}/precedents/ask/', {
-              params: { path: { trial_id: trial } },
-            }),
-          )
+          const now = await askRulings(trial)
           if (now.to_ask >= left) break
           left = now.to_ask
         }
@@ -180,15 +165,7 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
               <TextAction
                 light
                 className="text-xs"
-                onClick={() =>
-                  void act(() =>
-                    dataOf(
-                      api.POST('/api/precedents/{precedent_id}/retire/', {
-                        params: { path: { precedent_id: p.id } },
-                      }),
-                    ),
-                  )
-                }
+                onClick={() => void act(() => retirePrecedent(p.id))}
               >
                 Retire it
               </TextAction>

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { api, dataOf, inWords, type Schemas } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
+import { stopRounds } from '@/api/rounds'
 import { Button, ErrorLine, Simulated } from '@/parts/controls'
 import { count, money, plural, score, signed } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
@@ -16,9 +17,7 @@ export function Course({ course, onChange }: Props) {
   const stop = async () => {
     setProblem(null)
     try {
-      await dataOf(
-        api.POST('/api/rounds/{rounds_id}/stop/', { params: { path: { rounds_id: course.id } } }),
-      )
+      await stopRounds(course.id)
       onChange()
     } catch (error) {
       setProblem(error)

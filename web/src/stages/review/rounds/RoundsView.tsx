@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState, type ReactNode } from 'react'
-import { api, dataOf, inWords } from '@/api/client'
-import { Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { inWords } from '@/api/client'
+import { courseQuery, roundsQuery } from '@/api/rounds'
 import { Note } from '@/parts/Margin'
+import { Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
 import { StageGrid } from '../../StageGrid'
@@ -18,19 +19,13 @@ export function RoundsView({ nav }: { nav: ReactNode }) {
   const { brief } = useFrame()
   const [chosen, setChosen] = useState<number | 'new' | null>(null)
   const list = useQuery({
-    queryKey: ['brief', brief.id, 'rounds'],
-    queryFn: () =>
-      dataOf(
-        api.GET('/api/briefs/{brief_id}/rounds/', { params: { path: { brief_id: brief.id } } }),
-      ),
+    ...roundsQuery(brief.id),
     refetchInterval: (q) => (q.state.data?.some((r) => r.state === 'running') ? PACE_MS : false),
     staleTime: 0,
   })
   const shown = chosen === 'new' ? null : (chosen ?? list.data?.[0]?.id ?? null)
   const course = useQuery({
-    queryKey: ['rounds', shown],
-    queryFn: () =>
-      dataOf(api.GET('/api/rounds/{rounds_id}/', { params: { path: { rounds_id: shown ?? 0 } } })),
+    ...courseQuery(shown ?? 0),
     enabled: shown !== null,
     refetchInterval: (q) => (q.state.data?.state === 'running' ? PACE_MS : false),
     staleTime: 0,

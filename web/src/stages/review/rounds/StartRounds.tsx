@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, dataOf, type Schemas } from '@/api/client'
-import { useRefreshBrief } from '@/api/queries'
+import { useRefreshBrief } from '@/api/briefs'
+import type { Schemas } from '@/api/client'
+import { planRoundsQuery, startRounds } from '@/api/rounds'
+import { Wording } from '@/parts/Wording'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural, lookedAt } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
-import { Wording } from '@/parts/Wording'
 import { useModels } from '../../draft/try/ModelPicks'
 import { useFrame } from '../../BriefFrame'
 
@@ -43,14 +44,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
     repeats: Number(repeats) || 0,
   }
   const plan = useQuery({
-    queryKey: ['plan-rounds', brief.id, body],
-    queryFn: () =>
-      dataOf(
-        api.POST('/api/briefs/{brief_id}/rounds/plan/', {
-          params: { path: { brief_id: brief.id } },
-          body,
-        }),
-      ),
+    ...planRoundsQuery(brief.id, body),
     enabled: version > 0 && target > 0 && dataset > 0,
     placeholderData: (former) => former,
   })
@@ -74,12 +68,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
     setBusy(true)
     setProblem(null)
     try {
-      const made = await dataOf(
-        api.POST('/api/briefs/{brief_id}/rounds/start/', {
-          params: { path: { brief_id: brief.id } },
-          body: { ...body, budget: budget.trim() || null },
-        }),
-      )
+      const made = await startRounds(brief.id, { ...body, budget: budget.trim() || null })
       refresh()
       onStarted(made.id)
     } catch (error) {

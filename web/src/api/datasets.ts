@@ -1,0 +1,97 @@
+import { queryOptions } from '@tanstack/react-query'
+import { api, dataOf, type Body, type Query } from './client'
+
+/** Open a dataset for a brief. */
+export const createDataset = (brief: number, body: Body<'create_dataset'>) =>
+  dataOf(
+    api.POST('/api/briefs/{brief_id}/datasets/', { params: { path: { brief_id: brief } }, body }),
+  )
+
+/** Everything that was read of a dataset's cases, by whatever view. */
+export const casesOf = (dataset: number) => ['cases', dataset] as const
+
+/** A page of the newest version's cases; `split`, `q` and `where` narrow it, `sort` orders it. */
+export const casesQuery = (dataset: number, query: Query<'cases'>) =>
+  queryOptions({
+    queryKey: [...casesOf(dataset), query] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/cases/', {
+          params: { path: { dataset_id: dataset }, query },
+        }),
+      ),
+  })
+
+/** How far the cases, and further ones with these tags, cover the dimensions. */
+export const caseCoverageQuery = (dataset: number, body: Body<'case_coverage'> = {}, as: unknown) =>
+  queryOptions({
+    queryKey: ['coverage', dataset, body, as] as const,
+    queryFn: ({ signal }) =>
+      dataOf(
+        api.POST('/api/datasets/{dataset_id}/coverage/', {
+          params: { path: { dataset_id: dataset } },
+          body,
+          signal,
+        }),
+      ),
+  })
+
+/** Change, add, take out or put back cases; trials keep the revisions they ran on. */
+export const editCases = (dataset: number, body: Body<'edit_cases'> = {}) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/edit/', {
+      params: { path: { dataset_id: dataset } },
+      body,
+    }),
+  )
+
+/** Keep one case from a try in a dataset. */
+export const keepCase = (dataset: number, body: Body<'keep_case'>) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/keep/', {
+      params: { path: { dataset_id: dataset } },
+      body,
+    }),
+  )
+
+/** Near-duplicates, leaks, labels and lengths; of very many cases the first two only if asked for. */
+export const caseQualityQuery = (dataset: number, query: Query<'case_quality'>, as: unknown) =>
+  queryOptions({
+    queryKey: ['quality', dataset, query, as] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/quality/', {
+          params: { path: { dataset_id: dataset }, query },
+        }),
+      ),
+  })
+
+/** Hold a share of all cases out at random, every label or tag in its share. */
+export const splitCases = (dataset: number, body: Body<'split_cases'>) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/split/', {
+      params: { path: { dataset_id: dataset } },
+      body,
+    }),
+  )
+
+/** Put a reference right; every stored output of the case is scored by it, without a call. */
+export const correctReference = (revision: number, body: Body<'correct_reference'>) =>
+  dataOf(
+    api.POST('/api/revisions/{revision_id}/correct/', {
+      params: { path: { revision_id: revision } },
+      body,
+    }),
+  )
+
+/** What a case's reference said before, the newest correction first. */
+export const correctionsQuery = (revision: number, as: unknown) =>
+  queryOptions({
+    queryKey: ['corrections', revision, as] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/revisions/{revision_id}/corrections/', {
+          params: { path: { revision_id: revision } },
+        }),
+      ),
+  })
