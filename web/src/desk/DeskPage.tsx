@@ -1,9 +1,9 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useQueryClient } from '@tanstack/react-query'
 import { createBrief } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { deskQuery, useDesk } from '@/api/desk'
+import { useWrite } from '@/api/useWrite'
 import { linkOf } from '@/ledger/links'
 import { lineInWords } from '@/ledger/words'
 import { Area, Button, Choice, Empty, ErrorLine, Field, Waiting } from '@/parts/controls'
@@ -218,25 +218,16 @@ const TASKS = ['classify', 'extract', 'summarise', 'rewrite', 'write', 'converse
 
 function NewBrief() {
   const navigate = useNavigate()
-  const cache = useQueryClient()
   const [name, setName] = useState('')
   const [job, setJob] = useState('')
   const [task, setTask] = useState('other')
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
+  const { write, pending: busy, problem } = useWrite([deskQuery().queryKey])
   const nameError = problem instanceof Problem && problem.field === 'name' ? inWords(problem) : null
-  const save = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const save = () =>
+    write(async () => {
       const made = await createBrief({ name, job, task })
-      await cache.invalidateQueries({ queryKey: deskQuery().queryKey })
       void navigate(`/briefs/${made.id}/draft`)
-    } catch (error) {
-      setProblem(error)
-      setBusy(false)
-    }
-  }
+    })
   return (
     <form
       className="grid gap-3"

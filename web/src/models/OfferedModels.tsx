@@ -1,7 +1,8 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { addModels, offeredModelsQuery, connectionsQuery } from '@/api/connections'
+import { useWrite } from '@/api/useWrite'
 import { Button, ErrorLine, Field, Simulated, Waiting } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 
@@ -9,10 +10,9 @@ type Props = { at: Schemas['ConnectionShape']; close: () => void }
 
 /** The models a server says it has, searched, ticked and added in one press. */
 export function OfferedModels({ at, close }: Props) {
-  const cache = useQueryClient()
   const [words, setWords] = useState('')
   const [ticked, setTicked] = useState<string[]>([])
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([connectionsQuery().queryKey])
   const offered = useQuery({ ...offeredModelsQuery(at.id), retry: false, gcTime: 0 })
   if (offered.isPending) return <Waiting what="what the server offers" />
   if (offered.isError) return <ErrorLine>{inWords(offered.error)}</ErrorLine>
@@ -23,16 +23,11 @@ export function OfferedModels({ at, close }: Props) {
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
   const shown = models.filter((m) => wanted.every((w) => m.name.toLowerCase().includes(w)))
   const free = shown.filter((m) => !m.added)
-  const add = async () => {
-    setProblem(null)
-    try {
+  const add = () =>
+    write(async () => {
       await addModels(at.id, { names: ticked })
-      void cache.invalidateQueries({ queryKey: connectionsQuery().queryKey })
       close()
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   return (
     <div className="grid gap-3">
       <div className="flex items-end gap-3">

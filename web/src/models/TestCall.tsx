@@ -1,28 +1,16 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { testCall, connectionsQuery } from '@/api/connections'
+import { useWrite } from '@/api/useWrite'
 import { Area, Button, ErrorLine, Simulated } from '@/parts/controls'
 import { money, seconds } from '@/parts/numbers'
 
 /** One real call, and exactly what came back. */
 export function TestCall({ model }: { model: Schemas['ModelShape'] }) {
-  const cache = useQueryClient()
   const [text, setText] = useState('Answer with the one word: ready.')
   const [came, setCame] = useState<Schemas['TestedShape'] | null>(null)
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
-  const ask = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
-      setCame(await testCall(model.id, { text }))
-    } catch (error) {
-      setProblem(error)
-    }
-    setBusy(false)
-    void cache.invalidateQueries({ queryKey: connectionsQuery().queryKey })
-  }
+  const { write, pending: busy, problem } = useWrite([connectionsQuery().queryKey])
+  const ask = () => write(async () => setCame(await testCall(model.id, { text })))
   const a = came?.answer
   return (
     <div className="grid gap-4">

@@ -1,7 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, Problem } from '@/api/client'
 import { connectionsQuery } from '@/api/connections'
+import { useWrite } from '@/api/useWrite'
 
 /** A form's texts with what is wrong beside each field; what was typed is kept. */
 export function useForm<T extends Record<string, string>>(
@@ -9,20 +9,15 @@ export function useForm<T extends Record<string, string>>(
   save: (form: T) => Promise<unknown>,
   close: () => void,
 ) {
-  const cache = useQueryClient()
   const [form, setForm] = useState(start)
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([connectionsQuery().queryKey])
   const field = problem instanceof Problem ? problem.field : null
   const submit = async (event: React.FormEvent) => {
     event.preventDefault()
-    setProblem(null)
-    try {
+    await write(async () => {
       await save(form)
-      void cache.invalidateQueries({ queryKey: connectionsQuery().queryKey })
       close()
-    } catch (error) {
-      setProblem(error)
-    }
+    })
   }
   const bind = (name: keyof T & string) => ({
     value: form[name],

@@ -1,7 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { tryConnectionNow, connectionsQuery } from '@/api/connections'
+import { useWrite } from '@/api/useWrite'
 import { Button } from './controls'
 import { Note } from './Margin'
 import { duration } from './numbers'
@@ -44,18 +44,12 @@ function widths(of: (number | null)[]): string {
 
 function Resting({ connection, names }: { connection: Connection; names: string[] }) {
   const { state, reason, next_look_at: next } = connection.standing
-  const cache = useQueryClient()
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([connectionsQuery().queryKey])
   const left = useSecondsTo(next)
-  const tryNow = async () => {
-    setProblem(null)
-    try {
+  const tryNow = () =>
+    write(async () => {
       await tryConnectionNow(connection.id)
-      void cache.invalidateQueries({ queryKey: connectionsQuery().queryKey })
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const whom =
     names.length < connection.models.length ? `${names.join(', ')} at ${connection.name}` : ''
   return (

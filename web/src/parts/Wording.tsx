@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords } from '@/api/client'
 import { instructionsQuery, keepInstruction } from '@/api/consultations'
+import { useWrite } from '@/api/useWrite'
 import type { Role } from './consult/useConsultation'
 import { Area, Button, Choice, ErrorLine, Field } from './controls'
 
@@ -16,20 +17,16 @@ type Props = {
 export function Wording({ of: role, text, onText, error }: Props) {
   const cache = useQueryClient()
   const [note, setNote] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const found = useQuery(instructionsQuery(role))
   const rows = found.data ?? []
   const now = rows.find((r) => r.text.trim() === text.trim())
-  const keep = async () => {
-    setProblem(null)
-    try {
+  const keep = () =>
+    write(async () => {
       const made = await keepInstruction(role, { text, note })
       cache.setQueryData(instructionsQuery(role).queryKey, made)
       setNote('')
-    } catch (caught) {
-      setProblem(caught)
-    }
-  }
+    })
   return (
     <div className="grid gap-2">
       <Area

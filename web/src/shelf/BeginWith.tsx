@@ -3,6 +3,7 @@ import { useNavigate } from 'react-router'
 import { createBrief } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { useDesk } from '@/api/desk'
+import { useWrite } from '@/api/useWrite'
 import { saveVersion } from '@/api/versions'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 
@@ -20,12 +21,9 @@ export function BeginWith({ name, task, messages, settings, origin }: Props) {
   const navigate = useNavigate()
   const [brief, setBrief] = useState('')
   const [title, setTitle] = useState(name)
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
-  const begin = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const { write, pending: busy, problem } = useWrite()
+  const begin = () =>
+    write(async () => {
       const id = brief ? Number(brief) : (await createBrief({ name: title, job: '', task })).id
       const made = await saveVersion(id, {
         messages,
@@ -36,11 +34,7 @@ export function BeginWith({ name, task, messages, settings, origin }: Props) {
         origin,
       })
       void navigate(`/briefs/${id}/draft?v=${made.number}`)
-    } catch (error) {
-      setProblem(error)
-      setBusy(false)
-    }
-  }
+    })
   return (
     <form
       className="grid gap-3"

@@ -1,10 +1,10 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { createBrief } from '@/api/briefs'
 import { inWords } from '@/api/client'
 import { deskQuery, useDesk } from '@/api/desk'
 import { openAnswer } from '@/api/drafts'
+import { useWrite } from '@/api/useWrite'
 import { saveVersion } from '@/api/versions'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
@@ -15,20 +15,18 @@ import type { OnShelf } from './ShelfPage'
 export function MakeAlike({ examples }: { examples: OnShelf[] }) {
   const desk = useDesk()
   const [job, setJob] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([deskQuery().queryKey])
   const [brief, setBrief] = useState<number | null>(null)
   const [name, setName] = useState('')
   const navigate = useNavigate()
-  const cache = useQueryClient()
   const about = {
     examples: examples.map((e) => ({ messages: e.messages })),
     job: job.trim() || 'the job named here',
     ...(brief === null ? {} : { brief }),
   }
   const consulting = useConsultation('alike', about, brief, examples.length > 0)
-  const save = async (id: number, text: string, model: string) => {
-    setProblem(null)
-    try {
+  const save = (id: number, text: string, model: string) =>
+    write(async () => {
       const opened = await openAnswer({ text })
       const home =
         brief ??
@@ -48,12 +46,8 @@ export function MakeAlike({ examples }: { examples: OnShelf[] }) {
         note: `written by ${model} like ${examples.map((e) => e.name).join(', ')}`.slice(0, 300),
       })
       await consulting.close(id, 'taken')
-      void cache.invalidateQueries({ queryKey: deskQuery().queryKey })
       void navigate(`/briefs/${home}/draft?v=${made.number}`)
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   if (examples.length === 0)
     return <p className="text-sm text-soft">Tick a text on the shelf first.</p>
   return (

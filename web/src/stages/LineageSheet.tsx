@@ -1,8 +1,9 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { keepOnShelf } from '@/api/shelf'
+import { useWrite } from '@/api/useWrite'
 import { annotateVersion, useVersion } from '@/api/versions'
 import { ScoreBar } from '@/parts/ScoreBar'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
@@ -69,21 +70,15 @@ function Row({
 }) {
   const { brief } = frame
   const navigate = useNavigate()
-  const refresh = useRefreshBrief(brief.id)
   const [editing, setEditing] = useState(false)
   const [note, setNote] = useState(v.note)
   const [tags, setTags] = useState(v.tags.join(', '))
-  const [problem, setProblem] = useState<unknown>(null)
-  const change = async (body: { note?: string; tags?: string[]; archived?: boolean }) => {
-    setProblem(null)
-    try {
+  const { write, problem } = useWrite([...briefKeys(brief.id)])
+  const change = (body: { note?: string; tags?: string[]; archived?: boolean }) =>
+    write(async () => {
       await annotateVersion(brief.id, v.number, { note: null, tags: null, archived: null, ...body })
-      refresh()
       setEditing(false)
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const draft = (params: Record<string, string>) => {
     close()
     void navigate(`/briefs/${brief.id}/draft?${new URLSearchParams(params)}`)

@@ -8,6 +8,7 @@ import {
   settleConsultation,
 } from '@/api/consultations'
 import { ledgerKey } from '@/api/desk'
+import { useWrite } from '@/api/useWrite'
 import { useModels } from '@/stages/draft/try/ModelPicks'
 
 export type Consultation = Schemas['ConsultationShape']
@@ -34,7 +35,7 @@ export function useConsultation(
   const [instruction, setInstruction] = useState<string | null>(null)
   const [again, setAgain] = useState(true)
   const [asking, setAsking] = useState(false)
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write: act, problem } = useWrite()
   const chosen = model ?? models.at(-1)?.id ?? null
   const settled = useSettled(instruction ?? '')
   const body = { role, about, model: chosen, instruction: settled, again }
@@ -54,15 +55,6 @@ export function useConsultation(
   const put = (found: Consultation | null) => {
     cache.setQueryData(open.queryKey, found?.state === 'open' ? found : null)
     if (brief !== null) void cache.invalidateQueries({ queryKey: ledgerKey })
-  }
-  const act = async <T>(work: () => Promise<T>): Promise<T | null> => {
-    setProblem(null)
-    try {
-      return await work()
-    } catch (error) {
-      setProblem(error)
-      return null
-    }
   }
   const words = instruction ?? prepared.data?.instruction ?? ''
   const ask = async () => {

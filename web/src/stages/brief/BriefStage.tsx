@@ -1,6 +1,7 @@
 import { useState } from 'react'
-import { changeBrief, useRefreshBrief } from '@/api/briefs'
+import { briefKeys, changeBrief } from '@/api/briefs'
 import { inWords } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import { Area, Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { useFrame } from '../BriefFrame'
@@ -46,21 +47,15 @@ function BriefMargin() {
 
 function JobForm() {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
   const [name, setName] = useState(brief.name)
   const [job, setJob] = useState(brief.job)
   const [task, setTask] = useState(brief.task)
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([...briefKeys(brief.id)])
   const changed = name !== brief.name || job !== brief.job || task !== brief.task
-  const save = async () => {
-    setProblem(null)
-    try {
+  const save = () =>
+    write(async () => {
       await changeBrief(brief.id, { name, job, task })
-      refresh()
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   return (
     <form
       className="max-w-3xl"

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { KIND_WORDS, KINDS } from './grid/model'
 import type { GridData } from './grid/useGrid'
@@ -10,16 +11,15 @@ type Props = { dataset: Schemas['DatasetShape']; data: GridData; onDone: () => v
 export function AddColumn({ dataset, data, onDone }: Props) {
   const [name, setName] = useState('')
   const [kind, setKind] = useState('text')
-  const [problem, setProblem] = useState<string | null>(null)
+  const { write, problem, setProblem } = useWrite()
   const add = async () => {
     const wanted = name.trim()
-    if (dataset.columns.includes(wanted)) return setProblem(`There is a column ${wanted} already.`)
-    try {
+    if (dataset.columns.includes(wanted))
+      return setProblem(new Error(`There is a column ${wanted} already.`))
+    await write(async () => {
       await data.change([], { columns: [wanted], kinds: { [wanted]: kind } })
       onDone()
-    } catch (error) {
-      setProblem(inWords(error))
-    }
+    })
   }
   return (
     <form
@@ -43,7 +43,7 @@ export function AddColumn({ dataset, data, onDone }: Props) {
           ))}
         </Choice>
       </div>
-      {problem && <ErrorLine>{problem}</ErrorLine>}
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div>
         <Button kind="main" type="submit" disabled={!name.trim()}>
           Add the column

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { Area, Button, ErrorLine, Field } from '@/parts/controls'
 import { ConversationForm } from './ConversationForm'
 import {
@@ -19,7 +20,7 @@ type Props = { case_: Case; dataset: Schemas['DatasetShape']; data: GridData; co
 /** One case whole, with room for long texts; every part of it can be changed. */
 export function CaseView({ case_, dataset, data, columns }: Props) {
   const [texts, setTexts] = useState<Record<string, string>>({})
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const [kept, setKept] = useState(false)
   const other = case_.split === 'working' ? 'held-out' : 'working'
   const changed = columns.filter(
@@ -30,16 +31,12 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
     setTexts({ ...texts, [c.key]: text })
     setKept(false)
   }
-  const save = async (edit: ReturnType<typeof editOf>) => {
-    setProblem(null)
-    try {
+  const save = (edit: ReturnType<typeof editOf>) =>
+    write(async () => {
       await data.change([edit])
       setTexts({})
       setKept(true)
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const inputs = columns.filter((c) => !c.key.startsWith('#'))
   const named = (key: string) => columns.find((c) => c.key === key)!
   return (

@@ -1,7 +1,8 @@
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { createDataset } from '@/api/datasets'
+import { useWrite } from '@/api/useWrite'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
@@ -40,17 +41,12 @@ export function CasesStage() {
 
 function NoDataset() {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
   const [name, setName] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
-  const make = async () => {
-    try {
+  const { write, problem } = useWrite([...briefKeys(brief.id)])
+  const make = () =>
+    write(async () => {
       await createDataset(brief.id, { name })
-      refresh()
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   return (
     <div className="max-w-xl px-6">
       <Empty title="No cases yet.">

@@ -1,8 +1,8 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { splitCases } from '@/api/datasets'
+import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { count } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -12,23 +12,15 @@ type Dataset = Schemas['DatasetShape']
 /** Every case falls to one side by chance; each label or tag gives its share, near-copies stay together. */
 export function SplitForm({ dataset, onDone }: { dataset: Dataset; onDone: () => void }) {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
-  const cache = useQueryClient()
   const [share, setShare] = useState('25')
   const [seed, setSeed] = useState('0')
   const [by, setBy] = useState('reference')
-  const [problem, setProblem] = useState<unknown>(null)
-  const go = async () => {
-    setProblem(null)
-    try {
+  const { write, problem } = useWrite([...briefKeys(brief.id), ['cases', dataset.id]])
+  const go = () =>
+    write(async () => {
       await splitCases(dataset.id, { share: Number(share) / 100, seed: Number(seed), by })
-      refresh()
-      void cache.invalidateQueries({ queryKey: ['cases', dataset.id] })
       onDone()
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   return (
     <form
       className="grid gap-3"

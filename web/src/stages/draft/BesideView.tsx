@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { merge, mergePlanQuery, useChanges, useVersion } from '@/api/versions'
 import { Button, Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
@@ -114,7 +115,7 @@ type TakeProps = Props & {
 function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakeProps) {
   const { brief } = useFrame()
   const [chosen, setChosen] = useState(() => new Set(plan?.proposed ?? []))
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const sides = new Map((plan?.choices ?? []).map((c) => [c.amendment.id, c.side]))
   const toggle = (a: Amendment) => {
     const next = new Set(chosen)
@@ -128,9 +129,8 @@ function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakePr
     }
     setChosen(next)
   }
-  const take = async () => {
-    setProblem(null)
-    try {
+  const take = () =>
+    write(async () => {
       const made = await merge(brief.id, number, beside, { take: [...chosen] })
       const branches = plan !== null && plan.base !== number && plan.base !== beside
       onTaken({
@@ -138,10 +138,7 @@ function TakeSome({ number, beside, unsaved, amendments, plan, onTaken }: TakePr
         settings: made.settings,
         secondParent: branches ? beside : null,
       })
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   return (
     <div>
       <ul>

@@ -3,6 +3,7 @@ import { lazy, Suspense, useCallback, useEffect, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { renderDraftQuery } from '@/api/drafts'
+import { useWrite } from '@/api/useWrite'
 import { leaveAmendments, useVersion } from '@/api/versions'
 import { AlignedNotes, Note } from '@/parts/Margin'
 import { codePointSplice } from '@/parts/codepoints'
@@ -113,7 +114,7 @@ function Draft({ version, work, copy }: DraftProps) {
   const against = changed ? number : (version?.parent ?? null)
   const report = useReport(brief.id, copy, against)
   const { words: copiedWords, copyAsSent } = useCopyAsSent(copy, cases)
-  const [trouble, setTrouble] = useState<unknown>(null)
+  const { write, problem: trouble } = useWrite()
 
   const latest = useRef({ changed, copyAsSent })
   useEffect(() => {
@@ -149,11 +150,11 @@ function Draft({ version, work, copy }: DraftProps) {
   }, [redo, undo, setView])
 
   const putBack = async (ids: string[]) => {
-    if (report?.parent === null || report?.parent === undefined) return
-    setTrouble(null)
-    try {
+    const parent = report?.parent
+    if (parent === null || parent === undefined) return
+    await write(async () => {
       const made = await leaveAmendments(brief.id, {
-        parent: report.parent,
+        parent,
         messages: toRows(copy),
         settings: copy.settings,
         leave: ids,
@@ -163,9 +164,7 @@ function Draft({ version, work, copy }: DraftProps) {
         messages: fromRows(made.messages, c.messages),
         settings: made.settings,
       }))
-    } catch (error) {
-      setTrouble(error)
-    }
+    })
   }
   const fix = (message: number, start: number, end: number, text: string) => {
     change((c) => ({

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, Problem, type Schemas, sentence, upload } from '@/api/client'
 import { useConnections } from '@/api/connections'
 import { requestCodeQuery } from '@/api/drafts'
+import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine } from '@/parts/controls'
 import { useFrame } from '../BriefFrame'
 import type { useCaseAt } from './useCaseAt'
@@ -58,29 +59,20 @@ export function FilesSheet({ copy, unsaved, cases, onDone }: Props) {
 
 function TakeIn({ onDone }: { onDone: (number: number) => void }) {
   const { brief, inHand } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
   const [asChild, setAsChild] = useState(false)
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
+  const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const take = async (file: File) => {
-    setProblem(null)
-    setBusy(true)
     const form = new FormData()
     form.append('file', file)
     if (asChild && inHand !== null) form.append('parent', String(inHand))
-    try {
+    await write(async () => {
       const made = await upload<Schemas['ImportedVersions']>(
         `/api/briefs/${brief.id}/versions/import/`,
         form,
       )
-      refresh()
       const last = made.versions.at(-1)
       if (last !== undefined) onDone(last)
-    } catch (error) {
-      setProblem(error)
-    } finally {
-      setBusy(false)
-    }
+    })
   }
   return (
     <section>

@@ -1,6 +1,7 @@
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, Problem } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { saveVersion } from '@/api/versions'
 import { Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
@@ -18,14 +19,10 @@ type Props = {
 /** Save the text as a version, with a word on why. */
 export function SaveVersion({ copy, parent, report, onSaved }: Props) {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
   const [note, setNote] = useState(copy.secondParent ? `v${copy.secondParent} brought in` : '')
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
-  const save = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
+  const save = () =>
+    write(async () => {
       const made = await saveVersion(brief.id, {
         messages: toRows(copy).filter((m) => m.content !== ''),
         settings: copy.settings,
@@ -34,13 +31,8 @@ export function SaveVersion({ copy, parent, report, onSaved }: Props) {
         note,
         origin: 'typed',
       })
-      refresh()
       onSaved(made.number)
-    } catch (error) {
-      setProblem(error)
-      setBusy(false)
-    }
-  }
+    })
   const summary = report?.amendments.length
     ? `${plural(report.amendments.length, 'amendment')} against v${parent}, ${plural(report.kept, 'clause')} kept.`
     : ''

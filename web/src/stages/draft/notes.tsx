@@ -1,7 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { type Schemas, inWords } from '@/api/client'
 import { silenceFinding } from '@/api/drafts'
+import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import { Button, TextAction } from '@/parts/controls'
 
@@ -250,16 +250,10 @@ export function SilencedNote({ rows, brief }: { rows: Schemas['SilencedShape'][]
 }
 
 function useSilence(brief: number) {
-  const cache = useQueryClient()
-  const [problem, setProblem] = useState<unknown>(null)
-  const silence = async (rule: string, reason: string | null) => {
-    setProblem(null)
-    try {
+  const { write, problem } = useWrite([['draft', brief]])
+  const silence = (rule: string, reason: string | null) =>
+    write(async () => {
       await silenceFinding(brief, { rule, reason })
-      void cache.invalidateQueries({ queryKey: ['draft', brief] })
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   return { silence, problem }
 }

@@ -1,8 +1,9 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/connections'
 import { keepPreset, presetsQuery, removePreset } from '@/api/drafts'
+import { useWrite } from '@/api/useWrite'
 import { Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { asText } from '@/parts/text'
 
@@ -169,27 +170,21 @@ function Presets({
   onTake: (s: Settings) => void
 }) {
   const presets = useQuery(presetsQuery())
-  const cache = useQueryClient()
   const [keeping, setKeeping] = useState(false)
   const [name, setName] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([['presets']])
   const all = presets.data ?? []
   const same = (p: Schemas['PresetShape']) =>
     Object.keys(p.settings).length > 0 &&
     Object.entries(p.settings).every(([k, v]) => JSON.stringify(settings[k]) === JSON.stringify(v))
   const current = all.find((p) => same(p) && p.task === task) ?? all.find(same)
   const fitting = all.find((p) => p.task === task && p.id === null)
-  const act = async (work: () => Promise<unknown>) => {
-    setProblem(null)
-    try {
+  const act = (work: () => Promise<unknown>) =>
+    write(async () => {
       await work()
       setKeeping(false)
       setName('')
-      await cache.invalidateQueries({ queryKey: ['presets'] })
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   return (
     <div className="mb-3 text-sm">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">

@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { correctReference, correctionsQuery } from '@/api/datasets'
+import { useWrite } from '@/api/useWrite'
 import { isTyping } from '@/parts/TopBar'
 import { Area, Button, ErrorLine, Field, Key, TextAction } from '@/parts/controls'
 import { plural, score, signed } from '@/parts/numbers'
@@ -66,16 +67,12 @@ function CorrectForm({
 }) {
   const { brief } = useFrame()
   const cache = useQueryClient()
-  const refresh = useRefreshBrief(brief.id)
   const before = output.case.reference
   const [text, setText] = useState(before ?? '')
   const [reason, setReason] = useState('')
-  const [busy, setBusy] = useState(false)
-  const [problem, setProblem] = useState<unknown>(null)
-  const save = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
+  const save = () =>
+    write(async () => {
       const made = await correctReference(output.case.revision, {
         before,
         reference: text === '' ? null : text,
@@ -83,13 +80,8 @@ function CorrectForm({
       })
       for (const key of ['output', 'trial', 'cases', 'corrections'])
         void cache.invalidateQueries({ queryKey: [key] })
-      refresh()
       onDone(made)
-    } catch (error) {
-      setProblem(error)
-      setBusy(false)
-    }
-  }
+    })
   const onKey = (e: React.KeyboardEvent) => {
     if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) void save()
     else if (e.key === 'Escape') {

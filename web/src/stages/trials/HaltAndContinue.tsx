@@ -1,8 +1,8 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { cancelTrial, continueTrial, pauseTrial, trialQuery } from '@/api/trials'
+import { useWrite } from '@/api/useWrite'
 import { Button } from '@/parts/controls'
 import { count } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -12,22 +12,13 @@ type Trial = Schemas['TrialSummary']
 /** Do something to a trial, then ask for it again; what went wrong is kept to be shown. */
 export function useTrialAction(trialId: number) {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
-  const cache = useQueryClient()
-  const [problem, setProblem] = useState<unknown>(null)
-  const run = async (act: () => Promise<unknown>): Promise<boolean> => {
-    setProblem(null)
-    try {
+  const { write, problem } = useWrite([trialQuery(trialId).queryKey, ...briefKeys(brief.id)])
+  /** Whether it was done. */
+  const run = async (act: () => Promise<unknown>): Promise<boolean> =>
+    (await write(async () => {
       await act()
       return true
-    } catch (error) {
-      setProblem(error)
-      return false
-    } finally {
-      void cache.invalidateQueries({ queryKey: trialQuery(trialId).queryKey })
-      refresh()
-    }
-  }
+    })) ?? false
   return { run, problem }
 }
 

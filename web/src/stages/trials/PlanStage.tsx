@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/connections'
 import { planTrialQuery, startTrial } from '@/api/trials'
+import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import {
   Button,
@@ -28,7 +29,6 @@ export function PlanStage() {
   const { brief, inHand } = useFrame()
   const connections = useConnections()
   const navigate = useNavigate()
-  const refresh = useRefreshBrief(brief.id)
   const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
   const [versions, setVersions] = useState<number[]>(
     inHand === null ? [] : startingVersions(brief, inHand),
@@ -44,8 +44,7 @@ export function PlanStage() {
   const [continuations, setContinuations] = useState('0')
   const [budget, setBudget] = useState('')
   const [userModel, setUserModel] = useState<number | null>(null)
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
+  const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const all = (connections.data ?? []).flatMap((c) => c.models)
   const chosen = models ?? all.map((m) => m.id)
 
@@ -78,18 +77,11 @@ export function PlanStage() {
       </div>
     )
 
-  const start = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const start = () =>
+    write(async () => {
       const made = await startTrial(brief.id, { ...body, question, budget: budget.trim() || null })
-      refresh()
       void navigate(`/briefs/${brief.id}/trials/${made.id}`)
-    } catch (error) {
-      setProblem(error)
-      setBusy(false)
-    }
-  }
+    })
   const budgetError =
     problem instanceof Problem && problem.field === 'budget' ? inWords(problem) : null
   const blocked = !plan.data || plan.data.problems.some((p) => p.severity === 'error')

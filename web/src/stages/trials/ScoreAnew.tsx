@@ -1,8 +1,9 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { scorecardsQuery, useRefreshBrief } from '@/api/briefs'
+import { briefKeys, scorecardsQuery } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { planRescoreQuery, rescore, trialQuery, trialsQuery } from '@/api/trials'
+import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field, Waiting } from '@/parts/controls'
 import { money, plural, score, signed } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
@@ -12,12 +13,18 @@ type Measure = { measure: string; name?: string; weight?: number }
 /** The stored answers by another scorecard: no call is made, and the former scores stay. */
 export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   const { brief } = useFrame()
-  const cache = useQueryClient()
-  const refresh = useRefreshBrief(brief.id)
   const cards = useQuery({ ...scorecardsQuery(brief.id), staleTime: 0 })
   const [chosen, setChosen] = useState<number | null>(null)
-  const [busy, setBusy] = useState(false)
-  const [problem, setProblem] = useState<unknown>(null)
+  const {
+    write,
+    pending: busy,
+    problem,
+  } = useWrite([
+    trialQuery(trial.id).queryKey,
+    trialsQuery(brief.id).queryKey,
+    ['output'],
+    ...briefKeys(brief.id),
+  ])
   const [budget, setBudget] = useState('')
   const [done, setDone] = useState<Schemas['RescoredShape'] | null>(null)
   const others = (cards.data ?? []).filter((c) => c.number !== (done?.scorecard ?? trial.scorecard))
@@ -32,20 +39,10 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   const card = cards.data.find((c) => c.number === number)
   const go = async () => {
     if (number === null) return
-    setBusy(true)
-    setProblem(null)
-    try {
+    await write(async () => {
       setDone(await rescore(trial.id, { scorecard: number, budget: budget.trim() || null }))
       setChosen(null)
-      await cache.invalidateQueries({ queryKey: trialQuery(trial.id).queryKey })
-      await cache.invalidateQueries({ queryKey: trialsQuery(brief.id).queryKey })
-      await cache.invalidateQueries({ queryKey: ['output'] })
-      refresh()
-    } catch (error) {
-      setProblem(error)
-    } finally {
-      setBusy(false)
-    }
+    })
   }
   const nameOf = (id: number) => {
     const arm = trial.arms.find((a) => a.id === id)

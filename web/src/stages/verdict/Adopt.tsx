@@ -1,7 +1,8 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, Problem, sentence, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { adoptArm, adoptionQuery, verdictsQuery } from '@/api/verdicts'
 import { Area, Button, ErrorLine } from '@/parts/controls'
 import { score } from '@/parts/numbers'
@@ -15,26 +16,21 @@ type Trial = Schemas['TrialSummary']
 /** The decision, with a reason; what it has to answer to is told before. */
 export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against: Arm }) {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
-  const cache = useQueryClient()
   const [open, setOpen] = useState(false)
   const [reason, setReason] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([
+    ...briefKeys(brief.id),
+    verdictsQuery(brief.id).queryKey,
+    ['brief', brief.id, 'standing'],
+  ])
   const asked = useQuery({ ...adoptionQuery(arm.id), enabled: open, staleTime: 0 })
   const reservations = asked.data?.reservations ?? []
-  const adopt = async () => {
-    setProblem(null)
-    try {
+  const adopt = () =>
+    write(async () => {
       await adoptArm(brief.id, { arm: arm.id, against: against.id, reason })
-      refresh()
-      void cache.invalidateQueries({ queryKey: verdictsQuery(brief.id).queryKey })
-      void cache.invalidateQueries({ queryKey: ['brief', brief.id, 'standing'] })
       setOpen(false)
       setReason('')
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const reasonError =
     problem instanceof Problem && problem.field === 'reason' ? inWords(problem) : null
   return (

@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { heldOutCheckQuery, startCheck } from '@/api/verdicts'
 import { Note } from '@/parts/Margin'
 import { Button, ErrorLine } from '@/parts/controls'
@@ -20,8 +21,7 @@ type Props = {
 export function HeldOutCheck({ trial, a, b }: Props) {
   const { brief } = useFrame()
   const cache = useQueryClient()
-  const refresh = useRefreshBrief(brief.id)
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([...briefKeys(brief.id)])
   const [sure, setSure] = useState(false)
   const asked = heldOutCheckQuery(trial.id, a.id, b.id)
   const found = useQuery({
@@ -33,14 +33,10 @@ export function HeldOutCheck({ trial, a, b }: Props) {
   if (trial.split !== 'working' || !found.data) return null
   const { check, looks, n_cases } = found.data
   const start = async () => {
-    setProblem(null)
     setSure(false)
-    try {
+    await write(async () => {
       cache.setQueryData(asked.queryKey, await startCheck(trial.id, a.id, b.id))
-      refresh()
-    } catch (error) {
-      setProblem(error)
-    }
+    })
   }
   const looked = `Held-out cases of this dataset were ${lookedAt(looks)}.`
   const link = check && (

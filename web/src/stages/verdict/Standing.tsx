@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { inWords, Problem, sentence, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { askAgain, standingQuery, startWatch, stopWatch } from '@/api/verdicts'
 import { Note } from '@/parts/Margin'
 import { Button, ErrorLine, Field, TextAction } from '@/parts/controls'
@@ -70,17 +71,13 @@ export function WatchOver() {
 function Watched({ watch, verdict, cases }: { watch: Watch; verdict: number; cases: number }) {
   const { brief } = useFrame()
   const cache = useQueryClient()
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const [all, setAll] = useState(false)
-  const act = async (what: 'ask' | 'stop') => {
-    setProblem(null)
-    try {
+  const act = (what: 'ask' | 'stop') =>
+    write(async () => {
       const now = await (what === 'ask' ? askAgain(watch.id) : stopWatch(watch.id))
       cache.setQueryData(standingQuery(brief.id).queryKey, now)
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const latest = [...watch.checks].reverse()
   const running = watch.checks.some((c) => OPEN.includes(c.state))
   const pace =
@@ -181,12 +178,11 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
   const [sample, setSample] = useState(String(Math.min(60, cases)))
   const [planned, setPlanned] = useState('12')
   const [days, setDays] = useState('7')
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const wrong = (field: string) =>
     problem instanceof Problem && problem.field === field ? inWords(problem) : null
-  const start = async () => {
-    setProblem(null)
-    try {
+  const start = () =>
+    write(async () => {
       const now = await startWatch(verdict, {
         cases: Number(sample) || 0,
         planned: Number(planned) || 0,
@@ -194,10 +190,7 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
       })
       cache.setQueryData(standingQuery(brief.id).queryKey, now)
       setOpen(false)
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const open_ = (
     <TextAction className="font-sans text-xs" onClick={() => setOpen(true)}>
       {first ? 'Keep watch…' : 'Begin another…'}

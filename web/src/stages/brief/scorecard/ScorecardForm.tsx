@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { judgeInstructionsQuery, measuresQuery, saveScorecard, useRefreshBrief } from '@/api/briefs'
+import { judgeInstructionsQuery, measuresQuery, saveScorecard, briefKeys } from '@/api/briefs'
 import { inWords, Problem } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { useFrame } from '../../BriefFrame'
 import {
@@ -40,7 +41,6 @@ function Form({
   instructions,
 }: Props & { measures: Measure[]; instructions: Record<string, string> }) {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
   const byName = (name: string) => measures.find((m) => m.name === name)
   const [margin, setMargin] = useState(String(card?.margin ?? 0.05))
   const [rows, setRows] = useState<(DraftRow & { id: number })[]>(() =>
@@ -56,17 +56,25 @@ function Form({
       value: String(t.at_least ?? t.at_most ?? ''),
     })),
   )
-  const [problem, setProblem] = useState<{ field: string; text: string } | null>(null)
+  const writing = useWrite(briefKeys(brief.id))
+  const problem =
+    writing.problem === null
+      ? null
+      : {
+          field: writing.problem instanceof Problem ? (writing.problem.field ?? '') : '',
+          text: inWords(writing.problem),
+        }
   const names = ['total', ...rows.map((r) => r.name.trim() || r.measure)]
   const save = async () => {
-    setProblem(null)
     const built = []
     for (const [at, row] of rows.entries()) {
       try {
         built.push(rowOf(row, byName(row.measure)))
       } catch (error) {
         if (!(error instanceof ParameterError)) throw error
-        return setProblem({ field: `measures.${at}.${error.parameter}`, text: error.message })
+        return writing.setProblem(
+          new Problem(422, 'invalid', error.message, `measures.${at}.${error.parameter}`),
+        )
       }
     }
     const document: Card = {
@@ -82,16 +90,10 @@ function Form({
           }
         : {}),
     }
-    try {
+    await writing.write(async () => {
       await saveScorecard(brief.id, { document })
-      refresh()
       onDone()
-    } catch (error) {
-      setProblem({
-        field: error instanceof Problem ? (error.field ?? '') : '',
-        text: inWords(error),
-      })
-    }
+    })
   }
   const rowProblem = (at: number) => {
     const found = new RegExp(`^measures\\.${at}(?:\\.([^.]+))?`).exec(problem?.field ?? '')

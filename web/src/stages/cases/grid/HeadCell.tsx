@@ -1,6 +1,7 @@
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { inWords } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { KIND_WORDS, KINDS, NUMBER, type Column } from './model'
 import type { View } from './useGrid'
@@ -26,7 +27,7 @@ export function HeadCell({ column, view, setView, setKind }: Props) {
   const [open, setOpen] = useState(false)
   const [test, setTest] = useState('holds')
   const [value, setValue] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const sorted = view.sort === column.key
   const narrowed = view.where.some((w) => w.column === column.key)
   const order = (down: boolean) => {
@@ -114,10 +115,7 @@ export function HeadCell({ column, view, setView, setKind }: Props) {
                 <Choice
                   label="Holds"
                   value={column.kind}
-                  onChange={(e) => {
-                    setProblem(null)
-                    setKind(column.key, e.target.value).catch(setProblem)
-                  }}
+                  onChange={(e) => void write(() => setKind(column.key, e.target.value))}
                 >
                   {KINDS.map((k) => (
                     <option key={k} value={k}>

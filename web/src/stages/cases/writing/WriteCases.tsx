@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation, type Reading } from '@/parts/consult/useConsultation'
 import { Area, Button, ErrorLine, Field } from '@/parts/controls'
@@ -79,15 +80,14 @@ type ProposalsProps = Props & {
 /** The proposed cases, each taken, changed or left; the reply is done with once all are settled. */
 function Proposals({ reading, dataset, data, dimensions, model, onSettled }: ProposalsProps) {
   const [standing, setStanding] = useState<Record<number, Standing>>({})
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const cases = reading.cases ?? []
   const open = cases.map((_, i) => i).filter((i) => !standing[i])
   const put = (i: number, how: Standing) => setStanding((all) => ({ ...all, [i]: how }))
   /** Taken ones come in as cases of the version that is open. */
   const accept = async (places: number[], edited?: Schemas['ProposalShape']) => {
-    setProblem(null)
     const chosen = places.map((i) => edited ?? cases[i]).filter((c) => c !== undefined)
-    try {
+    await write(async () => {
       await data.change(
         chosen.map((c) => ({
           values: c.values,
@@ -98,9 +98,7 @@ function Proposals({ reading, dataset, data, dimensions, model, onSettled }: Pro
         { why: `proposed by ${model}` },
       )
       places.forEach((i) => put(i, 'taken'))
-    } catch (error) {
-      setProblem(error)
-    }
+    })
   }
   const fresh = open.filter((i) => !isCopy(cases[i]))
   return (

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { composeVersionQuery } from '@/api/drafts'
+import { useWrite } from '@/api/useWrite'
 import { saveVersion } from '@/api/versions'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
@@ -53,9 +54,8 @@ function Taking({
   onDone: (version: number) => void
 }) {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
   const [left, setLeft] = useState<number[]>([])
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([...briefKeys(brief.id)])
   const clauses = written.filter((_, i) => !left.includes(i))
   const composed = useQuery({
     ...composeVersionQuery(brief.id, { clauses }),
@@ -64,8 +64,7 @@ function Taking({
   })
   const save = async () => {
     if (!composed.data) return
-    setProblem(null)
-    try {
+    await write(async () => {
       const made = await saveVersion(brief.id, {
         messages: composed.data.messages,
         settings: {},
@@ -75,11 +74,8 @@ function Taking({
         note: `drafted from the brief by ${model}`,
         reasons: composed.data.reasons,
       })
-      refresh()
       onDone(made.number)
-    } catch (error) {
-      setProblem(error)
-    }
+    })
   }
   return (
     <>

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { Button, TextAction } from '@/parts/controls'
 import type { Proposed, Question, Questions } from './useQuestions'
 
@@ -12,21 +13,13 @@ type Props = {
 /** One open question: quick answers, a field for another one, and two ways past it. */
 export function QuestionForm({ question, settle, onProposed }: Props) {
   const [answer, setAnswer] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
-  const give = async (state: Question['state'], text = '') => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const { write, pending: busy, problem } = useWrite()
+  const give = (state: Question['state'], text = '') =>
+    write(async () => {
       const proposed = await settle(question, state, text)
       setAnswer('')
       if (proposed) onProposed(proposed)
-    } catch (error) {
-      setProblem(error)
-    } finally {
-      setBusy(false)
-    }
-  }
+    })
   return (
     <div>
       <p>{question.text}</p>

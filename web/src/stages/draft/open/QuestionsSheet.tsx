@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
@@ -26,7 +27,7 @@ export function QuestionsSheet({ asking, take }: Props) {
     brief.id,
   )
   const [proposed, setProposed] = useState<{ key: string; made: Proposed } | null>(null)
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const open = asking.questions.filter((q) => q.state === 'open')
   const settled = asking.questions.filter((q) => q.state !== 'open')
   return (
@@ -65,7 +66,7 @@ export function QuestionsSheet({ asking, take }: Props) {
         )}
       </ul>
       {settled.length > 0 && (
-        <Settled rows={settled} again={(q) => void asking.settle(q, 'open').catch(setProblem)} />
+        <Settled rows={settled} again={(q) => void write(() => asking.settle(q, 'open'))} />
       )}
       <div className="border-t border-rule pt-3">
         <ConsultationPanel consulting={consulting} who="A model asks" action="Ask what is open">

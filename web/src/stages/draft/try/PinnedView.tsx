@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { differencesQuery, pinCase, pinsQuery } from '@/api/drafts'
+import { useWrite } from '@/api/useWrite'
 import { useVersion } from '@/api/versions'
 import { Button, Choice, ErrorLine, Key, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
@@ -34,7 +35,7 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const parent = useVersion(brief.id, against).data
   const pins = useQuery(pinsQuery(brief.id))
   const [wanted, setWanted] = useState<number | null>(null)
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const [round, setRound] = useState<{
     number: number
     parentKeys: Record<number, string>
@@ -44,15 +45,11 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const { answers, run, running, stop } = useTries(brief.id)
   const model = wanted ?? models[0]?.id ?? null
   const rows = pins.data?.cases
-  const pin = async (revision: number, pinned: boolean) => {
-    setProblem(null)
-    try {
+  const pin = (revision: number, pinned: boolean) =>
+    write(async () => {
       const now = await pinCase(brief.id, { revision, pinned })
       cache.setQueryData(['brief', brief.id, 'pins'], now)
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const go = useCallback(async () => {
     if (model === null || !rows?.length) return
     const number = Date.now()

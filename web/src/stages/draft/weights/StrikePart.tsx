@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
 import { Link } from 'react-router'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { planStrikeQuery, saveTrimmed, startStrike } from '@/api/weights'
 import { Button, ErrorLine } from '@/parts/controls'
 import { count, money, plural, signed } from '@/parts/numbers'
@@ -13,8 +13,7 @@ type Props = { weighing: Schemas['WeighingShape']; struck: number[]; onChange: (
 
 /** What seems to do nothing is struck together and tested: each alone may seem idle because another says the same. */
 export function StrikePart({ weighing, struck, onChange }: Props) {
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
+  const { write, pending: busy, problem } = useWrite()
   const plan = useQuery({
     ...planStrikeQuery(weighing.id, { clauses: struck }),
     enabled: struck.length > 0,
@@ -23,18 +22,11 @@ export function StrikePart({ weighing, struck, onChange }: Props) {
   const tested = weighing.strikes.some(
     (s) => s.state === 'complete' && s.clauses.join() === [...struck].sort((a, b) => a - b).join(),
   )
-  const start = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const start = () =>
+    write(async () => {
       await startStrike(weighing.id, { clauses: struck })
       onChange()
-    } catch (error) {
-      setProblem(error)
-    } finally {
-      setBusy(false)
-    }
-  }
+    })
   return (
     <section className="mt-5 border-t border-rule pt-4">
       <h2 className="text-base">Struck together</h2>
@@ -85,18 +77,12 @@ export function StrikePart({ weighing, struck, onChange }: Props) {
 
 function Struck({ strike, version }: { strike: Schemas['StrikeShape']; version: number }) {
   const { brief, setInHand } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
-  const [problem, setProblem] = useState<unknown>(null)
-  const save = async () => {
-    setProblem(null)
-    try {
+  const { write, problem } = useWrite([...briefKeys(brief.id)])
+  const save = () =>
+    write(async () => {
       const made = await saveTrimmed(strike.id)
-      refresh()
       setInHand(made.number)
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const link = (
     <Link
       className="underline underline-offset-2"

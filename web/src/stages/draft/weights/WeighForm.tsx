@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import type { Schemas } from '@/api/client'
+import { useWrite } from '@/api/useWrite'
 import { planWeighingQuery, startWeighing } from '@/api/weights'
 import { Note } from '@/parts/Margin'
 import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
@@ -23,7 +24,6 @@ export function WeighForm({
 }) {
   const { brief } = useFrame()
   const models = useModels()
-  const refresh = useRefreshBrief(brief.id)
   const usable = brief.datasets.filter((d) => d.working > 0)
   const [model, setModel] = useState<number | null>(null)
   const [dataset, setDataset] = useState(usable[0]?.version_id ?? 0)
@@ -31,8 +31,7 @@ export function WeighForm({
   const [repeats, setRepeats] = useState('1')
   const [budget, setBudget] = useState('')
   const [keep, setKeep] = useState<number[]>([])
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
+  const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const target = model ?? models[0]?.id ?? 0
   const body: Body = {
     version: version.number,
@@ -58,18 +57,11 @@ export function WeighForm({
   if (models.length === 0)
     return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
   const { wrong, elsewhere } = placed([problem, plan.error], ['cases', 'repeats', 'budget'])
-  const start = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const start = () =>
+    write(async () => {
       const made = await startWeighing(brief.id, { ...body, budget: budget.trim() || null })
-      refresh()
       onStarted(made.id)
-    } catch (error) {
-      setProblem(error)
-      setBusy(false)
-    }
-  }
+    })
   const blocked =
     !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
   const free = new Map(plan.data?.free.flatMap((f) => f.clauses.map((n) => [n, f])) ?? [])

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { amendByRule } from '@/api/reviews'
+import { useWrite } from '@/api/useWrite'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation, type Role } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine } from '@/parts/controls'
@@ -26,7 +27,7 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
     proposed: Schemas['ProposedShape']
     of: Schemas['FaultShape'][]
   } | null>(null)
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const ticked = picked.map((f) => f.key)
   const about = { brief: brief.id, trial, version, faults: ticked, model }
   const consulting = useConsultation(
@@ -42,15 +43,11 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
     current.about['version'] === version &&
     current.about['trial'] === trial &&
     (purpose !== 'adapt' || current.about['model'] === model)
-  const propose = async () => {
-    setProblem(null)
-    try {
+  const propose = () =>
+    write(async () => {
       const proposed = await amendByRule(brief.id, { trial, version, faults: ticked, model })
       setByRule({ proposed, of: picked })
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   // The faults as they were sent: others may have joined the list since.
   const sent = (current?.about['faults'] as string[] | undefined) ?? []
   const of = sent.flatMap((key) => faults.filter((f) => f.key === key))

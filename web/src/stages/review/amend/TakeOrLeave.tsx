@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { applyAmendmentsQuery } from '@/api/reviews'
+import { useWrite } from '@/api/useWrite'
 import { saveVersion, useVersion } from '@/api/versions'
 import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
@@ -26,14 +27,13 @@ const KINDS: Record<Proposal['kind'], string> = { add: 'added', amend: 'amended'
 /** Each proposal is taken or left on its own, changed if need be; the text and its length follow at once. */
 export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSaved }: Props) {
   const { brief } = useFrame()
-  const refresh = useRefreshBrief(brief.id)
   const navigate = useNavigate()
   const parent = useVersion(brief.id, version)
   const [left, setLeft] = useState<string[]>([])
   const [texts, setTexts] = useState<Record<string, string>>({})
   const [editing, setEditing] = useState<string | null>(null)
   const [note, setNote] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([...briefKeys(brief.id)])
   const taken = proposed.proposals
     .filter((p) => !left.includes(p.id))
     .map((p) => ({ ...p, text: texts[p.id] ?? p.text }))
@@ -70,8 +70,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
   ].slice(0, 3)
   const save = async () => {
     if (!applied.data || !parent.data) return
-    setProblem(null)
-    try {
+    await write(async () => {
       const made = await saveVersion(brief.id, {
         messages: applied.data.messages,
         settings: parent.data.settings,
@@ -81,12 +80,9 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
         note: note.trim() || usualNote,
         reasons: applied.data.reasons,
       })
-      refresh()
       onSaved?.()
       void navigate(`/briefs/${brief.id}/draft?v=${made.number}&beside=${version}`)
-    } catch (error) {
-      setProblem(error)
-    }
+    })
   }
   const longer = (applied.data?.tokens_after ?? 0) - (applied.data?.tokens_before ?? 0)
   return (

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { prefer, pairsQuery, preferencesQuery } from '@/api/reviews'
 import { useTrial, useTrials } from '@/api/trials'
+import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import { isTyping } from '@/parts/TopBar'
 import { Area, Button, Choice, Empty, ErrorLine, Key, Waiting } from '@/parts/controls'
@@ -167,7 +168,7 @@ function Pairs({
     ),
   )
   const [reason, setReason] = useState('')
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite()
   const box = useRef<HTMLDivElement>(null)
   const pair = found.pairs[at]
   const go = (to: number) => {
@@ -178,13 +179,8 @@ function Pairs({
     if (!pair) return
     const [place, said, before] = [at, reason, outcomes[at]]
     setOutcomes({ ...outcomes, [place]: outcome })
-    setProblem(null)
     go(at + 1)
-    try {
-      await prefer(trial, { left: pair.left, right: pair.right, outcome, reason: said })
-      onSettled()
-    } catch (error) {
-      // Back where it was, with the reason as typed.
+    const back = () => {
       setOutcomes((all) => {
         const rest = { ...all }
         if (before) rest[place] = before
@@ -193,8 +189,11 @@ function Pairs({
       })
       setAt(place)
       setReason(said)
-      setProblem(error)
     }
+    await write(async () => {
+      await prefer(trial, { left: pair.left, right: pair.right, outcome, reason: said })
+      onSettled()
+    }, back)
   }
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {

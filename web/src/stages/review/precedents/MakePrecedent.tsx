@@ -1,8 +1,9 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, Problem } from '@/api/client'
 import { keepPrecedent, proposePrecedentsQuery } from '@/api/reviews'
 import { useOutput } from '@/api/trials'
+import { useWrite } from '@/api/useWrite'
 import { Area, Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { useModels } from '../../draft/try/ModelPicks'
 import { KINDS, type Kind } from './words'
@@ -24,9 +25,8 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
   const [kind, setKind] = useState<Kind | null>(null)
   const [text, setText] = useState<string | null>(null)
   const [judge, setJudge] = useState<number | null>(null)
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([['trial'], ['precedents']])
   const models = useModels()
-  const cache = useQueryClient()
   if (found.isPending || proposals.isPending) return <Waiting what="what was said" />
   if (found.isError || proposals.isError)
     return <ErrorLine>{inWords(found.error ?? proposals.error)}</ErrorLine>
@@ -34,17 +34,11 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
   const first = rows[chosen]
   const now = { kind: kind ?? first?.kind ?? 'must-say', text: text ?? first?.text ?? '' }
   const asks = judge ?? models.at(-1)?.id ?? null
-  const keep = async () => {
-    setProblem(null)
-    try {
+  const keep = () =>
+    write(async () => {
       await keepPrecedent(output, { ...now, judge: now.kind === 'question' ? asks : null })
-      void cache.invalidateQueries({ queryKey: ['trial'] })
-      void cache.invalidateQueries({ queryKey: ['precedents'] })
       close()
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const field = problem instanceof Problem ? problem.field : null
   return (
     <form

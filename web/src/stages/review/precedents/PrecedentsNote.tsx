@@ -1,7 +1,8 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { askRulings, precedentsQuery, retirePrecedent, trialPrecedentsQuery } from '@/api/reviews'
+import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { money, plural } from '@/parts/numbers'
@@ -72,21 +73,15 @@ type SheetProps = {
 }
 
 function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
-  const cache = useQueryClient()
-  const [problem, setProblem] = useState<unknown>(null)
+  const { write, problem } = useWrite([precedentsQuery(brief).queryKey])
   const [running, setRunning] = useState(false)
   const stopped = useRef(false)
   const all = useQuery({ ...precedentsQuery(brief), staleTime: 0 })
-  const act = async (work: () => Promise<unknown>) => {
-    setProblem(null)
-    try {
+  const act = (work: () => Promise<unknown>) =>
+    write(async () => {
       await work()
       refresh()
-      void cache.invalidateQueries({ queryKey: precedentsQuery(brief).queryKey })
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const ask = () =>
     act(async () => {
       stopped.current = false

@@ -1,7 +1,7 @@
-import { useState } from 'react'
 import { Link } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { stopRounds } from '@/api/rounds'
+import { useWrite } from '@/api/useWrite'
 import { Button, ErrorLine, Simulated } from '@/parts/controls'
 import { count, money, plural, score, signed } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
@@ -13,16 +13,12 @@ type Props = { course: Schemas['CourseShape']; onChange: () => void }
 /** One run of rounds: how the score went, what each round tried, and how it ended. */
 export function Course({ course, onChange }: Props) {
   const { brief } = useFrame()
-  const [problem, setProblem] = useState<unknown>(null)
-  const stop = async () => {
-    setProblem(null)
-    try {
+  const { write, problem } = useWrite()
+  const stop = () =>
+    write(async () => {
       await stopRounds(course.id)
       onChange()
-    } catch (error) {
-      setProblem(error)
-    }
-  }
+    })
   const running = course.state === 'running'
   return (
     <>

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useRefreshBrief } from '@/api/briefs'
+import { briefKeys } from '@/api/briefs'
 import type { Schemas } from '@/api/client'
 import { planRoundsQuery, startRounds } from '@/api/rounds'
+import { useWrite } from '@/api/useWrite'
 import { Wording } from '@/parts/Wording'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural, lookedAt } from '@/parts/numbers'
@@ -16,7 +17,6 @@ type Body = Schemas['RoundsRequest']
 export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) {
   const { brief, inHand } = useFrame()
   const models = useModels()
-  const refresh = useRefreshBrief(brief.id)
   const usable = brief.datasets.filter((d) => d.working > 0)
   const [version, setVersion] = useState(inHand ?? 0)
   const [model, setModel] = useState<number | null>(null)
@@ -28,8 +28,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
   const [budget, setBudget] = useState('')
   const [instruction, setInstruction] = useState<string | null>(null)
   const [reading, setReading] = useState(false)
-  const [problem, setProblem] = useState<unknown>(null)
-  const [busy, setBusy] = useState(false)
+  const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const target = model ?? models[0]?.id ?? 0
   const proposer = amender ?? models.at(-1)?.id ?? 0
   const body: Body = {
@@ -64,18 +63,11 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
     [problem, plan.error],
     ['rounds', 'candidates', 'repeats', 'budget', 'instruction'],
   )
-  const start = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
+  const start = () =>
+    write(async () => {
       const made = await startRounds(brief.id, { ...body, budget: budget.trim() || null })
-      refresh()
       onStarted(made.id)
-    } catch (error) {
-      setProblem(error)
-      setBusy(false)
-    }
-  }
+    })
   const blocked =
     !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
   return (
