@@ -50,7 +50,8 @@ export const judgeInstructionsQuery = () =>
     queryFn: () => dataOf(api.GET('/api/judge-instructions/')),
   })
 
-export const useBrief = (brief: number) => useQuery(briefQuery(brief))
+export const useBrief = (brief: number, on = true) =>
+  useQuery({ ...briefQuery(brief), enabled: on })
 
 /** What tells of a brief as a whole: itself with all below it, the desk, the ledger. */
 export const briefKeys = (brief: number): QueryKey[] => [

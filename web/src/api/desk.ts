@@ -20,6 +20,13 @@ export const spendQuery = () =>
 export const ledger = (query: Query<'ledger'>) =>
   dataOf(api.GET('/api/ledger/', { params: { query } }))
 
+/** Trials, cases and answers in which these words stand, or that have this number. */
+export const findQuery = (query: Query<'find'>) =>
+  queryOptions({
+    queryKey: ['find', query] as const,
+    queryFn: ({ signal }) => dataOf(api.GET('/api/find/', { params: { query }, signal })),
+  })
+
 /** Everything that is read of the ledger, its spend too. */
 export const ledgerKey = ['ledger'] as const
 

@@ -4,6 +4,7 @@ import { createBrief } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { deskQuery, useDesk } from '@/api/desk'
 import { useWrite } from '@/api/useWrite'
+import { useKeys } from '@/keys/useKeys'
 import { linkOf } from '@/ledger/links'
 import { lineInWords } from '@/ledger/words'
 import { Area, Button, Choice, Empty, ErrorLine, Field, Waiting } from '@/parts/controls'
@@ -15,6 +16,7 @@ import { rampColours } from '@/parts/ramp'
 export function DeskPage() {
   const desk = useDesk()
   const [adding, setAdding] = useState(false)
+  useKeys({ 'desk.brief': () => setAdding(true) })
   return (
     <main className="mx-auto w-full max-w-[1160px] flex-1 overflow-y-auto px-6 py-6">
       <div className="flex items-end justify-between border-b-2 border-ink pb-3">

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/connections'
+import { useKeys } from '@/keys/useKeys'
 import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import { ConnectionForm } from './ConnectionForm'
@@ -23,6 +24,7 @@ export function ModelsPage() {
   const connections = useConnections()
   const [opened, setOpened] = useState<Opened | null>(null)
   const close = () => setOpened(null)
+  useKeys({ 'models.add': () => setOpened({ kind: 'connection', of: null }) })
   return (
     <main className="mx-auto w-full max-w-[1240px] flex-1 overflow-y-auto px-6 py-6">
       <div className="flex items-end justify-between border-b-2 border-ink pb-3">

@@ -3,7 +3,8 @@ import { Link, useMatch } from 'react-router'
 import { useBrief } from '@/api/briefs'
 import { useSession } from '@/api/desk'
 import { watchConnection } from '@/api/live'
-import { Key } from './controls'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { useKeys } from '@/keys/useKeys'
 import { money, plural, setCurrency } from './numbers'
 import { Palette } from './Palette'
 import { ShortcutSheet } from './ShortcutSheet'
@@ -18,21 +19,16 @@ export function TopBar() {
   const [theme, setTheme] = useState(storedTheme)
   if (session.data) setCurrency(session.data.currency)
 
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
-        e.preventDefault()
-        setPaletteOpen(true)
-      } else if (e.key === '?' && !isTyping(e.target)) {
-        e.preventDefault()
-        setSheetOpen(true)
-      }
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [])
-
   const other = theme === 'light' ? 'dark' : 'light'
+  const turn = () => {
+    applyTheme(other)
+    setTheme(other)
+  }
+  useKeys({
+    find: () => setPaletteOpen(true),
+    keys: () => setSheetOpen(true),
+    theme: turn,
+  })
   return (
     <header className="flex h-11 shrink-0 items-center gap-3 border-b border-rule px-5">
       <Link to="/" className="font-serif text-lg font-semibold">
@@ -44,7 +40,7 @@ export function TopBar() {
         onClick={() => setPaletteOpen(true)}
         className="ml-auto flex h-7 w-60 items-center justify-between rounded-sm border border-rule-strong bg-sheet px-2 text-sm text-soft hover:border-ink"
       >
-        Find or do… <Key>Ctrl K</Key>
+        Find or do… <KeyCaps of="find" />
       </button>
       <WorkerState state={session.data?.worker} running={session.data?.running_trials ?? 0} />
       <span className="font-mono text-xs whitespace-nowrap" title="spent this month">
@@ -63,14 +59,7 @@ export function TopBar() {
         >
           Ledger
         </Link>
-        <button
-          type="button"
-          className="hover:text-ink"
-          onClick={() => {
-            applyTheme(other)
-            setTheme(other)
-          }}
-        >
+        <button type="button" className="hover:text-ink" onClick={turn}>
           {other === 'dark' ? 'Dark' : 'Light'}
         </button>
         <button
@@ -139,13 +128,5 @@ function WorkerState({ state, running }: { state?: string; running: number }) {
         {words}
       </span>
     </span>
-  )
-}
-
-/** Whether a key press belongs to a text being edited. */
-export function isTyping(target: EventTarget | null): boolean {
-  return (
-    target instanceof HTMLElement &&
-    (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
   )
 }

@@ -8,10 +8,11 @@ type Props = {
   children: ReactNode
   side?: boolean
   hideTitle?: boolean
+  wide?: boolean
 }
 
 /** A dialog in the middle, or a sheet from the right. */
-export function Overlay({ open, onOpenChange, title, children, side, hideTitle }: Props) {
+export function Overlay({ open, onOpenChange, title, children, side, hideTitle, wide }: Props) {
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
@@ -21,7 +22,7 @@ export function Overlay({ open, onOpenChange, title, children, side, hideTitle }
           className={`fixed z-30 overflow-y-auto border border-rule-strong bg-paper shadow-xl outline-none ${
             side
               ? 'inset-y-0 right-0 w-[min(46rem,92vw)] px-6 py-5'
-              : 'top-[12vh] left-1/2 max-h-[76vh] w-[min(42rem,92vw)] -translate-x-1/2 rounded-sm px-6 py-5'
+              : `top-[8vh] left-1/2 max-h-[84vh] -translate-x-1/2 rounded-sm px-6 py-5 ${wide ? 'w-[min(58rem,92vw)]' : 'w-[min(42rem,92vw)]'}`
           }`}
         >
           <div className={hideTitle ? 'sr-only' : 'mb-3 flex items-baseline justify-between gap-4'}>

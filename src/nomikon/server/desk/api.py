@@ -26,10 +26,12 @@ from nomikon.server.apps.ledger.reads import LedgerShape, LineShape, SpendDay, S
 from nomikon.server.apps.ledger.takes import LedgerQuery
 from nomikon.server.apps.trials.models import RUNNING, Trial, Worker
 from nomikon.server.desk.docket import docket
+from nomikon.server.desk.finding import found
 from nomikon.server.desk.history import told_with_evidence
 from nomikon.server.desk.overview import brief_detail
-from nomikon.server.desk.reads import BriefDetail, DeskShape, DocketEntry, SessionShape
+from nomikon.server.desk.reads import BriefDetail, DeskShape, DocketEntry, FoundShape, SessionShape
 from nomikon.server.desk.spending import spend_rows, spent_by_day
+from nomikon.server.desk.takes import FindQuery
 from nomikon.server.link import MISSED_AFTER
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
@@ -103,6 +105,16 @@ def ledger(request: Request) -> Response:
             more=len(rows) > limit,
             models=list(models),
         )
+    )
+
+
+@documented("find", gives=list[FoundShape], asks=FindQuery)
+@api_view(["GET"])
+def find(request: Request) -> Response:
+    """Trials, cases and answers in which these words stand, or that have this number."""
+    brief = request.query_params.get("brief", "")
+    return given(list[FoundShape])(
+        found(request.query_params.get("q", ""), int(brief) if brief.isdecimal() else None)
     )
 
 

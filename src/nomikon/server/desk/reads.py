@@ -90,6 +90,13 @@ class DeskShape(TypedDict):
     spent_month: int
 
 
+class FoundShape(TypedDict):
+    kind: Annotated[str, OneOf("trial", "case", "answer")]
+    label: str
+    hint: str
+    to: Annotated[str, Field(help_text="the address on the page")]
+
+
 class SessionShape(TypedDict):
     csrf: str
     actor: str

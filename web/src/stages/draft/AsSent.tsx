@@ -2,7 +2,8 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords } from '@/api/client'
 import { renderDraftQuery } from '@/api/drafts'
-import { Button, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { Button, ErrorLine, Waiting } from '@/parts/controls'
 import { CasePicker } from './CasePicker'
 import type { useCaseAt } from './useCaseAt'
 import { toRows, type WorkingCopy } from './workingCopy'
@@ -28,7 +29,7 @@ export function AsSent({
       <div className="mb-3 flex items-center gap-3 text-sm">
         <CasePicker cases={cases} />
         <span className="ml-auto">
-          <Key>Alt C</Key>
+          <KeyCaps of="draft.copy" />
         </span>
         <Button
           onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}

@@ -19,6 +19,10 @@ import {
   placeholder,
 } from '@codemirror/view'
 import { useEffect, useRef } from 'react'
+import { editorKey } from '@/keys/registry'
+
+// Undo is the whole text's and belongs to the page; so do the keys that change the view.
+const PAGE_KEYS = [editorKey('draft.undo'), editorKey('draft.sent')]
 
 export type Span = {
   start: number
@@ -254,14 +258,13 @@ export function PromptText({
       chipValues((name) => latest.current.valueOf(name)),
       keymap.of([
         {
-          key: 'Alt-h',
+          key: editorKey('draft.history'),
           run: (v) => {
             latest.current.onClauses(clausesAt(v, v.state.selection.main.head).slice(0, 1))
             return true
           },
         },
-        // Undo is the whole text's and belongs to the page.
-        ...defaultKeymap.filter((k) => k.key !== 'Mod-z' && k.key !== 'Alt-s'),
+        ...defaultKeymap.filter((k) => !PAGE_KEYS.includes(k.key ?? '')),
       ]),
       placeholder(hint),
       EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'true' }),

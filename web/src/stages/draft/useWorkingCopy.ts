@@ -2,16 +2,14 @@ import { useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { keepCopy, workingCopy, workingCopyQuery } from '@/api/drafts'
+import { leaveRescued, takeRescued } from './rescue'
+import { keepIds, useHistory } from './useHistory'
 import { copyOf, fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
 
 const PAUSE_MS = 600
 const RETRY_MS = 4000
-const ONE_GO_MS = 900
-const MOST_STATES = 400
 
 export type Conflict = { revision: number; theirs: WorkingCopy; at: string | null; by: string }
-type States = { copy: WorkingCopy; past: WorkingCopy[]; future: WorkingCopy[] }
-type Change = (former: WorkingCopy) => WorkingCopy
 
 /** The unsaved text on a version: kept on the server at every pause, undone and redone, never overwritten unseen. */
 export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] | undefined) {
@@ -23,7 +21,7 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
     staleTime: 0,
     gcTime: 0,
   })
-  const [states, setStates] = useState<States | null>(null)
+  const { states, setStates, change, undo, redo } = useHistory()
   const [revision, setRevision] = useState<number | null>(null)
   const [conflict, setConflict] = useState<Conflict | null>(null)
   const [keeping, setKeeping] = useState<'kept' | 'keeping' | 'waiting'>('kept')
@@ -31,7 +29,6 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
   // What the server holds, as far as this tab knows.
   const held = useRef<WorkingCopy | null>(null)
   const sending = useRef(false)
-  const lastGo = useRef({ key: '', at: 0 })
 
   const found = stored.data
   useEffect(() => {
@@ -149,40 +146,6 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
     held.current = latest.current
   }, [])
 
-  /** key: changes with the same key in one go are one step of undo. */
-  const change = useCallback((make: Change, key = '') => {
-    const now = Date.now()
-    const same = key !== '' && lastGo.current.key === key && now - lastGo.current.at < ONE_GO_MS
-    lastGo.current = { key, at: now }
-    setStates((s) => {
-      if (!s) return s
-      const next = make(s.copy)
-      if (next === s.copy) return s
-      const past = same && s.past.length ? s.past : [...s.past, s.copy].slice(-MOST_STATES)
-      return { copy: next, past, future: [] }
-    })
-  }, [])
-  const undo = useCallback(() => {
-    lastGo.current = { key: '', at: 0 }
-    setStates((s) => {
-      const before = s?.past.at(-1)
-      return s && before
-        ? {
-            copy: keepIds(before, s.copy),
-            past: s.past.slice(0, -1),
-            future: [s.copy, ...s.future],
-          }
-        : s
-    })
-  }, [])
-  const redo = useCallback(() => {
-    setStates((s) => {
-      const next = s?.future[0]
-      return s && next
-        ? { copy: keepIds(next, s.copy), past: [...s.past, s.copy], future: s.future.slice(1) }
-        : s
-    })
-  }, [])
   const settle = useCallback(
     (mine: boolean) => {
       if (!conflict) return
@@ -198,7 +161,7 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
       )
       setConflict(null)
     },
-    [conflict],
+    [conflict, setStates],
   )
 
   return {
@@ -218,13 +181,6 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
   }
 }
 
-/** Saved texts keep the ids of the editors that show them, so that undo changes a text and not the whole page. */
-function keepIds(text: WorkingCopy, shown: WorkingCopy): WorkingCopy {
-  const known = new Set(text.messages.map((m) => m.id))
-  if (shown.messages.some((m) => known.has(m.id))) return text
-  return { ...text, messages: fromRows(toRows(text), shown.messages) }
-}
-
 async function theirCopy(
   brief: number,
   base: number | null,
@@ -235,44 +191,4 @@ async function theirCopy(
     ? { messages: fromRows(now.messages), settings: now.settings, secondParent: now.second_parent }
     : saved
   return { revision: now.revision, theirs, at: now.changed_at, by: now.changed_by }
-}
-
-const rescueName = (brief: number, base: number | null) =>
-  `nomikon-rescued-${brief}-${base ?? 'new'}`
-
-function leaveRescued(brief: number, base: number | null, copy: WorkingCopy): void {
-  try {
-    window.localStorage.setItem(
-      rescueName(brief, base),
-      JSON.stringify({
-        messages: toRows(copy),
-        settings: copy.settings,
-        secondParent: copy.secondParent,
-      }),
-    )
-  } catch {
-    // A text larger than the browser keeps: the last state on the server stands.
-    window.localStorage.removeItem(rescueName(brief, base))
-  }
-}
-
-function takeRescued(brief: number, base: number | null): WorkingCopy | null {
-  const text = window.localStorage.getItem(rescueName(brief, base))
-  if (text === null) return null
-  window.localStorage.removeItem(rescueName(brief, base))
-  try {
-    const kept = JSON.parse(text) as {
-      messages: Schemas['BareMessage'][]
-      settings: Record<string, unknown>
-      secondParent: number | null
-    }
-    return {
-      messages: fromRows(kept.messages),
-      settings: kept.settings,
-      secondParent: kept.secondParent,
-    }
-  } catch {
-    // What cannot be read is of no use to anyone; the server's copy stands.
-    return null
-  }
 }

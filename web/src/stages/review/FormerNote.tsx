@@ -1,13 +1,15 @@
 import { inWords, type Schemas } from '@/api/client'
 import { useOutput } from '@/api/trials'
+import { KeyCaps } from '@/keys/KeyCaps'
+import type { KeyName } from '@/keys/registry'
 import { Note } from '@/parts/Margin'
-import { Button, Key, TextAction } from '@/parts/controls'
+import { Button, TextAction } from '@/parts/controls'
 
 export type Since = 'fixed' | 'still' | 'worse'
-const SINCE: [Since, string, string][] = [
-  ['fixed', 'X', 'Fixed'],
-  ['still', 'S', 'Still so'],
-  ['worse', 'W', 'Worse'],
+const SINCE: [Since, KeyName, string][] = [
+  ['fixed', 'review.fixed', 'Fixed'],
+  ['still', 'review.still', 'Still so'],
+  ['worse', 'review.worse', 'Worse'],
 ]
 
 type Props = {
@@ -49,7 +51,7 @@ export function FormerNote({ former, text, onSince, onOpen }: Props) {
       <p className="mt-1 flex flex-wrap gap-1 font-sans">
         {SINCE.map(([what, key, words]) => (
           <Button key={what} small onClick={() => onSince(what)}>
-            <Key>{key}</Key>
+            <KeyCaps of={key} />
             {words}
           </Button>
         ))}

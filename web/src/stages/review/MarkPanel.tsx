@@ -1,15 +1,29 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { KeyHints } from '@/keys/KeyHints'
+import { KEYS, type KeyName } from '@/keys/registry'
 import { Note } from '@/parts/Margin'
-import { Area, Button, ErrorLine, Key, TextAction } from '@/parts/controls'
+import { Area, Button, ErrorLine, TextAction } from '@/parts/controls'
+import { FaultKinds, leave } from './FaultKinds'
 import type { MarkDraft } from './draft'
 import type { Judgement } from './passing'
 
-export const MARKS: { judgement: Judgement; key: string; words: string }[] = [
-  { judgement: 'good', key: 'G', words: 'send it as it is' },
-  { judgement: 'usable', key: 'U', words: 'after a small change' },
-  { judgement: 'bad', key: 'B', words: 'not usable' },
+const MARKS: { judgement: Judgement; key: KeyName; words: string }[] = [
+  { judgement: 'good', key: 'review.good', words: 'send it as it is' },
+  { judgement: 'usable', key: 'review.usable', words: 'after a small change' },
+  { judgement: 'bad', key: 'review.bad', words: 'not usable' },
+]
+
+const HINTS: [KeyName[], string][] = [
+  [['review.next', 'review.before'], 'next, before'],
+  [['review.wordsBack', 'review.words'], 'choose words'],
+  [['review.comment'], 'comment'],
+  [['review.fault'], 'fault'],
+  [['review.better'], 'better answer'],
+  [['review.precedent'], 'precedent'],
+  [['review.undo'], 'undo'],
 ]
 
 type Props = {
@@ -50,14 +64,6 @@ export function MarkPanel({
   exampleAt,
 }: Props) {
   const [words, setWords] = useState('')
-  const [fault, setFault] = useState('')
-  const toggle = (name: string) =>
-    onChange({
-      ...draft,
-      faults: draft.faults.includes(name)
-        ? draft.faults.filter((f) => f !== name)
-        : [...draft.faults, name],
-    })
   return (
     <>
       <div className="grid gap-1.5">
@@ -69,7 +75,7 @@ export function MarkPanel({
             onClick={() => onMark(m.judgement)}
             className="flex items-baseline gap-3 rounded-sm border border-rule-strong bg-sheet px-3 py-1.5 text-left hover:border-ink aria-pressed:border-2 aria-pressed:border-ink"
           >
-            <Key>{m.key}</Key>
+            <KeyCaps of={m.key} />
             <span className="font-serif text-base font-semibold">{m.judgement}</span>
             <span className="text-xs text-soft">{m.words}</span>
           </button>
@@ -123,44 +129,7 @@ export function MarkPanel({
         onChange={(e) => onChange({ ...draft, comment: e.target.value })}
         onKeyDown={leave}
       />
-      <div>
-        <p className="text-xs text-soft">Kinds of fault</p>
-        <div className="mt-1 flex flex-wrap gap-1">
-          {[...new Set([...kinds, ...draft.faults])].slice(0, 12).map((name, i) => (
-            <button
-              key={name}
-              type="button"
-              aria-pressed={draft.faults.includes(name)}
-              className="rounded-sm border border-rule-strong bg-sheet px-1.5 py-0.5 text-xs hover:border-ink aria-pressed:border-attention aria-pressed:bg-wash-attention aria-pressed:text-attention-text"
-              onClick={() => toggle(name)}
-            >
-              {i < 9 && <span className="mr-1 font-mono text-2xs text-soft">{i + 1}</span>}
-              {name}
-              {(counts[name] ?? 0) > 0 && (
-                <span className="ml-1 text-2xs text-soft">×{counts[name]}</span>
-              )}
-            </button>
-          ))}
-          <form
-            onSubmit={(e) => {
-              e.preventDefault()
-              if (fault.trim()) toggle(fault.trim())
-              setFault('')
-            }}
-          >
-            <input
-              data-fault
-              aria-label="New kind of fault"
-              placeholder="new kind"
-              maxLength={60}
-              className="h-6 w-24 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs"
-              value={fault}
-              onChange={(e) => setFault(e.target.value)}
-              onKeyDown={leave}
-            />
-          </form>
-        </div>
-      </div>
+      <FaultKinds draft={draft} kinds={kinds} counts={counts} onChange={onChange} />
       <Area
         label="A better answer, where you know one"
         data-better
@@ -190,33 +159,11 @@ export function MarkPanel({
           )}
         </Note>
       )}
-      <div className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
-        <span>
-          <Key>J</Key> <Key>K</Key> next, before
-        </span>
-        <span>
-          <Key>[</Key> <Key>]</Key> choose words
-        </span>
-        <span>
-          <Key>C</Key> comment
-        </span>
-        <span>
-          <Key>F</Key> fault
-        </span>
-        <span>
-          <Key>E</Key> better answer
-        </span>
-        <span>
-          <Key>P</Key> precedent
-        </span>
-        <span>
-          <Key>Z</Key> undo
-        </span>
-      </div>
+      <KeyHints rows={HINTS} />
       {(onUndo ?? onPrecedent) && (
         <div className="flex flex-wrap gap-2">
           {onPrecedent && (
-            <Button small onClick={onPrecedent} title="P">
+            <Button small onClick={onPrecedent} title={KEYS['review.precedent'].chords[0]}>
               Precedent from {ofLast ? 'the last mark' : 'this mark'}…
             </Button>
           )}
@@ -229,9 +176,4 @@ export function MarkPanel({
       )}
     </>
   )
-}
-
-/** Out of a field and back to the keys. */
-function leave(e: React.KeyboardEvent<HTMLElement>) {
-  if (e.key === 'Escape' || (e.key === 'Enter' && (e.ctrlKey || e.metaKey))) e.currentTarget.blur()
 }

@@ -54,3 +54,14 @@ export function stops(text: string): { start: number; end: number }[] {
   }
   return found
 }
+
+/** The part after, or before, the one that is chosen; where there is none, where it was. */
+export function nextStop(
+  text: string,
+  place: { start: number; end: number } | null,
+  by: 1 | -1,
+): { start: number; end: number } | null {
+  const parts = stops(text)
+  const now = place ? parts.findIndex((p) => p.start >= place.start) : by === 1 ? -1 : parts.length
+  return parts[Math.min(Math.max(now + by, 0), parts.length - 1)] ?? place
+}

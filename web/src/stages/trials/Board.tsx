@@ -3,9 +3,10 @@ import { Link, useSearchParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/connections'
 import { useTrial } from '@/api/trials'
+import { KeyHints } from '@/keys/KeyHints'
 import { Note } from '@/parts/Margin'
 import { StandingNote } from '@/parts/StandingNote'
-import { Button, Choice, Empty, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { count, duration, money, plural, score, lookedAt } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
@@ -360,17 +361,13 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
           ? `Every look at these is a look you cannot take back; they were ${lookedAt(trial.looks)}.`
           : `The held-out cases are untouched by this trial; so far they were ${lookedAt(trial.looks)}.`}
       </Note>
-      <p className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
-        <span>
-          <Key>J</Key> <Key>K</Key> case
-        </span>
-        <span>
-          <Key>H</Key> <Key>L</Key> arm
-        </span>
-        <span>
-          <Key>Enter</Key> open
-        </span>
-      </p>
+      <KeyHints
+        rows={[
+          [['board.next', 'board.before'], 'case'],
+          [['board.left', 'board.right'], 'arm'],
+          [['board.open'], 'open'],
+        ]}
+      />
     </div>
   )
 }

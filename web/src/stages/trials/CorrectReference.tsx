@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { correctReference, correctionsQuery } from '@/api/datasets'
 import { useWrite } from '@/api/useWrite'
-import { isTyping } from '@/parts/TopBar'
-import { Area, Button, ErrorLine, Field, Key, TextAction } from '@/parts/controls'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { useKeys } from '@/keys/useKeys'
+import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural, score, signed } from '@/parts/numbers'
 import { useFrame } from '../BriefFrame'
 
@@ -16,16 +17,7 @@ export function Reference({ output }: { output: Output }) {
   const [editing, setEditing] = useState(false)
   const [done, setDone] = useState<Schemas['CorrectedShape'] | null>(null)
   const reference = output.case.reference
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (e.key.toLowerCase() !== 'r' || isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey)
-        return
-      e.preventDefault()
-      setEditing(true)
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [])
+  useKeys({ 'answer.correct': () => setEditing(true) })
   return (
     <section>
       <div className="mb-1 flex items-baseline gap-3">
@@ -35,7 +27,7 @@ export function Reference({ output }: { output: Output }) {
             <TextAction light onClick={() => setEditing(true)}>
               {reference === null ? 'Give one' : 'It is wrong: put it right'}
             </TextAction>{' '}
-            <Key>R</Key>
+            <KeyCaps of="answer.correct" />
           </span>
         )}
       </div>

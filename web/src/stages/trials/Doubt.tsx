@@ -1,8 +1,10 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useState } from 'react'
+import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { settleOutcome, cellsQuery, outputQuery } from '@/api/trials'
-import { Button, Key, TextAction } from '@/parts/controls'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { useKeys } from '@/keys/useKeys'
+import { Button, TextAction } from '@/parts/controls'
 import { useTrialAction } from './HaltAndContinue'
 
 type Output = Schemas['OutputShape']
@@ -13,30 +15,22 @@ export function Doubt({ output }: { output: Output }) {
   const cache = useQueryClient()
   const [answers, setAnswers] = useState<number | null>(null)
   const { id, suspected, trial } = output
-  const decide = useCallback(
-    async (outcome: string) => {
-      const done = await run(async () => {
-        const made = await settleOutcome(id, { outcome })
-        setAnswers(made.answers)
-      })
-      if (!done) return
-      void cache.invalidateQueries({ queryKey: outputQuery(id).queryKey })
-      void cache.invalidateQueries({ queryKey: cellsQuery(trial).queryKey })
+  const decide = async (outcome: string) => {
+    const done = await run(async () => {
+      const made = await settleOutcome(id, { outcome })
+      setAnswers(made.answers)
+    })
+    if (!done) return
+    void cache.invalidateQueries({ queryKey: outputQuery(id).queryKey })
+    void cache.invalidateQueries({ queryKey: cellsQuery(trial).queryKey })
+  }
+  useKeys(
+    {
+      'answer.answered': () => void decide('answered'),
+      'answer.none': () => void decide(suspected),
     },
-    [run, cache, id, trial],
+    suspected !== '',
   )
-  useEffect(() => {
-    if (!suspected) return
-    const onKey = (event: KeyboardEvent) => {
-      const typing =
-        event.target instanceof HTMLElement && /INPUT|TEXTAREA|SELECT/.test(event.target.tagName)
-      if (typing || event.ctrlKey || event.metaKey || event.altKey) return
-      if (event.key === 'y') void decide('answered')
-      if (event.key === 'n') void decide(suspected)
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [suspected, decide])
   return (
     <>
       {suspected && (
@@ -47,10 +41,10 @@ export function Doubt({ output }: { output: Output }) {
           </p>
           <p className="mt-1 flex flex-wrap gap-2">
             <Button small onClick={() => void decide('answered')}>
-              It is an answer <Key>Y</Key>
+              It is an answer <KeyCaps of="answer.answered" />
             </Button>
             <Button small onClick={() => void decide(suspected)}>
-              It is {suspected} <Key>N</Key>
+              It is {suspected} <KeyCaps of="answer.none" />
             </Button>
           </p>
         </div>

@@ -1,7 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import type { Schemas } from '@/api/client'
-import { isTyping } from '@/parts/TopBar'
+import { useKeys } from '@/keys/useKeys'
 import { Choice } from '@/parts/controls'
 import { rampStep, score } from '@/parts/numbers'
 import { RAMP, rampColours } from '@/parts/ramp'
@@ -35,35 +35,29 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
     overscan: 15,
   })
 
-  useEffect(() => {
-    if (paused) return
-    const onKey = (e: KeyboardEvent) => {
-      if (isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
-      const step: Record<string, [number, number]> = {
-        j: [1, 0],
-        k: [-1, 0],
-        l: [0, 1],
-        h: [0, -1],
-      }
-      const move = step[e.key.toLowerCase()]
-      if (move) {
-        setKeyed(true)
-        const row = Math.min(Math.max(at.row + move[0], 0), cases.length - 1)
-        setAt({ row, arm: Math.min(Math.max(at.arm + move[1], 0), arms.length - 1) })
-        rows.scrollToIndex(row)
-      } else if (
-        e.key === 'Enter' &&
-        keyed &&
-        (e.target === document.body || e.target === scroller.current)
-      ) {
+  const move = (down: number, right: number) => {
+    setKeyed(true)
+    const row = Math.min(Math.max(at.row + down, 0), cases.length - 1)
+    setAt({ row, arm: Math.min(Math.max(at.arm + right, 0), arms.length - 1) })
+    rows.scrollToIndex(row)
+  }
+  useKeys(
+    {
+      'board.next': () => move(1, 0),
+      'board.before': () => move(-1, 0),
+      'board.right': () => move(0, 1),
+      'board.left': () => move(0, -1),
+      'board.open': (press) => {
+        // Enter on a button is that button's.
+        const here = press?.target === document.body || press?.target === scroller.current
+        if (!keyed || !here) return false
         const first = cellOf(cells, arms[at.arm], cases[at.row])?.[0]
         if (first) onOpen(first.output)
-      } else return
-      e.preventDefault()
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [at, arms, cases, cells, keyed, onOpen, paused, rows])
+        return true
+      },
+    },
+    !paused,
+  )
 
   const template = `2.2rem minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, ${arms.length > 8 ? 2.75 : 3.6}rem))`
   const minWidth = 160 + arms.length * 39

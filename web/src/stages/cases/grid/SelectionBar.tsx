@@ -1,6 +1,9 @@
 import { useState } from 'react'
 import { inWords } from '@/api/client'
-import { Button, Choice, Key } from '@/parts/controls'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { KeyHints } from '@/keys/KeyHints'
+import type { KeyName } from '@/keys/registry'
+import { Button, Choice } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import {
   cellText,
@@ -13,6 +16,14 @@ import {
   type EditBody,
 } from './model'
 import type { GridData } from './useGrid'
+
+const HINTS: [KeyName[], string][] = [
+  [['cases.edit'], 'edit'],
+  [['cases.more'], 'choose more'],
+  [['cases.paste'], 'paste rows'],
+  [['cases.empty'], 'empty'],
+  [['cases.open'], 'whole case'],
+]
 
 type Props = {
   cases: Case[]
@@ -143,28 +154,12 @@ export function SelectionBar({ cases, wanted, columns, data, onProblem }: Props)
           </Button>
         </>
       ) : (
-        <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
-          <span>
-            <Key>Enter</Key> edit
-          </span>
-          <span>
-            <Key>Shift</Key> <Key>↓</Key> choose more
-          </span>
-          <span>
-            <Key>Ctrl</Key> <Key>V</Key> paste rows
-          </span>
-          <span>
-            <Key>Del</Key> empty
-          </span>
-          <span>
-            <Key>Ctrl</Key> <Key>Enter</Key> whole case
-          </span>
-        </span>
+        <KeyHints rows={HINTS} />
       )}
       <span className="ml-auto flex items-center gap-2">
         {data.busy && <span role="status">keeping…</span>}
         <Button small disabled={!data.canUndo} onClick={() => step(data.undo)}>
-          Undo{wanted <= 1 && <Key>Ctrl Z</Key>}
+          Undo{wanted <= 1 && <KeyCaps of="cases.undo" />}
         </Button>
         <Button small disabled={!data.canRedo} onClick={() => step(data.redo)}>
           Redo

@@ -4,7 +4,8 @@ import { inWords, type Schemas } from '@/api/client'
 import { differencesQuery, pinCase, pinsQuery } from '@/api/drafts'
 import { useWrite } from '@/api/useWrite'
 import { useVersion } from '@/api/versions'
-import { Button, Choice, ErrorLine, Key, TextAction, Waiting } from '@/parts/controls'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { Button, Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import type { Brief } from '../../BriefFrame'
 import { CasePicker } from '../CasePicker'
@@ -133,7 +134,7 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
               : `beside v${against}`}
         </span>
         <span className="ml-auto flex items-center gap-2">
-          <Key>Alt P</Key>
+          <KeyCaps of="draft.pinned" />
           {running && (
             <Button kind="harm" onClick={stop}>
               Stop

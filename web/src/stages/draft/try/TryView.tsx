@@ -1,6 +1,8 @@
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { useVersion } from '@/api/versions'
-import { Button, Key, TextAction } from '@/parts/controls'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { useKeys } from '@/keys/useKeys'
+import { Button, TextAction } from '@/parts/controls'
 import { asText } from '@/parts/text'
 import type { Brief } from '../../BriefFrame'
 import { CasePicker } from '../CasePicker'
@@ -105,20 +107,7 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
     })
     void run(jobs)
   }
-  const latest = useRef(go)
-  useEffect(() => {
-    latest.current = go
-  })
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && e.key === 'Enter') {
-        e.preventDefault()
-        latest.current()
-      }
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [])
+  useKeys({ 'draft.try': go })
   const shown = columns.filter((c) => asked[c.id]?.length)
   return (
     <div>
@@ -149,7 +138,7 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
             </select>
             {many === 1 ? 'answer each' : 'answers each'}
           </label>
-          <Key>Ctrl Enter</Key>
+          <KeyCaps of="draft.try" />
           {running && (
             <Button kind="harm" onClick={stop}>
               Stop

@@ -1,12 +1,15 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef, useState, type ReactNode } from 'react'
+import { useRef, useState, type ReactNode } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { prefer, pairsQuery, preferencesQuery } from '@/api/reviews'
 import { useTrial, useTrials } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { KeyHints } from '@/keys/KeyHints'
+import type { KeyName } from '@/keys/registry'
+import { useKeys } from '@/keys/useKeys'
 import { Note } from '@/parts/Margin'
-import { isTyping } from '@/parts/TopBar'
-import { Area, Button, Choice, Empty, ErrorLine, Key, Waiting } from '@/parts/controls'
+import { Area, Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../../BriefFrame'
 import { StageGrid } from '../../StageGrid'
@@ -14,7 +17,12 @@ import { Inputs } from '../../trials/OutputView'
 import { StrengthsTable } from './StrengthsTable'
 
 type Outcome = 'left' | 'right' | 'tie'
-const KEYS: Record<string, Outcome> = { ArrowLeft: 'left', ArrowRight: 'right', ArrowDown: 'tie' }
+const HINTS: [KeyName[], string][] = [
+  [['pairs.left', 'pairs.right'], 'the better one'],
+  [['pairs.alike'], 'alike'],
+  [['pairs.reason'], 'reason'],
+  [['pairs.next', 'pairs.before'], 'next, before'],
+]
 
 /** Two answers to one case side by side, the arms hidden and the sides drawn: which is better? */
 export function PairsView({ nav }: { nav: ReactNode }) {
@@ -96,20 +104,7 @@ function OfTrial({
               </label>
             ))}
           </div>
-          <p className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
-            <span>
-              <Key>←</Key> <Key>→</Key> the better one
-            </span>
-            <span>
-              <Key>↓</Key> alike
-            </span>
-            <span>
-              <Key>C</Key> reason
-            </span>
-            <span>
-              <Key>J</Key> <Key>K</Key> next, before
-            </span>
-          </p>
+          <KeyHints rows={HINTS} />
           <Note title="Read blind">
             Which arm stands where is drawn for each case. What standing on the left does to your
             choice is worked out and shown.
@@ -195,19 +190,13 @@ function Pairs({
       onSettled()
     }, back)
   }
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
-      const outcome = KEYS[e.key]
-      if (outcome) void say(outcome)
-      else if (e.key.toLowerCase() === 'j') go(at + 1)
-      else if (e.key.toLowerCase() === 'k') go(at - 1)
-      else if (e.key.toLowerCase() === 'c') box.current?.querySelector('textarea')?.focus()
-      else return
-      e.preventDefault()
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
+  useKeys({
+    'pairs.left': () => void say('left'),
+    'pairs.right': () => void say('right'),
+    'pairs.alike': () => void say('tie'),
+    'pairs.reason': () => box.current?.querySelector('textarea')?.focus(),
+    'pairs.next': () => go(at + 1),
+    'pairs.before': () => go(at - 1),
   })
   if (!pair)
     return (
@@ -247,7 +236,7 @@ function Pairs({
             className="aria-pressed:border-2 aria-pressed:border-ink"
             onClick={() => void say('tie')}
           >
-            Alike <Key>↓</Key>
+            Alike <KeyCaps of="pairs.alike" />
           </Button>
           <Area
             label="Why, kept with the choice"
@@ -296,7 +285,7 @@ function Side({
       </pre>
       <div>
         <Button aria-pressed={chosen} onClick={onPrefer}>
-          The {name} one is better <Key>{name === 'left' ? '←' : '→'}</Key>
+          The {name} one is better <KeyCaps of={name === 'left' ? 'pairs.left' : 'pairs.right'} />
         </Button>
       </div>
     </section>

@@ -1,0 +1,168 @@
+/**
+ * Every key of the page, once: handlers, hints beside buttons, the sheet of keys and the palette are
+ * all made from this. A chord is written as it is shown: 'Ctrl K', 'Alt S', 'J'; Ctrl is Cmd as well.
+ */
+export type Key = {
+  where: Where
+  /** Any of these; none for what the palette alone does. */
+  chords: readonly string[]
+  says: string
+  /** Its name in the palette, where it can be done from there while its screen is open. */
+  command?: string
+  /** Where the palette goes first when its screen is not open; {brief} stands for the brief's id. */
+  at?: string
+  /** Keys of the page rest while one types; 'editor': not in the prompt's text; 'always': nowhere. */
+  typing?: 'editor' | 'always'
+}
+
+const WHERE = ['Everywhere', 'Draft', 'Cases', 'Trial board', 'Review', 'Pairs', 'Do'] as const
+export type Where = (typeof WHERE)[number]
+
+const key = (where: Where, chords: string[], says: string, more: Partial<Key> = {}): Key => ({
+  where,
+  chords,
+  says,
+  ...more,
+})
+
+export const KEYS = {
+  find: key('Everywhere', ['Ctrl K'], 'find a brief, trial, case or answer, or do something', {
+    typing: 'always',
+  }),
+  keys: key('Everywhere', ['?'], 'this sheet', { command: 'Show every key' }),
+  theme: key('Everywhere', [], 'light or dark', { command: 'Change between light and dark' }),
+
+  'draft.save': key('Draft', ['Ctrl S'], 'save as a new version', {
+    typing: 'always',
+    command: 'Save as a new version',
+    at: '/briefs/{brief}/draft',
+  }),
+  'draft.undo': key('Draft', ['Ctrl Z'], 'undo', { typing: 'editor' }),
+  'draft.redo': key('Draft', ['Ctrl Shift Z', 'Ctrl Y'], 'redo', { typing: 'editor' }),
+  'draft.sent': key('Draft', ['Alt S'], 'the text as sent, and back', { typing: 'always' }),
+  'draft.copy': key('Draft', ['Alt C'], 'copy the text as sent', {
+    typing: 'always',
+    command: 'Copy the text as sent',
+    at: '/briefs/{brief}/draft',
+  }),
+  'draft.pinned': key('Draft', ['Alt P'], 'run the pinned cases', { typing: 'always' }),
+  'draft.history': key('Draft', ['Alt H'], 'how the clause at the cursor came to be', {
+    typing: 'always',
+  }),
+  'draft.try': key('Draft', ['Ctrl Enter'], 'try it', { typing: 'always' }),
+  'draft.files': key('Do', [], 'prompt files, the lineage and request code', {
+    command: 'Prompt files in and out, request code',
+    at: '/briefs/{brief}/draft',
+  }),
+  'draft.compose': key('Do', [], 'a first text from the brief', {
+    command: 'Draft from the brief',
+    at: '/briefs/{brief}/draft',
+  }),
+
+  'cases.edit': key('Cases', ['Enter', 'F2'], 'edit the cell; typing replaces it'),
+  'cases.more': key('Cases', ['Shift ↓'], 'choose more rows or cells'),
+  'cases.all': key('Cases', ['Ctrl A'], 'choose every row'),
+  'cases.copy': key('Cases', ['Ctrl C'], 'copy cells'),
+  'cases.paste': key('Cases', ['Ctrl V'], 'lay copied cells, or rows of a spreadsheet, down'),
+  'cases.empty': key('Cases', ['Del', 'Backspace'], 'empty the chosen cells'),
+  'cases.undo': key('Cases', ['Ctrl Z'], 'undo'),
+  'cases.redo': key('Cases', ['Ctrl Shift Z', 'Ctrl Y'], 'redo'),
+  'cases.open': key('Cases', ['Ctrl Enter'], 'the whole case'),
+  'cases.import': key('Do', [], 'take a file of cases in', {
+    command: 'Import cases',
+    at: '/briefs/{brief}/cases',
+  }),
+  'cases.export': key('Do', [], 'the cases as a file', {
+    command: 'Export the cases',
+    at: '/briefs/{brief}/cases',
+  }),
+
+  'board.next': key('Trial board', ['J'], 'next case'),
+  'board.before': key('Trial board', ['K'], 'case before'),
+  'board.left': key('Trial board', ['H'], 'arm to the left'),
+  'board.right': key('Trial board', ['L'], 'arm to the right'),
+  'board.open': key('Trial board', ['Enter'], 'open the answer'),
+  'answer.correct': key('Trial board', ['R'], 'put the reference right, in an open answer'),
+  'answer.answered': key('Trial board', ['Y'], 'an open answer in doubt is an answer'),
+  'answer.none': key('Trial board', ['N'], 'an open answer in doubt is none'),
+
+  'review.good': key('Review', ['G'], 'good'),
+  'review.usable': key('Review', ['U'], 'usable'),
+  'review.bad': key('Review', ['B'], 'bad'),
+  'review.fixed': key('Review', ['X'], 'what was wrong with the former answer is put right'),
+  'review.still': key('Review', ['S'], 'it is still so'),
+  'review.worse': key('Review', ['W'], 'it is worse than before'),
+  'review.words': key('Review', [']'], 'choose the next words of the answer'),
+  'review.wordsBack': key('Review', ['['], 'choose the words before'),
+  'review.comment': key('Review', ['C'], 'comment, on the words chosen or the whole'),
+  'review.fault': key('Review', ['F'], 'name a kind of fault'),
+  'review.kind': key('Review', ['1–9'], 'the kinds of fault known so far'),
+  'review.better': key('Review', ['E'], 'write a better answer'),
+  'review.precedent': key('Review', ['P'], 'make the mark a precedent'),
+  'review.undo': key('Review', ['Z'], 'take the last mark back'),
+  'review.next': key('Review', ['J'], 'next answer'),
+  'review.before': key('Review', ['K'], 'answer before'),
+
+  'pairs.left': key('Pairs', ['←'], 'the left one is better'),
+  'pairs.right': key('Pairs', ['→'], 'the right one is better'),
+  'pairs.alike': key('Pairs', ['↓'], 'they are alike'),
+  'pairs.reason': key('Pairs', ['C'], 'say why'),
+  'pairs.next': key('Pairs', ['J'], 'next pair'),
+  'pairs.before': key('Pairs', ['K'], 'pair before'),
+
+  'desk.brief': key('Do', [], 'begin a brief', { command: 'Begin a new brief', at: '/' }),
+  'models.add': key('Do', [], 'add a server of models', {
+    command: 'Add a connection and its models',
+    at: '/models',
+  }),
+} satisfies Record<string, Key>
+
+export type KeyName = keyof typeof KEYS
+
+/** The keys as the sheet shows them, by where they work; what has no key stands in the palette alone. */
+export function sheet(): { where: Where; rows: [KeyName, Key][] }[] {
+  const all = Object.entries(KEYS) as [KeyName, Key][]
+  return WHERE.map((where) => ({
+    where,
+    rows: all.filter(([, k]) => k.where === where && k.chords.length > 0),
+  })).filter((part) => part.rows.length > 0)
+}
+
+const NAMED: Record<string, string> = {
+  '←': 'arrowleft',
+  '→': 'arrowright',
+  '↓': 'arrowdown',
+  '↑': 'arrowup',
+  Del: 'delete',
+}
+
+export type Press = {
+  key: string
+  ctrlKey: boolean
+  metaKey: boolean
+  altKey: boolean
+  shiftKey: boolean
+}
+
+/** Whether a press is the key of this name. */
+export function isKey(press: Press, name: KeyName): boolean {
+  return KEYS[name].chords.some((chord) => isChord(press, chord))
+}
+
+function isChord(press: Press, chord: string): boolean {
+  const parts = chord.split(' ')
+  const last = parts.at(-1) ?? ''
+  const wants = (name: string) => parts.slice(0, -1).includes(name)
+  if ((press.ctrlKey || press.metaKey) !== wants('Ctrl') || press.altKey !== wants('Alt'))
+    return false
+  // A sign that needs Shift on one keyboard does not on another: Shift counts beside Ctrl alone.
+  if (wants('Ctrl') && press.shiftKey !== wants('Shift')) return false
+  if (last === '1–9') return /^[1-9]$/.test(press.key)
+  return press.key.toLowerCase() === (NAMED[last] ?? last.toLowerCase())
+}
+
+/** A key as the text editor names it: 'Alt H' is 'Alt-h' there. */
+export function editorKey(name: KeyName): string {
+  const parts = (KEYS[name].chords[0] ?? '').replace('Ctrl', 'Mod').split(' ')
+  return [...parts.slice(0, -1), parts.at(-1)?.toLowerCase()].join('-')
+}

@@ -1,0 +1,140 @@
+import type { Schemas } from '@/api/client'
+import { Button, Choice, Field, TextAction } from '@/parts/controls'
+import { count, plural } from '@/parts/numbers'
+import { useFrame } from '../BriefFrame'
+import type { Sheet } from './DatasetSheets'
+import { TESTS } from './grid/HeadCell'
+import type { View } from './grid/useGrid'
+
+type Props = {
+  dataset: Schemas['DatasetShape']
+  choose: (id: number) => void
+  view: View
+  setView: (v: View) => void
+  /** How many cases the view shows; null until that is known. */
+  total: number | null
+  onSheet: (sheet: Sheet) => void
+}
+
+/** Which cases are shown, and what can be done with all of them. */
+export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: Props) {
+  const { brief } = useFrame()
+  const all = dataset.working + dataset.held_out
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+        <h1 className="text-xl">{dataset.name}</h1>
+        <span
+          className="text-sm whitespace-nowrap text-soft"
+          title={
+            dataset.open
+              ? 'No trial has run on it yet: changes go into it.'
+              : 'A trial has run on it: the next change begins version ' +
+                (dataset.version + 1) +
+                '.'
+          }
+        >
+          version {dataset.version}
+          {dataset.open ? '' : ', in use'}
+        </span>
+        {brief.datasets.length > 1 && (
+          <Choice
+            label="Dataset"
+            hideLabel
+            value={dataset.id}
+            onChange={(e) => choose(Number(e.target.value))}
+          >
+            {brief.datasets.map((d) => (
+              <option key={d.id} value={d.id}>
+                {d.name}
+              </option>
+            ))}
+          </Choice>
+        )}
+        <span className="ml-auto flex gap-2">
+          <Button onClick={() => onSheet('split')} disabled={all < 2}>
+            Hold out at random…
+          </Button>
+          <Button onClick={() => onSheet('write')}>Have cases written…</Button>
+          <Button kind="main" onClick={() => onSheet('import')}>
+            Import cases…
+          </Button>
+        </span>
+      </div>
+      <div className="mt-3 flex items-end gap-4 border-b border-rule pb-2">
+        <Choice
+          label="Part"
+          className="w-40"
+          value={view.split}
+          onChange={(e) => setView({ ...view, split: e.target.value })}
+        >
+          <option value="">all {count(all)}</option>
+          <option value="working">working, {count(dataset.working)}</option>
+          <option value="held-out">held out, {count(dataset.held_out)}</option>
+        </Choice>
+        <Field
+          label="Find in cases"
+          className="w-48"
+          value={view.words}
+          onChange={(e) => setView({ ...view, words: e.target.value })}
+        />
+        <Shown view={view} setView={setView} total={total} all={all} />
+        <span className="ml-auto flex items-center gap-3 pb-1.5 text-sm text-soft">
+          <TextAction light onClick={() => onSheet('column')}>
+            Add a column…
+          </TextAction>
+          <span className="flex items-center gap-1.5">
+            Export
+            {['csv', 'xlsx', 'jsonl'].map((kind) => (
+              <a
+                key={kind}
+                className="text-action underline underline-offset-2"
+                href={`/api/datasets/${dataset.id}/export.${kind}`}
+              >
+                {kind === 'jsonl' ? 'JSON Lines' : kind.toUpperCase()}
+              </a>
+            ))}
+          </span>
+        </span>
+      </div>
+    </>
+  )
+}
+
+/** What the view leaves out, and the way back to all of it. */
+function Shown({
+  view,
+  setView,
+  total,
+  all,
+}: {
+  view: View
+  setView: (v: View) => void
+  total: number | null
+  all: number
+}) {
+  const name = (key: string) => (key.startsWith('#') ? key.slice(1) : key)
+  const narrowed = view.words !== '' || view.split !== '' || view.where.length > 0
+  return (
+    <span className="flex min-w-0 flex-wrap items-center gap-2 pb-1.5 text-sm text-soft">
+      <span>
+        {total === null
+          ? ''
+          : narrowed
+            ? `${count(total)} of ${plural(all, 'case')}`
+            : plural(total, 'case')}
+      </span>
+      {view.where.map((w, i) => (
+        <button
+          key={i}
+          type="button"
+          className="max-w-56 truncate rounded-sm border border-attention px-1.5 text-xs text-attention-text"
+          title="Take this condition away"
+          onClick={() => setView({ ...view, where: view.where.filter((_, j) => j !== i) })}
+        >
+          {name(w.column)} {TESTS.find(([k]) => k === w.test)?.[1]} {w.value} ×
+        </button>
+      ))}
+    </span>
+  )
+}

@@ -1,0 +1,84 @@
+import { lazy, Suspense } from 'react'
+import type { Schemas } from '@/api/client'
+import { Waiting } from '@/parts/controls'
+import { Overlay } from '@/parts/overlay'
+import { FilesSheet } from './FilesSheet'
+import type { Questions } from './open/useQuestions'
+import { SaveVersion } from './SaveVersion'
+import type { useCaseAt } from './useCaseAt'
+import type { Report } from './useReport'
+import type { WorkingCopy } from './workingCopy'
+
+// Helping models are asked less often than a text is opened: their sheets come when they are.
+const DraftFromBrief = lazy(async () => ({
+  default: (await import('./open/DraftFromBrief')).DraftFromBrief,
+}))
+const QuestionsSheet = lazy(async () => ({
+  default: (await import('./open/QuestionsSheet')).QuestionsSheet,
+}))
+
+export type Sheet = 'save' | 'files' | 'questions' | 'drafting'
+
+type Props = {
+  sheet: Sheet | null
+  close: () => void
+  copy: WorkingCopy
+  changed: boolean
+  number: number | null
+  next: number
+  report: Report | undefined
+  cases: ReturnType<typeof useCaseAt>
+  asking: Questions
+  take: (messages: Schemas['MessageShape'][]) => void
+  /** The text is safe in a version: nothing of it need be kept. */
+  forget: () => void
+  onMade: (number: number) => void
+}
+
+/** What opens over the draft: saving, files, open questions, a text drafted from the brief. */
+export function DraftSheets(props: Props) {
+  const { sheet, close, copy, changed, number, next, report, cases, asking, take, forget } = props
+  const shut = (open: boolean) => !open && close()
+  return (
+    <>
+      <Overlay open={sheet === 'save'} onOpenChange={shut} title={`Save as v${next}`}>
+        <SaveVersion
+          copy={copy}
+          parent={number}
+          report={report}
+          onSaved={(made) => {
+            forget()
+            close()
+            props.onMade(made)
+          }}
+        />
+      </Overlay>
+      <Overlay open={sheet === 'files'} onOpenChange={shut} title="Files and requests">
+        <FilesSheet
+          copy={copy}
+          unsaved={changed}
+          cases={cases}
+          onDone={(made) => {
+            close()
+            props.onMade(made)
+          }}
+        />
+      </Overlay>
+      <Overlay open={sheet === 'questions'} onOpenChange={shut} title="What is left open" side>
+        <Suspense fallback={<Waiting what="the questions" />}>
+          <QuestionsSheet asking={asking} take={take} />
+        </Suspense>
+      </Overlay>
+      <Overlay open={sheet === 'drafting'} onOpenChange={shut} title="Draft from the brief">
+        <Suspense fallback={<Waiting what="the model’s part" />}>
+          <DraftFromBrief
+            onDone={(made) => {
+              close()
+              props.onMade(made)
+            }}
+          />
+        </Suspense>
+      </Overlay>
+    </>
+  )
+}

@@ -1,0 +1,63 @@
+import type { Schemas } from '@/api/client'
+import { Note, type PlacedNote } from '@/parts/Margin'
+import { TextAction } from '@/parts/controls'
+import { OpenQuestionNote } from './open/OpenQuestionNote'
+import type { Questions } from './open/useQuestions'
+import { useWeighed } from './weights/useWeighed'
+
+type Given = {
+  brief: number
+  number: number | null
+  asking: Questions
+  take: (messages: Schemas['MessageShape'][]) => void
+  onQuestions: () => void
+  onWeights: () => void
+}
+
+/** What speaks of the whole text stands above what speaks of single lines: what is left open, what was weighed. */
+export function useWholeNotes({
+  brief,
+  number,
+  asking,
+  take,
+  onQuestions,
+  onWeights,
+}: Given): PlacedNote[] {
+  const weighed = useWeighed(brief, number)
+  return [
+    ...(asking.questions.length > 0
+      ? [
+          {
+            key: 'question',
+            at: 0,
+            note: <OpenQuestionNote asking={asking} take={take} onAll={onQuestions} />,
+          },
+        ]
+      : []),
+    ...(weighed
+      ? [
+          {
+            key: 'weighed',
+            at: 0,
+            note: (
+              <Note
+                tone="inform"
+                title={
+                  <>
+                    Weighed{' '}
+                    <span className="font-normal text-soft">
+                      on {weighed.model}, trial {weighed.trial_number}
+                    </span>
+                  </>
+                }
+              >
+                <TextAction className="font-sans text-xs" onClick={onWeights}>
+                  What each clause of v{weighed.version} is worth
+                </TextAction>
+              </Note>
+            ),
+          },
+        ]
+      : []),
+  ]
+}
