@@ -19,10 +19,26 @@ export default tseslint.config(
         'error',
         { selector: 'ExportAllDeclaration', message: 'export by name' },
         {
+          selector:
+            "CallExpression[callee.object.name='api'][callee.property.name=/^(GET|POST|PUT|PATCH|DELETE)$/]",
+          message: 'calls of the server stand in src/api, by noun',
+        },
+        {
+          selector:
+            "CallExpression[callee.property.name='addEventListener'] > Literal[value='keydown']",
+          message: 'keys stand in src/keys/registry.ts and act through useKeys',
+        },
+        {
+          selector: "CallExpression[callee.name='useMutation']",
+          message: 'every write goes through useWrite',
+        },
+        {
           selector: 'TSAsExpression > TSNeverKeyword',
           message: 'a cast to never hides what is wrong',
         },
       ],
+      // A component that does not fit here is two.
+      'max-lines-per-function': ['error', { max: 150 }],
       // What scrolls must be reachable by keyboard.
       'jsx-a11y/no-noninteractive-tabindex': [
         'error',
@@ -30,5 +46,9 @@ export default tseslint.config(
       ],
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
     },
+  },
+  {
+    files: ['src/api/**', 'src/keys/**'],
+    rules: { 'no-restricted-syntax': 'off' },
   },
 )

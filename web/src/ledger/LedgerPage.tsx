@@ -1,7 +1,7 @@
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import { inWords, Problem } from '@/api/client'
+import { type Schemas, inWords, Problem } from '@/api/client'
 import { ledger, useDesk } from '@/api/desk'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { money } from '@/parts/numbers'
@@ -104,64 +104,7 @@ export function LedgerPage() {
           )}
         </Empty>
       )}
-      {!found.isError && (
-        <table className="w-full text-sm">
-          <thead className="sr-only">
-            <tr>
-              <th>When</th>
-              <th>Who</th>
-              <th>What</th>
-              <th>Brief</th>
-              <th>Cost</th>
-            </tr>
-          </thead>
-          <tbody>
-            {lines.map((line) => {
-              const to = linkOf(line)
-              return (
-                <tr key={line.id} className="border-b border-rule align-baseline">
-                  <td className="w-36 py-1.5 font-mono text-xs text-soft">
-                    {new Date(line.at).toLocaleString('en-GB', {
-                      dateStyle: 'medium',
-                      timeStyle: 'short',
-                    })}
-                  </td>
-                  <td className="pr-3 text-soft">
-                    <span className="block w-24 truncate" title={line.actor}>
-                      {line.actor}
-                    </span>
-                  </td>
-                  <td className="pr-3 break-words">
-                    {to ? (
-                      <Link
-                        className="decoration-rule underline underline-offset-2 hover:text-action hover:decoration-action"
-                        to={to}
-                      >
-                        {lineInWords(line)}
-                      </Link>
-                    ) : (
-                      lineInWords(line)
-                    )}
-                  </td>
-                  <td className="w-44">
-                    {line.brief !== null && (
-                      <Link
-                        className="text-soft hover:text-action"
-                        to={`/briefs/${line.brief}/draft`}
-                      >
-                        {line.brief_name}
-                      </Link>
-                    )}
-                  </td>
-                  <td className="w-24 text-right font-mono text-xs">
-                    {line.cost_nano ? money(line.cost_nano) : ''}
-                  </td>
-                </tr>
-              )
-            })}
-          </tbody>
-        </table>
-      )}
+      {!found.isError && <LedgerLines lines={lines} />}
       {found.hasNextPage && (
         <Button
           className="mt-4"
@@ -202,4 +145,62 @@ function usePaused(filters: Filters): Filters {
     return () => window.clearTimeout(timer)
   }, [text])
   return JSON.parse(kept) as Filters
+}
+
+function LedgerLines({ lines }: { lines: Schemas['LineShape'][] }) {
+  return (
+    <table className="w-full text-sm">
+      <thead className="sr-only">
+        <tr>
+          <th>When</th>
+          <th>Who</th>
+          <th>What</th>
+          <th>Brief</th>
+          <th>Cost</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map((line) => {
+          const to = linkOf(line)
+          return (
+            <tr key={line.id} className="border-b border-rule align-baseline">
+              <td className="w-36 py-1.5 font-mono text-xs text-soft">
+                {new Date(line.at).toLocaleString('en-GB', {
+                  dateStyle: 'medium',
+                  timeStyle: 'short',
+                })}
+              </td>
+              <td className="pr-3 text-soft">
+                <span className="block w-24 truncate" title={line.actor}>
+                  {line.actor}
+                </span>
+              </td>
+              <td className="pr-3 break-words">
+                {to ? (
+                  <Link
+                    className="decoration-rule underline underline-offset-2 hover:text-action hover:decoration-action"
+                    to={to}
+                  >
+                    {lineInWords(line)}
+                  </Link>
+                ) : (
+                  lineInWords(line)
+                )}
+              </td>
+              <td className="w-44">
+                {line.brief !== null && (
+                  <Link className="text-soft hover:text-action" to={`/briefs/${line.brief}/draft`}>
+                    {line.brief_name}
+                  </Link>
+                )}
+              </td>
+              <td className="w-24 text-right font-mono text-xs">
+                {line.cost_nano ? money(line.cost_nano) : ''}
+              </td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
 }

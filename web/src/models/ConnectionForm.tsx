@@ -12,6 +12,17 @@ type Props = {
   /** A new one answers: what it offers comes next. */
   offered: (at: Connection) => void
 }
+type FieldName =
+  | 'key_env'
+  | 'key'
+  | 'concurrency'
+  | 'output_limit'
+  | 'headers'
+  | 'body_fields'
+  | 'requests_per_minute'
+  | 'tokens_per_minute'
+  | 'call_timeout_s'
+  | 'stall_timeout_s'
 type KeyWay = 'none' | 'variable' | 'kept'
 
 /** Where calls go: address, protocol, key, and what may be asked of it. */
@@ -89,103 +100,15 @@ export function ConnectionForm({ of, close, offered }: Props) {
         label={protocols.data?.find((p) => p.name === form.protocol)?.address ?? 'Base URL'}
         {...bind('base_url')}
       />
-      <Choice
-        className="col-span-2"
-        label="Key"
-        value={way}
-        onChange={(e) => setWay(e.target.value as KeyWay)}
-      >
-        <option value="none">none needed</option>
-        <option value="variable">from a variable</option>
-        <option value="kept">kept here, encrypted</option>
-      </Choice>
-      {way === 'variable' && (
-        <Field
-          className="col-span-4"
-          label="Environment variable that holds it"
-          placeholder="MODEL_KEY"
-          hint="Read by the worker; the value is never stored."
-          {...bind('key_env')}
-        />
-      )}
-      {way === 'kept' && entering && (
-        <Field
-          className="col-span-4"
-          label="Key"
-          type="password"
-          autoComplete="off"
-          hint="Encrypted by a key file beside the database; never shown again."
-          {...bind('key')}
-        />
-      )}
-      {way === 'kept' && !entering && (
-        <p className="col-span-4 self-end pb-1.5 text-sm text-soft">
-          A key is kept. <TextAction onClick={() => setEntering(true)}>Enter another</TextAction>
-        </p>
-      )}
-      <h3 className="col-span-6 mt-2 border-t border-rule pt-3 font-serif text-base font-semibold">
-        What may be asked of it
-      </h3>
-      <Field
-        className="col-span-2"
-        label="Calls at a time"
-        placeholder="found out"
-        hint="Empty: at most 32; on a network of one's own it begins with 2 and finds out."
-        inputMode="numeric"
-        {...bind('concurrency')}
+      <KeyFields
+        way={way}
+        setWay={setWay}
+        entering={entering}
+        setEntering={setEntering}
+        bind={bind}
       />
-      <Field
-        className="col-span-2"
-        label="Requests per minute"
-        placeholder="no limit"
-        inputMode="numeric"
-        {...bind('requests_per_minute')}
-      />
-      <Field
-        className="col-span-2"
-        label="Tokens per minute"
-        placeholder="no limit"
-        inputMode="numeric"
-        {...bind('tokens_per_minute')}
-      />
-      <Field
-        className="col-span-2"
-        label="Seconds per call"
-        inputMode="decimal"
-        {...bind('call_timeout_s')}
-      />
-      <Field
-        className="col-span-2"
-        label="Seconds without a word"
-        inputMode="decimal"
-        {...bind('stall_timeout_s')}
-      />
-      <details className="col-span-6 border-t border-rule pt-3" open={special(of)}>
-        <summary className="cursor-pointer font-serif text-base font-semibold">
-          Manners of this server
-        </summary>
-        <div className="mt-2 grid grid-cols-6 gap-3">
-          <Area
-            className="col-span-3"
-            label="Headers sent with every request, one a line"
-            placeholder="X-Team: harbour"
-            rows={3}
-            {...bind('headers')}
-          />
-          <Area
-            className="col-span-3"
-            label="Fields put into every call, a JSON object"
-            placeholder={'{"store": false}'}
-            rows={3}
-            {...bind('body_fields')}
-          />
-          <Field
-            className="col-span-2"
-            label="Its word for the output limit"
-            {...bind('output_limit')}
-          />
-        </div>
-      </details>
+      <Limits bind={bind} />
+      <Manners of={of} bind={bind} />
       {rest && (
         <div className="col-span-6">
           <ErrorLine>{rest}</ErrorLine>
@@ -231,4 +154,135 @@ function fieldsOf(text: string): Record<string, unknown> {
     throw new Problem(422, 'invalid', 'this is not JSON', 'body_fields')
   }
   throw new Problem(422, 'invalid', 'this is no JSON object', 'body_fields')
+}
+
+type Bind = (name: FieldName) => {
+  value: string
+  error: string | null
+  onChange: (e: { target: { value: string } }) => void
+}
+
+type KeyProps = {
+  way: KeyWay
+  setWay: (way: KeyWay) => void
+  entering: boolean
+  setEntering: (entering: boolean) => void
+  bind: Bind
+}
+
+/** Where the key comes from. */
+function KeyFields({ way, setWay, entering, setEntering, bind }: KeyProps) {
+  return (
+    <>
+      <Choice
+        className="col-span-2"
+        label="Key"
+        value={way}
+        onChange={(e) => setWay(e.target.value as KeyWay)}
+      >
+        <option value="none">none needed</option>
+        <option value="variable">from a variable</option>
+        <option value="kept">kept here, encrypted</option>
+      </Choice>
+      {way === 'variable' && (
+        <Field
+          className="col-span-4"
+          label="Environment variable that holds it"
+          placeholder="MODEL_KEY"
+          hint="Read by the worker; the value is never stored."
+          {...bind('key_env')}
+        />
+      )}
+      {way === 'kept' && entering && (
+        <Field
+          className="col-span-4"
+          label="Key"
+          type="password"
+          autoComplete="off"
+          hint="Encrypted by a key file beside the database; never shown again."
+          {...bind('key')}
+        />
+      )}
+      {way === 'kept' && !entering && (
+        <p className="col-span-4 self-end pb-1.5 text-sm text-soft">
+          A key is kept. <TextAction onClick={() => setEntering(true)}>Enter another</TextAction>
+        </p>
+      )}
+    </>
+  )
+}
+
+function Limits({ bind }: { bind: Bind }) {
+  return (
+    <>
+      <h3 className="col-span-6 mt-2 border-t border-rule pt-3 font-serif text-base font-semibold">
+        What may be asked of it
+      </h3>
+      <Field
+        className="col-span-2"
+        label="Calls at a time"
+        placeholder="found out"
+        hint="Empty: at most 32; on a network of one's own it begins with 2 and finds out."
+        inputMode="numeric"
+        {...bind('concurrency')}
+      />
+      <Field
+        className="col-span-2"
+        label="Requests per minute"
+        placeholder="no limit"
+        inputMode="numeric"
+        {...bind('requests_per_minute')}
+      />
+      <Field
+        className="col-span-2"
+        label="Tokens per minute"
+        placeholder="no limit"
+        inputMode="numeric"
+        {...bind('tokens_per_minute')}
+      />
+      <Field
+        className="col-span-2"
+        label="Seconds per call"
+        inputMode="decimal"
+        {...bind('call_timeout_s')}
+      />
+      <Field
+        className="col-span-2"
+        label="Seconds without a word"
+        inputMode="decimal"
+        {...bind('stall_timeout_s')}
+      />
+    </>
+  )
+}
+
+function Manners({ of, bind }: { of: Connection | null; bind: Bind }) {
+  return (
+    <details className="col-span-6 border-t border-rule pt-3" open={special(of)}>
+      <summary className="cursor-pointer font-serif text-base font-semibold">
+        Manners of this server
+      </summary>
+      <div className="mt-2 grid grid-cols-6 gap-3">
+        <Area
+          className="col-span-3"
+          label="Headers sent with every request, one a line"
+          placeholder="X-Team: harbour"
+          rows={3}
+          {...bind('headers')}
+        />
+        <Area
+          className="col-span-3"
+          label="Fields put into every call, a JSON object"
+          placeholder={'{"store": false}'}
+          rows={3}
+          {...bind('body_fields')}
+        />
+        <Field
+          className="col-span-2"
+          label="Its word for the output limit"
+          {...bind('output_limit')}
+        />
+      </div>
+    </details>
+  )
 }

@@ -76,7 +76,7 @@ function ofFindings({ report, brief }: About): WantedNote[] {
         key: `more${f.rule}`,
         message,
         at: f.start,
-        note: (acts) => (
+        note: () => (
           <Note
             title={
               <>

@@ -2,7 +2,8 @@ import { useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { keepCopy, workingCopy, workingCopyQuery } from '@/api/drafts'
-import { leaveRescued, takeRescued } from './rescue'
+import { useRescue } from './useRescue'
+import { takeRescued } from './rescue'
 import { keepIds, useHistory } from './useHistory'
 import { copyOf, fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
 
@@ -33,24 +34,11 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
   const found = stored.data
   useEffect(() => {
     if (!found) return
-    const theirs: WorkingCopy =
-      found.revision === 0
-        ? saved
-        : {
-            messages: fromRows(found.messages.length ? found.messages : toRows(saved)),
-            settings: found.messages.length ? found.settings : saved.settings,
-            secondParent: found.second_parent,
-          }
+    const theirs = theirsOf(found, saved)
     // The server's text arrives once; later only when another tab went on with it.
     setStates((now) => {
       if (now === null) {
-        const before = found.before
-          .filter((s) => s.messages.length)
-          .map((s) => ({
-            messages: fromRows(s.messages),
-            settings: s.settings,
-            secondParent: null,
-          }))
+        const before = beforeOf(found)
         const rescued = takeRescued(brief, base)
         const past = [...(before.length ? before : found.revision ? [saved] : [])]
         held.current = theirs
@@ -125,22 +113,7 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
     return () => window.clearTimeout(timer)
   }, [copy, revision, conflict, keep, keeping])
 
-  const latest = useRef(copy)
-  useEffect(() => {
-    latest.current = copy
-  }, [copy])
-  useEffect(() => {
-    // A tab that closes within the pause leaves its text in the browser; the next one takes it up.
-    const rescue = () => {
-      const text = latest.current
-      if (text && held.current && !sameText(text, held.current)) leaveRescued(brief, base, text)
-    }
-    window.addEventListener('pagehide', rescue)
-    return () => {
-      window.removeEventListener('pagehide', rescue)
-      rescue()
-    }
-  }, [brief, base])
+  const latest = useRescue(brief, base, copy, held)
   /** The text is safe elsewhere (saved as a version): nothing of it needs to be kept. */
   const forget = useCallback(() => {
     held.current = latest.current
@@ -191,4 +164,23 @@ async function theirCopy(
     ? { messages: fromRows(now.messages), settings: now.settings, secondParent: now.second_parent }
     : saved
   return { revision: now.revision, theirs, at: now.changed_at, by: now.changed_by }
+}
+
+type Stored = Schemas['CopyShape']
+
+/** The text as the server holds it; the saved version's where nobody has typed yet. */
+function theirsOf(found: Stored, saved: WorkingCopy): WorkingCopy {
+  if (found.revision === 0) return saved
+  return {
+    messages: fromRows(found.messages.length ? found.messages : toRows(saved)),
+    settings: found.messages.length ? found.settings : saved.settings,
+    secondParent: found.second_parent,
+  }
+}
+
+/** What it said before, for undo after a reload. */
+function beforeOf(found: Stored): WorkingCopy[] {
+  return found.before
+    .filter((s) => s.messages.length)
+    .map((s) => ({ messages: fromRows(s.messages), settings: s.settings, secondParent: null }))
 }

@@ -65,3 +65,15 @@ export function nextStop(
   const now = place ? parts.findIndex((p) => p.start >= place.start) : by === 1 ? -1 : parts.length
   return parts[Math.min(Math.max(now + by, 0), parts.length - 1)] ?? place
 }
+
+/** What was said of a former answer, as it is said of this one where it is still so. */
+export function saidOf(former: {
+  comment: string
+  spans: { comment: string }[]
+  faults: string[]
+}): Pick<MarkDraft, 'comment' | 'faults'> {
+  return {
+    comment: former.comment || former.spans.map((s) => s.comment).join('; '),
+    faults: former.faults,
+  }
+}

@@ -29,3 +29,17 @@ export function passOver(
   }
   return { to: Math.min(to, Math.max(0, queue.length - 1)), taken }
 }
+
+/** What is marked already, where reading begins, and what is passed over on the way there. */
+export function openingOf(queue: Schemas['ReadingRow'][]) {
+  const known = Object.fromEntries(
+    queue.flatMap((r) => (r.judgement ? [[r.output, r.judgement as Judgement]] : [])),
+  )
+  const first = queue.findIndex((r) => r.judgement === null)
+  return { known, ...(first < 0 ? { to: 0, taken: [] } : passOver(queue, known, first)) }
+}
+
+/** Until the server says which mark was taken over, one from another trial shows as usable. */
+export function asMarks(taken: Taken[]): Record<number, Judgement> {
+  return Object.fromEntries(taken.map((x) => [x.output, x.judgement ?? 'usable']))
+}

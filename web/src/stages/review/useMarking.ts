@@ -5,21 +5,15 @@ import type { Schemas } from '@/api/client'
 import { inheritMark, markOutput, takeBackMark } from '@/api/reviews'
 import { outputQuery } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
-import { EMPTY, isEmpty, type MarkDraft } from './draft'
+import { EMPTY, isEmpty, saidOf, type MarkDraft } from './draft'
 import type { Since } from './FormerNote'
-import { passOver, type Judgement, type Taken } from './passing'
+import { asMarks, openingOf, passOver, type Judgement, type Taken } from './passing'
 
 /** The answers of a reading with their marks: marking, taking back, taking over; what is typed stays with its answer. */
 export function useMarking(brief: number, reading: Schemas['ReadingShape'], onMove: () => void) {
   const cache = useQueryClient()
   const { write, problem } = useWrite()
-  const [opening] = useState(() => {
-    const known = Object.fromEntries(
-      reading.queue.flatMap((r) => (r.judgement ? [[r.output, r.judgement as Judgement]] : [])),
-    )
-    const first = reading.queue.findIndex((r) => r.judgement === null)
-    return { known, ...(first < 0 ? { to: 0, taken: [] } : passOver(reading.queue, known, first)) }
-  })
+  const [opening] = useState(() => openingOf(reading.queue))
   const [marks, setMarks] = useState<Record<number, Judgement>>({
     ...asMarks(opening.taken),
     ...opening.known,
@@ -123,14 +117,7 @@ export function useMarking(brief: number, reading: Schemas['ReadingShape'], onMo
   const since = async (what: Since) => {
     if (!former) return
     // Still so: what was said of the former answer is said of this one, unless something else was.
-    const said =
-      what === 'still' && isEmpty(draft)
-        ? {
-            ...draft,
-            comment: former.comment || former.spans.map((s) => s.comment).join('; '),
-            faults: former.faults,
-          }
-        : draft
+    const said = what === 'still' && isEmpty(draft) ? { ...draft, ...saidOf(former) } : draft
     await mark(
       what === 'fixed' ? 'good' : what === 'worse' ? 'bad' : (former.judgement as Judgement),
       said,
@@ -172,8 +159,3 @@ export function useMarking(brief: number, reading: Schemas['ReadingShape'], onMo
 }
 
 export type Marking = ReturnType<typeof useMarking>
-
-/** Until the server says which mark was taken over, one from another trial shows as usable. */
-function asMarks(taken: Taken[]): Record<number, Judgement> {
-  return Object.fromEntries(taken.map((x) => [x.output, x.judgement ?? 'usable']))
-}

@@ -120,22 +120,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
         </span>
       </div>
       <Progress trial={t} done={Math.max(t.done, cells?.done ?? 0)} />
-      {t.message && t.state !== 'paused' && (
-        <ErrorLine>The trial stopped: {t.message}. Answers that had come in are kept.</ErrorLine>
-      )}
-      {t.state === 'paused' && (
-        <p className="mb-2 border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm text-attention-text">
-          {t.message
-            ? `Paused: ${t.message}. Answers that came in are kept; ${t.budget !== null && (t.spent ?? 0) >= t.budget ? 'give a higher budget to go on' : 'it goes on where it stood when you say so'}.`
-            : 'Paused. Answers that came in are kept; it goes on where it stood.'}
-        </p>
-      )}
-      {t.trouble && (
-        <ErrorLine>
-          Nothing can be stored just now: {t.trouble}. Answers that came in wait in memory and no
-          new calls are made; it goes on by itself once the disk can be written to.
-        </ErrorLine>
-      )}
+      <Standing trial={t} />
       <ArmsTable arms={t.arms} short={short && t.arms.length > 4} />
       {t.arms.length > 6 && (
         <button
@@ -402,4 +387,28 @@ function reasons(arms: Schemas['ArmOnBoard'][]): string {
     ),
   )
   return [...counts].map(([code, n]) => `${n} ${FAILURES[code] ?? code}`).join(', ')
+}
+
+/** Why a trial stands still, in words. */
+function Standing({ trial: t }: { trial: Trial }) {
+  return (
+    <>
+      {t.message && t.state !== 'paused' && (
+        <ErrorLine>The trial stopped: {t.message}. Answers that had come in are kept.</ErrorLine>
+      )}
+      {t.state === 'paused' && (
+        <p className="mb-2 border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm text-attention-text">
+          {t.message
+            ? `Paused: ${t.message}. Answers that came in are kept; ${t.budget !== null && (t.spent ?? 0) >= t.budget ? 'give a higher budget to go on' : 'it goes on where it stood when you say so'}.`
+            : 'Paused. Answers that came in are kept; it goes on where it stood.'}
+        </p>
+      )}
+      {t.trouble && (
+        <ErrorLine>
+          Nothing can be stored just now: {t.trouble}. Answers that came in wait in memory and no
+          new calls are made; it goes on by itself once the disk can be written to.
+        </ErrorLine>
+      )}
+    </>
+  )
 }

@@ -7,6 +7,8 @@ import { plural, rampStep, score } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
 
 type Trial = Schemas['TrialSummary']
+type Labels = Schemas['LabelsShape']
+type Cell = { row: number; column: number }
 type Props = { trial: Trial; onOpen: (output: number) => void }
 
 /** An arm's answers as labels: which were wanted, which came, and the cases behind each count. */
@@ -14,7 +16,7 @@ export function LabelsView({ trial, onOpen }: Props) {
   const best = [...trial.arms].sort((a, b) => (b.mean ?? -1) - (a.mean ?? -1))[0]
   const [arm, setArm] = useState(best?.id ?? 0)
   const [field, setField] = useState<string | null>(null)
-  const [cell, setCell] = useState<{ row: number; column: number } | null>(null)
+  const [cell, setCell] = useState<Cell | null>(null)
   const found = useQuery({
     ...armLabelsQuery(trial.id, arm, field === null ? {} : { field }),
     placeholderData: (former) => former,
@@ -75,100 +77,16 @@ export function LabelsView({ trial, onOpen }: Props) {
             </span>
           </p>
           <div className="overflow-x-auto">
-            <table className="border-separate border-spacing-0.5">
-              <caption className="pb-1 text-left text-xs text-soft">
-                Rows: the label wanted. Columns: the label given. Press a count for its cases.
-              </caption>
-              <thead>
-                <tr>
-                  <th />
-                  {l.columns.map((c) => (
-                    <th
-                      key={c}
-                      scope="col"
-                      className="h-20 w-11 align-bottom text-xs font-normal text-soft"
-                    >
-                      <span className="inline-block max-h-20 truncate [writing-mode:vertical-rl] rotate-180">
-                        {c}
-                      </span>
-                    </th>
-                  ))}
-                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">
-                    precision
-                  </th>
-                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">
-                    recall
-                  </th>
-                  <th className="px-2 text-right align-bottom text-xs font-normal text-soft">F1</th>
-                  <th className="text-left align-bottom text-xs font-normal text-soft">95 %</th>
-                </tr>
-              </thead>
-              <tbody>
-                {l.rows.map((label, r) => (
-                  <tr key={label}>
-                    <th
-                      scope="row"
-                      className="max-w-40 truncate pr-2 text-left text-xs font-normal"
-                    >
-                      {label} <span className="font-mono text-soft">{l.per_label[r]?.n}</span>
-                    </th>
-                    {l.columns.map((column, c) => {
-                      const n = l.matrix[r]?.[c] ?? 0
-                      const share = n / Math.max(1, l.per_label[r]?.n ?? 1)
-                      const chosen = cell?.row === r && cell.column === c
-                      return (
-                        <td key={column} className="p-0">
-                          {n === 0 ? (
-                            <span className="block h-8 w-11 border border-rule" />
-                          ) : (
-                            <button
-                              type="button"
-                              aria-pressed={chosen}
-                              aria-label={`${n} answers: ${label} wanted, ${column} given`}
-                              onClick={() => setCell({ row: r, column: c })}
-                              className={`block h-8 w-11 font-mono text-xs ${r === c ? '' : 'border border-harm'} aria-pressed:outline-2 aria-pressed:outline-ink`}
-                              style={r === c ? rampColours(rampStep(share)) : undefined}
-                            >
-                              {n}
-                            </button>
-                          )}
-                        </td>
-                      )
-                    })}
-                    {(['precision', 'recall', 'f1'] as const).map((k) => (
-                      <td key={k} className="px-2 text-right font-mono text-xs">
-                        {score(l.per_label[r]?.[k])}
-                      </td>
-                    ))}
-                    <td className="text-xs whitespace-nowrap">
-                      {between(l.per_label[r]?.f1_interval ?? null)}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <LabelMatrix labels={l} cell={cell} onCell={setCell} />
           </div>
           {cell && (
-            <div>
-              <h3 className="font-serif text-base font-semibold">
-                {plural(outputs.length, 'answer')}: “{l.rows[cell.row]}” wanted, “
-                {l.columns[cell.column]}” given
-              </h3>
-              <p className="mt-1 flex flex-wrap gap-x-3 gap-y-1">
-                {outputs.map((o) => (
-                  <button
-                    key={o.output}
-                    type="button"
-                    className="text-action underline underline-offset-2"
-                    onClick={() => onOpen(o.output)}
-                  >
-                    case {o.case}
-                    {trial.repeats > 1 && `, repeat ${o.repeat + 1}`}
-                    {cell.column >= l.rows.length && o.said ? ` (“${o.said}”)` : ''}
-                  </button>
-                ))}
-              </p>
-            </div>
+            <CellAnswers
+              labels={l}
+              cell={cell}
+              outputs={outputs}
+              repeats={trial.repeats}
+              onOpen={onOpen}
+            />
           )}
         </>
       )}
@@ -183,5 +101,111 @@ function between(interval: number[] | null) {
     <span className="font-mono text-xs text-soft">
       {score(interval[0])}–{score(interval[1])}
     </span>
+  )
+}
+
+type MatrixProps = { labels: Labels; cell: Cell | null; onCell: (c: Cell) => void }
+
+function LabelMatrix({ labels, cell, onCell }: MatrixProps) {
+  return (
+    <table className="border-separate border-spacing-0.5">
+      <caption className="pb-1 text-left text-xs text-soft">
+        Rows: the label wanted. Columns: the label given. Press a count for its cases.
+      </caption>
+      <thead>
+        <tr>
+          <th />
+          {labels.columns.map((c) => (
+            <th
+              key={c}
+              scope="col"
+              className="h-20 w-11 align-bottom text-xs font-normal text-soft"
+            >
+              <span className="inline-block max-h-20 truncate [writing-mode:vertical-rl] rotate-180">
+                {c}
+              </span>
+            </th>
+          ))}
+          <th className="px-2 text-right align-bottom text-xs font-normal text-soft">precision</th>
+          <th className="px-2 text-right align-bottom text-xs font-normal text-soft">recall</th>
+          <th className="px-2 text-right align-bottom text-xs font-normal text-soft">F1</th>
+          <th className="text-left align-bottom text-xs font-normal text-soft">95 %</th>
+        </tr>
+      </thead>
+      <tbody>
+        {labels.rows.map((label, r) => (
+          <tr key={label}>
+            <th scope="row" className="max-w-40 truncate pr-2 text-left text-xs font-normal">
+              {label} <span className="font-mono text-soft">{labels.per_label[r]?.n}</span>
+            </th>
+            {labels.columns.map((column, c) => {
+              const n = labels.matrix[r]?.[c] ?? 0
+              const share = n / Math.max(1, labels.per_label[r]?.n ?? 1)
+              const chosen = cell?.row === r && cell.column === c
+              return (
+                <td key={column} className="p-0">
+                  {n === 0 ? (
+                    <span className="block h-8 w-11 border border-rule" />
+                  ) : (
+                    <button
+                      type="button"
+                      aria-pressed={chosen}
+                      aria-label={`${n} answers: ${label} wanted, ${column} given`}
+                      onClick={() => onCell({ row: r, column: c })}
+                      className={`block h-8 w-11 font-mono text-xs ${r === c ? '' : 'border border-harm'} aria-pressed:outline-2 aria-pressed:outline-ink`}
+                      style={r === c ? rampColours(rampStep(share)) : undefined}
+                    >
+                      {n}
+                    </button>
+                  )}
+                </td>
+              )
+            })}
+            {(['precision', 'recall', 'f1'] as const).map((k) => (
+              <td key={k} className="px-2 text-right font-mono text-xs">
+                {score(labels.per_label[r]?.[k])}
+              </td>
+            ))}
+            <td className="text-xs whitespace-nowrap">
+              {between(labels.per_label[r]?.f1_interval ?? null)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+type AnswersProps = {
+  labels: Labels
+  cell: Cell
+  outputs: Labels['cells'][number]['outputs']
+  repeats: number
+  onOpen: (output: number) => void
+}
+
+/** The answers behind one count. */
+function CellAnswers({ labels, cell, outputs, repeats, onOpen }: AnswersProps) {
+  return (
+    <div>
+      <h3 className="font-serif text-base font-semibold">
+        {plural(outputs.length, 'answer')}: “{labels.rows[cell.row]}” wanted, “
+        {labels.columns[cell.column]}” given
+      </h3>
+      <p className="mt-1 flex flex-wrap gap-x-3 gap-y-1">
+        {outputs.map((o) => (
+          <button
+            key={o.output}
+            type="button"
+            className="text-action underline underline-offset-2"
+            onClick={() => onOpen(o.output)}
+          >
+            case {o.case}
+            {repeats > 1 && `, repeat ${o.repeat + 1}`}
+            {cell.column >= labels.rows.length && o.said ? ` (“${o.said}”)` : ''}
+          </button>
+        ))}
+      </p>
+    </div>
   )
 }

@@ -118,91 +118,14 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
       </div>
       {merits.isError && <ErrorLine>{inWords(merits.error)}</ErrorLine>}
       {merits.data && (
-        <table className="mt-2 w-full text-sm">
-          <thead>
-            <tr className="border-b border-rule-strong text-left text-xs text-soft">
-              <th className="py-1 font-semibold">Arm</th>
-              <th className="pl-3 text-right font-semibold">Score</th>
-              {gated && (
-                <th
-                  className="pl-3 text-right font-semibold"
-                  title="share of answers that pass every gate's measure, and the score had no gate failed"
-                >
-                  Gates, ungated
-                </th>
-              )}
-              <th
-                className="pl-3 text-right font-semibold"
-                title="share of resamples in which it scored highest; it decides nothing"
-              >
-                Came first
-              </th>
-              <th className="pl-3 text-right font-semibold">Per 1,000</th>
-              <th className="pl-3 text-right font-semibold">Good</th>
-              <th className="pl-3 text-right font-semibold">Per 1,000 good ones</th>
-              <th className="pl-3 text-right font-semibold">Time, median</th>
-              <th className="pl-3 text-right font-semibold">95 of 100 within</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((a) => {
-              const m = figures.get(a.id)
-              return (
-                <tr
-                  key={a.id}
-                  className={`border-b border-rule ${a.id === chosen ? 'bg-wash-action' : ''}`}
-                >
-                  <td className="py-1 whitespace-nowrap">
-                    <button
-                      type="button"
-                      className="text-left hover:text-action"
-                      onClick={() => onChoose(a.id)}
-                    >
-                      <span
-                        className={`mr-1.5 inline-block size-2 border border-ink ${best.has(a.id) ? 'bg-action' : 'bg-paper'}`}
-                        aria-hidden="true"
-                      />
-                      <span className="font-mono text-xs text-soft">{a.letter}</span>{' '}
-                      <strong>{a.version_label}</strong> {a.model_short}
-                    </button>
-                  </td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                    {score(a.mean, 3)}
-                  </td>
-                  {gated && (
-                    <td
-                      className="pl-3 text-right font-mono text-xs whitespace-nowrap"
-                      title={m?.gates.map((g) => `${g.measure} ${percent(g.rate)}`).join(', ')}
-                    >
-                      {m && m.gates.length > 0
-                        ? percent(Math.min(...m.gates.map((g) => g.rate)))
-                        : '–'}{' '}
-                      <span className="text-soft">{score(m?.ungated, 3)}</span>
-                    </td>
-                  )}
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                    {m?.came_first == null ? '–' : percent(m.came_first)}
-                  </td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                    {money(a.cost_per_1000, 3)}
-                  </td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                    {m ? percent(m.n_good / Math.max(1, m.n)) : '–'}
-                  </td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                    <Merit figure={m?.cost_per_good} words={(v) => money(v * 1000, 3)} />
-                  </td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                    <Merit figure={m?.median_ms} words={seconds} />
-                  </td>
-                  <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                    <Merit figure={m?.slow_ms} words={seconds} />
-                  </td>
-                </tr>
-              )
-            })}
-          </tbody>
-        </table>
+        <MeritsTable
+          rows={rows}
+          figures={figures}
+          best={best}
+          gated={gated}
+          chosen={chosen}
+          onChoose={onChoose}
+        />
       )}
       {merits.data && (
         <p className="mt-1 text-xs text-soft">
@@ -246,5 +169,102 @@ function Merit({
         </span>
       )}
     </>
+  )
+}
+
+type TableProps = {
+  rows: Arm[]
+  figures: Map<number, Schemas['ArmMerits']>
+  best: Set<number>
+  gated: boolean
+  chosen: number | null
+  onChoose: (arm: number) => void
+}
+
+function MeritsTable({ rows, figures, best, gated, chosen, onChoose }: TableProps) {
+  return (
+    <table className="mt-2 w-full text-sm">
+      <thead>
+        <tr className="border-b border-rule-strong text-left text-xs text-soft">
+          <th className="py-1 font-semibold">Arm</th>
+          <th className="pl-3 text-right font-semibold">Score</th>
+          {gated && (
+            <th
+              className="pl-3 text-right font-semibold"
+              title="share of answers that pass every gate's measure, and the score had no gate failed"
+            >
+              Gates, ungated
+            </th>
+          )}
+          <th
+            className="pl-3 text-right font-semibold"
+            title="share of resamples in which it scored highest; it decides nothing"
+          >
+            Came first
+          </th>
+          <th className="pl-3 text-right font-semibold">Per 1,000</th>
+          <th className="pl-3 text-right font-semibold">Good</th>
+          <th className="pl-3 text-right font-semibold">Per 1,000 good ones</th>
+          <th className="pl-3 text-right font-semibold">Time, median</th>
+          <th className="pl-3 text-right font-semibold">95 of 100 within</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((a) => {
+          const m = figures.get(a.id)
+          return (
+            <tr
+              key={a.id}
+              className={`border-b border-rule ${a.id === chosen ? 'bg-wash-action' : ''}`}
+            >
+              <td className="py-1 whitespace-nowrap">
+                <button
+                  type="button"
+                  className="text-left hover:text-action"
+                  onClick={() => onChoose(a.id)}
+                >
+                  <span
+                    className={`mr-1.5 inline-block size-2 border border-ink ${best.has(a.id) ? 'bg-action' : 'bg-paper'}`}
+                    aria-hidden="true"
+                  />
+                  <span className="font-mono text-xs text-soft">{a.letter}</span>{' '}
+                  <strong>{a.version_label}</strong> {a.model_short}
+                </button>
+              </td>
+              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                {score(a.mean, 3)}
+              </td>
+              {gated && (
+                <td
+                  className="pl-3 text-right font-mono text-xs whitespace-nowrap"
+                  title={m?.gates.map((g) => `${g.measure} ${percent(g.rate)}`).join(', ')}
+                >
+                  {m && m.gates.length > 0 ? percent(Math.min(...m.gates.map((g) => g.rate))) : '–'}{' '}
+                  <span className="text-soft">{score(m?.ungated, 3)}</span>
+                </td>
+              )}
+              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                {m?.came_first == null ? '–' : percent(m.came_first)}
+              </td>
+              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                {money(a.cost_per_1000, 3)}
+              </td>
+              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                {m ? percent(m.n_good / Math.max(1, m.n)) : '–'}
+              </td>
+              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                <Merit figure={m?.cost_per_good} words={(v) => money(v * 1000, 3)} />
+              </td>
+              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                <Merit figure={m?.median_ms} words={seconds} />
+              </td>
+              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                <Merit figure={m?.slow_ms} words={seconds} />
+              </td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
   )
 }

@@ -77,19 +77,7 @@ function Form({
         )
       }
     }
-    const document: Card = {
-      nomikon: 'scorecard/1',
-      margin: Number(margin),
-      measures: built,
-      ...(thresholds.length
-        ? {
-            thresholds: thresholds.map((t) => ({
-              measure: t.measure,
-              [t.rule]: t.value.trim() === '' ? null : Number(t.value),
-            })),
-          }
-        : {}),
-    }
+    const document = documentOf(built, margin, thresholds)
     await writing.write(async () => {
       await saveScorecard(brief.id, { document })
       onDone()
@@ -139,48 +127,18 @@ function Form({
           A threshold is met or missed only when the whole interval of an arm is on one side of it;
           otherwise it is unsure.
         </p>
-        {thresholds.map((t, i) => {
-          const wrong = problem?.field.startsWith(`thresholds.${i}`) ? problem.text : null
-          const change = (part: Partial<DraftThreshold>) =>
-            setThresholds(thresholds.map((x, j) => (j === i ? { ...x, ...part } : x)))
-          return (
-            <div key={i} className="flex items-end gap-3">
-              <Choice
-                label="Threshold for"
-                className="w-44"
-                value={t.measure}
-                onChange={(e) => change({ measure: e.target.value })}
-              >
-                {[...new Set([...names, t.measure])].map((n) => (
-                  <option key={n}>{n}</option>
-                ))}
-              </Choice>
-              <Choice
-                label="is"
-                className="w-28"
-                value={t.rule}
-                onChange={(e) => change({ rule: e.target.value as DraftThreshold['rule'] })}
-              >
-                <option value="at_least">at least</option>
-                <option value="at_most">at most</option>
-              </Choice>
-              <Field
-                label="Score"
-                className="w-24"
-                inputMode="decimal"
-                value={t.value}
-                error={wrong}
-                onChange={(e) => change({ value: e.target.value })}
-              />
-              <Button
-                kind="quiet"
-                onClick={() => setThresholds(thresholds.filter((_, j) => j !== i))}
-              >
-                Take out
-              </Button>
-            </div>
-          )
-        })}
+        {thresholds.map((t, i) => (
+          <ThresholdRow
+            key={i}
+            threshold={t}
+            names={names}
+            wrong={problem?.field.startsWith(`thresholds.${i}`) ? problem.text : null}
+            onChange={(part) =>
+              setThresholds(thresholds.map((x, j) => (j === i ? { ...x, ...part } : x)))
+            }
+            onOut={() => setThresholds(thresholds.filter((_, j) => j !== i))}
+          />
+        ))}
         <div className="flex items-end gap-6">
           <TextAction
             light
@@ -216,4 +174,69 @@ function Form({
       </div>
     </div>
   )
+}
+
+type ThresholdProps = {
+  threshold: DraftThreshold
+  names: string[]
+  wrong: string | null
+  onChange: (part: Partial<DraftThreshold>) => void
+  onOut: () => void
+}
+
+function ThresholdRow({ threshold: t, names, wrong, onChange, onOut }: ThresholdProps) {
+  return (
+    <div className="flex items-end gap-3">
+      <Choice
+        label="Threshold for"
+        className="w-44"
+        value={t.measure}
+        onChange={(e) => onChange({ measure: e.target.value })}
+      >
+        {[...new Set([...names, t.measure])].map((n) => (
+          <option key={n}>{n}</option>
+        ))}
+      </Choice>
+      <Choice
+        label="is"
+        className="w-28"
+        value={t.rule}
+        onChange={(e) => onChange({ rule: e.target.value as DraftThreshold['rule'] })}
+      >
+        <option value="at_least">at least</option>
+        <option value="at_most">at most</option>
+      </Choice>
+      <Field
+        label="Score"
+        className="w-24"
+        inputMode="decimal"
+        value={t.value}
+        error={wrong}
+        onChange={(e) => onChange({ value: e.target.value })}
+      />
+      <Button kind="quiet" onClick={onOut}>
+        Take out
+      </Button>
+    </div>
+  )
+}
+
+function documentOf(
+  measures: Card['measures'],
+  margin: string,
+  thresholds: DraftThreshold[],
+): Card {
+  return {
+    nomikon: 'scorecard/1',
+    margin: Number(margin),
+    measures,
+    ...(thresholds.length
+      ? {
+          thresholds: thresholds.map((t) => ({
+            measure: t.measure,
+            [t.rule]: t.value.trim() === '' ? null : Number(t.value),
+          })),
+        }
+      : {}),
+  }
 }

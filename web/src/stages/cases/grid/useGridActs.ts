@@ -106,11 +106,7 @@ export function useGridActs(
       if (map.size) edits.push(editOf(c, map))
     })
     if (unread) {
-      setProblem({
-        text: `${unread} of these rows are not read yet: scroll over them, then paste again. Nothing was changed.`,
-        at: null,
-      })
-      return
+      return setProblem({ text: unreadRows(unread), at: null })
     }
     if (edits.length) void save(edits, shown, from)
   }
@@ -172,3 +168,6 @@ export type GridActs = ReturnType<typeof useGridActs>
 function clamp(n: number, low: number, high: number): number {
   return Math.min(Math.max(n, low), high)
 }
+
+const unreadRows = (n: number) =>
+  `${n} of these rows are not read yet: scroll over them, then paste again. Nothing was changed.`

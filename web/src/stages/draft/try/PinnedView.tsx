@@ -18,6 +18,12 @@ import { type Answer, type Job, useTries } from './useTries'
 
 const MOST = 12
 type Case = Schemas['CaseShape']
+type Round = {
+  number: number
+  parentKeys: Record<number, string>
+  done: boolean
+  parent: number | null
+}
 type Props = {
   brief: Brief
   copy: WorkingCopy
@@ -37,12 +43,7 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const pins = useQuery(pinsQuery(brief.id))
   const [wanted, setWanted] = useState<number | null>(null)
   const { write, problem } = useWrite()
-  const [round, setRound] = useState<{
-    number: number
-    parentKeys: Record<number, string>
-    done: boolean
-    parent: number | null
-  } | null>(null)
+  const [round, setRound] = useState<Round | null>(null)
   const { answers, run, running, stop } = useTries(brief.id)
   const model = wanted ?? models[0]?.id ?? null
   const rows = pins.data?.cases
@@ -111,19 +112,7 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   return (
     <div>
       <div className="mb-3 flex items-end gap-3 text-sm">
-        <Choice
-          label="Model"
-          className="w-56"
-          value={model ?? ''}
-          onChange={(e) => setWanted(Number(e.target.value))}
-        >
-          {models.map((m) => (
-            <option key={m.id} value={m.id}>
-              {m.name}
-              {m.simulated ? ' (simulated)' : ''}
-            </option>
-          ))}
-        </Choice>
+        <ModelChoice models={models} model={model} onChange={setWanted} />
         <span className="pb-1.5 text-soft">
           {round?.done
             ? round.parent === null
@@ -172,36 +161,14 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
       )}
       <ul>
         {changedFirst.map(({ row, now, before }) => (
-          <li key={row.revision} className="border-b border-rule py-2">
-            <p className="flex items-baseline gap-3 text-sm">
-              <strong className="shrink-0">Case {row.number}</strong>
-              <span dir="auto" className="min-w-0 flex-1 truncate font-serif text-soft">
-                {textOf(row)}
-              </span>
-              {round?.done && before && now && (
-                <span
-                  className={`shrink-0 text-xs ${differs({ now, before }) ? 'font-semibold text-attention-text' : 'text-soft'}`}
-                >
-                  {differs({ now, before }) ? 'changed' : 'the same'}
-                </span>
-              )}
-              <TextAction
-                light
-                className="shrink-0 text-xs"
-                onClick={() => void pin(row.revision, false)}
-              >
-                Let it go
-              </TextAction>
-            </p>
-            {now &&
-              (before && round?.done && now.result && before.result && differs({ now, before }) ? (
-                <Changed now={now} before={before} parent={round.parent ?? 0} />
-              ) : (
-                <div className="[&>div]:border-0">
-                  <AnswerView answer={now} />
-                </div>
-              ))}
-          </li>
+          <PinnedRow
+            key={row.revision}
+            row={row}
+            now={now}
+            before={before}
+            round={round}
+            onLetGo={() => void pin(row.revision, false)}
+          />
         ))}
       </ul>
     </div>
@@ -265,4 +232,68 @@ function textOf(c: Case): string {
     .filter((v) => v !== null && v !== '')
     .map(String)
     .join(' · ')
+}
+
+type RowProps = {
+  row: Case
+  now: Answer | undefined
+  before: Answer | undefined
+  round: Round | null
+  onLetGo: () => void
+}
+
+/** One pinned case with its answer, or with what changed in it. */
+function PinnedRow({ row, now, before, round, onLetGo }: RowProps) {
+  return (
+    <li className="border-b border-rule py-2">
+      <p className="flex items-baseline gap-3 text-sm">
+        <strong className="shrink-0">Case {row.number}</strong>
+        <span dir="auto" className="min-w-0 flex-1 truncate font-serif text-soft">
+          {textOf(row)}
+        </span>
+        {round?.done && before && now && (
+          <span
+            className={`shrink-0 text-xs ${differs({ now, before }) ? 'font-semibold text-attention-text' : 'text-soft'}`}
+          >
+            {differs({ now, before }) ? 'changed' : 'the same'}
+          </span>
+        )}
+        <TextAction light className="shrink-0 text-xs" onClick={onLetGo}>
+          Let it go
+        </TextAction>
+      </p>
+      {now &&
+        (before && round?.done && now.result && before.result && differs({ now, before }) ? (
+          <Changed now={now} before={before} parent={round.parent ?? 0} />
+        ) : (
+          <div className="[&>div]:border-0">
+            <AnswerView answer={now} />
+          </div>
+        ))}
+    </li>
+  )
+}
+
+type ModelProps = {
+  models: Schemas['ModelShape'][]
+  model: number | null
+  onChange: (id: number) => void
+}
+
+function ModelChoice({ models, model, onChange }: ModelProps) {
+  return (
+    <Choice
+      label="Model"
+      className="w-56"
+      value={model ?? ''}
+      onChange={(e) => onChange(Number(e.target.value))}
+    >
+      {models.map((m) => (
+        <option key={m.id} value={m.id}>
+          {m.name}
+          {m.simulated ? ' (simulated)' : ''}
+        </option>
+      ))}
+    </Choice>
+  )
 }

@@ -1,23 +1,21 @@
 import { useState } from 'react'
 import { useVersion } from '@/api/versions'
-import { KeyCaps } from '@/keys/KeyCaps'
 import { useKeys } from '@/keys/useKeys'
-import { Button, TextAction } from '@/parts/controls'
+import { TextAction } from '@/parts/controls'
 import { asText } from '@/parts/text'
+import { columnsOf } from './columns'
+import { AskBar, Columns } from './TryParts'
 import type { Brief } from '../../BriefFrame'
 import { CasePicker } from '../CasePicker'
 import type { useCaseAt } from '../useCaseAt'
-import { type Settings, toRows, type WorkingCopy } from '../workingCopy'
-import { Alternatives } from './Alternatives'
+import type { WorkingCopy } from '../workingCopy'
 import { AnswerActions } from './AnswerActions'
-import { AnswerView } from './AnswerView'
 import { ModelPicks, useModels } from './ModelPicks'
-import { SettingsVariants, type Variant, variantInWords } from './SettingsVariants'
+import { SettingsVariants, type Variant } from './SettingsVariants'
 import { TypedCase } from './TypedCase'
 import { type Job, useTries } from './useTries'
 
 const MOST_COLUMNS = 6
-const MOST_ALTERNATIVES = 10
 
 type Props = {
   brief: Brief
@@ -28,15 +26,6 @@ type Props = {
   change: (make: (c: WorkingCopy) => WorkingCopy) => void
   goTo: (view: 'Clauses') => void
 }
-type Column = {
-  id: string
-  model: number
-  label: string
-  settings: Settings
-  messages: Job['messages']
-  saved: boolean
-}
-
 /** The text under work on one case, on several models and settings side by side, for real. */
 export function TryView({ brief, copy, besideNumber, cases, placeholders, change, goTo }: Props) {
   const parent = useVersion(brief.id, besideNumber).data
@@ -50,36 +39,7 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
   const { answers, run, running, stop } = useTries(brief.id)
 
   const chosen = wanted ?? models.slice(0, 2).map((m) => m.id)
-  const settings: Settings[] = [{}, ...variants.map((v) => v.settings)]
-  const all: Column[] = chosen.flatMap((model) =>
-    settings.flatMap((over, k) => {
-      const name = models.find((m) => m.id === model)?.name ?? ''
-      const label = variants.length
-        ? `${name}, ${k === 0 ? 'as set below' : variantInWords(over)}`
-        : name
-      const own = {
-        id: `${model}|${JSON.stringify(over)}`,
-        model,
-        label,
-        settings: { ...copy.settings, ...over },
-        messages: toRows(copy),
-        saved: false,
-      }
-      return besides && parent
-        ? [
-            own,
-            {
-              ...own,
-              id: `${own.id}|v${parent.number}`,
-              label: `${label}, v${parent.number} as saved`,
-              settings: { ...parent.settings, ...over },
-              messages: parent.messages,
-              saved: true,
-            },
-          ]
-        : [own]
-    }),
-  )
+  const all = columnsOf(copy, chosen, models, variants, besides ? parent : undefined)
   const columns = all.slice(0, besides ? MOST_COLUMNS * 2 : MOST_COLUMNS)
   const inputs: Record<string, unknown> = typed ?? cases.chosen?.inputs ?? {}
   const reference = typed ? null : (cases.chosen?.reference ?? null)
@@ -124,30 +84,15 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
         >
           {typed === null ? 'Type one…' : 'Back to the cases'}
         </TextAction>
-        <span className="ml-auto flex items-center gap-2">
-          <label className="flex items-center gap-1 text-soft">
-            <select
-              aria-label="Answers each"
-              className="h-7 rounded-sm border border-rule-strong bg-sheet px-1"
-              value={many}
-              onChange={(e) => setMany(Number(e.target.value))}
-            >
-              {Array.from({ length: MOST_ALTERNATIVES }, (_, i) => (
-                <option key={i}>{i + 1}</option>
-              ))}
-            </select>
-            {many === 1 ? 'answer each' : 'answers each'}
-          </label>
-          <KeyCaps of="draft.try" />
-          {running && (
-            <Button kind="harm" onClick={stop}>
-              Stop
-            </Button>
-          )}
-          <Button kind="main" disabled={columns.length === 0} onClick={go}>
-            {shown.length ? 'Again' : 'Try it'}
-          </Button>
-        </span>
+        <AskBar
+          many={many}
+          setMany={setMany}
+          running={running}
+          stop={stop}
+          ready={columns.length > 0}
+          again={shown.length > 0}
+          go={go}
+        />
       </div>
       {typed !== null ? (
         <TypedCase names={placeholders} values={typed} onChange={setTyped} />
@@ -191,38 +136,21 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
           what they cost.
         </p>
       )}
-      <div
-        className="grid gap-x-6 gap-y-4"
-        style={{
-          gridTemplateColumns: `repeat(${Math.min(besides ? 2 : 3, Math.max(1, shown.length))}, minmax(0, 1fr))`,
-        }}
-      >
-        {shown.map((c) => {
-          const found = (asked[c.id] ?? []).flatMap((k) => answers[k] ?? [])
-          return (
-            <section key={c.id} className="min-w-0" aria-label={c.label}>
-              <h3 className="border-b border-rule-strong pb-1 font-serif text-base font-semibold">
-                {c.label}
-              </h3>
-              {found.length > 1 && <Alternatives answers={[...found].reverse()} />}
-              {found.map((a) => (
-                <AnswerView key={a.key} answer={a}>
-                  {!c.saved && a.result?.outcome === 'answered' && (
-                    <AnswerActions
-                      brief={brief}
-                      copy={copy}
-                      answer={a}
-                      modelName={c.label}
-                      change={change}
-                      onExample={() => goTo('Clauses')}
-                    />
-                  )}
-                </AnswerView>
-              ))}
-            </section>
-          )
-        })}
-      </div>
+      <Columns
+        columns={shown}
+        wide={besides ? 2 : 3}
+        answersOf={(c) => (asked[c.id] ?? []).flatMap((k) => answers[k] ?? [])}
+        actions={(c, a) => (
+          <AnswerActions
+            brief={brief}
+            copy={copy}
+            answer={a}
+            modelName={c.label}
+            change={change}
+            onExample={() => goTo('Clauses')}
+          />
+        )}
+      />
     </div>
   )
 }

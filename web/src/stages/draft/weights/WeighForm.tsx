@@ -5,6 +5,7 @@ import type { Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { planWeighingQuery, startWeighing } from '@/api/weights'
 import { Note } from '@/parts/Margin'
+import { PlanProblems } from '@/parts/PlanProblems'
 import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
@@ -64,8 +65,6 @@ export function WeighForm({
     })
   const blocked =
     !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
-  const free = new Map(plan.data?.free.flatMap((f) => f.clauses.map((n) => [n, f])) ?? [])
-  const locked = new Map(plan.data?.locked.map((l) => [l.clause, l.why]) ?? [])
   return (
     <>
       <div className="mt-3 flex flex-wrap items-start gap-4">
@@ -127,15 +126,7 @@ export function WeighForm({
           <ErrorLine>{elsewhere}</ErrorLine>
         </div>
       )}
-      {plan.data?.problems.map((p) => (
-        <p
-          key={p.arm + p.text}
-          className={`mt-2 border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}
-        >
-          {p.arm && `${p.arm}: `}
-          {p.text}.
-        </p>
-      ))}
+      <PlanProblems problems={plan.data?.problems} />
       <div className="mt-4 flex items-baseline gap-4">
         <Button
           kind="main"
@@ -147,51 +138,7 @@ export function WeighForm({
         {plan.data && !plan.isError && <p className="text-sm text-soft">{takes(plan.data)}</p>}
       </div>
       {plan.data && !plan.isError && (
-        <div className="mt-5 border-t border-rule">
-          {plan.data.lines.map((c) => {
-            const unit = free.get(c.number)
-            const why = locked.get(c.number)
-            return (
-              <ClauseRow
-                key={c.number}
-                clause={c}
-                tone={unit ? null : 'stays'}
-                margin={
-                  unit ? (
-                    unit.clauses[0] === c.number && (
-                      <Note
-                        tone="action"
-                        title={`${unit.clauses.map((n) => `§ ${n}`).join(' and ')} ${unit.clauses.length > 1 ? 'are' : 'is'} left out by turns`}
-                      >
-                        About {plural(unit.tokens, 'token')}.{' '}
-                        <button
-                          type="button"
-                          className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
-                          onClick={() => setKeep([...keep, ...unit.clauses])}
-                        >
-                          Keep it in
-                        </button>
-                      </Note>
-                    )
-                  ) : (
-                    <Note title={`§ ${c.number} stays`}>
-                      {sentenceOf(why)}{' '}
-                      {keep.includes(c.number) && (
-                        <button
-                          type="button"
-                          className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
-                          onClick={() => setKeep(keep.filter((n) => n !== c.number))}
-                        >
-                          Leave it out by turns
-                        </button>
-                      )}
-                    </Note>
-                  )
-                }
-              />
-            )
-          })}
-        </div>
+        <PlannedClauses plan={plan.data} keep={keep} setKeep={setKeep} />
       )}
     </>
   )
@@ -212,4 +159,63 @@ function takes(plan: Schemas['WeighingPlanShape']): string {
       : `each leaves out at most ${plan.at_most_out} clauses`
   const stored = plan.in_store ? `; ${count(plan.in_store)} answers are stored already` : ''
   return `${count(plan.rows)} texts, ${out}, on ${plural(plan.n_cases, 'case')}: ${count(plan.calls)} calls, ${price}${stored}.${plan.one_by_one > 1.2 * plan.calls ? ` Leaving out one clause at a time would take ${count(plan.one_by_one)} to be as precise.` : ''}`
+}
+
+type PlannedProps = {
+  plan: Schemas['WeighingPlanShape']
+  keep: number[]
+  setKeep: (clauses: number[]) => void
+}
+
+/** Every clause: which are left out by turns, which stay and why. */
+function PlannedClauses({ plan, keep, setKeep }: PlannedProps) {
+  const free = new Map(plan.free.flatMap((f) => f.clauses.map((n) => [n, f])))
+  const locked = new Map(plan.locked.map((l) => [l.clause, l.why]))
+  return (
+    <div className="mt-5 border-t border-rule">
+      {plan.lines.map((c) => {
+        const unit = free.get(c.number)
+        const why = locked.get(c.number)
+        return (
+          <ClauseRow
+            key={c.number}
+            clause={c}
+            tone={unit ? null : 'stays'}
+            margin={
+              unit ? (
+                unit.clauses[0] === c.number && (
+                  <Note
+                    tone="action"
+                    title={`${unit.clauses.map((n) => `§ ${n}`).join(' and ')} ${unit.clauses.length > 1 ? 'are' : 'is'} left out by turns`}
+                  >
+                    About {plural(unit.tokens, 'token')}.{' '}
+                    <button
+                      type="button"
+                      className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
+                      onClick={() => setKeep([...keep, ...unit.clauses])}
+                    >
+                      Keep it in
+                    </button>
+                  </Note>
+                )
+              ) : (
+                <Note title={`§ ${c.number} stays`}>
+                  {sentenceOf(why)}{' '}
+                  {keep.includes(c.number) && (
+                    <button
+                      type="button"
+                      className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
+                      onClick={() => setKeep(keep.filter((n) => n !== c.number))}
+                    >
+                      Leave it out by turns
+                    </button>
+                  )}
+                </Note>
+              )
+            }
+          />
+        )
+      })}
+    </div>
+  )
 }

@@ -94,72 +94,22 @@ export function AmendView({ nav }: { nav: ReactNode }) {
       }
     >
       {nav}
-      <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
-        <h1 className="mr-2 text-xl">
-          {purpose === 'shorter' ? `Make v${version} shorter` : `Faults of v${version}`}
-        </h1>
-        <Choice
-          label="To"
-          className="w-56"
-          value={purpose}
-          onChange={(e) => {
-            setPurpose(e.target.value as Purpose)
-            setTicked(null)
-          }}
-        >
-          <option value="amendments">put faults right</option>
-          <option value="shorter">make it shorter and cheaper</option>
-          <option value="adapt">suit one model</option>
-        </Choice>
-        {purpose === 'adapt' && (
-          <Choice
-            label="Model"
-            className="w-44"
-            value={only ?? ''}
-            onChange={(e) => {
-              setTarget(Number(e.target.value))
-              setTicked(null)
-            }}
-          >
-            {answering.map((m) => (
-              <option key={m.id} value={m.id}>
-                {m.name}
-              </option>
-            ))}
-          </Choice>
-        )}
-        <Choice
-          label="In trial"
-          className="w-44"
-          value={trialId ?? ''}
-          onChange={(e) => {
-            setTrial(Number(e.target.value))
-            setTicked(null)
-          }}
-        >
-          {usable.map((t) => (
-            <option key={t.id} value={t.id}>
-              trial {t.number}
-              {t.question ? `: ${t.question}` : ''}
-            </option>
-          ))}
-        </Choice>
-        <Choice
-          label="Version"
-          className="w-24"
-          value={version ?? ''}
-          onChange={(e) => {
-            setVersion(Number(e.target.value))
-            setTicked(null)
-          }}
-        >
-          {versions.map((v) => (
-            <option key={v} value={v}>
-              v{v}
-            </option>
-          ))}
-        </Choice>
-      </div>
+      <FaultChoices
+        trials={usable}
+        trial={trialId}
+        versions={versions}
+        version={version}
+        purpose={purpose}
+        models={answering}
+        model={only}
+        onChange={(next) => {
+          if (next.purpose) setPurpose(next.purpose)
+          if (next.model) setTarget(next.model)
+          if (next.trial) setTrial(next.trial)
+          if (next.version) setVersion(next.version)
+          setTicked(null)
+        }}
+      />
       {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
       {found.isPending && <Waiting what="the faults" />}
       {purpose !== 'shorter' && found.data && faults.length === 0 && (
@@ -266,5 +216,78 @@ function FaultRow({
         </ul>
       )}
     </li>
+  )
+}
+
+type Choices = { purpose?: Purpose; model?: number; trial?: number; version?: number }
+type ChoicesProps = {
+  trials: Schemas['TrialRow'][]
+  trial: number | null
+  versions: number[]
+  version: number | null
+  purpose: Purpose
+  models: Schemas['ModelShape'][]
+  model: number | null
+  onChange: (next: Choices) => void
+}
+
+/** Which faults, and what they are to be put right for. */
+function FaultChoices(props: ChoicesProps) {
+  const { trials, trial, versions, version, purpose, models, model, onChange } = props
+  return (
+    <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
+      <h1 className="mr-2 text-xl">
+        {purpose === 'shorter' ? `Make v${version} shorter` : `Faults of v${version}`}
+      </h1>
+      <Choice
+        label="To"
+        className="w-56"
+        value={purpose}
+        onChange={(e) => onChange({ purpose: e.target.value as Purpose })}
+      >
+        <option value="amendments">put faults right</option>
+        <option value="shorter">make it shorter and cheaper</option>
+        <option value="adapt">suit one model</option>
+      </Choice>
+      {purpose === 'adapt' && (
+        <Choice
+          label="Model"
+          className="w-44"
+          value={model ?? ''}
+          onChange={(e) => onChange({ model: Number(e.target.value) })}
+        >
+          {models.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+            </option>
+          ))}
+        </Choice>
+      )}
+      <Choice
+        label="In trial"
+        className="w-44"
+        value={trial ?? ''}
+        onChange={(e) => onChange({ trial: Number(e.target.value) })}
+      >
+        {trials.map((t) => (
+          <option key={t.id} value={t.id}>
+            trial {t.number}
+            {t.question ? `: ${t.question}` : ''}
+          </option>
+        ))}
+      </Choice>
+      <Choice
+        label="Version"
+        className="w-24"
+        value={version ?? ''}
+        onChange={(e) => onChange({ version: Number(e.target.value) })}
+      >
+        {versions.map((v) => (
+          <option key={v} value={v}>
+            v{v}
+          </option>
+        ))}
+      </Choice>
+    </div>
   )
 }

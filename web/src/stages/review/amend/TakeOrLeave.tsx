@@ -6,13 +6,13 @@ import { inWords, type Schemas } from '@/api/client'
 import { applyAmendmentsQuery } from '@/api/reviews'
 import { useWrite } from '@/api/useWrite'
 import { saveVersion, useVersion } from '@/api/versions'
-import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { AppliedText, ProposalRow } from './ProposalRow'
 import { useFrame } from '../../BriefFrame'
 import type { Purpose } from './Proposing'
 import { TryOnCases } from './TryOnCases'
 
-type Proposal = Schemas['AmendmentProposal']
 type Props = {
   version: number
   purpose: Purpose
@@ -22,8 +22,6 @@ type Props = {
   onSaved?: () => void
 }
 
-const KINDS: Record<Proposal['kind'], string> = { add: 'added', amend: 'amended', strike: 'struck' }
-
 /** Each proposal is taken or left on its own, changed if need be; the text and its length follow at once. */
 export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSaved }: Props) {
   const { brief } = useFrame()
@@ -31,7 +29,6 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
   const parent = useVersion(brief.id, version)
   const [left, setLeft] = useState<string[]>([])
   const [texts, setTexts] = useState<Record<string, string>>({})
-  const [editing, setEditing] = useState<string | null>(null)
   const [note, setNote] = useState('')
   const { write, problem } = useWrite([...briefKeys(brief.id)])
   const taken = proposed.proposals
@@ -84,7 +81,6 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
       void navigate(`/briefs/${brief.id}/draft?v=${made.number}&beside=${version}`)
     })
   }
-  const longer = (applied.data?.tokens_after ?? 0) - (applied.data?.tokens_before ?? 0)
   return (
     <div className="grid gap-3 border-t border-rule pt-3">
       <h2 className="text-lg">{plural(proposed.proposals.length, 'proposal')}</h2>
@@ -100,109 +96,21 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
           ))}
         </div>
       )}
-      {proposed.proposals.map((p) => {
-        const fault = p.fault === null ? undefined : faults[p.fault - 1]
-        const out = left.includes(p.id)
-        const text = texts[p.id] ?? p.text
-        return (
-          <article
-            key={p.id}
-            aria-label={`Proposal ${p.id}`}
-            className={`grid grid-cols-[minmax(0,1fr)_15rem] gap-4 border-b border-rule pb-3 ${out ? 'text-soft' : ''}`}
-          >
-            <div className="min-w-0">
-              <p className="text-xs text-soft">
-                {p.kind === 'add' && p.clause === 0
-                  ? 'added before §1'
-                  : p.kind === 'add'
-                    ? `added after §${p.clause}`
-                    : `§${p.clause} ${KINDS[p.kind]}`}
-                {p.repaired && `; ${p.repaired}`}
-              </p>
-              {p.kind !== 'add' && (
-                <p className="font-serif text-base break-words line-through decoration-harm">
-                  {p.before}
-                </p>
-              )}
-              {editing === p.id ? (
-                <Area
-                  label="As it shall read"
-                  rows={3}
-                  className="[&_textarea]:font-serif [&_textarea]:text-base"
-                  value={text}
-                  onChange={(e) => setTexts({ ...texts, [p.id]: e.target.value })}
-                />
-              ) : (
-                p.kind !== 'strike' && (
-                  <p
-                    className={`font-serif text-base break-words whitespace-pre-wrap ${out ? '' : 'bg-wash-action'}`}
-                  >
-                    {text}
-                  </p>
-                )
-              )}
-              {refused.has(p.id) && (
-                <p role="alert" className="text-xs text-harm">
-                  Not taken: {refused.get(p.id)}.
-                </p>
-              )}
-              <div className="mt-1.5 flex items-center gap-2">
-                <Button
-                  small
-                  aria-pressed={!out}
-                  onClick={() => setLeft(out ? left.filter((l) => l !== p.id) : [...left, p.id])}
-                >
-                  {out ? 'Take it' : 'Leave it'}
-                </Button>
-                {p.kind !== 'strike' && !out && (
-                  <Button small onClick={() => setEditing(editing === p.id ? null : p.id)}>
-                    {editing === p.id ? 'Done' : 'Change it'}
-                  </Button>
-                )}
-                <span className="text-xs text-soft">{out ? 'left' : 'taken'}</span>
-              </div>
-            </div>
-            <div className="border-l-2 border-attention pl-2.5 text-sm">
-              <p className="font-serif">{p.reason}</p>
-              {fault && (
-                <p className="mt-1 text-xs text-soft">
-                  Fault {p.fault}, {plural(fault.cases, 'case')}:{' '}
-                  {fault.remarks.slice(0, 4).map((r, i) => (
-                    <span key={r.output}>
-                      {i > 0 && ', '}
-                      <TextAction light onClick={() => onOpen(r.output)}>
-                        {r.case}
-                      </TextAction>
-                    </span>
-                  ))}
-                </p>
-              )}
-            </div>
-          </article>
-        )
-      })}
+      {proposed.proposals.map((p) => (
+        <ProposalRow
+          key={p.id}
+          proposal={p}
+          text={texts[p.id] ?? p.text}
+          left={left.includes(p.id)}
+          fault={p.fault === null ? undefined : faults[p.fault - 1]}
+          refused={refused.get(p.id)}
+          onText={(text) => setTexts({ ...texts, [p.id]: text })}
+          onLeft={(out) => setLeft(out ? [...left, p.id] : left.filter((l) => l !== p.id))}
+          onOpen={onOpen}
+        />
+      ))}
       {applied.isError && <ErrorLine>{inWords(applied.error)}</ErrorLine>}
-      {applied.data && (
-        <section>
-          <h3 className="mb-1 text-base">
-            The text with what is taken{' '}
-            <span className="font-sans text-sm font-normal text-soft">
-              about {applied.data.tokens_after} tokens,{' '}
-              {longer === 0
-                ? 'as before'
-                : `${Math.abs(longer)} ${longer > 0 ? 'more' : 'fewer'} than v${version}`}
-            </span>
-          </h3>
-          {applied.data.messages.map((m, i) => (
-            <div key={i} className="mb-2">
-              <p className="text-xs text-soft">{m.role}</p>
-              <p className="border-l-2 border-rule-strong pl-3 font-serif text-base break-words whitespace-pre-wrap">
-                {m.content}
-              </p>
-            </div>
-          ))}
-        </section>
-      )}
+      {applied.data && <AppliedText applied={applied.data} version={version} />}
       {applied.data && parent.data && tried.length > 0 && (
         <TryOnCases
           messages={applied.data.messages}

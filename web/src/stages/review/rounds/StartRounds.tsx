@@ -4,6 +4,7 @@ import { briefKeys } from '@/api/briefs'
 import type { Schemas } from '@/api/client'
 import { planRoundsQuery, startRounds } from '@/api/rounds'
 import { useWrite } from '@/api/useWrite'
+import { PlanProblems } from '@/parts/PlanProblems'
 import { Wording } from '@/parts/Wording'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural, lookedAt } from '@/parts/numbers'
@@ -72,47 +73,15 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
     !plan.data || plan.isError || plan.data.problems.some((p) => p.severity === 'error')
   return (
     <div className="mt-3 grid max-w-3xl gap-4">
-      <div className="grid grid-cols-[1fr_1fr_1fr] gap-4">
-        <Choice
-          label="Begin with"
-          value={version}
-          onChange={(e) => setVersion(Number(e.target.value))}
-        >
-          {[...brief.versions]
-            .reverse()
-            .filter((v) => !v.archived)
-            .map((v) => (
-              <option key={v.number} value={v.number}>
-                v{v.number}
-                {v.note ? `: ${v.note}` : ''}
-              </option>
-            ))}
-        </Choice>
-        <Choice
-          label="The model it is for"
-          value={target}
-          onChange={(e) => setModel(Number(e.target.value))}
-        >
-          {models.map((m) => (
-            <option key={m.id} value={m.id}>
-              {m.name}
-              {m.simulated ? ' (simulated)' : ''}
-            </option>
-          ))}
-        </Choice>
-        <Choice
-          label="The model that proposes"
-          value={proposer}
-          onChange={(e) => setAmender(Number(e.target.value))}
-        >
-          {models.map((m) => (
-            <option key={m.id} value={m.id}>
-              {m.name}
-              {m.simulated ? ' (simulated)' : ''}
-            </option>
-          ))}
-        </Choice>
-      </div>
+      <WhoAndWhat
+        version={version}
+        setVersion={setVersion}
+        models={models}
+        target={target}
+        setModel={setModel}
+        proposer={proposer}
+        setAmender={setAmender}
+      />
       <div className="flex flex-wrap items-start gap-4">
         {usable.length > 1 && (
           <Choice
@@ -177,15 +146,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
         )}
       </div>
       {elsewhere && <ErrorLine>{elsewhere}</ErrorLine>}
-      {plan.data?.problems.map((p) => (
-        <p
-          key={p.arm + p.text}
-          className={`border-l-2 pl-3 text-sm ${p.severity === 'error' ? 'border-harm text-harm' : 'border-attention text-attention-text'}`}
-        >
-          {p.arm && `${p.arm}: `}
-          {p.text}.
-        </p>
-      ))}
+      <PlanProblems problems={plan.data?.problems} />
       <div className="flex items-baseline gap-4 border-t border-rule pt-3">
         <Button
           kind="main"
@@ -210,4 +171,63 @@ function atMost(plan: Schemas['RoundsPlanShape']): string {
       ? 'There are no held-out cases, so a gain cannot be checked at the end.'
       : `${plural(plan.n_held_out, 'held-out case')} for the check at the end, ${lookedAt(plan.looks)} so far.`
   return `At most ${count(plan.calls)} calls on ${plural(plan.n_working, 'working case')}, ${price}; losing candidates are dropped early. ${held}`
+}
+
+type WhoProps = {
+  version: number
+  setVersion: (n: number) => void
+  models: Schemas['ModelShape'][]
+  target: number
+  setModel: (id: number) => void
+  proposer: number
+  setAmender: (id: number) => void
+}
+
+/** The text to begin with, the model it is for, and the one that proposes. */
+function WhoAndWhat(props: WhoProps) {
+  const { version, setVersion, models, target, setModel, proposer, setAmender } = props
+  const { brief } = useFrame()
+  return (
+    <div className="grid grid-cols-[1fr_1fr_1fr] gap-4">
+      <Choice
+        label="Begin with"
+        value={version}
+        onChange={(e) => setVersion(Number(e.target.value))}
+      >
+        {[...brief.versions]
+          .reverse()
+          .filter((v) => !v.archived)
+          .map((v) => (
+            <option key={v.number} value={v.number}>
+              v{v.number}
+              {v.note ? `: ${v.note}` : ''}
+            </option>
+          ))}
+      </Choice>
+      <Choice
+        label="The model it is for"
+        value={target}
+        onChange={(e) => setModel(Number(e.target.value))}
+      >
+        {models.map((m) => (
+          <option key={m.id} value={m.id}>
+            {m.name}
+            {m.simulated ? ' (simulated)' : ''}
+          </option>
+        ))}
+      </Choice>
+      <Choice
+        label="The model that proposes"
+        value={proposer}
+        onChange={(e) => setAmender(Number(e.target.value))}
+      >
+        {models.map((m) => (
+          <option key={m.id} value={m.id}>
+            {m.name}
+            {m.simulated ? ' (simulated)' : ''}
+          </option>
+        ))}
+      </Choice>
+    </div>
+  )
 }
