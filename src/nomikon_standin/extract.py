@@ -41,6 +41,33 @@ _TEXTLIKE = re.compile(
 )
 
 
+# No form is known for this key; None is a form that the text has no value for.
+MISSING: Any = object()
+
+
+def _of_a_known_form(
+    key: Key, subject: str, hint: str, learned: list[str], persona: Persona
+) -> Any:
+    """Times, dates, addresses, numbers with a form of their own, found by that form."""
+    if (
+        _TIMELIKE.search(key.name)
+        or "HH:MM" in key.about
+        or (learned and all(TIME.fullmatch(v) for v in learned))
+    ):
+        return _time(subject, hint, persona)
+    if re.search(r"date|day\b", key.name, re.I):
+        found = _DATE.search(subject)
+        return found.group(0) if found else None
+    for pattern, called in (
+        (_EMAIL, r"e-?mail"),
+        (_PHONE, r"phone|tel\b|mobile"),
+        (_CODE, r"\bid\b|_id|code|reference|number|order|ticket|booking"),
+    ):
+        if re.search(called, key.name, re.I) and (found := pattern.search(subject)):
+            return found.group(0)
+    return MISSING
+
+
 def value_for(
     key: Key,
     labels: LabelSet | None,
@@ -80,22 +107,9 @@ def value_for(
     if key.kind == "array":
         return [m.group(0) for m in _PROPER.finditer(subject)][:5]
     learned = [v for _, v in examples if isinstance(v, str) and v]
-    if (
-        _TIMELIKE.search(key.name)
-        or "HH:MM" in key.about
-        or (learned and all(TIME.fullmatch(v) for v in learned))
-    ):
-        return _time(subject, hint, persona) or nothing
-    if re.search(r"date|day\b", key.name, re.I):
-        found = _DATE.search(subject)
-        return found.group(0) if found else nothing
-    for pattern, called in (
-        (_EMAIL, r"e-?mail"),
-        (_PHONE, r"phone|tel\b|mobile"),
-        (_CODE, r"\bid\b|_id|code|reference|number|order|ticket|booking"),
-    ):
-        if re.search(called, key.name, re.I) and (found := pattern.search(subject)):
-            return found.group(0)
+    told = _of_a_known_form(key, subject, hint, learned, persona)
+    if told is not MISSING:
+        return told or nothing
     if key.kind in ("number", "integer") or re.search(
         r"count|number|amount|price|rent|rooms|total|age|quantity|how_many|size|rating|score|cost",
         key.name,

@@ -294,8 +294,8 @@ class TrialTest(TransactionTestCase):
         self.assertAlmostEqual(means[1, "small"], 0.5, delta=0.01)
 
         cells = self.api.get(f"trials/{trial.pk}/cells/").json()
-        self.assertEqual((len(cells["cases"]), len(cells["rows"])), (20, 80))
-        output = self.api.get(f"outputs/{cells['rows'][0][0]}/").json()
+        self.assertEqual((len(cells["cases"]), len(cells["outputs"]["output"])), (20, 80))
+        output = self.api.get(f"outputs/{cells['outputs']['output'][0]}/").json()
         self.assertEqual(
             output["calls"][0]["messages"][0]["content"],
             f"Is {output['case']['inputs']['sea']} wet?"
@@ -473,10 +473,10 @@ class TrialTest(TransactionTestCase):
     def test_a_later_dataset_version_changes_no_old_trial(self):
         trial = start(self.brief)
         run(trial)
-        before = self.api.get(f"trials/{trial.pk}/cells/").json()["rows"]
+        before = self.api.get(f"trials/{trial.pk}/cells/").json()["outputs"]
         dataset = self.brief.datasets.first()
         ImportCases(dataset, read_csv(b"sea\nnew sea\n"), {}, "working", **who()).execute()
-        self.assertEqual(self.api.get(f"trials/{trial.pk}/cells/").json()["rows"], before)
+        self.assertEqual(self.api.get(f"trials/{trial.pk}/cells/").json()["outputs"], before)
 
     def test_scores_are_packed_in_one_row_per_output(self):
         trial = start(self.brief, versions=[1])

@@ -19,6 +19,7 @@ from nomikon.core.prompts.used_cases import used_cases
 from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, estimate
 from nomikon.engine.race import Left
 from nomikon.engine.units import (
+    RECEIVED,
     ArmSpec,
     CaseSpec,
     CellKey,
@@ -304,25 +305,16 @@ class FileStore:
                 {
                     "key": c.answer_key,
                     "request": dict(c.request),
-                    "text": c.text,
-                    "reasoning": c.reasoning,
-                    "refusal": c.refusal,
-                    "tool_calls": [list(t) for t in c.tool_calls],
-                    "tokens_cached": c.tokens_cached,
-                    "tokens_reasoning": c.tokens_reasoning,
-                    "finish_reason": c.finish_reason,
-                    "tokens_in": c.tokens_in,
-                    "tokens_out": c.tokens_out,
-                    "tokens_estimated": c.tokens_estimated,
-                    "cost_nano": c.cost,
-                    "latency_ms": c.latency_ms,
-                    "first_ms": c.first_ms,
-                    "model": c.model_identity,
+                    **{WRITTEN.get(n, n): v for n, v in c.received().items()},
                     "reused": c.reused_from is not None,
                 }
                 for c in r.calls
             ],
         }
+
+
+# What a field is called in an outputs file, where not by its own name.
+WRITTEN = {"cost": "cost_nano", "model_identity": "model"}
 
 
 def _answers_in(path: Path) -> dict[str, StoredAnswer]:
@@ -339,24 +331,10 @@ def _answers_in(path: Path) -> dict[str, StoredAnswer]:
             for c in calls:
                 if c["tokens_out"] is None:
                     continue
-                found[c["key"]] = StoredAnswer(
-                    call=number,
-                    text=c["text"],
-                    finish_reason=c["finish_reason"],
-                    tokens_in=c["tokens_in"],
-                    tokens_out=c["tokens_out"],
-                    tokens_estimated=c["tokens_estimated"],
-                    cost=c["cost_nano"],
-                    latency_ms=c["latency_ms"],
-                    first_ms=c["first_ms"],
-                    model_identity=c["model"],
-                    # Files from before these were kept have none.
-                    reasoning=c.get("reasoning", ""),
-                    refusal=c.get("refusal", ""),
-                    tool_calls=tuple((n, a) for n, a in c.get("tool_calls", ())),
-                    tokens_cached=c.get("tokens_cached"),
-                    tokens_reasoning=c.get("tokens_reasoning"),
-                )
+                # Files from before all of these were kept have some of them.
+                had = {n: c[w] for n in RECEIVED if (w := WRITTEN.get(n, n)) in c}
+                had["tool_calls"] = tuple((n, a) for n, a in c.get("tool_calls", ()))
+                found[c["key"]] = StoredAnswer(number, **had)
         except (ValueError, KeyError, TypeError) as error:
             if number == len(lines):
                 # The run that wrote it was killed in the middle of a line.

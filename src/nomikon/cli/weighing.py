@@ -18,7 +18,7 @@ from nomikon.cli.telling import AMISS, FILE, Unusable, answer_with, ask_json, re
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import Clause, clauses_of
-from nomikon.core.prompts.leaving_out import leave_out, what_can_go
+from nomikon.core.prompts.leaving_out import Leaving, leave_out, what_can_go
 from nomikon.core.results import weights as clause_values
 from nomikon.core.stats.clause_weights import ClauseWeights
 from nomikon.core.stats.screening import screening_rows
@@ -84,26 +84,8 @@ def weigh_command(
     found = clause_values(table, tuple(rows), len(leaving.free), spec.seed)
     clauses = clauses_of(arm.messages)
     weighed = _weighed(found, leaving.free, clauses)
-    document = {
-        "trial": spec.key,
-        "state": store.state,
-        "rows": len(rows),
-        "margin": margin,
-        "full": found.full,
-        "n_cases": found.n_cases,
-        "n_dropped": found.n_dropped,
-        "misfit": found.misfit,
-        "clauses": weighed,
-        "locked": [{"clause": n, "why": why} for n, why in leaving.locked.items()],
-        "pairs": [
-            {
-                **{k: v for k, v in p.__dict__.items() if k != "candidates"},
-                "candidates": [[leaving.free[a], leaving.free[b]] for a, b in p.candidates],
-            }
-            for p in found.pairs
-        ],
-        "why_null": found.why_null,
-    }
+    told = {"trial": spec.key, "state": store.state, "rows": len(rows), "margin": margin}
+    document = {**told, **_document(found, weighed, leaving)}
     answer_with(document, as_json, [_line(c) for c in weighed])
     if store.state != COMPLETE or found.why_null is not None:
         context.exit(AMISS)
@@ -144,3 +126,24 @@ def _line(row: dict[str, Any]) -> str:
         f"{names}: {row['verdict']}, {row['weight']:+.3f} ({row['low']:+.3f} to "
         f"{row['high']:+.3f}), {row['tokens']} tokens: {row['text'][:60]}"
     )
+
+
+def _document(
+    found: ClauseWeights, weighed: list[dict[str, Any]], leaving: Leaving
+) -> dict[str, Any]:
+    return {
+        "full": found.full,
+        "n_cases": found.n_cases,
+        "n_dropped": found.n_dropped,
+        "misfit": found.misfit,
+        "clauses": weighed,
+        "locked": [{"clause": n, "why": why} for n, why in leaving.locked.items()],
+        "pairs": [
+            {
+                **{k: v for k, v in p.__dict__.items() if k != "candidates"},
+                "candidates": [[leaving.free[a], leaving.free[b]] for a, b in p.candidates],
+            }
+            for p in found.pairs
+        ],
+        "why_null": found.why_null,
+    }

@@ -92,25 +92,7 @@ async def _answered(unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord
 
 
 def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:
-    return replace(
-        record,
-        text=stored.text,
-        finish_reason=stored.finish_reason,
-        tokens_in=stored.tokens_in,
-        tokens_out=stored.tokens_out,
-        tokens_estimated=stored.tokens_estimated,
-        cost=stored.cost,
-        latency_ms=stored.latency_ms,
-        first_ms=stored.first_ms,
-        model_identity=stored.model_identity,
-        attempts=0,
-        reused_from=stored.call,
-        reasoning=stored.reasoning,
-        refusal=stored.refusal,
-        tool_calls=stored.tool_calls,
-        tokens_cached=stored.tokens_cached,
-        tokens_reasoning=stored.tokens_reasoning,
-    )
+    return replace(record, **stored.received(), attempts=0, reused_from=stored.call)
 
 
 def _recorded(record: CallRecord, answer: Answer, asked: ArmSpec | Callee) -> CallRecord:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from typing import Any
 
 from nomikon.core.measures import Score, Turn
@@ -97,25 +97,43 @@ class TrialSpec:
     examples: frozenset[str] = frozenset()
 
 
-@dataclass(frozen=True)
-class StoredAnswer:
-    """An answer had before to exactly this request; call is where it is kept."""
+@dataclass(frozen=True, kw_only=True)
+class Received:
+    """What came back from a model, as it is kept and handed on; every holder has these fields.
 
-    call: int
-    text: str
-    finish_reason: str | None
-    tokens_in: int | None
-    tokens_out: int | None
-    tokens_estimated: bool
-    cost: int | None
-    latency_ms: float
-    first_ms: float | None
-    model_identity: str
+    tokens_in, tokens_out: as reported, else estimated (tokens_estimated). cost: in billionths, None
+    without a price. latency_ms, first_ms: to the last and to the first piece. reasoning, refusal,
+    tool_calls: what came in fields of their own.
+    """
+
+    text: str = ""
+    finish_reason: str | None = None
+    tokens_in: int | None = None
+    tokens_out: int | None = None
+    tokens_cached: int | None = None
+    tokens_reasoning: int | None = None
+    tokens_estimated: bool = False
+    cost: int | None = None
+    latency_ms: float = 0.0
+    first_ms: float | None = None
+    model_identity: str = ""
     reasoning: str = ""
     refusal: str = ""
     tool_calls: tuple[tuple[str, str], ...] = ()
-    tokens_cached: int | None = None
-    tokens_reasoning: int | None = None
+
+    def received(self) -> dict[str, Any]:
+        """These fields alone, by name."""
+        return {name: getattr(self, name) for name in RECEIVED}
+
+
+RECEIVED = tuple(f.name for f in fields(Received))
+
+
+@dataclass(frozen=True)
+class StoredAnswer(Received):
+    """An answer had before to exactly this request; call is where it is kept."""
+
+    call: int
 
 
 @dataclass(frozen=True)
@@ -181,7 +199,7 @@ class Unit:
 
 
 @dataclass(frozen=True)
-class CallRecord:
+class CallRecord(Received):
     """One request of an output and what came of it, in the order they were made.
 
     continues: it asked for the rest of the answer before, or once more for a
@@ -194,25 +212,11 @@ class CallRecord:
     request: Mapping[str, Any]
     answer_key: str
     continues: bool = False
-    text: str = ""
-    finish_reason: str | None = None
-    tokens_in: int | None = None
-    tokens_out: int | None = None
-    tokens_estimated: bool = False
-    cost: int | None = None
-    latency_ms: float = 0.0
-    first_ms: float | None = None
-    model_identity: str = ""
     attempts: int = 1
     reused_from: int | None = None
     part: str = ANSWER
     callee: str | None = None
     failure: str = ""
-    reasoning: str = ""
-    refusal: str = ""
-    tool_calls: tuple[tuple[str, str], ...] = ()
-    tokens_cached: int | None = None
-    tokens_reasoning: int | None = None
 
 
 @dataclass(frozen=True)

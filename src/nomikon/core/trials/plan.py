@@ -207,22 +207,7 @@ def _estimate_arm(
             too_long += 1
         tokens_in += prompt if held is None else prompt - each * (turns - 1)
         tokens_out += answer * len(steps)
-    for name, count in missing.items():
-        where = "every case" if count == len(cases) else f"{count} of {len(cases)} cases"
-        problems.append(
-            Problem("error", arm.label, f"no value for the placeholder {name} in {where}", "arms")
-        )
-    if too_long:
-        severity = "error" if too_long == len(cases) else "warning"
-        problems.append(
-            Problem(
-                severity,
-                arm.label,
-                f"{too_long} of {len(cases)} cases may not fit the model's context of "
-                f"{arm.context_length} tokens",
-                "arms",
-            )
-        )
+    problems += _amiss(arm, missing, too_long, len(cases))
     cost = cost_nano(
         tokens_in * repeats, tokens_out * repeats, arm.price_in_nano, arm.price_out_nano
     )
@@ -236,3 +221,25 @@ def _estimate_arm(
         arm.learnt_out.error,
     )
     return row, problems
+
+
+def _amiss(arm: PlannedArm, missing: dict[str, int], too_long: int, n_cases: int) -> list[Problem]:
+    """Placeholders that some cases do not fill, and cases that may be too long."""
+    problems = []
+    for name, count in missing.items():
+        where = "every case" if count == n_cases else f"{count} of {n_cases} cases"
+        problems.append(
+            Problem("error", arm.label, f"no value for the placeholder {name} in {where}", "arms")
+        )
+    if too_long:
+        severity = "error" if too_long == n_cases else "warning"
+        problems.append(
+            Problem(
+                severity,
+                arm.label,
+                f"{too_long} of {n_cases} cases may not fit the model's context of "
+                f"{arm.context_length} tokens",
+                "arms",
+            )
+        )
+    return problems

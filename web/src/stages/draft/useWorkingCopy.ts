@@ -117,7 +117,7 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
   /** The text is safe elsewhere (saved as a version): nothing of it needs to be kept. */
   const forget = useCallback(() => {
     held.current = latest.current
-  }, [])
+  }, [latest])
 
   const settle = useCallback(
     (mine: boolean) => {

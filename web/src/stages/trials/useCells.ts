@@ -14,13 +14,16 @@ export type Cells = {
 
 type Row = [number, number, number, number, string, number | null]
 
-function isRow(row: (number | string | null)[]): row is Row {
-  return (
-    row.length === 6 &&
-    row.slice(0, 4).every((v) => typeof v === 'number') &&
-    typeof row[4] === 'string' &&
-    typeof row[5] !== 'string'
-  )
+/** A snapshot comes column by column, an event row by row. */
+function rowsOf(c: Schemas['CellColumns']): Row[] {
+  return c.output.map((output, i) => [
+    output,
+    c.arm[i] ?? 0,
+    c.revision[i] ?? 0,
+    c.repeat[i] ?? 0,
+    c.outcome[i] ?? '',
+    c.total[i] ?? null,
+  ])
 }
 
 /** The matrix as it fills: a snapshot, and every event that came after it. */
@@ -34,7 +37,7 @@ export function useCells(trialId: number, running: boolean) {
     const data = snapshot.data
     if (!data) return
     held.current = { cases: data.cases, at: new Map(), seen: new Set() }
-    take(held.current, data.rows.filter(isRow))
+    take(held.current, rowsOf(data.outputs))
     // Events that the snapshot contains already are known by their output's id.
     take(held.current, waiting.current)
 

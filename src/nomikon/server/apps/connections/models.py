@@ -2,11 +2,27 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
 from django.db import models
 
 from nomikon.core.replies.reasoning import AUTO
-from nomikon.models.protocols import PROTOCOLS
 from nomikon.models.types import CHAT_COMPLETIONS, OUTPUT_LIMIT
+
+if TYPE_CHECKING:
+    TextField = models.CharField[str, str]
+else:
+    TextField = models.CharField
+
+
+class ProtocolField(TextField):
+    """The name of a protocol. Which there are the code says; the database need not be told of a new one."""
+
+    def deconstruct(self) -> Any:
+        name, _, args, kwargs = super().deconstruct()
+        # As the first migration has it; whether a name is known is checked where it is saved.
+        known = [("chat-completions", "chat-completions"), ("open-inference", "open-inference")]
+        return name, "django.db.models.CharField", args, {**kwargs, "choices": known}
 
 
 class Connection(models.Model):
@@ -17,9 +33,7 @@ class Connection(models.Model):
     """
 
     name = models.CharField(max_length=80, unique=True)
-    protocol = models.CharField(
-        max_length=40, choices=[(p, p) for p in PROTOCOLS], default=CHAT_COMPLETIONS
-    )
+    protocol = ProtocolField(max_length=40, default=CHAT_COMPLETIONS)
     base_url = models.CharField(max_length=500)
     key_env = models.CharField(max_length=120, blank=True)
     key_cipher = models.TextField(blank=True)

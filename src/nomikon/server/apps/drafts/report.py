@@ -37,33 +37,10 @@ def report_on(
     parent: Version | None,
 ) -> dict[str, Any]:
     """Clauses, placeholders, problems and changes of a draft; never raises for bad text."""
-    report: dict[str, Any] = {
-        "clauses": [],
-        "tags": [],
-        "placeholders": [],
-        "unfilled": [],
-        "unused": [],
-        "problems": [],
-        "findings": [],
-        "silenced": [{"rule": r, "reason": why} for r, why in sorted(brief.silenced.items())],
-        "tokens": 0,
-        "parent": parent.number if parent else None,
-        "amendments": [],
-        "kept": 0,
-        "rewritten": False,
-        "came_from": [],
-    }
+    report = _empty(brief, parent)
 
     def problem(error: DomainError) -> None:
-        report["problems"].append(
-            {
-                "field": error.field or "messages",
-                "text": error.message,
-                "severity": "error",
-                "message": _message_of(error.field),
-                "line": error.facts.get("line"),
-            }
-        )
+        report["problems"].append(_problem(error))
 
     report["tokens"] = estimate_messages([str(r.get("content", "")) for r in rows])
     clean: dict[str, Any] = {}
@@ -93,16 +70,7 @@ def report_on(
         report["unfilled"], report["unused"] = fit.unfilled, fit.unused
     if not watched:
         length = sum(len(m.content) for m in messages)
-        report["problems"].append(
-            {
-                "field": "messages",
-                "text": f"{length:,} characters: too long to be numbered, compared and checked as you type "
-                f"(up to {LONGEST_WATCHED:,}). It is kept and can be saved and sent",
-                "severity": "note",
-                "message": None,
-                "line": None,
-            }
-        )
+        report["problems"].append(_too_long(length))
         return report
     longest = {} if newest is None else longest_inputs(state_of(newest))
     report["findings"] = [
@@ -171,3 +139,43 @@ def _message_of(field: str | None) -> int | None:
     """The message that a field such as `messages.2.content` is about."""
     parts = (field or "").split(".")
     return int(parts[1]) if len(parts) > 1 and parts[0] == "messages" else None
+
+
+def _empty(brief: Brief, parent: Version | None) -> dict[str, Any]:
+    return {
+        "clauses": [],
+        "tags": [],
+        "placeholders": [],
+        "unfilled": [],
+        "unused": [],
+        "problems": [],
+        "findings": [],
+        "silenced": [{"rule": r, "reason": why} for r, why in sorted(brief.silenced.items())],
+        "tokens": 0,
+        "parent": parent.number if parent else None,
+        "amendments": [],
+        "kept": 0,
+        "rewritten": False,
+        "came_from": [],
+    }
+
+
+def _problem(error: DomainError) -> dict[str, Any]:
+    return {
+        "field": error.field or "messages",
+        "text": error.message,
+        "severity": "error",
+        "message": _message_of(error.field),
+        "line": error.facts.get("line"),
+    }
+
+
+def _too_long(length: int) -> dict[str, Any]:
+    return {
+        "field": "messages",
+        "text": f"{length:,} characters: too long to be numbered, compared and checked as you type "
+        f"(up to {LONGEST_WATCHED:,}). It is kept and can be saved and sent",
+        "severity": "note",
+        "message": None,
+        "line": None,
+    }

@@ -6,9 +6,9 @@ from typing import Any
 
 from nomikon.server.apps.briefs.reads import MessageShape
 from nomikon.server.apps.reviews.models import Mark
-from nomikon.server.apps.reviews.reads import MarkShape, OutputShape
+from nomikon.server.apps.reviews.reads import CallShape, MarkShape, OutputShape
 from nomikon.server.apps.trials.facts import arm_facts
-from nomikon.server.apps.trials.models import Output
+from nomikon.server.apps.trials.models import Call, Output
 
 
 def output_of(output: Output) -> OutputShape:
@@ -51,37 +51,7 @@ def output_of(output: Output) -> OutputShape:
             {"measure": n, "score": packed[n][0], "why": packed[n][1]} for n in names if n in packed
         ],
         "calls": [
-            {
-                "position": c.position,
-                "part": c.part,
-                "model": c.asked_model.name if c.asked_model else output.arm.model.name,
-                "failure": c.failure,
-                "cost": c.cost,
-                "step": c.step,
-                "continues": c.continues,
-                "messages": _messages_of(c.request),
-                "settings": {
-                    k: v
-                    for k, v in c.request.items()
-                    if k not in ("messages", "text_input", "stream", "stream_options")
-                },
-                "text": c.text,
-                "reasoning": c.reasoning,
-                "refusal": c.refusal,
-                "tool_calls": [{"name": n, "arguments": a} for n, a in c.tool_calls],
-                "tokens_cached": c.tokens_cached,
-                "tokens_reasoning": c.tokens_reasoning,
-                "finish_reason": c.finish_reason,
-                "tokens_in": c.tokens_in,
-                "tokens_out": c.tokens_out,
-                "tokens_estimated": c.tokens_estimated,
-                "latency_ms": c.latency_ms,
-                "attempts": c.attempts,
-                "reused": c.reused_from_id is not None,
-                "answered_at": c.answered_at,
-                "model_identity": c.model_identity,
-            }
-            for c in output.calls.select_related("asked_model")
+            _call_row(c, output.arm.model.name) for c in output.calls.select_related("asked_model")
         ],
         "current": output.superseded_by is None,
         "former": [
@@ -124,3 +94,36 @@ def _messages_of(request: dict[str, Any]) -> list[MessageShape]:
         {"role": m["role"], "content": m["content"], "step": None}
         for m in request.get("messages", [])
     ]
+
+
+def _call_row(c: Call, model: str) -> CallShape:
+    return {
+        "position": c.position,
+        "part": c.part,
+        "model": c.asked_model.name if c.asked_model else model,
+        "failure": c.failure,
+        "cost": c.cost,
+        "step": c.step,
+        "continues": c.continues,
+        "messages": _messages_of(c.request),
+        "settings": {
+            k: v
+            for k, v in c.request.items()
+            if k not in ("messages", "text_input", "stream", "stream_options")
+        },
+        "text": c.text,
+        "reasoning": c.reasoning,
+        "refusal": c.refusal,
+        "tool_calls": [{"name": n, "arguments": a} for n, a in c.tool_calls],
+        "tokens_cached": c.tokens_cached,
+        "tokens_reasoning": c.tokens_reasoning,
+        "finish_reason": c.finish_reason,
+        "tokens_in": c.tokens_in,
+        "tokens_out": c.tokens_out,
+        "tokens_estimated": c.tokens_estimated,
+        "latency_ms": c.latency_ms,
+        "attempts": c.attempts,
+        "reused": c.reused_from_id is not None,
+        "answered_at": c.answered_at,
+        "model_identity": c.model_identity,
+    }

@@ -35,6 +35,18 @@ ORDERS = (RANDOM, SPREAD, LOW, UNSURE, ARMS_APART, MEASURES_APART, PEOPLE_APART,
 BY_CHANCE = (RANDOM, SPREAD)
 
 
+# Where no trial is complete there is nothing to read.
+NOTHING: dict[str, Any] = {
+    "trial": None,
+    "trial_number": None,
+    "queue": [],
+    "marked": 0,
+    "changed": 0,
+    "arms": [],
+    "tags": [],
+}
+
+
 def reading_queue(
     brief: Brief,
     *,
@@ -57,57 +69,23 @@ def reading_queue(
     if order not in ORDERS:
         raise PlanError(f"{order!r} is no order; allowed are {', '.join(ORDERS)}", field="order")
     trials = brief.trials.filter(state=COMPLETE).order_by("-number")
-    chosen = (
-        trials.filter(pk=trial).first()
-        if trial is not None
-        else trials.filter(purpose=COMPARE).first() or trials.first()
-    )
+    newest = trials.filter(purpose=COMPARE).first() or trials.first()
+    chosen = newest if trial is None else trials.filter(pk=trial).first()
     listed = [{"id": t.pk, "number": t.number, "question": t.question} for t in trials]
     drawn = order in BY_CHANCE and arm is None and not tag
     head = {"trials": listed, "order": order, "drawn": drawn}
     if chosen is None:
-        return {
-            "trial": None,
-            "trial_number": None,
-            "queue": [],
-            "marked": 0,
-            "changed": 0,
-            "arms": [],
-            "tags": [],
-            **head,
-        }
+        return {**NOTHING, **head}
     outputs = Output.objects.filter(arm__trial=chosen).exclude(outcome=FAILED)
     if arm is not None:
         outputs = outputs.filter(arm=arm)
-    tags = dict(
-        chosen.dataset_version.entries.filter(split=chosen.split).values_list(
-            "revision_id", "revision__tags"
-        )
-    )
+    tags = _tags(chosen)
     rows = [
         row
         for row in outputs.order_by("id").values_list("id", "revision_id", "text")
         if not tag or tag in (tags.get(row[1]) or ())
     ]
-    marks = dict(
-        Mark.objects.filter(output__arm__trial=chosen, reader=reader, current=True).values_list(
-            "output_id", "judgement"
-        )
-    )
-    before = said_before(chosen, list({revision for _, revision, _ in rows}))
-    same: dict[tuple[int, str], int] = {}
-    told = []
-    for pk, revision, text in rows:
-        inherits, former = standing_of(text, before.get(revision, []), reader)
-        told.append(
-            {
-                "output": pk,
-                "judgement": marks.get(pk),
-                "same": same.setdefault((revision, text.strip()), len(same)),
-                "inherits": inherits,
-                "former": former,
-            }
-        )
+    told = _told(chosen, rows, reader)
     changed = [r for r in told if r["former"] and r["judgement"] is None]
     ordered = [told[i] for i in _ordered(chosen, [(pk, rev) for pk, rev, _ in rows], order)]
     if order == CHANGED:
@@ -193,3 +171,33 @@ def _apart_from_people(trial: Trial, totals: dict[int, float]) -> dict[int, floa
         for pk, values in said.items()
         if pk in totals
     }
+
+
+def _told(trial: Trial, rows: list[tuple[int, int, str]], reader: str) -> list[dict[str, Any]]:
+    """Each output with its mark, and what is known of the same answer and of a former one."""
+    marks = dict(
+        Mark.objects.filter(output__arm__trial=trial, reader=reader, current=True).values_list(
+            "output_id", "judgement"
+        )
+    )
+    before = said_before(trial, list({revision for _, revision, _ in rows}))
+    same: dict[tuple[int, str], int] = {}
+    told = []
+    for pk, revision, text in rows:
+        inherits, former = standing_of(text, before.get(revision, []), reader)
+        told.append(
+            {
+                "output": pk,
+                "judgement": marks.get(pk),
+                "same": same.setdefault((revision, text.strip()), len(same)),
+                "inherits": inherits,
+                "former": former,
+            }
+        )
+    return told
+
+
+def _tags(trial: Trial) -> dict[int, list[str]]:
+    """The tags of each case of a trial, by its revision."""
+    entries = trial.dataset_version.entries.filter(split=trial.split)
+    return dict(entries.values_list("revision_id", "revision__tags"))

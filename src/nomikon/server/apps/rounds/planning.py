@@ -90,13 +90,7 @@ def plan_rounds(
     # The start is scored once, then every candidate; at the end start and best on held-out cases.
     runs = 1 + rounds * candidates + (2 * held / n_cases if held else 0)
     proposals = rounds * candidates
-    text = [m.content for m in check_messages(trial.arms[0].version.messages)]
-    proposing = cost_nano(
-        proposals * (estimate_messages(text) + FAULT_TOKENS),
-        proposals * REPLY_TOKENS,
-        proposer.price_in_nano,
-        proposer.price_out_nano,
-    )
+    proposing = _proposing(trial, proposer, proposals)
     cost = None if one.cost is None or proposing is None else round(one.cost * runs) + proposing
     return RoundsPlan(
         brief,
@@ -110,4 +104,15 @@ def plan_rounds(
         held,
         round(one.calls * runs) + proposals,
         cost,
+    )
+
+
+def _proposing(trial: Plan, proposer: Model, proposals: int) -> int | None:
+    """What the proposals cost, about, in billionths; None without a price."""
+    text = [m.content for m in check_messages(trial.arms[0].version.messages)]
+    return cost_nano(
+        proposals * (estimate_messages(text) + FAULT_TOKENS),
+        proposals * REPLY_TOKENS,
+        proposer.price_in_nano,
+        proposer.price_out_nano,
     )

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from django.db.models import Q
 
 from nomikon.engine.asking import next_ask
-from nomikon.engine.units import StoredAnswer, Unit
+from nomikon.engine.units import RECEIVED, StoredAnswer, Unit
 from nomikon.server.apps.trials.models import Call
 
 # SQLite takes a limited number of values in one question.
@@ -66,20 +66,8 @@ def latest_identity(model_id: int) -> str:
 
 
 def _plain(call: Call) -> StoredAnswer:
+    kept = {name: getattr(call, name) for name in RECEIVED}
+    tools = tuple((name, arguments) for name, arguments in call.tool_calls)
     return StoredAnswer(
-        call=call.pk,
-        text=call.text,
-        finish_reason=call.finish_reason or None,
-        tokens_in=call.tokens_in,
-        tokens_out=call.tokens_out,
-        tokens_estimated=call.tokens_estimated,
-        cost=call.cost,
-        latency_ms=call.latency_ms,
-        first_ms=call.first_ms,
-        model_identity=call.model_identity,
-        reasoning=call.reasoning,
-        refusal=call.refusal,
-        tool_calls=tuple((name, arguments) for name, arguments in call.tool_calls),
-        tokens_cached=call.tokens_cached,
-        tokens_reasoning=call.tokens_reasoning,
+        call.pk, **{**kept, "finish_reason": call.finish_reason or None, "tool_calls": tools}
     )

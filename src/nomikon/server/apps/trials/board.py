@@ -107,10 +107,7 @@ def _arm_figures(counts: ArmCounts, mean: ArmSummary) -> dict[str, Any]:
 
 
 def cells_of(trial: Trial) -> dict[str, Any]:
-    """The matrix: cases in the dataset's order, and every output as a short row.
-
-    Rows read [output, arm's position, case revision, repeat, outcome, total].
-    """
+    """The matrix: cases in the dataset's order, and every output, column by column."""
     table = results_of(trial)
     totals = table.column(TOTAL)
     cases = cases_of(trial).values_list(
@@ -122,17 +119,14 @@ def cells_of(trial: Trial) -> dict[str, Any]:
             {"revision": rev, "number": number, "text": gist(inputs), "tags": tags}
             for rev, number, inputs, tags in cases
         ],
-        "rows": [
-            [
-                int(table.keys[i]),
-                int(table.arm[i]),
-                revisions[table.case[i]],
-                int(table.repeat[i]),
-                table.outcome[i],
-                None if math.isnan(totals[i]) else float(totals[i]),
-            ]
-            for i in range(len(table.keys))
-        ],
+        "outputs": {
+            "output": [int(key) for key in table.keys],
+            "arm": table.arm.tolist(),
+            "revision": [revisions[c] for c in table.case],
+            "repeat": table.repeat.tolist(),
+            "outcome": list(table.outcome),
+            "total": [None if math.isnan(t) else float(t) for t in totals],
+        },
     }
 
 

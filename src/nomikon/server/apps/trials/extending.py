@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeAlias
 
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts import as_rows, merge_settings
@@ -47,6 +47,10 @@ class Extension:
         """Estimated price of what is added, in billionths; None where something has none."""
         costs = [e.cost for e in self.estimates]
         return None if any(c is None for c in costs) else sum(c for c in costs if c is not None)
+
+
+# Arms, the cases they are asked, and in which repeats.
+Part: TypeAlias = tuple[list[ArmChoice], list[Entry], range]
 
 
 def plan_extension(
@@ -95,29 +99,8 @@ def plan_extension(
     check_outputs(n_arms, len(entries), whole)
     # Arms that left the race stay as they are.
     left = Output.objects.filter(arm__trial=trial, arm__dropped__isnull=False).count()
-    parts: list[tuple[list[ArmChoice], list[Entry], range]] = [
-        # New arms on everything, former arms on new cases, and on former cases in new repeats.
-        (chosen, entries, range(whole)),
-        (present, added_cases, range(whole)),
-        (
-            present,
-            [e for e in entries if e not in added_cases],
-            range(trial.repeats, whole),
-        ),
-    ]
-    parts = [p for p in parts if all(len(x) for x in p)]
-    if not parts:
-        raise PlanError("nothing is added: choose more cases, arms or repeats", field="repeats")
-    estimates = [
-        estimate_of(arms, cases, len(times), trial.scorecard, trial.user_model)[0]
-        for arms, cases, times in parts
-    ]
-    added = sum(e.outputs for e in estimates)
-    stored = [
-        count_in_store(arms, cases, times, trial.seed, trial.generation, added)
-        for arms, cases, times in parts
-    ]
-    in_store = None if any(n is None for n in stored) else sum(n or 0 for n in stored)
+    parts = _parts(trial, chosen, present, entries, added_cases, whole)
+    estimates, in_store = _estimated(trial, parts)
     return Extension(
         trial,
         chosen,
@@ -175,3 +158,43 @@ def arms_to_store(extension: Extension) -> list[Arm]:
         )
         for i, a in enumerate(extension.arms)
     ]
+
+
+def _estimated(trial: Trial, parts: list[Part]) -> tuple[list[Estimate], int | None]:
+    """What each part takes, and how much of it is stored; None where that was not counted."""
+    estimates = [
+        estimate_of(arms, cases, len(times), trial.scorecard, trial.user_model)[0]
+        for arms, cases, times in parts
+    ]
+    added = sum(e.outputs for e in estimates)
+    stored = [
+        count_in_store(arms, cases, times, trial.seed, trial.generation, added)
+        for arms, cases, times in parts
+    ]
+    in_store = None if any(n is None for n in stored) else sum(n or 0 for n in stored)
+    return estimates, in_store
+
+
+def _parts(
+    trial: Trial,
+    chosen: list[ArmChoice],
+    present: list[ArmChoice],
+    entries: list[Entry],
+    added_cases: list[Entry],
+    repeats: int,
+) -> list[Part]:
+    """What is asked anew; refused where that is nothing."""
+    parts: list[Part] = [
+        # New arms on everything, former arms on new cases, and on former cases in new repeats.
+        (chosen, entries, range(repeats)),
+        (present, added_cases, range(repeats)),
+        (
+            present,
+            [e for e in entries if e not in added_cases],
+            range(trial.repeats, repeats),
+        ),
+    ]
+    parts = [p for p in parts if all(len(x) for x in p)]
+    if not parts:
+        raise PlanError("nothing is added: choose more cases, arms or repeats", field="repeats")
+    return parts

@@ -5,25 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, TypedDict
 
-from nomikon.server.typed import Field, OneOf, Schema
-
-CELL_ROWS = {
-    "type": "array",
-    "items": {
-        "type": "array",
-        "prefixItems": [
-            {"type": "integer"},
-            {"type": "integer"},
-            {"type": "integer"},
-            {"type": "integer"},
-            {"type": "string"},
-            {"type": ["number", "null"]},
-        ],
-        "minItems": 6,
-        "maxItems": 6,
-        "description": "output, arm's position, case revision, repeat, outcome, total",
-    },
-}
+from nomikon.server.typed import Field, OneOf
 
 
 class RescorePlanShape(TypedDict):
@@ -239,9 +221,20 @@ class CellCase(TypedDict):
     tags: list[str]
 
 
+class CellColumns(TypedDict):
+    """Every output, column by column: the n-th of each is the n-th output's."""
+
+    output: list[int]
+    arm: Annotated[list[int], Field(help_text="positions of the arms")]
+    revision: list[int]
+    repeat: list[int]
+    outcome: list[str]
+    total: list[float | None]
+
+
 class CellsShape(TypedDict):
     cases: list[CellCase]
-    rows: Annotated[list[Any], Schema(CELL_ROWS)]
+    outputs: CellColumns
     event: int
 
 

@@ -29,6 +29,7 @@ from nomikon.engine.units import (
     UnitResult,
 )
 from nomikon.server.apps.connections.spec import concurrency_of, connection_spec
+from nomikon.server.apps.datasets.models import Entry
 from nomikon.server.apps.ledger.write import emit, note_spent, prune_events, write_ledger
 from nomikon.server.apps.trials.answers import stored_answers
 from nomikon.server.apps.trials.calibrating import learn_from
@@ -102,32 +103,8 @@ class DatabaseStore:
         entries = cases_of(trial).select_related("revision")
         spec = TrialSpec(
             key=str(trial.pk),
-            arms=tuple(
-                ArmSpec(
-                    str(a.pk),
-                    a.sends,
-                    a.settings,
-                    a.model.name,
-                    connection_spec(a.model.connection, a.model),
-                    a.price_in_nano,
-                    a.price_out_nano,
-                    tuple(a.model.unsupported),
-                    a.price_cached_nano,
-                    a.price_reasoning_nano,
-                    a.model.reasoning,
-                )
-                for a in running
-            ),
-            cases=tuple(
-                CaseSpec(
-                    str(e.revision_id),
-                    e.revision.inputs,
-                    e.revision.reference,
-                    _stratum(e.revision.tags),
-                    e.revision.conversation and read_conversation(e.revision.conversation),
-                )
-                for e in entries
-            ),
+            arms=tuple(_arm_spec(a) for a in running),
+            cases=tuple(_case_spec(e) for e in entries),
             repeats=trial.repeats,
             seed=trial.seed,
             scorecard=trial.scorecard.document,
@@ -222,25 +199,12 @@ class DatabaseStore:
             insert_rows(
                 ScoreRow,
                 [
-                    {
-                        "output_id": pk,
-                        "scorecard_id": trial.scorecard_id,
-                        "total": r.total,
-                        "total_why": r.total_why,
-                        "ungated": r.ungated,
-                        "packed": packed_text(r.scores.items()),
-                        "rule": SCORE_RULE,
-                        "replaced": False,
-                    }
+                    _score_row(pk, r, trial.scorecard_id)
                     for pk, r in zip(ids, stored, strict=True)
                     if r.failure is None
                 ],
             )
-            for r in judged:
-                # What judging anew cost is spent on the output, too.
-                Output.every.filter(pk=int(r.had or 0)).update(
-                    cost_new=Coalesce(F("cost_new"), 0) + r.newly_spent
-                )
+            self._add_cost(judged)
             totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
             totals |= regroup(trial.scorecard, ids, trial.repeats)
             spent = sum(r.newly_spent for r in results)
@@ -251,20 +215,11 @@ class DatabaseStore:
             )
             done = self._n_done + len(new)
             settle_as_ruled(trial, ids[: len(new)])
-            told = {
+            told: dict[str, Any] = {
                 "done": done,
                 "of": trial.n_outputs,
-                # [output, arm's position, case revision, repeat, outcome, total]
                 "rows": [
-                    [
-                        pk,
-                        self._positions[r.arm_key],
-                        int(r.case_key),
-                        r.repeat,
-                        r.outcome,
-                        totals[pk],
-                    ]
-                    for pk, r in zip(ids, stored, strict=True)
+                    self._told_row(pk, r, totals[pk]) for pk, r in zip(ids, stored, strict=True)
                 ],
             }
             if self._to_judge:
@@ -274,6 +229,10 @@ class DatabaseStore:
         self._n_done = done
         self._judged += len(judged)
 
+    def _told_row(self, pk: int, r: UnitResult, total: float | None) -> list[Any]:
+        """[output, arm's position, case revision, repeat, outcome, total]"""
+        return [pk, self._positions[r.arm_key], int(r.case_key), r.repeat, r.outcome, total]
+
     @staticmethod
     def _calls_before(judged: Sequence[UnitResult]) -> dict[int, int]:
         """How many calls each output that was only judged has already."""
@@ -281,6 +240,14 @@ class DatabaseStore:
             return {}
         rows = Call.objects.filter(output__in=[int(r.had) for r in judged if r.had is not None])
         return dict(rows.values_list("output").annotate(n=Count("id")).values_list("output", "n"))
+
+    @staticmethod
+    def _add_cost(judged: Sequence[UnitResult]) -> None:
+        """What judging anew cost is spent on the output, too."""
+        for r in judged:
+            Output.every.filter(pk=int(r.had or 0)).update(
+                cost_new=Coalesce(F("cost_new"), 0) + r.newly_spent
+            )
 
     @staticmethod
     def _make_room(judged: Sequence[UnitResult], scorecard: int) -> None:
@@ -329,19 +296,9 @@ class DatabaseStore:
             "continues": c.continues,
             "request": json.dumps(c.request),
             "answer_key": c.answer_key,
-            "text": c.text,
-            "reasoning": c.reasoning,
-            "refusal": c.refusal,
-            "tool_calls": json.dumps([list(t) for t in c.tool_calls]),
+            **c.received(),
             "finish_reason": (c.finish_reason or "")[:40],
-            "tokens_in": c.tokens_in,
-            "tokens_out": c.tokens_out,
-            "tokens_cached": c.tokens_cached,
-            "tokens_reasoning": c.tokens_reasoning,
-            "tokens_estimated": c.tokens_estimated,
-            "cost": c.cost,
-            "latency_ms": c.latency_ms,
-            "first_ms": c.first_ms,
+            "tool_calls": json.dumps([list(t) for t in c.tool_calls]),
             "model_identity": c.model_identity[:200],
             "attempts": c.attempts,
             "reused_from_id": c.reused_from,
@@ -441,3 +398,42 @@ class DatabaseStore:
 def _stratum(tags: Sequence[str]) -> str:
     """Cases are stratified by their first tag, in the order in which tags are written."""
     return tags[0] if tags else ""
+
+
+def _arm_spec(a: Arm) -> ArmSpec:
+    return ArmSpec(
+        str(a.pk),
+        a.sends,
+        a.settings,
+        a.model.name,
+        connection_spec(a.model.connection, a.model),
+        a.price_in_nano,
+        a.price_out_nano,
+        tuple(a.model.unsupported),
+        a.price_cached_nano,
+        a.price_reasoning_nano,
+        a.model.reasoning,
+    )
+
+
+def _case_spec(e: Entry) -> CaseSpec:
+    return CaseSpec(
+        str(e.revision_id),
+        e.revision.inputs,
+        e.revision.reference,
+        _stratum(e.revision.tags),
+        e.revision.conversation and read_conversation(e.revision.conversation),
+    )
+
+
+def _score_row(pk: int, r: UnitResult, scorecard: int) -> dict[str, Any]:
+    return {
+        "output_id": pk,
+        "scorecard_id": scorecard,
+        "total": r.total,
+        "total_why": r.total_why,
+        "ungated": r.ungated,
+        "packed": packed_text(r.scores.items()),
+        "rule": SCORE_RULE,
+        "replaced": False,
+    }

@@ -12,7 +12,7 @@ from nomikon.core.prompts import check_messages, clauses_of
 from nomikon.core.prompts.leaving_out import Leaving, what_can_go
 from nomikon.core.stats.screening import calls_one_by_one, screening_rows
 from nomikon.core.trials.estimates import estimate_tokens
-from nomikon.server.apps.briefs.models import Brief, Version
+from nomikon.server.apps.briefs.models import Brief, Scorecard, Version
 from nomikon.server.apps.datasets.models import WORKING
 from nomikon.server.apps.trials.cases import sample_of
 from nomikon.server.apps.trials.models import WEIGH, Trial
@@ -72,29 +72,10 @@ def plan_weighing(
     arm = whole.arms[0]
     leaving = what_can_go(check_messages(arm.version.messages), keep)
     n_units = len(leaving.free)
-    if n_units == 0:
-        raise PlanError(
-            f"v{version} has no clause that could be left out: each brings an input in, fixes the "
-            "form of the answer, or is kept",
-            field="version",
-        )
-    if n_units > MOST_UNITS:
-        raise PlanError(
-            f"v{version} has {n_units} clauses that could be left out, and {MOST_UNITS} can be "
-            "weighed at once: say which to keep",
-            field="keep",
-        )
+    _check_units(version, n_units)
     rows = screening_rows(n_units, seed=whole.seed)
     n_working = len(whole.entries)
-    margin = float(whole.scorecard.document.get("margin", 0.05))
-    share = SHARE_OF_ONE_BY_ONE * (n_units + 1) * n_working / len(rows)
-    suggested = min(n_working, math.ceil(max(CASES_BY_MARGIN / margin, share)))
-    wanted = suggested if cases is None else cases
-    if not 2 <= wanted <= n_working:
-        raise PlanError(
-            f"cases is {wanted}; allowed is 2 to {n_working}, the working cases there are",
-            field="cases",
-        )
+    suggested, wanted = _how_many(cases, n_working, len(rows), n_units, whole.scorecard)
     trial = plan_of(
         brief,
         [
@@ -164,3 +145,34 @@ def lines_of(version: Version) -> list[dict[str, Any]]:
         }
         for i, c in enumerate(found)
     ]
+
+
+def _how_many(
+    cases: int | None, n_working: int, n_rows: int, n_units: int, scorecard: Scorecard
+) -> tuple[int, int]:
+    """How many cases are suggested, and how many it shall be."""
+    margin = float(scorecard.document.get("margin", 0.05))
+    share = SHARE_OF_ONE_BY_ONE * (n_units + 1) * n_working / n_rows
+    suggested = min(n_working, math.ceil(max(CASES_BY_MARGIN / margin, share)))
+    wanted = suggested if cases is None else cases
+    if not 2 <= wanted <= n_working:
+        raise PlanError(
+            f"cases is {wanted}; allowed is 2 to {n_working}, the working cases there are",
+            field="cases",
+        )
+    return suggested, wanted
+
+
+def _check_units(version: int, n_units: int) -> None:
+    if n_units == 0:
+        raise PlanError(
+            f"v{version} has no clause that could be left out: each brings an input in, fixes the "
+            "form of the answer, or is kept",
+            field="version",
+        )
+    if n_units > MOST_UNITS:
+        raise PlanError(
+            f"v{version} has {n_units} clauses that could be left out, and {MOST_UNITS} can be "
+            "weighed at once: say which to keep",
+            field="keep",
+        )

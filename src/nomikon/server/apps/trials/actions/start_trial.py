@@ -73,24 +73,7 @@ class StartTrial:
                 "problems": [asdict(p) for p in figures.problems],
             },
         )
-        Arm.objects.bulk_create(
-            [
-                Arm(
-                    trial=trial,
-                    position=i,
-                    version=a.version,
-                    model=a.model,
-                    settings=a.settings,
-                    without=list(a.without),
-                    messages=as_rows(a.messages),
-                    price_in_nano=a.model.price_in_nano,
-                    price_out_nano=a.model.price_out_nano,
-                    price_cached_nano=a.model.price_cached_nano,
-                    price_reasoning_nano=a.model.price_reasoning_nano,
-                )
-                for i, a in enumerate(plan.arms)
-            ]
-        )
+        self._make_arms(trial)
         write_ledger(
             "trial.started",
             trial,
@@ -108,3 +91,24 @@ class StartTrial:
             },
         )
         return trial
+
+    def _make_arms(self, trial: Trial) -> None:
+        """Text, settings and prices are stored with each arm: they may change where they came from."""
+        Arm.objects.bulk_create(
+            [
+                Arm(
+                    trial=trial,
+                    position=i,
+                    version=a.version,
+                    model=a.model,
+                    settings=a.settings,
+                    without=list(a.without),
+                    messages=as_rows(a.messages),
+                    price_in_nano=a.model.price_in_nano,
+                    price_out_nano=a.model.price_out_nano,
+                    price_cached_nano=a.model.price_cached_nano,
+                    price_reasoning_nano=a.model.price_reasoning_nano,
+                )
+                for i, a in enumerate(self.plan.arms)
+            ]
+        )

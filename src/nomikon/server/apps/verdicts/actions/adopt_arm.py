@@ -38,25 +38,7 @@ class AdoptArm:
     def execute(self) -> Verdict:
         arm = Arm.objects.select_related("trial__brief", "version", "model").get(pk=self.arm_id)
         reservations = reservations_about(arm)
-        if not self.reason.strip():
-            asked = f", though {' and '.join(reservations)}" if reservations else ""
-            raise VerdictError(f"say why this arm is adopted{asked}", field="reason")
-        if arm.trial.state != COMPLETE:
-            raise VerdictError(
-                f"trial {arm.trial.number} is {arm.trial.state}; a verdict needs a complete one",
-                field="arm",
-            )
-        if arm.without:
-            raise VerdictError(
-                f"{arm.version_label} is no version of its own: save that text as one, run it, and "
-                "adopt that",
-                field="arm",
-            )
-        against = None
-        if self.against_id is not None:
-            against = Arm.objects.filter(pk=self.against_id, trial=arm.trial).first()
-            if against is None or against.pk == arm.pk:
-                raise VerdictError("compare with another arm of the same trial", field="against")
+        against = self._checked(arm, reservations)
         summary = summary_of(arm.trial)
         own = next(a for a in summary["arms"] if a["id"] == arm.pk)
         evidence = {
@@ -98,3 +80,26 @@ class AdoptArm:
             },
         )
         return verdict
+
+    def _checked(self, arm: Arm, reservations: list[str]) -> Arm | None:
+        """The arm it is compared with; refused where no verdict can stand on this."""
+        if not self.reason.strip():
+            asked = f", though {' and '.join(reservations)}" if reservations else ""
+            raise VerdictError(f"say why this arm is adopted{asked}", field="reason")
+        if arm.trial.state != COMPLETE:
+            raise VerdictError(
+                f"trial {arm.trial.number} is {arm.trial.state}; a verdict needs a complete one",
+                field="arm",
+            )
+        if arm.without:
+            raise VerdictError(
+                f"{arm.version_label} is no version of its own: save that text as one, run it, and "
+                "adopt that",
+                field="arm",
+            )
+        against = None
+        if self.against_id is not None:
+            against = Arm.objects.filter(pk=self.against_id, trial=arm.trial).first()
+            if against is None or against.pk == arm.pk:
+                raise VerdictError("compare with another arm of the same trial", field="against")
+        return against
