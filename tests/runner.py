@@ -47,7 +47,11 @@ class RemoteResult(_Timed, RemoteTestResult):
         super().addFailure(test, _as_text(err))
 
     def addSubTest(self, test: Any, subtest: Any, err: Any) -> None:
-        super().addSubTest(test, subtest, err and _as_text(err))
+        # A sub-test holds its test, and with it what no process can be sent: it is told as a
+        # failure of the test, with its own name before the text.
+        if err is not None:
+            told = AssertionError(f"{subtest}\n{''.join(traceback.format_exception(*err))}")
+            super().addFailure(test, (AssertionError, told, None))
 
 
 class RemoteRunner(RemoteTestRunner):

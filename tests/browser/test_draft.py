@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from playwright.sync_api import expect
 
 from nomikon.server.apps.briefs.models import Brief
@@ -34,6 +36,43 @@ class FindingsTest(BrowserTest):
         expect(margin.get_by_text("said twice on purpose")).to_be_visible()
         margin.get_by_role("button", name="Hear it again").click()
         expect(margin.get_by_role("button", name="Take it out")).to_be_visible()
+        self.assertEqual(self.troubles, [])
+
+
+class PaletteTest(BrowserTest):
+    with_worker = False
+
+    def test_it_does_what_is_asked_from_anywhere_and_finds_texts(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+
+        def choose(words, option):
+            page.keyboard.press("Control+k")
+            page.get_by_role("combobox").fill(words)
+            expect(page.get_by_role("option", name=option).first).to_be_visible()
+            page.get_by_role("option", name=option).first.click()
+
+        # From the desk to a sheet of the models page.
+        page.goto(self.address)
+        expect(page.get_by_role("heading", name="Desk")).to_be_visible()
+        choose("add conn", "Add a connection and its models")
+        expect(page.get_by_role("dialog", name="New connection")).to_be_visible()
+        page.keyboard.press("Escape")
+        # On the draft it acts at once; on another stage it goes there first, with the version.
+        page.goto(f"{self.address}/briefs/{brief.pk}/cases?v=2")
+        expect(page.get_by_role("grid", name="Cases")).to_be_visible()
+        choose("request code", "Prompt files in and out")
+        expect(page.get_by_role("dialog", name="Files and requests")).to_be_visible()
+        expect(page.get_by_role("heading", name="Version 2")).to_be_attached()
+        page.keyboard.press("Escape")
+        # What stands in a case leads to it, opened.
+        choose("case 7", re.compile("^Case 7"))
+        expect(page.get_by_role("dialog", name="Case 7")).to_be_visible()
+        page.keyboard.press("Escape")
+        # Every key of the screens stands on the sheet.
+        page.keyboard.press("?")
+        sheet = page.get_by_role("dialog", name="Keys")
+        expect(sheet.get_by_text("make the mark a precedent")).to_be_visible()
         self.assertEqual(self.troubles, [])
 
 

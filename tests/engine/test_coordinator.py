@@ -15,6 +15,20 @@ from nomikon.models import Answer, CallFailure, Connection, Usage
 CARD = {"nomikon": "scorecard/1", "measures": [{"measure": "normalised-match"}]}
 
 
+def stored(call, text, finish_reason, tokens_in, tokens_out, cost):
+    return StoredAnswer(
+        call,
+        text=text,
+        finish_reason=finish_reason,
+        tokens_in=tokens_in,
+        tokens_out=tokens_out,
+        cost=cost,
+        latency_ms=5.0,
+        first_ms=1.0,
+        model_identity="m 1",
+    )
+
+
 class FakeCaller:
     """Answers at once; `reply` decides what. Counts calls and how many are under way."""
 
@@ -142,10 +156,7 @@ class RunTrialTest(unittest.TestCase):
         run(first, FakeCaller())
         calls = [r.calls[0] for r in first.results.values()]
         store = MemoryStore(spec(1, 4))
-        store.answers = {
-            c.answer_key: StoredAnswer(9, "no", "stop", 3, 1, False, 77, 5.0, 1.0, "m 1")
-            for c in calls[:3]
-        }
+        store.answers = {c.answer_key: stored(9, "no", "stop", 3, 1, 77) for c in calls[:3]}
         caller = FakeCaller()
         run(store, caller)
         self.assertEqual(len(caller.bodies), 1)
@@ -238,9 +249,7 @@ class RunTrialTest(unittest.TestCase):
         run(first, FakeCaller())
         second = MemoryStore(spec(1, 3, messages=messages))
         second.answers = {
-            c.answer_key: StoredAnswer(
-                n, c.text, c.finish_reason, 10, 2, False, c.cost, 5.0, 1.0, "m 1"
-            )
+            c.answer_key: stored(n, c.text, c.finish_reason, 10, 2, c.cost)
             for r in first.results.values()
             for n, c in enumerate(r.calls)
         }

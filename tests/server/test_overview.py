@@ -1,5 +1,7 @@
 """What the frame and the desk say in words, and what decides an answer's key."""
 
+from urllib.parse import urlencode
+
 from django.db import connection
 from django.db.models import F
 from django.test import TestCase, TransactionTestCase
@@ -177,3 +179,44 @@ class ConnectionRevisionTest(TestCase):
         self.assertEqual(self.save(found, name="Renamed", concurrency=9).revision, 1)
         self.assertEqual(self.save(found, base_url="http://127.0.0.1:10/v1").revision, 2)
         self.assertEqual(self.save(found, key_env="OTHER_KEY").revision, 3)
+
+
+class FindTest(TransactionTestCase):
+    """What the palette finds: by words that stand in it, or by its number."""
+
+    def setUp(self):
+        self.brief, self.api = make_brief(), Api()
+        self.trial = start(self.brief, models=[Model.objects.get(name="small").pk])
+        run(self.trial)
+
+    def find(self, words, **more):
+        return self.api.get(f"find/?{urlencode({'q': words, **more})}").json()
+
+    def kinds(self, rows):
+        return {row["kind"] for row in rows}
+
+    def test_a_trial_by_its_question_or_number(self):
+        for words in ("better", "Trial 1", "1"):
+            with self.subTest(words):
+                row = self.find(words)[0]
+                self.assertEqual(row["to"], f"/briefs/{self.brief.pk}/trials/{self.trial.pk}")
+                self.assertIn("Is it better?", row["label"])
+
+    def test_a_case_and_its_answers_by_words(self):
+        rows = self.find("sea 3")
+        case = next(r for r in rows if r["kind"] == "case")
+        dataset = self.brief.datasets.first()
+        self.assertTrue(case["to"].endswith(f"/cases?dataset={dataset.pk}&case=4"), case)
+        answer = Output.objects.exclude(text="").first()
+        found = [r for r in self.find(answer.text) if r["kind"] == "answer"]
+        self.assertIn(f"trial {self.trial.number}", found[0]["hint"])
+
+    def test_a_brief_keeps_to_itself(self):
+        other = make_brief(name="Elsewhere")
+        self.assertEqual(self.kinds(self.find("better", brief=other.pk)), set())
+        self.assertEqual(self.kinds(self.find("sea 3", brief=other.pk)), {"case"})
+
+    def test_nothing_is_found_by_next_to_nothing(self):
+        self.assertEqual(self.find("e"), [])
+        self.assertEqual(self.api.get("find/").json(), [])
+        self.assertEqual(self.find("no such words anywhere"), [])

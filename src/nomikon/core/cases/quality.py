@@ -88,6 +88,9 @@ def smallest_difference(n_cases: int, spread: float = 0.5) -> float | None:
     (z0.975 + z0.80) × spread ÷ √n, two-sided at 5 %; spread is the standard
     deviation of the case differences (0.5 where a quarter of all cases change
     between wrong and right). None without cases.
+
+    >>> round(smallest_difference(100), 2)
+    0.14
     """
     if n_cases < 1:
         return None

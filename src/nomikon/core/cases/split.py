@@ -21,6 +21,9 @@ def held_out(
     comes nearest (largest remainders). copies: pairs that must not be parted; a
     group of copies counts for the stratum of its first case.
     The same arguments give the same split. Raises PlanError for a share out of range.
+
+    >>> sorted(held_out(['a', 'a', 'b', 'b'], 0.5, seed=1))
+    [0, 2]
     """
     if not 0 < share < 1:
         raise PlanError(f"the share is {share:g}; it must lie between 0 and 1", field="share")

@@ -348,7 +348,11 @@ def _refuse_constant(name: str) -> None:
 
 
 def write_csv(columns: Sequence[str], rows: Sequence[Mapping[str, Any]]) -> str:
-    """CSV text; a leading =, +, - or @ is neutralised with an apostrophe for spreadsheets."""
+    """CSV text; a leading =, +, - or @ is neutralised with an apostrophe for spreadsheets.
+
+    >>> write_csv(['note'], [{'note': 'late'}])
+    'note\\r\\nlate\\r\\n'
+    """
     out = io.StringIO(newline="")
     writer = csv.writer(out)
     writer.writerow(list(columns))

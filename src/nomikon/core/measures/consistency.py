@@ -12,7 +12,7 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, GroupMeasure, Score, only_known, parse_json
 from nomikon.core.measures.declared import CHOICE, TEXT, Parameter
 from nomikon.core.measures.match import normalised
-from nomikon.core.measures.parameters import one_of
+from nomikon.core.measures.parameters import given
 
 EXACT, NORMALISED, EDITS = "exact", "normalised", "edits"
 
@@ -39,7 +39,7 @@ class Consistency(GroupMeasure):
     )
     parameters = {
         "by": Parameter(
-            "exact, normalised (default) or edits", CHOICE, ("normalised", "exact", "edits")
+            "normalised (the default), exact or edits", CHOICE, ("normalised", "exact", "edits")
         ),
         "field": Parameter("key of JSON answers to compare (optional)", TEXT),
     }
@@ -47,7 +47,7 @@ class Consistency(GroupMeasure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.by = one_of(parameters, "by", (EXACT, NORMALISED, EDITS), NORMALISED)
+        self.by = given(self, parameters, "by")
         self.field = parameters.get("field")
         if self.field is not None and (not isinstance(self.field, str) or not self.field):
             raise MeasureError("field must name a key of the answers", field="field")

@@ -7,7 +7,7 @@ from typing import Any
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import FLAG, TEXTS, Parameter
-from nomikon.core.measures.parameters import flag, phrases
+from nomikon.core.measures.parameters import given
 
 
 class Contains(Measure):
@@ -24,9 +24,9 @@ class Contains(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.all = phrases(parameters, "all")
-        self.any = phrases(parameters, "any")
-        self.ignore_case = flag(parameters, "ignore_case")
+        self.all = given(self, parameters, "all")
+        self.any = given(self, parameters, "any")
+        self.ignore_case = given(self, parameters, "ignore_case")
         if not self.all and not self.any:
             raise MeasureError("contains needs phrases in all or any", field="all")
 
@@ -54,8 +54,8 @@ class NotContains(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.phrases = phrases(parameters, "phrases")
-        self.ignore_case = flag(parameters, "ignore_case")
+        self.phrases = given(self, parameters, "phrases")
+        self.ignore_case = given(self, parameters, "ignore_case")
         if not self.phrases:
             raise MeasureError("not-contains needs at least one phrase", field="phrases")
 

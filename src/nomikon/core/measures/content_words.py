@@ -7,8 +7,8 @@ from collections import Counter
 from typing import Any
 
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
-from nomikon.core.measures.declared import NUMBER, TEXTS, WHOLE, Parameter
-from nomikon.core.measures.parameters import BOUNDS, Bounds, phrases, whole
+from nomikon.core.measures.declared import TEXTS, WHOLE, Parameter
+from nomikon.core.measures.parameters import BOUNDS, Bounds, given
 
 _WORD = re.compile(r"[^\W\d_]+(?:['’][^\W\d_]+)*")
 _QUOTED = re.compile(r"“[^”]*”|\"[^\"\n]*\"|«[^»]*»")
@@ -22,14 +22,16 @@ class Keywords(Measure):
 
     name = "keywords"
     description = "The share of the keywords that the output mentions."
-    parameters = {"words": Parameter("the keywords; a phrase counts as a whole", TEXTS)}
+    parameters = {
+        "words": Parameter("the keywords; a phrase counts as a whole", TEXTS, needed=True)
+    }
     worked = ({"words": ["vessel", "quay"]}, "The vessel is late.", None, 0.5)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
         self.words = [
             (w, re.compile(rf"(?<!\w){re.escape(w)}(?!\w)", re.IGNORECASE))
-            for w in phrases(parameters, "words", needed=True)
+            for w in given(self, parameters, "words")
         ]
 
     def score(self, answer: Answer) -> Score:
@@ -44,15 +46,17 @@ class Repetition(Measure):
     name = "repetition"
     description = "No word comes more often than allowed."
     parameters = {
-        "max": Parameter("how often a word may come (default 3)", NUMBER),
-        "letters": Parameter("words shorter than this are not counted (default 5)", WHOLE),
+        "max": Parameter("how often a word may come (default 3)", WHOLE, default=3),
+        "letters": Parameter(
+            "words shorter than this are not counted (default 5)", WHOLE, default=5
+        ),
     }
     worked = ({"max": 1}, "Sorry, sorry.", None, 0.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.most = whole(parameters, "max", 3) or 0
-        self.letters = whole(parameters, "letters", 5) or 0
+        self.most = given(self, parameters, "max")
+        self.letters = given(self, parameters, "letters")
 
     def score(self, answer: Answer) -> Score:
         words = (w.casefold() for w in _WORD.findall(answer.output))

@@ -14,8 +14,8 @@ _SCHEMAS: dict[str, dict[str, Any]] = {
     TEXT: {"type": "string"},
     LONG: {"type": "string"},
     TEXTS: {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]},
-    WHOLE: {"type": "integer", "minimum": 0},
-    NUMBER: {"type": "number", "minimum": 0},
+    WHOLE: {"type": "integer"},
+    NUMBER: {"type": "number"},
     FLAG: {"type": "boolean"},
     CHOICE: {"type": "string"},
     JSON: {},
@@ -28,21 +28,32 @@ _SCHEMAS: dict[str, dict[str, Any]] = {
 class Parameter:
     """words: what it is for. sort: one of SORTS. options: of a choice, the default first.
 
-    default: what a flag is where it is not given.
+    default: what stands where it is not given; of a flag false, where nothing is said. low, high:
+    of a number, both ends included. needed: without it there is no such measure.
     """
 
     words: str
     sort: str = JSON
     options: tuple[str, ...] = ()
-    default: bool = False
+    default: Any = None
+    low: float = 0
+    high: float | None = None
+    needed: bool = False
 
     def schema(self) -> dict[str, Any]:
         """As JSON Schema.
 
         >>> Parameter("true to let case differ", FLAG).schema()
         {'description': 'true to let case differ', 'type': 'boolean'}
+        >>> Parameter("how often", WHOLE, default=1, low=1, high=9).schema()
+        {'description': 'how often', 'type': 'integer', 'default': 1, 'minimum': 1, 'maximum': 9}
         """
         found = {"description": self.words, **_SCHEMAS[self.sort]}
+        if self.default is not None:
+            found["default"] = self.default
+        if self.sort in (WHOLE, NUMBER):
+            found["minimum"] = self.low
+            found |= {} if self.high is None else {"maximum": self.high}
         return {**found, "enum": list(self.options)} if self.options else found
 
 

@@ -9,7 +9,7 @@ from typing import Any
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import TEXTS, Parameter
-from nomikon.core.measures.parameters import phrases
+from nomikon.core.measures.parameters import given
 
 _NUMBER = re.compile(r"\d+(?:[.,:]\d+)*")
 _MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"
@@ -76,13 +76,13 @@ class Faithful(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.kinds = phrases(parameters, "kinds") or list(_KINDS)
+        self.kinds = given(self, parameters, "kinds") or list(_KINDS)
         unknown = [k for k in self.kinds if k not in _KINDS]
         if unknown:
             raise MeasureError(
                 f"unknown kind {unknown[0]!r}; known are {', '.join(_KINDS)}", field="kinds"
             )
-        self.allow = {a.casefold() for a in phrases(parameters, "allow")}
+        self.allow = {a.casefold() for a in given(self, parameters, "allow")}
 
     def score(self, answer: Answer) -> Score:
         source = "\n".join(str(v) for v in answer.inputs.values() if v is not None).casefold()

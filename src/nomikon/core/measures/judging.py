@@ -18,7 +18,7 @@ from nomikon.core.measures.base import (
     Measure,
     Score,
 )
-from nomikon.core.measures.parameters import whole
+from nomikon.core.measures.parameters import given
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.rendering import render
@@ -73,23 +73,18 @@ class JudgeMeasure(Measure):
         self.connection = parameters.get("connection")
         if self.connection is not None and not isinstance(self.connection, str):
             raise MeasureError("connection must be a connection's name", field="connection")
-        times = whole(parameters, "times", 1)
-        if times is None or not 1 <= times <= MOST_TIMES:
-            raise MeasureError(
-                f"times is {times}; it must be from 1 to {MOST_TIMES}", field="times"
-            )
-        self.times = times
+        self.times: int = given(self, parameters, "times")
         again = parameters.get("again", True)
         if not isinstance(again, bool):
             raise MeasureError("again must be true or false", field="again")
         self.again = again
         self.text = parameters.get("instruction", self.instruction)
         self._check_instruction()
-        given = parameters.get("settings", {})
-        if not isinstance(given, Mapping):
+        settings = parameters.get("settings", {})
+        if not isinstance(settings, Mapping):
             raise MeasureError("settings must be a mapping", field="settings")
         try:
-            self.settings = check_settings({**DEFAULT_SETTINGS, **given})
+            self.settings = check_settings({**DEFAULT_SETTINGS, **settings})
         except DomainError as error:
             raise MeasureError(f"settings: {error.message}", field="settings") from error
 

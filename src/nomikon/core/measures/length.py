@@ -8,25 +8,37 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
-from nomikon.core.measures.declared import CHOICE, NUMBER, Parameter
-from nomikon.core.measures.parameters import one_of, whole
+from nomikon.core.measures.declared import CHOICE, WHOLE, Parameter
+from nomikon.core.measures.parameters import given
 from nomikon.core.trials.estimates import estimate_tokens
 
 _SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s|$)")
 
 
 def count_characters(text: str) -> int:
-    """Code points, blanks at the ends not counted."""
+    """Code points, blanks at the ends not counted.
+
+    >>> count_characters(' née ')
+    3
+    """
     return len(text.strip())
 
 
 def count_words(text: str) -> int:
-    """Runs of anything but blanks."""
+    """Runs of anything but blanks.
+
+    >>> count_words('one two  three')
+    3
+    """
     return len(text.split())
 
 
 def count_sentences(text: str) -> int:
-    """Ends of sentence, and a rest without one."""
+    """Ends of sentence, and a rest without one.
+
+    >>> count_sentences('Late. Very late')
+    2
+    """
     text = text.strip()
     if not text:
         return 0
@@ -36,12 +48,20 @@ def count_sentences(text: str) -> int:
 
 
 def count_lines(text: str) -> int:
-    """Lines that hold something."""
+    """Lines that hold something.
+
+    >>> count_lines('a\\n\\nb')
+    2
+    """
     return sum(1 for line in text.splitlines() if line.strip())
 
 
 def count_paragraphs(text: str) -> int:
-    """Blocks of lines between empty lines."""
+    """Blocks of lines between empty lines.
+
+    >>> count_paragraphs('a\\nb\\n\\nc')
+    2
+    """
     return sum(1 for block in re.split(r"\n[ \t]*\n", text) if block.strip())
 
 
@@ -67,17 +87,17 @@ class Length(Measure):
             CHOICE,
             tuple(UNITS),
         ),
-        "min": Parameter("least length (optional)", NUMBER),
-        "max": Parameter("greatest length (optional)", NUMBER),
+        "min": Parameter("least length (optional)", WHOLE),
+        "max": Parameter("greatest length (optional)", WHOLE),
     }
     worked = ({"unit": "words", "max": 3}, "one two three", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
         # The first of the choice stands where none is given, as in every measure.
-        self.unit = one_of(parameters, "unit", tuple(UNITS), next(iter(UNITS)))
-        self.low = whole(parameters, "min")
-        self.high = whole(parameters, "max")
+        self.unit = given(self, parameters, "unit")
+        self.low = given(self, parameters, "min")
+        self.high = given(self, parameters, "max")
         if self.low is None and self.high is None:
             raise MeasureError("length needs min, max or both", field="max")
         if self.low is not None and self.high is not None and self.low > self.high:

@@ -55,7 +55,11 @@ class NormalisedMatch(Measure):
 
 @lru_cache(maxsize=4096)
 def normalised(text: str) -> str:
-    """Compatibility form, case folded, blanks joined, outer punctuation dropped."""
+    """Compatibility form, case folded, blanks joined, outer punctuation dropped.
+
+    >>> normalised(' “Lost  Item.” ')
+    'lost item'
+    """
     plain = text if text.isascii() else unicodedata.normalize("NFKC", text)
     joined = " ".join(plain.casefold().split())
     first, last = 0, len(joined)

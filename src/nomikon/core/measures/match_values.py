@@ -9,7 +9,7 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXT, TEXTS, Parameter
 from nomikon.core.measures.match import normalised
-from nomikon.core.measures.parameters import PATTERN_S, flag, number, one_of, pattern, phrases
+from nomikon.core.measures.parameters import PATTERN_S, given, pattern
 
 # Thousands of answers must not each wait for a pattern that explodes.
 MOST_SLOW = 20
@@ -21,12 +21,12 @@ class OneOf(Measure):
 
     name = "one-of"
     description = "The whole output is one of the listed texts (case, blanks, outer marks apart)."
-    parameters = {"values": Parameter("the texts that are allowed", TEXTS)}
+    parameters = {"values": Parameter("the texts that are allowed", TEXTS, needed=True)}
     worked = ({"values": ["delay", "lost item"]}, " “Lost item.” ", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.values = {normalised(v): v for v in phrases(parameters, "values", needed=True)}
+        self.values = {normalised(v): v for v in given(self, parameters, "values")}
 
     def score(self, answer: Answer) -> Score:
         got = normalised(answer.output)
@@ -50,9 +50,9 @@ class RegexMatch(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.pattern = pattern(parameters, "pattern", flag(parameters, "ignore_case"))
-        self.whole = flag(parameters, "whole")
-        self.absent = flag(parameters, "absent")
+        self.pattern = pattern(parameters, "pattern", given(self, parameters, "ignore_case"))
+        self.whole = given(self, parameters, "whole")
+        self.absent = given(self, parameters, "absent")
         self._slow = 0
 
     def score(self, answer: Answer) -> Score:
@@ -79,8 +79,10 @@ class NumberMatch(Measure):
     description = "A number in the output is the reference's, within a tolerance."
     needs_reference = True
     parameters = {
-        "tolerance": Parameter("how far it may be off (default 0)", NUMBER),
-        "relative": Parameter("share of the reference's size it may be off (default 0)", NUMBER),
+        "tolerance": Parameter("how far it may be off (default 0)", NUMBER, default=0),
+        "relative": Parameter(
+            "share of the reference's size it may be off (default 0)", NUMBER, default=0
+        ),
         "take": Parameter(
             "which number of the output counts: first, last or only (default last)",
             CHOICE,
@@ -91,9 +93,9 @@ class NumberMatch(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.tolerance = number(parameters, "tolerance", default=0.0) or 0.0
-        self.relative = number(parameters, "relative", default=0.0) or 0.0
-        self.take = one_of(parameters, "take", ("first", "last", "only"), "last")
+        self.tolerance = given(self, parameters, "tolerance")
+        self.relative = given(self, parameters, "relative")
+        self.take = given(self, parameters, "take")
 
     def score(self, answer: Answer) -> Score:
         if answer.reference is None:
@@ -113,7 +115,11 @@ class NumberMatch(Measure):
 
 
 def numbers_in(text: str) -> list[float]:
-    """Numbers in a text, thousands commas allowed, in order."""
+    """Numbers in a text, thousands commas allowed, in order.
+
+    >>> numbers_in('1,200.5 of 3')
+    [1200.5, 3.0]
+    """
     found = []
     for match in _NUMBER.finditer(text):
         value = float(match.group().replace(",", "").replace("−", "-"))

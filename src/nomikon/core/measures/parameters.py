@@ -3,68 +3,106 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Callable, Mapping
+from typing import Any, Protocol
 
 import regex
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Score
-from nomikon.core.measures.declared import NUMBER, Parameter
+from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXTS, WHOLE, Parameter
 
 # A pattern that backtracks for longer than this is given up on.
 PATTERN_S = 0.25
 
 
-def flag(parameters: Mapping[str, Any], name: str, default: bool = False) -> bool:
-    """true or false."""
-    value = parameters.get(name, default)
+class Declares(Protocol):
+    """What has a name and declares its parameters: a measure."""
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def parameters(self) -> Mapping[str, Parameter | str]: ...
+
+
+def given(measure: Declares, parameters: Mapping[str, Any], name: str) -> Any:
+    """A parameter as the measure declares it: its sort, its range, its default.
+
+    A flag is a bool, a text list a list, a choice one of its options, a number a float or int, or
+    None where it may be left out. Raises MeasureError at the parameter.
+    """
+    told = measure.parameters[name]
+    assert isinstance(told, Parameter)
+    value = parameters.get(name)
+    if value is None and told.needed:
+        raise MeasureError(f"{measure.name} needs {name}: {told.words}", field=name)
+    return _READERS[told.sort](told, value, name)
+
+
+def _flag(told: Parameter, value: Any, name: str) -> bool:
+    value = (told.default or False) if value is None else value
     if not isinstance(value, bool):
         raise MeasureError(f"{name} must be true or false", field=name)
     return value
 
 
-def number(
-    parameters: Mapping[str, Any], name: str, *, low: float = 0.0, default: float | None = None
-) -> float | None:
-    """A finite number from `low`; the default where it is left out."""
-    value = parameters.get(name, default)
+def _number(told: Parameter, value: Any, name: str) -> float | None:
+    value = told.default if value is None else value
     if value is None:
         return None
     good = isinstance(value, (int, float)) and not isinstance(value, bool) and math.isfinite(value)
-    if not good or value < low:
-        raise MeasureError(f"{name} is {value!r}; it must be a number from {low:g}", field=name)
+    if not good or not _within(told, value):
+        raise MeasureError(f"{name} is {value!r}; it must be a number {_range(told)}", field=name)
     return float(value)
 
 
-def whole(parameters: Mapping[str, Any], name: str, default: int | None = None) -> int | None:
-    """A whole number from 0."""
-    value = parameters.get(name, default)
+def _whole(told: Parameter, value: Any, name: str) -> int | None:
+    value = told.default if value is None else value
     if value is None:
         return None
-    if isinstance(value, bool) or not isinstance(value, int) or value < 0:
-        raise MeasureError(f"{name} is {value!r}; it must be a whole number from 0", field=name)
+    if isinstance(value, bool) or not isinstance(value, int) or not _within(told, value):
+        raise MeasureError(
+            f"{name} is {value!r}; it must be a whole number {_range(told)}", field=name
+        )
     return int(value)
 
 
-def phrases(parameters: Mapping[str, Any], name: str, *, needed: bool = False) -> list[str]:
-    """A list of texts, none empty; one text alone counts as a list of one."""
-    value = parameters.get(name)
-    if value is None and not needed:
+def _within(told: Parameter, value: float) -> bool:
+    return told.low <= value and (told.high is None or value <= told.high)
+
+
+def _range(told: Parameter) -> str:
+    return f"from {told.low:g}" + ("" if told.high is None else f" to {told.high:g}")
+
+
+def _phrases(told: Parameter, value: Any, name: str) -> list[str]:
+    # One text alone counts as a list of one.
+    if value is None:
         return []
     found = [value] if isinstance(value, str) else value
     good = isinstance(found, (list, tuple)) and all(isinstance(p, str) and p for p in found)
-    if not good or (needed and not found):
+    if not good or (told.needed and not found):
         raise MeasureError(f"{name} must be a list of texts, none empty", field=name)
-    return list(found or [])
+    return list(found)
 
 
-def one_of(parameters: Mapping[str, Any], name: str, allowed: tuple[str, ...], default: str) -> str:
-    """One of a few words."""
-    value = parameters.get(name, default)
-    if value not in allowed:
-        raise MeasureError(f"{name} is {value!r}; allowed are {', '.join(allowed)}", field=name)
+def _one_of(told: Parameter, value: Any, name: str) -> str:
+    value = told.options[0] if value is None else value
+    if value not in told.options:
+        raise MeasureError(
+            f"{name} is {value!r}; allowed are {', '.join(told.options)}", field=name
+        )
     return str(value)
+
+
+_READERS: dict[str, Callable[[Parameter, Any, str], Any]] = {
+    FLAG: _flag,
+    NUMBER: _number,
+    WHOLE: _whole,
+    TEXTS: _phrases,
+    CHOICE: _one_of,
+}
 
 
 def pattern(parameters: Mapping[str, Any], name: str, ignore_case: bool) -> regex.Pattern[str]:
@@ -85,8 +123,8 @@ class Bounds:
     """min, max or both, ends included."""
 
     def __init__(self, measure: str, parameters: Mapping[str, Any], *, needed: bool = True) -> None:
-        self.low = number(parameters, "min")
-        self.high = number(parameters, "max")
+        self.low = _number(BOUNDS["min"], parameters.get("min"), "min")
+        self.high = _number(BOUNDS["max"], parameters.get("max"), "max")
         if needed and self.low is None and self.high is None:
             raise MeasureError(f"{measure} needs min, max or both", field="max")
         if self.low is not None and self.high is not None and self.low > self.high:

@@ -9,6 +9,7 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import NO_REFERENCE, Answer, JudgeReply, Score, only_known, shown
 from nomikon.core.measures.declared import FLAG, JSON, LONG, MODEL, TEXT, WHOLE, Parameter
 from nomikon.core.measures.judging import (
+    MOST_TIMES,
     JudgeMeasure,
     JudgementError,
     JudgeRequest,
@@ -91,7 +92,13 @@ class Preferred(JudgeMeasure):
         "model": Parameter("name of the model that judges", MODEL),
         "connection": Parameter("its connection, where several have a model of that name", TEXT),
         "asks": Parameter("what makes an answer better", LONG),
-        "times": Parameter("judgements in each order, averaged (default 1)", WHOLE),
+        "times": Parameter(
+            "judgements in each order, averaged (default 1)",
+            WHOLE,
+            default=1,
+            low=1,
+            high=MOST_TIMES,
+        ),
         "again": Parameter(
             "whether a reply that cannot be read is asked for once more (default true)",
             FLAG,

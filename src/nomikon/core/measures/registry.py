@@ -57,7 +57,12 @@ MEASURES: dict[str, type[Measure]] = {m.name: m for row in FAMILIES.values() for
 
 
 def make_measure(name: str, parameters: Mapping[str, Any]) -> Measure:
-    """A measure with its parameters checked. Raises MeasureError naming what is wrong."""
+    """A measure with its parameters checked. Raises MeasureError naming what is wrong.
+
+    >>> from nomikon.core.measures import Answer
+    >>> make_measure('length', {'unit': 'words', 'max': 2}).score(Answer('one two three')).why
+    '3 words, at most 2 allowed'
+    """
     if name in MEASURES:
         return MEASURES[name](**parameters)
     own = own_measures()

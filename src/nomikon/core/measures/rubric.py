@@ -12,6 +12,7 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known, shown
 from nomikon.core.measures.declared import CRITERIA, FLAG, JSON, LONG, MODEL, TEXT, WHOLE, Parameter
 from nomikon.core.measures.judging import (
+    MOST_TIMES,
     JudgeMeasure,
     JudgementError,
     JudgeRequest,
@@ -278,7 +279,13 @@ class Rubric(JudgeMeasure):
         "model": Parameter("name of the model that judges", MODEL),
         "connection": Parameter("its connection, where several have a model of that name", TEXT),
         "criteria": Parameter("list of {name, asks, levels: [worst … best], weight}", CRITERIA),
-        "times": Parameter("judgements of each output, averaged (default 1)", WHOLE),
+        "times": Parameter(
+            "judgements of each output, averaged (default 1)",
+            WHOLE,
+            default=1,
+            low=1,
+            high=MOST_TIMES,
+        ),
         "again": Parameter(
             "whether a reply that cannot be read is asked for once more (default true)",
             FLAG,
@@ -388,7 +395,7 @@ def read_drafted(text: str, finish_reason: str | None = None) -> tuple[Criterion
 
 
 def draft_of(text: str, finish_reason: str | None = None) -> tuple[tuple[Criterion, ...], Found]:
-    """The same, with what was put in order and passed over in the reply."""
+    """The same, with what was put in order and passed over in the reply. Raises MeasureError."""
     if finish_reason == "length":
         raise MeasureError(
             "the draft cannot be read: it reached the output limit", field="criteria"

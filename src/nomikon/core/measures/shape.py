@@ -12,7 +12,7 @@ from xml.parsers import expat
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import CHOICE, FLAG, TEXT, TEXTS, WHOLE, Parameter
-from nomikon.core.measures.parameters import flag, phrases, whole
+from nomikon.core.measures.parameters import given
 from nomikon.core.measures.structure import read_output
 
 
@@ -34,7 +34,7 @@ class ValidJson(Measure):
             raise MeasureError(
                 f"kind is {self.kind!r}; allowed are object, array, any", field="kind"
             )
-        self.fenced = flag(parameters, "fenced")
+        self.fenced = given(self, parameters, "fenced")
 
     def score(self, answer: Answer) -> Score:
         try:
@@ -57,7 +57,7 @@ class XmlWellFormed(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.elements = phrases(parameters, "elements")
+        self.elements = given(self, parameters, "elements")
 
     def score(self, answer: Answer) -> Score:
         seen: set[str] = set()
@@ -97,8 +97,11 @@ class CsvShape(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.columns = phrases(parameters, "columns")
-        self.low, self.high = whole(parameters, "min_rows"), whole(parameters, "max_rows")
+        self.columns = given(self, parameters, "columns")
+        self.low, self.high = (
+            given(self, parameters, "min_rows"),
+            given(self, parameters, "max_rows"),
+        )
         self.delimiter = parameters.get("delimiter", ",")
         if not isinstance(self.delimiter, str) or len(self.delimiter) != 1:
             raise MeasureError("delimiter must be one character", field="delimiter")
@@ -145,10 +148,10 @@ class MarkdownShape(Measure):
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
         self.counts = {
-            name: whole(parameters, name)
+            name: given(self, parameters, name)
             for name in ("headings", "bullets", "min_bullets", "max_bullets", "numbered")
         }
-        self.table = phrases(parameters, "table")
+        self.table = given(self, parameters, "table")
         if not self.table and all(v is None for v in self.counts.values()):
             raise MeasureError("markdown needs at least one part to look for", field="headings")
 

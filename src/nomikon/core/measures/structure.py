@@ -23,14 +23,17 @@ from nomikon.core.measures.base import (
     shown,
 )
 from nomikon.core.measures.declared import FLAG, JSON, Parameter
-from nomikon.core.measures.parameters import flag
+from nomikon.core.measures.parameters import given
 
 _FENCED = re.compile(r"^\s*```[A-Za-z]*[ \t]*\r?\n(?P<body>.*?)\r?\n?```\s*$", re.DOTALL)
 MAX_WHY_ERRORS = 3
 
 
 def read_output(text: str, fenced: bool) -> Any:
-    """The output as JSON; a fenced block is opened only where the scorecard allows it."""
+    """The output as JSON; a fenced block is opened only where the scorecard allows it.
+
+    Raises ValueError.
+    """
     match = _FENCED.match(text)
     if match and not fenced:
         raise ValueError("the JSON is wrapped in a code fence")
@@ -56,7 +59,7 @@ class JsonFields(Measure):
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
         self.fields = _checked_fields(parameters.get("fields"))
-        self.fenced = flag(parameters, "fenced")
+        self.fenced = given(self, parameters, "fenced")
 
     def score(self, answer: Answer) -> Score:
         if answer.reference is None:
@@ -94,7 +97,11 @@ class JsonFields(Measure):
 
 
 def json_equal(a: Any, b: Any) -> bool:
-    """Equality of JSON values: 1 equals 1.0, but true is not 1; key order is free."""
+    """Equality of JSON values: 1 equals 1.0, but true is not 1; key order is free.
+
+    >>> json_equal({'a': 1}, {'a': 1.0})
+    True
+    """
     if isinstance(a, bool) or isinstance(b, bool):
         return isinstance(a, bool) and isinstance(b, bool) and a == b
     if isinstance(a, Mapping) and isinstance(b, Mapping):
@@ -141,7 +148,7 @@ class JsonSchema(Measure):
         schema = parameters.get("schema")
         if not isinstance(schema, (Mapping, bool)):
             raise MeasureError("schema must be a JSON Schema object", field="schema")
-        self.fenced = flag(parameters, "fenced")
+        self.fenced = given(self, parameters, "fenced")
         try:
             Draft202012Validator.check_schema(schema)
         except SchemaError as error:

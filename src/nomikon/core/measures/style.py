@@ -8,9 +8,9 @@ from typing import Any
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
-from nomikon.core.measures.declared import CHOICE, NUMBER, TEXT, Parameter
+from nomikon.core.measures.declared import CHOICE, TEXT, WHOLE, Parameter
 from nomikon.core.measures.length import count_sentences, count_words
-from nomikon.core.measures.parameters import BOUNDS, Bounds, one_of, whole
+from nomikon.core.measures.parameters import BOUNDS, Bounds, given
 
 _WORD = re.compile(r"[A-Za-z]+(?:['’][A-Za-z]+)*")
 _VOWELS = re.compile(r"[aeiouy]+")
@@ -46,7 +46,11 @@ class ReadingEase(Measure):
 
 @lru_cache(maxsize=20_000)
 def count_syllables(word: str) -> int:
-    """Groups of vowels, a silent final e taken off; at least one."""
+    """Groups of vowels, a silent final e taken off; at least one.
+
+    >>> count_syllables('harbour')
+    2
+    """
     text = word.lower()
     count = len(_VOWELS.findall(text))
     if text.endswith("e") and not text.endswith(("le", "ee", "ye")) and count > 1:
@@ -99,7 +103,7 @@ class Formality(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.want = one_of(parameters, "want", ("formal", "informal"), "formal")
+        self.want = given(self, parameters, "want")
 
     def score(self, answer: Answer) -> Score:
         formal = _FORMAL.findall(answer.output)
@@ -124,12 +128,12 @@ class Politeness(Measure):
 
     name = "politeness"
     description = "Markers of politeness: please, thank you, sorry and the like (English)."
-    parameters = {"min": Parameter("least number of markers (default 1)", NUMBER)}
+    parameters = {"min": Parameter("least number of markers (default 1)", WHOLE, default=1)}
     worked = ({}, "Thank you for writing, please board at gate 2.", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.least = whole(parameters, "min", 1) or 0
+        self.least = given(self, parameters, "min")
 
     def score(self, answer: Answer) -> Score:
         found = [m.lower() for m in _POLITE.findall(answer.output)]

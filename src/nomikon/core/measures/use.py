@@ -5,10 +5,9 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import NUMBER, WHOLE, Parameter
-from nomikon.core.measures.parameters import number, whole
+from nomikon.core.measures.parameters import given
 
 NANO = 1_000_000_000
 
@@ -32,14 +31,16 @@ class NoLeak(Measure):
 
     name = "no-leak"
     description = "The instructions of the prompt are not repeated in the answer."
-    parameters = {"words": Parameter("how many words in a row count as a leak (default 8)", WHOLE)}
+    parameters = {
+        "words": Parameter(
+            "how many words in a row count as a leak (default 8)", WHOLE, default=8, low=3
+        )
+    }
     worked = ({}, "Yes.", None, None)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.run = whole(parameters, "words", 8) or 0
-        if self.run < 3:
-            raise MeasureError("words must be at least 3", field="words")
+        self.run = given(self, parameters, "words")
 
     def score(self, answer: Answer) -> Score:
         if answer.prompt is None:
@@ -61,19 +62,16 @@ class Cost(Measure):
 
     name = "cost"
     description = "What the answer cost."
-    parameters = {"max": Parameter("most it may cost, in the one currency", NUMBER)}
+    parameters = {"max": Parameter("most it may cost, in the one currency", NUMBER, needed=True)}
     worked = ({"max": 0.01}, "Yes.", None, None)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.most = number(parameters, "max")
-        if self.most is None:
-            raise MeasureError("cost needs max", field="max")
+        self.most = given(self, parameters, "max")
 
     def score(self, answer: Answer) -> Score:
         if answer.cost is None:
             return Score(None, "the price is not known")
-        assert self.most is not None
         paid = answer.cost / NANO
         return Score(float(paid <= self.most), f"{paid:.6f}, at most {self.most:g} allowed")
 
@@ -83,18 +81,15 @@ class Latency(Measure):
 
     name = "latency"
     description = "How long the answer took, from sending to the last piece."
-    parameters = {"max_ms": Parameter("most milliseconds it may take", NUMBER)}
+    parameters = {"max_ms": Parameter("most milliseconds it may take", NUMBER, needed=True)}
     worked = ({"max_ms": 1000}, "Yes.", None, None)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.most = number(parameters, "max_ms")
-        if self.most is None:
-            raise MeasureError("latency needs max_ms", field="max_ms")
+        self.most = given(self, parameters, "max_ms")
 
     def score(self, answer: Answer) -> Score:
         if answer.latency_ms is None:
             return Score(None, "how long it took is not known")
-        assert self.most is not None
         ok = answer.latency_ms <= self.most
         return Score(float(ok), f"{answer.latency_ms:.0f} ms, at most {self.most:g} allowed")

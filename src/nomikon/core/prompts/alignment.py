@@ -36,6 +36,9 @@ def word_changes(before: str, after: str) -> list[WordChange]:
 
     The `same` and `gone` texts joined give `before` exactly, the `same` and
     `new` texts give `after`.
+
+    >>> [(c.kind, c.text) for c in word_changes('say yes', 'say no')]
+    [('same', 'say '), ('gone', 'yes'), ('new', 'no')]
     """
     a, b = _pieces(before), _pieces(after)
     changes: list[WordChange] = []

@@ -81,6 +81,9 @@ def clauses_of(messages: Sequence[Message]) -> list[Clause]:
     clause borders makes them one. An assistant message, and the user message
     right before it, are worked-example turns and one clause each.
     Raises PlaceholderSyntaxError for text that is no valid Mustache.
+
+    >>> [c.text for c in clauses_of([Message('user', 'Say yes. Be brief.')])]
+    ['Say yes.', 'Be brief.']
     """
     found: list[Clause] = []
     for index, message in enumerate(messages):

@@ -84,6 +84,9 @@ def leave_out(messages: Sequence[Message], numbers: Collection[int]) -> tuple[Me
 
     A message of which nothing is left goes too. Raises AmendmentError for a number
     that is no clause, and where a step would be left without a message.
+
+    >>> leave_out([Message('user', 'Say yes. Be brief.')], [2])[0].content
+    'Say yes.'
     """
     if not numbers:
         return tuple(messages)

@@ -44,6 +44,9 @@ def check_messages(rows: Sequence[Mapping[str, Any]]) -> tuple[Message, ...]:
     Raises PromptError for an unknown role or a content that is no text, and
     EmptyPromptError when no message holds anything but blanks. The error's
     field reads `messages.<index>.<key>`.
+
+    >>> check_messages([{'role': 'user', 'content': 'Hi'}])
+    (Message(role='user', content='Hi', step=None),)
     """
     messages = []
     for index, row in enumerate(rows):
@@ -78,7 +81,11 @@ def check_messages(rows: Sequence[Mapping[str, Any]]) -> tuple[Message, ...]:
 
 
 def steps_of(messages: Sequence[Message]) -> list[str | None]:
-    """Names of the steps in the order in which they run; [None] for a single call."""
+    """Names of the steps in the order in which they run; [None] for a single call.
+
+    >>> steps_of([Message('user', 'a', 'first'), Message('user', 'b', 'second')])
+    ['first', 'second']
+    """
     named = {m.step for m in messages if m.step is not None}
     order: list[str | None] = []
     for message in messages:
@@ -97,5 +104,9 @@ def messages_of_step(messages: Sequence[Message], step: str | None) -> list[Mess
 
 
 def as_rows(messages: Sequence[Message]) -> list[dict[str, Any]]:
-    """Plain rows for JSON; the inverse of `check_messages`."""
+    """Plain rows for JSON; the inverse of `check_messages`.
+
+    >>> as_rows([Message('user', 'Hi')])
+    [{'role': 'user', 'content': 'Hi', 'step': None}]
+    """
     return [{"role": m.role, "content": m.content, "step": m.step} for m in messages]

@@ -34,7 +34,11 @@ class Tag:
 
 
 def line_and_column(text: str, offset: int) -> tuple[int, int]:
-    """Line and column, both from 1, of a code point offset."""
+    """Line and column, both from 1, of a code point offset.
+
+    >>> line_and_column('ab\\ncd', 4)
+    (2, 2)
+    """
     before = text[:offset]
     return before.count("\n") + 1, offset - (before.rfind("\n") + 1) + 1
 
@@ -46,6 +50,9 @@ def find_tags(text: str, *, field: str | None = None) -> tuple[Tag, ...]:
     Raises PlaceholderSyntaxError, with line and column, for an unclosed tag, an
     empty or unusable name, a section left open or closed out of turn, and for
     partials and delimiter changes, which are refused.
+
+    >>> [(t.kind, t.name) for t in find_tags('{{note}}')]
+    [('variable', 'note')]
     """
     tags: list[Tag] = []
     open_sections: list[Tag] = []
@@ -103,6 +110,9 @@ def placeholder_names(messages: Sequence[Message]) -> list[str]:
 
     Outputs of earlier steps (`steps.<name>`) and the lone dot are not inputs
     and are left out. Raises PlaceholderSyntaxError with the message's field.
+
+    >>> placeholder_names([Message('user', '{{a}} and {{b}}')])
+    ['a', 'b']
     """
     names: dict[str, None] = {}
     for index, message in enumerate(messages):
@@ -149,7 +159,11 @@ class ColumnFit:
 
 
 def fit_columns(messages: Sequence[Message], columns: Iterable[str]) -> ColumnFit:
-    """Compare a prompt's placeholders with a dataset's columns."""
+    """Compare a prompt's placeholders with a dataset's columns.
+
+    >>> fit_columns([Message('user', '{{a}}')], ['b'])
+    ColumnFit(unfilled=['a'], unused=['b'])
+    """
     names = placeholder_names(messages)
     have = list(columns)
     optional = section_names(messages)

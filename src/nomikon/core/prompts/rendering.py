@@ -31,7 +31,11 @@ class Rendered:
 
 
 def value_as_text(value: Any) -> str:
-    """What a placeholder prints: text as it is, anything else as JSON."""
+    """What a placeholder prints: text as it is, anything else as JSON.
+
+    >>> value_as_text({'a': 1})
+    '{"a": 1}'
+    """
     return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
 
 
@@ -42,6 +46,9 @@ def render(messages: Sequence[Message], case: Mapping[str, Any]) -> Rendered:
         or absent is missing, "" is not. A section's own name may be absent.
     Outputs of earlier steps are not known here: `{{steps.x}}` stays as written.
     Raises PlaceholderSyntaxError for text that is no valid Mustache.
+
+    >>> render([Message('user', 'Hello {{name}}')], {'name': 'Ada'}).messages[0].content
+    'Hello Ada'
     """
     known_steps = {
         STEP_PREFIX + step: "{{" + STEP_PREFIX + step + "}}"

@@ -30,6 +30,9 @@ def check_settings(settings: Mapping[str, Any]) -> dict[str, Any]:
 
     Whole numbers are accepted for fractions and come back as float.
     Raises SettingsError whose field is the parameter's name.
+
+    >>> check_settings({'temperature': 0})
+    {'temperature': 0.0}
     """
     clean: dict[str, Any] = {}
     for name, value in settings.items():
@@ -81,7 +84,11 @@ def _stops(value: Any) -> list[str]:
 
 
 def merge_settings(defaults: Mapping[str, Any], override: Mapping[str, Any]) -> dict[str, Any]:
-    """A version's default settings with a trial's settings laid over them, key by key."""
+    """A version's default settings with a trial's settings laid over them, key by key.
+
+    >>> merge_settings({'temperature': 0, 'top_p': 1}, {'temperature': 0.7})
+    {'temperature': 0.7, 'top_p': 1.0}
+    """
     return check_settings({**defaults, **override})
 
 
@@ -96,7 +103,11 @@ _SHORT = {
 
 
 def settings_in_short(settings: Mapping[str, Any]) -> str:
-    """One short line for a table: `T 0.7, top-p 0.9, max 200`; `as the server has it` if empty."""
+    """One short line for a table: `T 0.7, top-p 0.9, max 200`; `as the server has it` if empty.
+
+    >>> settings_in_short({'temperature': 0.7})
+    'T 0.7'
+    """
     parts = []
     for name, value in check_settings(settings).items():
         if name in NUMBERS:

@@ -32,6 +32,9 @@ def part_reasoning(text: str, where: str = AUTO) -> Parted:
 
     Marks further down are part of the answer: a text about them is no reasoning. Several blocks
     one after the other are all taken.
+
+    >>> part_reasoning('<think>hm</think>yes')
+    Parted(answer='yes', reasoning='hm', open=False)
     """
     if where == NONE:
         return Parted(text, "")

@@ -78,7 +78,11 @@ def _compiled(language: str) -> _Compiled:
 
 
 def languages_of(text: str) -> list[str]:
-    """The languages of LEXICONS a text may be in, the likeliest alone where one is clear."""
+    """The languages of LEXICONS a text may be in, the likeliest alone where one is clear.
+
+    >>> sorted(languages_of('I am sorry, but I cannot help with that.'))
+    ['en']
+    """
     words = re.findall(r"[^\W\d_]+", text.casefold()[:2000])
     counts = {name: sum(w in _compiled(name).common for w in words) for name in LEXICONS}
     best = max(counts.values())

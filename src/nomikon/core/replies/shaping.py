@@ -47,6 +47,9 @@ def pick(row: Mapping[str, Any], *names: str) -> Any:
     """The value under a key, or under the first of its other names; None where there is none.
 
     Case, blanks and marks of keys do not count; one letter may be wrong in a longer key.
+
+    >>> pick({'Reason': 'late'}, 'reason', 'why')
+    'late'
     """
     held = {plain_key(k): v for k, v in row.items()}
     for name in names:
@@ -211,7 +214,11 @@ def labelled_rows(reply: str, required: Sequence[Sequence[str]]) -> list[dict[st
 
 
 def text_of(value: Any) -> str:
-    """A value as a text; lists of lines are joined, "" where it is none."""
+    """A value as a text; lists of lines are joined, "" where it is none.
+
+    >>> text_of(['a', 'b'])
+    'a\\nb'
+    """
     if isinstance(value, str):
         return value
     if isinstance(value, list) and value and all(isinstance(v, str) for v in value):

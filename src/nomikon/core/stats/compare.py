@@ -224,7 +224,10 @@ def compare_means(
     level: float = 0.95,
     with_pairs: bool = True,
 ) -> ComparisonResult:
-    """The same from the cases' means, of shape (n_cases, n_arms); nan is missing."""
+    """The same from the cases' means, of shape (n_cases, n_arms); nan is missing.
+
+    Raises CannotCompareError.
+    """
     if not 0 < level < 1:
         raise CannotCompareError(f"level is {level}; it must lie between 0 and 1", field="level")
     if not 0 < margin < 1:

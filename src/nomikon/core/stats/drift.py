@@ -44,6 +44,9 @@ def level_of_check(planned: int) -> float:
 
     By Bonferroni the checks that were planned, all together, raise a false alarm with a
     chance of at most 0.05. Raises ValueError below one check.
+
+    >>> round(level_of_check(10), 4)
+    0.0025
     """
     if planned < 1:
         raise ValueError("a watch plans at least one check")

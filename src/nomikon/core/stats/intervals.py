@@ -34,6 +34,9 @@ def wilson(mean: float, n: int, *, level: float = 0.95) -> tuple[float, float]:
     For pass/fail values this is Wilson's interval for a share; for graded
     values it is wider than needed, never narrower.
     Source: Wilson (1927), JASA 22, 209–212.
+
+    >>> [round(v, 3) for v in wilson(0.5, 10)]
+    [0.237, 0.763]
     """
     z = float(ndtri(0.5 + level / 2))
     centre = (mean + z * z / (2 * n)) / (1 + z * z / n)

@@ -27,6 +27,9 @@ def screening_rows(n_units: int, *, seed: int = 0) -> list[frozenset[int]]:
     those the one with the smallest mean variance of the weights (A-optimality, Atkinson,
     Donev and Tobias 2007, section 10.1).
     Raises ValueError below 1.
+
+    >>> len(screening_rows(7))
+    8
     """
     if n_units < 1:
         raise ValueError("a screening needs a clause to leave out")

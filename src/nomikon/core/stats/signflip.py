@@ -41,6 +41,9 @@ def sign_flip(differences: Floats, *, n_resamples: int = 10_000, seed: int = 0) 
     is McNemar's exact test) or where at most 20 are not zero, otherwise
     (k + 1) ÷ (n + 1) over random patterns.
     Sources: Fisher (1935), section 21; Phipson and Smyth (2010) for the +1.
+
+    >>> sign_flip(np.array([0.5, 0.5, 0.5]))
+    SignFlip(p=0.25, method='grid')
     """
     return sign_flips(differences[:, None], n_resamples=n_resamples, seed=seed)[0]
 

@@ -180,7 +180,11 @@ def read_turn(reply: str) -> PlayedTurn:
 
 
 def is_end(text: str) -> bool:
-    """Whether the played user has nothing more to say: END alone, however it is dressed."""
+    """Whether the played user has nothing more to say: END alone, however it is dressed.
+
+    >>> is_end('END')
+    True
+    """
     bare = re.sub(r"[^\w]+", "", part_reasoning(text).answer)
     return bare in (END, END.capitalize(), END.lower()) or not bare
 

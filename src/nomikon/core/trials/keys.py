@@ -34,5 +34,9 @@ def answer_key(
 
 
 def seed_for(settings: Mapping[str, Any], trial_seed: int, repeat: int) -> int:
-    """The seed sent: the settings' own, else the trial's, plus the repeat index."""
+    """The seed sent: the settings' own, else the trial's, plus the repeat index.
+
+    >>> seed_for({'seed': 7}, 1, 0)
+    7
+    """
     return int(settings.get("seed", trial_seed)) + repeat

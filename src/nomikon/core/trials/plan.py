@@ -121,6 +121,9 @@ def case_order(strata: Sequence[str], *, seed: int) -> list[int]:
     strata: one name per case. Within a stratum cases are shuffled; the strata
     are then interleaved evenly, so that the part of a trial that has run looks
     like the whole. Returns the indices of the cases.
+
+    >>> sorted(case_order(['a', 'b', 'a'], seed=1))
+    [0, 1, 2]
     """
     rng = np.random.default_rng(seed)
     places: list[tuple[float, int, int]] = []
@@ -133,7 +136,11 @@ def case_order(strata: Sequence[str], *, seed: int) -> list[int]:
 
 
 def cells_in_order(order: Sequence[int], n_arms: int, repeats: int) -> Iterator[Cell]:
-    """Every output of a trial, case by case across arms, so that all arms fill evenly."""
+    """Every output of a trial, case by case across arms, so that all arms fill evenly.
+
+    >>> len(list(cells_in_order([0, 1], 2, 1)))
+    4
+    """
     for repeat in range(repeats):
         for case in order:
             for arm in range(n_arms):

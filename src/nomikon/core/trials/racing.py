@@ -33,6 +33,9 @@ def look_points(n_cases: int) -> tuple[int, ...]:
 
     A look when all is answered saves nothing, so the cases are cut in six. Where
     there are fewer than six cases, fewer looks are left.
+
+    >>> look_points(100)
+    (17, 33, 50, 67, 83)
     """
     points = (round(n_cases * k / (LOOKS + 1)) for k in range(1, LOOKS + 1))
     return tuple(dict.fromkeys(p for p in points if 0 < p < n_cases))

@@ -34,6 +34,9 @@ def deal_faults(n_faults: int, n_candidates: int) -> list[list[int]]:
     fewer faults than candidates, the rest answers all of them again: another
     answer, or another part of it, is another candidate. Always n_candidates lists,
     none where there is no fault.
+
+    >>> deal_faults(3, 2)
+    [[0, 1, 2], [0, 1, 2]]
     """
     faults = list(range(min(n_faults, FAULTS_SHOWN)))
     if not faults:

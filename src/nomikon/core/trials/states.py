@@ -48,7 +48,11 @@ class TrialStateError(ConflictError):
 
 
 def next_state(state: str, event: str) -> str:
-    """The state after an event. Raises TrialStateError where it cannot happen."""
+    """The state after an event. Raises TrialStateError where it cannot happen.
+
+    >>> next_state('queued', 'taken up')
+    'running'
+    """
     try:
         return TRANSITIONS[state, event]
     except KeyError:

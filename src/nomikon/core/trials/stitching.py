@@ -35,6 +35,9 @@ def stitch(first: str, more: str) -> str:
     Where the second piece begins with the end of the first (or starts the whole
     answer over), what is repeated is left out. Otherwise the pieces are set side
     by side, with a blank between two words.
+
+    >>> stitch('The ferry is la', 'late today.')
+    'The ferry is late today.'
     """
     if more.startswith(first):
         return more

@@ -45,7 +45,11 @@ _LABELLED = re.compile(r"^[ \t]*([A-Z][\w /-]{0,30}):[ \t]*\S", re.MULTILINE)
 
 
 def limits_in(text: str) -> list[tuple[re.Match[str], int, str]]:
-    """Limits of length in a text: the match, the number and its unit in the singular."""
+    """Limits of length in a text: the match, the number and its unit in the singular.
+
+    >>> limits_in('Answer in at most 20 words.')
+    [(<re.Match object; span=(10, 26), match='at most 20 words'>, 20, 'word')]
+    """
     found = []
     for match in _LIMIT.finditer(text):
         word = match.group(2).lower().replace(",", "")
