@@ -207,9 +207,11 @@ class FindTest(TransactionTestCase):
         case = next(r for r in rows if r["kind"] == "case")
         dataset = self.brief.datasets.first()
         self.assertTrue(case["to"].endswith(f"/cases?dataset={dataset.pk}&case=4"), case)
-        answer = Output.objects.exclude(text="").first()
-        found = [r for r in self.find(answer.text) if r["kind"] == "answer"]
-        self.assertIn(f"trial {self.trial.number}", found[0]["hint"])
+        answer = Output.objects.first()
+        Output.objects.filter(pk=answer.pk).update(text="It is\nrather Wet today.")
+        (found,) = [r for r in self.find("rather wet") if r["kind"] == "answer"]
+        self.assertEqual(found["label"], "It is rather Wet today.")
+        self.assertTrue(found["to"].endswith(f"?output={answer.pk}"))
 
     def test_a_brief_keeps_to_itself(self):
         other = make_brief(name="Elsewhere")
@@ -217,6 +219,6 @@ class FindTest(TransactionTestCase):
         self.assertEqual(self.kinds(self.find("sea 3", brief=other.pk)), {"case"})
 
     def test_nothing_is_found_by_next_to_nothing(self):
-        self.assertEqual(self.find("e"), [])
+        self.assertEqual(self.find("zz"), [])
         self.assertEqual(self.api.get("find/").json(), [])
         self.assertEqual(self.find("no such words anywhere"), [])
