@@ -22,10 +22,11 @@ from nomikon.cli.telling import (
     refuse,
 )
 from nomikon.core.errors import DomainError
-from nomikon.core.measures import Answer, read_scorecard, score_answer
+from nomikon.core.measures import Answer, read_scorecard
 from nomikon.core.stats import ScoreRow, compare
 from nomikon.core.stats.power import cases_needed, smallest_difference
 from nomikon.core.trials import NANO
+from nomikon.engine.scoring import Job, score_many
 
 
 @click.command("score")
@@ -35,15 +36,17 @@ from nomikon.core.trials import NANO
 def score_command(card_file: Path, outputs_file: Path, as_json: bool) -> None:
     """Score outputs by a scorecard, without calling a model."""
     try:
-        card = read_scorecard(yaml.safe_load(read_text(card_file)))
+        document = yaml.safe_load(read_text(card_file))
+        read_scorecard(document)
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
         refuse(card_file, "not YAML", mark.line + 1 if mark else None)
     except DomainError as error:
         refuse(card_file, f"{error.field}: {error.message}")
     rows = []
-    for row, answer in enumerate(_answers(outputs_file)):
-        scores = score_answer(card, answer)
+    text = json.dumps(document)
+    jobs = (Job(text, (answer,), (None,), ({},)) for answer in _answers(outputs_file))
+    for row, (scores,) in enumerate(score_many(jobs)):
         named = [*scores.by_name.items(), ("total", scores.total)]
         rows += [{"row": row, "measure": n, "score": s.value, "why": s.why} for n, s in named]
     answer_with(

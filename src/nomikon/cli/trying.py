@@ -103,10 +103,8 @@ def try_command(
 
 
 async def _ask(unit: Unit) -> UnitResult:
-    from nomikon.core.measures import read_scorecard
-
     async with ModelClient(keys=os.environ) as client:
-        return await run_unit(unit, client, read_scorecard(_CARD))
+        return await run_unit(unit, client, json.dumps(_CARD))
 
 
 def _plain(result: UnitResult) -> dict[str, Any]:

@@ -8,6 +8,7 @@ written there: results travel back to the coordinator.
 from __future__ import annotations
 
 import asyncio
+import json
 import math
 import os
 from collections.abc import AsyncIterator, Mapping, Sequence
@@ -15,7 +16,6 @@ from dataclasses import replace
 from typing import Any
 
 from nomikon.core.errors import DomainError
-from nomikon.core.measures import read_scorecard
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.units import Unit, UnitResult
 from nomikon.models import ModelClient
@@ -147,5 +147,5 @@ async def run_slice(units: Sequence[Unit], scorecard: Mapping[str, Any]) -> list
     loop = id(asyncio.get_running_loop())
     if loop not in _clients:
         _clients[loop] = await ModelClient(keys=os.environ).__aenter__()
-    client, card = _clients[loop], read_scorecard(scorecard)
-    return list(await asyncio.gather(*[run_unit(u, client, card) for u in units]))
+    client, document = _clients[loop], json.dumps(scorecard)
+    return list(await asyncio.gather(*[run_unit(u, client, document) for u in units]))

@@ -21,11 +21,12 @@ from dataclasses import replace
 from typing import Any, TypeVar
 
 from nomikon.core.measures import Scorecard, read_scorecard
-from nomikon.core.trials import CANCELLED, COMPLETE, PAUSED, case_order, cells_in_order
+from nomikon.core.trials import CANCELLED, COMPLETE, FAILED, PAUSED, case_order, cells_in_order
 from nomikon.engine.asking import next_ask
 from nomikon.engine.executors import Executor
 from nomikon.engine.purse import Purse
 from nomikon.engine.race import Race
+from nomikon.engine.run_unit import UNFORESEEN
 from nomikon.engine.store import PAUSE, STOP, StoreBusyError, TrialStore
 from nomikon.engine.units import CellKey, HadOutput, StoredAnswer, TrialSpec, Unit, UnitResult
 
@@ -156,7 +157,7 @@ async def run_trial(
         async with contextlib.aclosing(_batches(purse.pay(results))) as batches:
             async for batch in batches:
                 if batch:
-                    await patiently(store.save, batch)
+                    await _kept(patiently, store, batch)
                 if race and (cases := race.came_in(r.key for r in batch)):
                     left = race.look(cases, await patiently(store.totals, cases))
                     if left:
@@ -172,6 +173,47 @@ async def run_trial(
         if state == COMPLETE and purse.closed:
             state = PAUSED
         return await patiently(store.finish, state)
+
+
+async def _kept(patiently: _Patient, store: TrialStore, batch: Sequence[UnitResult]) -> None:
+    """Store a batch; where that fails for another reason than the disk, one by one.
+
+    What cannot be stored at all is stored as a failure: its spend is known, and it is asked again
+    when the trial goes on.
+    """
+    try:
+        await patiently(store.save, batch)
+    except Exception as error:
+        if len(batch) > 1:
+            for result in batch:
+                await _kept(patiently, store, [result])
+            return
+        log.exception("an output cannot be stored")
+        await patiently(store.save, [_unstorable(batch[0], error)])
+
+
+def _unstorable(result: UnitResult, error: Exception) -> UnitResult:
+    bare: dict[str, Any] = {
+        "text": "",
+        "reasoning": "",
+        "refusal": "",
+        "tool_calls": (),
+        "finish_reason": None,
+    }
+    return replace(
+        result,
+        outcome=FAILED,
+        failure=UNFORESEEN,
+        why=f"something unforeseen in storing it ({type(error).__name__}); the log tells more",
+        calls=tuple(replace(c, **bare, model_identity="", request={}) for c in result.calls),
+        text="",
+        reasoning="",
+        turns=(),
+        finish_reason=None,
+        scores={},
+        total=None,
+        suspected="",
+    )
 
 
 def _at_once(spec: TrialSpec) -> int:

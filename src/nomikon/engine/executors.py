@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+import json
 from collections.abc import AsyncIterator, Mapping
 from typing import Any, Protocol
 
-from nomikon.core.measures import read_scorecard
 from nomikon.engine.run_unit import Caller, run_unit
 from nomikon.engine.units import Unit, UnitResult
 
@@ -43,7 +43,7 @@ class LocalExecutor:
         self, units: AsyncIterator[Unit], scorecard: Mapping[str, Any], concurrency: int
     ) -> AsyncIterator[UnitResult]:
         """Run all units, at most `concurrency` at a time; the client keeps to the limits."""
-        card = read_scorecard(scorecard)
+        document = json.dumps(scorecard)
         under_way: set[asyncio.Task[UnitResult]] = set()
         # Tasks say themselves that they have ended: waiting on all of them anew
         # after every one costs as much again as all the rest.
@@ -56,7 +56,7 @@ class LocalExecutor:
                     if unit is None:
                         exhausted = True
                         break
-                    task = asyncio.create_task(run_unit(unit, self._client, card))
+                    task = asyncio.create_task(run_unit(unit, self._client, document))
                     under_way.add(task)
                     task.add_done_callback(ended.put_nowait)
                 if not under_way:

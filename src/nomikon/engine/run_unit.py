@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import replace
 from functools import lru_cache
@@ -9,11 +10,11 @@ from typing import Any, Protocol
 
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import Answer as Scored
-from nomikon.core.measures import Scorecard, score_answer
 from nomikon.core.prompts import Message, instructions_of
 from nomikon.core.trials import FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.engine.asking import Ending, Reply, asking, reply_of
+from nomikon.engine.scoring import Job, card_of, score_one
 from nomikon.engine.units import (
     ANSWER,
     JUDGEMENT,
@@ -28,6 +29,9 @@ from nomikon.engine.units import (
 from nomikon.models.errors import CallFailure
 from nomikon.models.protocols import texts_of
 from nomikon.models.types import TRIAL, Answer, Connection
+
+log = logging.getLogger("nomikon.engine")
+UNFORESEEN = "unforeseen"
 
 
 class Caller(Protocol):
@@ -45,21 +49,39 @@ class Caller(Protocol):
         """Send a request and wait for its whole answer."""
 
 
-async def run_unit(unit: Unit, client: Caller, card: Scorecard) -> UnitResult:
-    """Have one whole output. What the unit knows already is not asked for again."""
+async def run_unit(unit: Unit, client: Caller, document: str) -> UnitResult:
+    """Have one whole output. What the unit knows already is not asked for again.
+
+    document: the scorecard's plain form as JSON. Whatever goes wrong is this output's own failure.
+
+    """
     calls: list[CallRecord] = []
-    steps = asking(unit, card)
+    place = "asking"
     try:
+        steps = asking(unit, card_of(document))
         ask = next(steps)
         while True:
             calls.append(_begun(len(calls), ask))
             ask = steps.send(await _answered(unit, client, ask, calls))
     except StopIteration as end:
-        return _scored(unit, end.value, calls, card)
+        ending, place = end.value, "scoring"
     except DomainError as error:
         return _failed(unit, "unsendable", error.message, calls)
     except CallFailure as failure:
         return _failed(unit, failure.code, str(failure), calls)
+    except Exception as error:  # noqa: BLE001
+        return _unforeseen(unit, error, place, calls)
+    try:
+        return await _scored(unit, ending, calls, document)
+    except Exception as error:  # noqa: BLE001
+        return _unforeseen(unit, error, place, calls)
+
+
+def _unforeseen(unit: Unit, error: Exception, place: str, calls: list[CallRecord]) -> UnitResult:
+    """What nobody thought of costs one output, never its trial; the log has all of it."""
+    log.exception("unforeseen in %s", place, exc_info=error)
+    why = f"something unforeseen in {place} it ({type(error).__name__}); the log tells more"
+    return _failed(unit, UNFORESEEN, why, calls)
 
 
 def _begun(position: int, ask: Ask) -> CallRecord:
@@ -152,8 +174,9 @@ def _instructions(messages: tuple[Message, ...]) -> str:
     return instructions_of(messages)
 
 
-def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], card: Scorecard) -> UnitResult:
-    scores = score_answer(card, _seen(unit, ending, calls), ending.outcome, ending.replies)
+async def _scored(unit: Unit, ending: Ending, calls: list[CallRecord], document: str) -> UnitResult:
+    seen = _seen(unit, ending, calls)
+    scores = await score_one(Job(document, (seen,), (ending.outcome,), ({},), ending.replies))
     return UnitResult(
         unit.arm.key,
         unit.case.key,

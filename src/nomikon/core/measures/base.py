@@ -57,7 +57,9 @@ class Answer:
 # What a score is where it is no measure's finding: its judge was not asked, gave no judgement, or
 # there was no answer to judge.
 NOT_ASKED, UNREADABLE, NO_ANSWER = "not-asked", "unreadable", "no-answer"
-SCORE_CODES = (NOT_ASKED, UNREADABLE, NO_ANSWER)
+# Working it out failed, or took longer than a score may.
+UNSCORED = "unscored"
+SCORE_CODES = (NOT_ASKED, UNREADABLE, NO_ANSWER, UNSCORED)
 
 
 @dataclass(frozen=True)
@@ -82,6 +84,9 @@ class Measure(ABC):
     name: ClassVar[str]
     description: ClassVar[str]
     needs_reference: ClassVar[bool] = False
+    # Whether its time grows no faster than the text, whatever stands in it: it needs no process
+    # of its own then.
+    linear: ClassVar[bool] = False
     # Whether it looks at the scores of the measures above it.
     reads_scores: ClassVar[bool] = False
     # Declared once: forms, documentation and schemas are made from it. Words alone take any JSON.

@@ -13,6 +13,7 @@ from nomikon.core.measures.parameters import given
 class Contains(Measure):
     """1 when every phrase of `all`, and at least one of `any`, stands in the output."""
 
+    linear = True
     name = "contains"
     description = "The output contains every phrase of one list, or one phrase of another."
     parameters = {
@@ -44,6 +45,7 @@ class Contains(Measure):
 class NotContains(Measure):
     """1 when none of the phrases stands in the output."""
 
+    linear = True
     name = "not-contains"
     description = "The output contains none of the phrases."
     parameters = {

@@ -20,12 +20,15 @@ from typing import Any, NoReturn
 from nomikon.core.errors import MeasureError
 
 LONGEST, DEEPEST = 2_000, 40
+# Operations in one expression: each stands on those before it, and is worked out within them.
+MOST_OPERATIONS = 150
 
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>\d+(?:\.\d+)?)|(?P<string>\"(?:[^\"\\]|\\.)*\"|'(?:[^'\\]|\\.)*')|"
     r"(?P<name>[^\W\d]\w*)|(?P<mark><=|>=|==|!=|[<>+\-*/(),.\[\]])|(?P<end>$))"
 )
 _WORDS = {"and", "or", "not", "in", "true", "false", "null"}
+_OPERATIONS = {"+", "-", "*", "/", "and", "or", "not"}
 COMPARISONS = ("<", "<=", ">", ">=", "==", "!=", "in")
 
 
@@ -52,7 +55,14 @@ def parse_expression(text: str) -> Node:
         raise MeasureError(
             f"the expression has {len(text)} characters; at most {LONGEST} are read", field="is"
         )
-    return _Parser(_tokens(text)).whole()
+    tokens = _tokens(text)
+    operations = [t for t in tokens if t.text in _OPERATIONS and t.kind != "string"]
+    if len(operations) > MOST_OPERATIONS:
+        _fail(
+            f"the expression has {len(operations)} operations; at most {MOST_OPERATIONS} are taken",
+            operations[MOST_OPERATIONS].at,
+        )
+    return _Parser(tokens).whole()
 
 
 def _fail(what: str, at: int) -> NoReturn:

@@ -61,6 +61,7 @@ class JudgeMeasure(Measure):
     that cannot be read gives no score: the output is missing, never 0.
     """
 
+    linear = True
     instruction: ClassVar[str]
     # What the instruction may name; the first ones it must.
     may_name: ClassVar[tuple[str, ...]]

@@ -79,6 +79,7 @@ UNITS: dict[str, Callable[[str], int]] = {
 class Length(Measure):
     """1 when the output's length lies within the limits, both ends included."""
 
+    linear = True
     name = "length"
     description = "The length of the output lies within limits."
     parameters = {

@@ -12,6 +12,7 @@ from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, onl
 class ExactMatch(Measure):
     """1 when output and reference are the same character for character."""
 
+    linear = True
     name = "exact-match"
     description = "The output is the reference, character for character."
     needs_reference = True
@@ -33,6 +34,7 @@ class ExactMatch(Measure):
 class NormalisedMatch(Measure):
     """1 when output and reference are the same but for case, blanks and outer punctuation."""
 
+    linear = True
     name = "normalised-match"
     description = (
         "The output is the reference, letting case, runs of blanks, and quotes or punctuation "

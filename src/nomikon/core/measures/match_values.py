@@ -19,6 +19,7 @@ _NUMBER = re.compile(r"[-+−]?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?(?:[eE][-+]?\
 class OneOf(Measure):
     """1 when the output is one of the listed texts, as `normalised-match` compares them."""
 
+    linear = True
     name = "one-of"
     description = "The whole output is one of the listed texts (case, blanks, outer marks apart)."
     parameters = {"values": Parameter("the texts that are allowed", TEXTS, needed=True)}

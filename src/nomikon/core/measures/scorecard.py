@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -17,6 +17,7 @@ from nomikon.core.measures.base import (
     Score,
 )
 from nomikon.core.measures.judging import JudgeMeasure, JudgeRequest
+from nomikon.core.measures.mishaps import mishap
 from nomikon.core.measures.registry import make_measure
 from nomikon.core.trials.outcomes import ANSWERED, Outcome, outcome_of
 
@@ -186,6 +187,8 @@ def _entry(row: Any, index: int) -> Entry:
         measure = make_measure(kind, {k: v for k, v in row.items() if k not in _RESERVED})
     except MeasureError as error:
         raise ScorecardError(f"{name}: {error.message}", field=f"{where}.{error.field}") from error
+    except RecursionError as error:
+        raise ScorecardError(f"{name}: it is nested too deep", field=where) from error
     # A judge reads the whole conversation unless it is told otherwise.
     turn = row.get("turn", ALL if isinstance(measure, JudgeMeasure) else LAST)
     numbered = isinstance(turn, int) and not isinstance(turn, bool) and turn >= 1
@@ -217,10 +220,21 @@ def _seen(entry: Entry, answer: Answer) -> Answer | None:
 _Known = Mapping[str, Score]
 
 
+# Told the name of each measure before it is asked.
+At = Callable[[str], None]
+
+
+def _nobody(name: str) -> None:
+    """Nobody wants to know."""
+
+
 def _each(
-    card: Scorecard, answer: Answer, replies: Replies | None, known: _Known
+    card: Scorecard, answer: Answer, replies: Replies | None, known: _Known, at: At
 ) -> dict[str, Score]:
-    """Scores in order; an expression sees those of the measures above it."""
+    """Scores in order; an expression sees those of the measures above it.
+
+    What a measure runs into is its own: the score is missing, and the others are worked out.
+    """
     by_name: dict[str, Score] = {}
     for entry in card.entries:
         seen = _seen(entry, answer)
@@ -234,7 +248,11 @@ def _each(
             seen = replace(seen, scores={n: s.value for n, s in by_name.items()})
         if isinstance(entry.measure, JudgeMeasure):
             seen = replace(seen, replies=(replies or {}).get(entry.name))
-        by_name[entry.name] = entry.measure.score(seen)
+        at(entry.name)
+        try:
+            by_name[entry.name] = entry.measure.score(seen)
+        except (Exception, MemoryError) as error:  # noqa: BLE001
+            by_name[entry.name] = mishap(error)
     return by_name
 
 
@@ -262,6 +280,8 @@ def score_group(
     answers: Sequence[Answer],
     outcomes: Sequence[Outcome],
     known: Sequence[_Known],
+    *,
+    at: At = _nobody,
 ) -> list[Scores]:
     """Score all repeats of one arm on one case together.
 
@@ -271,11 +291,19 @@ def score_group(
     each = [dict(k) for k in known]
     for entry in card.entries:
         if isinstance(entry.measure, GroupMeasure):
+            if all(entry.name in k for k in each):
+                continue
             seen = [_seen(entry, a) or a for a in answers]
-            for one, found in zip(each, entry.measure.score_group(seen), strict=True):
+            at(entry.name)
+            try:
+                scores = entry.measure.score_group(seen)
+            except (Exception, MemoryError) as error:  # noqa: BLE001
+                scores = [mishap(error)] * len(seen)
+            for one, found in zip(each, scores, strict=True):
                 one[entry.name] = found
     return [
-        score_answer(card, a, o, known=k) for a, o, k in zip(answers, outcomes, each, strict=True)
+        score_answer(card, a, o, known=k, at=at)
+        for a, o, k in zip(answers, outcomes, each, strict=True)
     ]
 
 
@@ -285,6 +313,8 @@ def score_answer(
     outcome: Outcome | None = None,
     replies: Replies | None = None,
     known: _Known | None = None,
+    *,
+    at: At = _nobody,
 ) -> Scores:
     """Score one output by every measure of a scorecard.
 
@@ -298,7 +328,7 @@ def score_answer(
     if outcome.kind != ANSWERED:
         zero = Score(0.0, f"{outcome.kind}: {outcome.why}", NO_ANSWER)
         return Scores({e.name: zero for e in card.entries}, zero, 0.0)
-    by_name = _each(card, answer, replies, known or {})
+    by_name = _each(card, answer, replies, known or {}, at)
     unscored = [
         e.name for e in card.entries if by_name[e.name].value is None and (e.weight > 0 or e.gate)
     ]

@@ -19,6 +19,7 @@ from nomikon.core.measures.structure import read_output
 class ValidJson(Measure):
     """1 when the whole output is one JSON value as the standard has it."""
 
+    linear = True
     name = "valid-json"
     description = "The output is JSON, with nothing around it."
     parameters = {

@@ -24,6 +24,7 @@ from nomikon.core.measures.base import (
 )
 from nomikon.core.measures.declared import FLAG, JSON, Parameter
 from nomikon.core.measures.parameters import given
+from nomikon.core.measures.schema_bounds import check_bounds
 
 _FENCED = re.compile(r"^\s*```[A-Za-z]*[ \t]*\r?\n(?P<body>.*?)\r?\n?```\s*$", re.DOTALL)
 MAX_WHY_ERRORS = 3
@@ -43,6 +44,7 @@ def read_output(text: str, fenced: bool) -> Any:
 class JsonFields(Measure):
     """Share of the reference's fields that the output's JSON object has with equal values."""
 
+    linear = True
     name = "json-fields"
     description = (
         "The output is a JSON object; the weighted share of fields equal to the reference's."
@@ -149,6 +151,7 @@ class JsonSchema(Measure):
         if not isinstance(schema, (Mapping, bool)):
             raise MeasureError("schema must be a JSON Schema object", field="schema")
         self.fenced = given(self, parameters, "fenced")
+        check_bounds(schema)
         try:
             Draft202012Validator.check_schema(schema)
         except SchemaError as error:

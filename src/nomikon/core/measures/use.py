@@ -15,6 +15,7 @@ NANO = 1_000_000_000
 class Answered(Measure):
     """1 for every answer that is one: cut, declined and empty answers score 0 by every measure."""
 
+    linear = True
     name = "answered"
     description = "The output is an answer: not cut, declined or empty."
     worked = ({}, "Yes.", None, 1.0)
@@ -60,6 +61,7 @@ def _words(text: str) -> list[str]:
 class Cost(Measure):
     """1 when the answer cost at most `max`, in the installation's currency."""
 
+    linear = True
     name = "cost"
     description = "What the answer cost."
     parameters = {"max": Parameter("most it may cost, in the one currency", NUMBER, needed=True)}
@@ -79,6 +81,7 @@ class Cost(Measure):
 class Latency(Measure):
     """1 when the whole answer was there within `max_ms` milliseconds."""
 
+    linear = True
     name = "latency"
     description = "How long the answer took, from sending to the last piece."
     parameters = {"max_ms": Parameter("most milliseconds it may take", NUMBER, needed=True)}

@@ -43,6 +43,10 @@ def line_and_column(text: str, offset: int) -> tuple[int, int]:
     return before.count("\n") + 1, offset - (before.rfind("\n") + 1) + 1
 
 
+# Sections in one another, at most: rendering goes into each.
+DEEPEST = 20
+
+
 @lru_cache(maxsize=512)
 def find_tags(text: str, *, field: str | None = None) -> tuple[Tag, ...]:
     """All Mustache tags of a text in order, checked.
@@ -65,6 +69,8 @@ def find_tags(text: str, *, field: str | None = None) -> tuple[Tag, ...]:
         tags.append(tag)
         if tag.kind in ("section", "inverted"):
             open_sections.append(tag)
+            if len(open_sections) > DEEPEST:
+                _refuse(text, found, f"more than {DEEPEST} sections stand in one another", field)
         elif tag.kind == "end":
             if not open_sections or open_sections[-1].name != tag.name:
                 _refuse(text, found, f"{{{{/{tag.name}}}}} closes a section not open there", field)

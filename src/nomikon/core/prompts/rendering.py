@@ -30,6 +30,10 @@ class Rendered:
     unused: list[str]
 
 
+# How often the inmost section may be repeated, all lists around it counted.
+MOST_REPEATS = 100_000
+
+
 def value_as_text(value: Any) -> str:
     """What a placeholder prints: text as it is, anything else as JSON.
 
@@ -111,6 +115,7 @@ def _asked_without_value(
     """
     holes: dict[str, None] = {}
     shown: list[tuple[bool, set[str]]] = [(True, set())]
+    repeats = [1]
     for tag in tags:
         active, local = shown[-1]
         if tag.kind in ("section", "inverted"):
@@ -123,8 +128,15 @@ def _asked_without_value(
             elif isinstance(value, Mapping):
                 keys |= set(value)
             shown.append((active and truthy == (tag.kind == "section"), keys))
+            repeats.append(repeats[-1] * (len(value) if isinstance(value, list) and value else 1))
+            if repeats[-1] > MOST_REPEATS:
+                raise PromptError(
+                    f"the section {tag.name} would be repeated more than {MOST_REPEATS:,} times",
+                    field=tag.name,
+                )
         elif tag.kind == "end":
             shown.pop()
+            repeats.pop()
         elif tag.kind == "variable" and active and tag.name != "." and tag.name not in local:
             value = case.get(tag.name, steps.get(tag.name))
             if value is None:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import asyncio
+import json
 from collections.abc import AsyncIterator, Callable, Mapping
 from typing import Any
 
 from nomikon.core.errors import DomainError
-from nomikon.core.measures import read_scorecard
 from nomikon.core.measures.asked_form import check_form
 from nomikon.core.prompts import check_messages, check_settings
 from nomikon.engine.run_unit import run_unit
+from nomikon.engine.scoring import card_of
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit, UnitResult
 from nomikon.models import Answer, Connection, ModelClient
 from nomikon.models.types import SINGLE
@@ -47,7 +48,8 @@ async def try_once(
     """
     pieces: asyncio.Queue[str | None] = asyncio.Queue()
     try:
-        card = read_scorecard(asked.get("scorecard") or _ANY)
+        document = json.dumps(asked.get("scorecard") or _ANY)
+        card_of(document)
     except DomainError as error:
         yield {"refused": error.message}
         return
@@ -57,7 +59,7 @@ async def try_once(
 
     async def run() -> UnitResult:
         try:
-            return await run_unit(unit, _Heard(client, pieces.put_nowait), card)
+            return await run_unit(unit, _Heard(client, pieces.put_nowait), document)
         finally:
             pieces.put_nowait(None)
 

@@ -13,7 +13,7 @@ from django.db import transaction
 from django.db.models import QuerySet, TextField
 from django.db.models.functions import Cast
 
-from nomikon.core.measures import Answer, Score, Turn, read_scorecard, score_answer, score_group
+from nomikon.core.measures import Answer, Score, Turn, read_scorecard
 from nomikon.core.measures import Scorecard as ReadCard
 from nomikon.core.measures.base import NO_ANSWER
 from nomikon.core.measures.judging import JudgeMeasure
@@ -21,6 +21,7 @@ from nomikon.core.measures.scorecard import Scores
 from nomikon.core.prompts import instructions_of
 from nomikon.core.rules import SCORE_RULE
 from nomikon.core.trials import FAILED, Outcome
+from nomikon.engine.scoring import Job, score_many
 from nomikon.server.apps.briefs.models import Scorecard
 from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.trials.models import Arm, Output, ScoreRow, Trial
@@ -85,15 +86,18 @@ def score_rows(
     known: for each output the scores that are not worked out anew. Group
     measures wait; `regroup` brings them.
     """
-    read = _read(card.pk)
-    for output in outputs:
-        scores = score_answer(
-            read,
-            answer_of(output),
-            Outcome(output.outcome, output.why),
-            known=(known or {}).get(output.pk),
-        )
+    some = list(outputs)
+    jobs = (
+        _job(card, answer_of(o), Outcome(o.outcome, o.why), (known or {}).get(o.pk)) for o in some
+    )
+    for output, (scores,) in zip(some, score_many(jobs), strict=True):
         yield _row(output, card, scores)
+
+
+def _job(
+    card: Scorecard, answer: Answer, outcome: Outcome, known: Mapping[str, Score] | None = None
+) -> Job:
+    return Job(json.dumps(card.document), (answer,), (outcome,), (dict(known or {}),))
 
 
 def rescore(trial: Trial, card: Scorecard) -> int:
@@ -109,13 +113,15 @@ def rescore(trial: Trial, card: Scorecard) -> int:
         )
     )
     outputs = Output.objects.filter(arm__trial=trial, failure="").order_by("id")
-    read = _read(card.pk)
     stored = 0
-    scored = (
-        _plain_row(pk, card, score_answer(read, answer, outcome))
-        for pk, answer, outcome in _plain_answers(outputs, done)
-    )
-    while rows := list(islice(scored, LARGE_BATCH)):
+    waiting = _plain_answers(outputs, done)
+    while some := list(islice(waiting, LARGE_BATCH)):
+        # Scored before the transaction: nobody waits for the disk while a slow measure works.
+        jobs = (_job(card, answer, outcome) for _, answer, outcome in some)
+        rows = [
+            _plain_row(pk, card, scores)
+            for (pk, _, _), (scores,) in zip(some, score_many(jobs), strict=True)
+        ]
         with transaction.atomic():
             # Two who press at once: what the other has stored meanwhile stays.
             span = (rows[0]["output_id"], rows[-1]["output_id"])
@@ -236,12 +242,14 @@ def regroup(card: Scorecard, outputs: Sequence[int], repeats: int) -> dict[int, 
         rows = {r.output_id: r for r in ScoreRow.objects.filter(output__in=group, scorecard=card)}
         if len(rows) < len(group):
             continue
-        scored = score_group(
-            _read(card.pk),
-            [answer_of(o) for o in group],
-            [Outcome(o.outcome, o.why) for o in group],
-            [judged_scores(rows[o.pk]) for o in group],
+        group_job = Job(
+            json.dumps(card.document),
+            tuple(answer_of(o) for o in group),
+            tuple(Outcome(o.outcome, o.why) for o in group),
+            tuple(judged_scores(rows[o.pk]) for o in group),
+            grouped=True,
         )
+        (scored,) = score_many([group_job])
         for output, scores in zip(group, scored, strict=True):
             made = _row(output, card, scores)
             row = rows[output.pk]
