@@ -63,7 +63,7 @@ class PaletteTest(BrowserTest):
         expect(page.get_by_role("grid", name="Cases")).to_be_visible()
         choose("request code", "Prompt files in and out")
         expect(page.get_by_role("dialog", name="Files and requests")).to_be_visible()
-        expect(page.get_by_role("heading", name="Version 2")).to_be_attached()
+        expect(page.locator("h1", has_text="Version 2")).to_be_attached()
         page.keyboard.press("Escape")
         # What stands in a case leads to it, opened.
         choose("case 7", re.compile("^Case 7"))

@@ -26,8 +26,6 @@ from nomikon.models.types import TRIAL, Answer, Connection, Limits, OfferedModel
 
 FIRST_BACKOFF_S = 0.4
 LONGEST_BACKOFF_S = 20.0
-# A server may ask for more patience than a person has; past this it counts as failed.
-LONGEST_RETRY_AFTER_S = 120.0
 
 Sleep = Callable[[float], Awaitable[None]]
 
@@ -173,6 +171,6 @@ def _wait(state: RetryCallState) -> float:
 
 def _wait_s(failure: BaseException | None, attempts: int) -> float:
     if isinstance(failure, CallFailure) and failure.retry_after_s is not None:
-        return min(failure.retry_after_s, LONGEST_RETRY_AFTER_S)
+        return failure.retry_after_s
     # Full jitter (Brooker, 2015): anywhere up to the growing limit.
     return random.uniform(0, min(LONGEST_BACKOFF_S, FIRST_BACKOFF_S * 2 ** (attempts - 1)))

@@ -7,7 +7,9 @@ seconds the server asked to wait, and the first 200 characters that came back.
 from __future__ import annotations
 
 import json
+import math
 import re
+from collections.abc import Callable
 from typing import Any
 
 FAILURES: dict[str, str] = {
@@ -43,6 +45,8 @@ RETRIED = (
     "web_page",
 )
 SHOWN = 200
+# A server may ask for more patience than a person has; a lane is closed no longer than this.
+LONGEST_RETRY_AFTER_S = 120.0
 
 
 class CallFailure(Exception):
@@ -64,15 +68,13 @@ class CallFailure(Exception):
         self.retry_after_s = retry_after_s
         self.attempts = attempts
 
-    def without(self, secret: str) -> CallFailure:
+    def blotted(self, blot: Callable[[str], str]) -> CallFailure:
         """The same failure, with a key that the server sent back taken out of its words."""
-        if not secret or secret not in str(self):
+        detail = blot(self.whole)
+        if detail == self.whole:
             return self
         return CallFailure(
-            self.code,
-            self.whole.replace(secret, "•••"),
-            retry_after_s=self.retry_after_s,
-            attempts=self.attempts,
+            self.code, detail, retry_after_s=self.retry_after_s, attempts=self.attempts
         )
 
     @property
@@ -136,8 +138,9 @@ def page_title(body: str) -> str:
 
 
 def _seconds(header: str | None) -> float | None:
-    """Retry-After in seconds; its date form is left to the backoff."""
+    """Retry-After in seconds, capped; its date form is left to the backoff."""
     try:
-        return max(0.0, float(header)) if header else None
+        value = float(header) if header else math.nan
     except ValueError:
         return None
+    return None if math.isnan(value) else min(max(0.0, value), LONGEST_RETRY_AFTER_S)

@@ -5,17 +5,21 @@ from __future__ import annotations
 import asyncio
 import json
 from collections.abc import Awaitable, Callable, Mapping
+from dataclasses import replace
 from types import TracebackType
 from typing import Any, TypeVar
 
 import aiohttp
 
-from nomikon.models.errors import CallFailure, failure_of_status, looks_like_page, page_title
+from nomikon.models.errors import CallFailure, failure_of_status
 from nomikon.models.protocols import PROTOCOLS
+from nomikon.models.receiving import Lines, clean, finish_of, read_json
+from nomikon.models.secrets import Blotter, LiveBlotter
 from nomikon.models.types import Answer, Connection, OfferedModel
 
-# Longest line of a stream: one event with a very long piece.
-MAX_LINE = 8 * 1024 * 1024
+# One line of an answer's head, and a model's name for itself.
+LONGEST_HEADER = 16 * 1024
+LONGEST_NAME = 200
 
 T = TypeVar("T")
 
@@ -39,6 +43,8 @@ class HttpTransport:
             connector=aiohttp.TCPConnector(limit=0),
             cookie_jar=aiohttp.DummyCookieJar(),
             timeout=aiohttp.ClientTimeout(total=None),
+            max_line_size=LONGEST_HEADER,
+            max_field_size=LONGEST_HEADER,
         )
         return self
 
@@ -62,7 +68,9 @@ class HttpTransport:
                 method, url, headers=self._headers(connection), allow_redirects=False
             ) as response:
                 await _refuse_status(response)
-                return protocol.read_list(await self._json(response))
+                blotter = self._blotter(connection)
+                models = protocol.read_list(await read_json(response))
+                return [replace(m, name=clean(blotter(m.name))[:LONGEST_NAME]) for m in models]
 
         try:
             return await self._guarded(connection, ask)
@@ -88,8 +96,10 @@ class HttpTransport:
         try:
             return await self._told_apart(connection, ask)
         except CallFailure as failure:
-            secret = self._keys.get(connection.key_name or "") or ""
-            raise failure.without(secret) from None
+            raise failure.blotted(self._blotter(connection)) from None
+
+    def _blotter(self, connection: Connection) -> Blotter:
+        return Blotter(self._keys.get(connection.key_name or "") or "")
 
     async def _told_apart(self, connection: Connection, ask: Callable[[], Awaitable[T]]) -> T:
         try:
@@ -113,8 +123,12 @@ class HttpTransport:
             raise CallFailure("unreachable", f"unusable address {error}") from error
         except aiohttp.ClientPayloadError as error:
             raise CallFailure("dropped_stream", str(error)) from error
+        except (aiohttp.http.HttpProcessingError, aiohttp.ClientResponseError) as error:
+            raise CallFailure("malformed", f"no HTTP as it should be: {error.message}") from error
         except (aiohttp.ClientError, ConnectionError) as error:
             raise CallFailure("unreachable", f"{type(error).__name__}: {error}") from error
+        except RecursionError as error:
+            raise CallFailure("malformed", "JSON that is nested too deep") from error
         except ValueError as error:
             raise CallFailure("malformed", str(error)) from error
 
@@ -129,6 +143,8 @@ class HttpTransport:
         protocol = PROTOCOLS[connection.protocol]
         url = protocol.url(connection.base_url, model)
         reader = protocol.reader()
+        blotter = self._blotter(connection)
+        live = LiveBlotter(blotter)
         began = self._clock()
         first: float | None = None
         async with self._session.post(
@@ -140,41 +156,32 @@ class HttpTransport:
         ) as response:
             await _refuse_status(response)
             if "text/event-stream" not in response.content_type:
-                reader.read_whole(await self._json(response))
+                reader.read_whole(await read_json(response))
                 first = self._clock()
             else:
-                lines = _Lines(response.content, connection.stall_timeout_s)
+                lines = Lines(response.content, connection.stall_timeout_s)
                 while not reader.done and (some := await lines.next()):
                     for line in some:
                         if reader.feed(line):
                             first = first if first is not None else self._clock()
                             if on_text and reader.parts:
-                                on_text(reader.parts[-1])
+                                on_text(live.feed(clean(reader.parts[-1])))
+                if on_text and (rest := live.rest()):
+                    on_text(rest)
                 reader.check_complete()
         ended = self._clock()
-        return Answer(
-            text=reader.text,
-            finish_reason=reader.finish_reason,
+        answer = Answer(
+            text=clean(reader.text),
+            finish_reason=finish_of(reader.finish_reason),
             usage=reader.usage,
             latency_ms=(ended - began) * 1000,
             first_ms=None if first is None or not reader.text else (first - began) * 1000,
-            model_identity=reader.identity,
-            reasoning=reader.reasoning,
-            refusal=reader.refusal,
-            tool_calls=reader.tool_calls,
+            model_identity=clean(reader.identity)[:LONGEST_NAME],
+            reasoning=clean(reader.reasoning),
+            refusal=clean(reader.refusal),
+            tool_calls=tuple((clean(n), clean(a)) for n, a in reader.tool_calls),
         )
-
-    async def _json(self, response: aiohttp.ClientResponse) -> Any:
-        raw = await response.read()
-        try:
-            return json.loads(raw)
-        except ValueError as error:
-            shown = raw[:2000].decode("utf-8", "replace")
-            if looks_like_page(shown):
-                raise CallFailure("web_page", page_title(shown)) from error
-            raise CallFailure(
-                "malformed", f"{response.content_type} where JSON was due: {shown[:200]}"
-            ) from error
+        return blotter.answer(answer)
 
     def _headers(self, connection: Connection) -> dict[str, str]:
         headers = {"Content-Type": "application/json", "Accept": "text/event-stream"}
@@ -197,29 +204,3 @@ async def _refuse_status(response: aiohttp.ClientResponse) -> None:
 
 def _host(error: aiohttp.ClientConnectorError) -> str:
     return f"{error.host}:{error.port}"
-
-
-class _Lines:
-    """Lines of a stream as they come, as many at a time as there are."""
-
-    def __init__(self, stream: aiohttp.StreamReader, stall_s: float) -> None:
-        self._stream = stream
-        self._stall_s = stall_s
-        self._rest = b""
-
-    async def next(self) -> list[bytes]:
-        """The next whole lines; none at the end. Raises CallFailure when the stream stalls."""
-        while True:
-            try:
-                async with asyncio.timeout(self._stall_s):
-                    chunk = await self._stream.readany()
-            except TimeoutError as error:
-                raise CallFailure("timeout", f"nothing came for {self._stall_s:g} s") from error
-            if not chunk:
-                last, self._rest = self._rest, b""
-                return [last] if last else []
-            *lines, self._rest = (self._rest + chunk).split(b"\n")
-            if len(self._rest) > MAX_LINE:
-                raise CallFailure("malformed", "an event of the stream is too long")
-            if lines:
-                return [line.rstrip(b"\r") for line in lines]

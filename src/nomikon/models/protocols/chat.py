@@ -12,6 +12,7 @@ import orjson
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure, failure_of_error
 from nomikon.models.protocols.base import WireProtocol, models_in
+from nomikon.models.receiving import count_of
 from nomikon.models.types import CHAT_COMPLETIONS, OfferedModel, Usage
 
 _DIRECT = (
@@ -77,7 +78,7 @@ class ChatReader:
         if not isinstance(choice, dict):
             raise CallFailure("malformed", "a choice of the stream is not an object")
         if choice.get("finish_reason"):
-            self.finish_reason = str(choice["finish_reason"])
+            self.finish_reason = choice["finish_reason"]
         delta = choice.get("delta")
         return isinstance(delta, dict) and self._take_message(delta)
 
@@ -195,10 +196,7 @@ def read_usage(usage: Mapping[str, Any]) -> Usage:
     """Token counts; a count that is no whole number from 0 is none."""
 
     def count(held: Any, name: str) -> int | None:
-        value = held.get(name) if isinstance(held, Mapping) else None
-        if isinstance(value, bool) or not isinstance(value, int) or value < 0:
-            return None
-        return value
+        return count_of(held.get(name)) if isinstance(held, Mapping) else None
 
     return Usage(
         count(usage, "prompt_tokens"),

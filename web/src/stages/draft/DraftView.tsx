@@ -3,18 +3,18 @@ import type { Schemas } from '@/api/client'
 import { Waiting } from '@/parts/controls'
 import type { Brief } from '../BriefFrame'
 import { AsSent } from './AsSent'
-import { BesideView } from './BesideView'
-import { PinnedView } from './try/PinnedView'
-import { SweepView } from './try/SweepView'
-import { TryView } from './try/TryView'
 import type { useCaseAt } from './useCaseAt'
 import type { View } from './view'
 import { fromRows, toRows, type WorkingCopy } from './workingCopy'
 
-// Seldom the first thing that is looked at: it comes when it is asked for.
-const WeightsView = lazy(() =>
-  import('./weights/WeightsView').then((m) => ({ default: m.WeightsView })),
-)
+// Seldom the first thing that is looked at: they come when they are asked for.
+const BesideView = lazy(async () => ({ default: (await import('./BesideView')).BesideView }))
+const PinnedView = lazy(async () => ({ default: (await import('./try/PinnedView')).PinnedView }))
+const SweepView = lazy(async () => ({ default: (await import('./try/SweepView')).SweepView }))
+const TryView = lazy(async () => ({ default: (await import('./try/TryView')).TryView }))
+const WeightsView = lazy(async () => ({
+  default: (await import('./weights/WeightsView')).WeightsView,
+}))
 
 type Props = {
   view: Exclude<View, 'Clauses'>
@@ -34,6 +34,14 @@ type Props = {
 
 /** Every way of looking at the text but the clauses themselves. */
 export function DraftView(props: Props) {
+  return (
+    <Suspense fallback={<Waiting what="this view" />}>
+      <OneView {...props} />
+    </Suspense>
+  )
+}
+
+function OneView(props: Props) {
   const { view, setView, brief, version, copy, change, changed, against, cases, placeholders } =
     props
   switch (view) {
@@ -80,9 +88,7 @@ export function DraftView(props: Props) {
       return version === undefined ? (
         <p className="text-sm text-soft">Save a first version before its clauses are weighed.</p>
       ) : (
-        <Suspense fallback={<Waiting what="the weights" />}>
-          <WeightsView version={version} unsaved={changed} />
-        </Suspense>
+        <WeightsView version={version} unsaved={changed} />
       )
   }
 }
