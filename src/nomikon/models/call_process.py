@@ -37,7 +37,7 @@ class Frames(asyncio.Protocol):
     def __init__(self, on_message: Callable[[Any], None], on_lost: Callable[[], None]) -> None:
         self._on_message = on_message
         self._on_lost = on_lost
-        self._rest = b""
+        self._rest = bytearray()
         self._transport: asyncio.Transport | None = None
 
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
@@ -47,16 +47,17 @@ class Frames(asyncio.Protocol):
 
     def data_received(self, data: bytes) -> None:
         """Some bytes: give out every message that is whole."""
-        data = self._rest + data
+        self._rest += data
         at = 0
-        while len(data) - at >= _LENGTH.size:
-            (length,) = _LENGTH.unpack_from(data, at)
+        while len(self._rest) - at >= _LENGTH.size:
+            (length,) = _LENGTH.unpack_from(self._rest, at)
             end = at + _LENGTH.size + length
-            if len(data) < end:
+            if len(self._rest) < end:
                 break
-            self._on_message(pickle.loads(data[at + _LENGTH.size : end]))
+            self._on_message(pickle.loads(self._rest[at + _LENGTH.size : end]))
             at = end
-        self._rest = data[at:]
+        # In place: a long message comes in many pieces, and none of it is copied for each.
+        del self._rest[:at]
 
     def connection_lost(self, error: Exception | None) -> None:
         """The other side is gone."""

@@ -8,6 +8,7 @@ import re
 from typing import Any
 
 import aiohttp
+import orjson
 
 from nomikon.models.errors import CallFailure, looks_like_page, page_title
 
@@ -85,13 +86,25 @@ class Lines:
             )
 
 
+def read_event(data: bytes) -> Any:
+    """One event of a stream as JSON. Raises ValueError; half a character pair is taken as it comes."""
+    try:
+        return orjson.loads(data)
+    except ValueError:
+        # Some servers cut a text within a pair: the halves meet when the pieces are put together.
+        return json.loads(data)
+
+
 def clean(text: str) -> str:
-    """A text that can be stored and shown: what is no character is shown as such.
+    """A text that can be stored and shown: pairs that came apart are joined, the rest is marked.
 
     >>> clean("a\\ud800b")
     'a\ufffdb'
     """
-    return _UNKEPT.sub("\ufffd", text) if _UNKEPT.search(text) else text
+    if not _UNKEPT.search(text):
+        return text
+    joined = text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+    return _UNKEPT.sub("\ufffd", joined)
 
 
 def finish_of(value: Any) -> str | None:

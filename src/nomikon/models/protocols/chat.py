@@ -7,12 +7,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-import orjson
-
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure, failure_of_error
 from nomikon.models.protocols.base import WireProtocol, models_in
-from nomikon.models.receiving import count_of
+from nomikon.models.receiving import count_of, read_event
 from nomikon.models.types import CHAT_COMPLETIONS, OfferedModel, Usage
 
 _DIRECT = (
@@ -55,7 +53,7 @@ class ChatReader:
             self.done = True
             return False
         try:
-            event = orjson.loads(data)
+            event = read_event(data)
         except ValueError as error:
             shown = data[:200].decode("utf-8", "replace")
             raise CallFailure("malformed", f"not JSON in the stream: {shown}") from error

@@ -12,11 +12,10 @@ from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import quote
 
-import orjson
-
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure, failure_of_error
 from nomikon.models.protocols.base import WireProtocol, models_in
+from nomikon.models.receiving import count_of
 from nomikon.models.types import OPEN_INFERENCE, OfferedModel, Usage
 
 _DIRECT = (
@@ -54,7 +53,7 @@ class GenerateReader:
         if not line.startswith(b"data:"):
             return False
         try:
-            event = orjson.loads(line[5:])
+            event = read_event(line[5:])
         except ValueError as error:
             shown = line[5:205].decode("utf-8", "replace")
             raise CallFailure("malformed", f"not JSON in the stream: {shown}") from error
@@ -72,10 +71,10 @@ class GenerateReader:
         details = event.get("details")
         if isinstance(details, dict):
             if details.get("finish_reason"):
-                self.finish_reason = str(details["finish_reason"])
+                self.finish_reason = details["finish_reason"]
             self.usage = Usage(
-                _count(details.get("prompt_tokens")) or self.usage.tokens_in,
-                _count(details.get("generated_tokens")) or self.usage.tokens_out,
+                count_of(details.get("prompt_tokens")) or self.usage.tokens_in,
+                count_of(details.get("generated_tokens")) or self.usage.tokens_out,
             )
         text = event.get("text_output")
         if isinstance(text, str) and text:
@@ -97,10 +96,6 @@ class GenerateReader:
     def text(self) -> str:
         """The answer so far."""
         return "".join(self.parts)
-
-
-def _count(value: Any) -> int | None:
-    return value if isinstance(value, int) and type(value) is int and value >= 0 else None
 
 
 class OpenInference(WireProtocol):
