@@ -1,5 +1,6 @@
 """Tables of cases: what is read, what is refused and where."""
 
+import itertools
 import unittest
 
 from nomikon.core.cases import read_csv, read_jsonl, write_csv
@@ -66,6 +67,15 @@ class JsonLinesTest(unittest.TestCase):
 
 
 class WriteCsvTest(unittest.TestCase):
+    def test_every_text_comes_back_as_it_was(self):
+        signs = ["'", "=", "+", "-", "@", "\t", "a", "5", ",", '"', "\n", " "]
+        texts = ["".join(p) for n in (1, 2, 3) for p in itertools.product(signs, repeat=n)]
+        texts = [t for t in texts if t.strip()]
+        table = read_csv(write_csv(["t"], [{"t": t} for t in texts]).encode(), delimiter=",")
+        self.assertEqual([r.values["t"] for r in table.records], texts)
+        header = read_csv(write_csv(["=a", "'b"], [{"=a": 1, "'b": 2}]).encode())
+        self.assertEqual(header.columns, ["=a", "'b"])
+
     def test_a_spreadsheet_runs_nothing(self):
         text = write_csv(["a", "b"], [{"a": "=1+1", "b": "@x"}, {"a": "-2", "b": None}])
-        self.assertEqual(text.splitlines(), ["a,b", "'=1+1,'@x", "'-2,"])
+        self.assertEqual(text.splitlines(), ["a,b", "'=1+1,'@x", "-2,"])

@@ -225,10 +225,11 @@ class SafetyTest(TestCase):
         import os
         from unittest import mock
 
-        with mock.patch.dict(os.environ, {"MY_KEY": "very-secret"}):
+        with mock.patch.dict(os.environ, {"NOMIKON_KEY_MINE": "very-secret"}):
             api = Api()
             api.post(
-                "connections/add/", {"name": "c", "base_url": "http://h/v1", "key_env": "MY_KEY"}
+                "connections/add/",
+                {"name": "c", "base_url": "http://h/v1", "key_env": "NOMIKON_KEY_MINE"},
             )
             got = api.get("connections/")
         self.assertTrue(got.json()[0]["key_set"])

@@ -122,7 +122,11 @@ class KeyTest(TestCase):
         self.assertEqual(self.api.put(path, {**change, "key": "new"}).status_code, 200)
 
     def test_bad_keys_are_refused_without_being_repeated(self):
-        for key, more in [("two words", {}), ("a\nb", {}), (SECRET, {"key_env": "ALSO_THIS"})]:
+        for key, more in [
+            ("two words", {}),
+            ("a\nb", {}),
+            (SECRET, {"key_env": "NOMIKON_KEY_ALSO"}),
+        ]:
             with self.subTest(key=key):
                 got = self.api.post(
                     "connections/add/", {**self.body, "name": "d", "key": key, **more}
@@ -131,8 +135,40 @@ class KeyTest(TestCase):
                 self.assertNotIn(key, got.json()["detail"])
 
     def test_names_of_the_environment_are_read_from_it(self):
-        with mock.patch.dict(os.environ, {"MY_KEY": "from outside"}):
-            self.assertEqual(Keyring(os.environ).get("MY_KEY"), "from outside")
+        held = {"NOMIKON_KEY_MINE": "from outside", "HOME_OF_SECRETS": "none of it", "NAMED": "too"}
+        with mock.patch.dict(os.environ, {**held, "NOMIKON_KEY_ENV": "NAMED,OTHER"}):
+            ring = Keyring(os.environ)
+            self.assertEqual(ring.get("NOMIKON_KEY_MINE"), "from outside")
+            self.assertEqual(ring.get("NAMED"), "too")
+            for name in ("HOME_OF_SECRETS", "NOMIKON_KEY_FILE", "NOMIKON_KEY_ENV", "PATH"):
+                self.assertIsNone(ring.get(name), name)
+
+    def test_no_other_variable_can_be_sent_to_a_server_from_the_page(self):
+        got = self.api.post(
+            "connections/add/", {**self.body, "name": "d", "key": None, "key_env": "PATH"}
+        )
+        self.assertEqual((got.status_code, got.json()["field"]), (422, "key_env"))
+
+    def test_a_variable_goes_to_another_address_only_when_that_is_said(self):
+        body = {**self.body, "name": "v", "key": None, "key_env": "NOMIKON_KEY_MINE"}
+        made = self.api.post("connections/add/", body).json()
+        for address in ("https://h.example/v1", "http://h.example:81/v1", "http://g.example/v1"):
+            with self.subTest(address):
+                moved = {**body, "base_url": address}
+                got = self.api.put(f"connections/{made['id']}/", moved)
+                self.assertEqual((got.status_code, got.json()["field"]), (422, "key_again"))
+        got = self.api.put(f"connections/{made['id']}/", {**moved, "key_again": True})
+        self.assertEqual(got.status_code, 200, got.content)
+
+    def test_link_local_addresses_are_never_asked(self):
+        for host in ("169.254.169.254", "2852039166", "0xa9fea9fe", "[::ffff:169.254.169.254]",
+                     "169.254.169.254.", "[fe80::1]"):  # fmt: skip
+            with self.subTest(host):
+                got = self.api.post(
+                    "connections/add/",
+                    {**self.body, "name": host, "base_url": f"http://{host}/v1"},
+                )
+                self.assertEqual((got.status_code, got.json()["field"]), (422, "base_url"))
 
 
 class LimitsTest(TestCase):

@@ -178,7 +178,7 @@ class ConnectionRevisionTest(TestCase):
         found = Connection.objects.get()
         self.assertEqual(self.save(found, name="Renamed", concurrency=9).revision, 1)
         self.assertEqual(self.save(found, base_url="http://127.0.0.1:10/v1").revision, 2)
-        self.assertEqual(self.save(found, key_env="OTHER_KEY").revision, 3)
+        self.assertEqual(self.save(found, key_env="NOMIKON_KEY_OTHER").revision, 3)
 
 
 class FindTest(TransactionTestCase):

@@ -30,13 +30,34 @@ def _data_dir(command: Any) -> Any:
 @click.command()
 @click.option("--host", default="127.0.0.1", show_default=True)
 @click.option("--port", type=click.IntRange(1, 65535), default=8000, show_default=True)
+@click.option(
+    "--open-to-anyone",
+    is_flag=True,
+    help="let other machines reach the page; there are no accounts: who reaches it can do everything",
+)
+@click.option(
+    "--key-env",
+    multiple=True,
+    metavar="NAME",
+    help="an environment variable that connections may use for their key, besides NOMIKON_KEY_*",
+)
 @_data_dir
-def serve(host: str, port: int, data_dir: Path) -> None:
+def serve(
+    host: str, port: int, data_dir: Path, open_to_anyone: bool, key_env: tuple[str, ...]
+) -> None:
     """Serve the page and run trials: the web process and the worker."""
     from nomikon.server.process.launch import serve as run
 
     with _told():
-        sys.exit(run(host=host, port=port, data_dir=data_dir))
+        sys.exit(
+            run(
+                host=host,
+                port=port,
+                data_dir=data_dir,
+                open_to_anyone=open_to_anyone,
+                key_env=key_env,
+            )
+        )
 
 
 @click.command()

@@ -25,9 +25,12 @@ FAILURES: dict[str, str] = {
     "dropped_stream": "the answer broke off before its end",
     "malformed": "what came back is not what the protocol says",
     "bad_key": "the server refused the key (401 or 403)",
-    "no_key": "the environment variable named for the key is not set",
+    "no_key": "the environment variable named for the key is not set, or is not one for keys",
     "unknown_model": "the server does not know this model (404)",
     "context_too_long": "prompt and answer do not fit the model's context",
+    "forbidden_address": "this address is link-local, where machines keep their own affairs: "
+    "it is never asked",
+    "unforeseen": "something went wrong that nobody had thought of",
     "refused": "the server refused the request (4xx)",
     "unsendable": "the prompt could not be filled from this case",
     "resting": "not asked, since the server did not answer before",

@@ -8,9 +8,11 @@ from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import replace
 from types import TracebackType
 from typing import Any, TypeVar
+from urllib.parse import urlsplit
 
 import aiohttp
 
+from nomikon.models.addresses import CheckedResolver, check_host
 from nomikon.models.errors import CallFailure, failure_of_status
 from nomikon.models.protocols import PROTOCOLS
 from nomikon.models.receiving import Lines, clean, finish_of, read_json
@@ -40,7 +42,7 @@ class HttpTransport:
         # No cookies, no proxy from the environment, no limit of its own: the
         # engine decides how many calls are under way.
         self._session = aiohttp.ClientSession(
-            connector=aiohttp.TCPConnector(limit=0),
+            connector=aiohttp.TCPConnector(limit=0, resolver=CheckedResolver()),
             cookie_jar=aiohttp.DummyCookieJar(),
             timeout=aiohttp.ClientTimeout(total=None),
             max_line_size=LONGEST_HEADER,
@@ -103,6 +105,7 @@ class HttpTransport:
 
     async def _told_apart(self, connection: Connection, ask: Callable[[], Awaitable[T]]) -> T:
         try:
+            check_host(urlsplit(connection.base_url).hostname)
             async with asyncio.timeout(connection.call_timeout_s):
                 return await ask()
         except TimeoutError as error:

@@ -9,6 +9,8 @@ from pathlib import Path
 DATA_DIR = Path(os.environ.get("NOMIKON_DATA_DIR", "data")).resolve()
 # Opens the stored keys of connections; keep it apart from copies of the database.
 KEY_FILE = Path(os.environ.get("NOMIKON_KEY_FILE", DATA_DIR / "key-file"))
+# Other machines reach the page: said on every screen.
+IS_OPEN = os.environ.get("NOMIKON_OPEN") == "1"
 CURRENCY = os.environ.get("NOMIKON_CURRENCY", "EUR")
 WEB_DIST = Path(
     os.environ.get("NOMIKON_WEB_DIST", Path(__file__).resolve().parents[3] / "web" / "dist")

@@ -31,6 +31,7 @@ export function ConnectionForm({ of, close, offered }: Props) {
   const [saved, setSaved] = useState(of)
   const [way, setWay] = useState<KeyWay>(of?.key_kept ? 'kept' : of?.key_env ? 'variable' : 'none')
   const [entering, setEntering] = useState(!of?.key_kept)
+  const [again, setAgain] = useState(false)
   const { form, bind, submit, rest } = useForm(
     {
       name: of?.name ?? '',
@@ -55,6 +56,7 @@ export function ConnectionForm({ of, close, offered }: Props) {
         protocol: f.protocol,
         base_url: f.base_url,
         key_env: way === 'variable' ? f.key_env : '',
+        key_again: again,
         key: way === 'kept' ? (entering && f.key ? f.key : null) : '',
         concurrency: numberOrNull(f, 'concurrency'),
         output_limit: f.output_limit.trim(),
@@ -107,6 +109,14 @@ export function ConnectionForm({ of, close, offered }: Props) {
         setEntering={setEntering}
         bind={bind}
       />
+      {way === 'variable' &&
+        saved !== null &&
+        originOf(saved.base_url) !== originOf(form.base_url) && (
+          <label className="col-span-6 flex items-center gap-2 text-sm text-attention-text">
+            <input type="checkbox" checked={again} onChange={(e) => setAgain(e.target.checked)} />
+            The address is another one: the key of {form.key_env || 'this variable'} goes there, too
+          </label>
+        )}
       <Limits bind={bind} />
       <Manners of={of} bind={bind} />
       {rest && (
@@ -121,6 +131,11 @@ export function ConnectionForm({ of, close, offered }: Props) {
       </div>
     </form>
   )
+}
+
+/** Scheme, host and port: where a key is sent. */
+function originOf(url: string): string {
+  return URL.canParse(url) ? new URL(url).origin : url
 }
 
 function hasFields(of: Connection | null): boolean {
@@ -188,8 +203,8 @@ function KeyFields({ way, setWay, entering, setEntering, bind }: KeyProps) {
         <Field
           className="col-span-4"
           label="Environment variable that holds it"
-          placeholder="MODEL_KEY"
-          hint="Read by the worker; the value is never stored."
+          placeholder="NOMIKON_KEY_MODELS"
+          hint="NOMIKON_KEY_…, or named to serve --key-env. Read by the worker, never stored."
           {...bind('key_env')}
         />
       )}

@@ -42,6 +42,14 @@ export function TopBar() {
       >
         Find or do… <KeyCaps of="find" />
       </button>
+      {session.data?.is_open && (
+        <span
+          className="text-sm font-semibold whitespace-nowrap text-attention-text"
+          title="Other machines reach this page, and nobody signs in: whoever opens it can do everything"
+        >
+          Open to anyone
+        </span>
+      )}
       <WorkerState state={session.data?.worker} running={session.data?.running_trials ?? 0} />
       <span className="font-mono text-xs whitespace-nowrap" title="spent this month">
         {session.data ? `${money(session.data.spent_month, 2)} in ${session.data.month}` : ''}

@@ -10,6 +10,9 @@ import codecs
 import csv
 import io
 import json
+import math
+import re
+from collections import Counter
 from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, BinaryIO
@@ -18,6 +21,8 @@ from charset_normalizer import from_bytes
 
 from nomikon.core.errors import TableError
 
+# Columns of one table, and names of them in one message.
+MOST_COLUMNS, SHOWN = 2_000, 10
 MAX_CELL = 10_000_000
 ENCODINGS = ("utf-8", "utf-16", "cp1252", "iso-8859-1", "mac-roman", "shift_jis", "gb18030")
 # What a file that is not UTF-8 may be guessed to be: rarer ones fit short texts by accident.
@@ -194,6 +199,10 @@ def _lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
         text.detach()
 
 
+# Once for all: the header is looked at before the first row is read.
+csv.field_size_limit(MAX_CELL)
+
+
 def open_csv(
     file: BinaryIO, *, encoding: str | None = None, delimiter: str | None = None
 ) -> OpenTable:
@@ -220,7 +229,7 @@ def open_csv(
         line, fields = next(rows)
     finally:
         rows.close()
-    header = checked_header(fields, line)
+    header = checked_header([_unsafe(f) for f in fields], line)
 
     def read() -> Iterator[Record | Refused]:
         rows = _csv_rows(file, used, mark)
@@ -229,7 +238,7 @@ def open_csv(
             if len(fields) != len(header):
                 yield Refused(line, f"{len(fields)} fields where the header has {len(header)}")
             else:
-                yield Record(line, dict(zip(header, fields, strict=True)))
+                yield Record(line, dict(zip(header, map(_unsafe, fields), strict=True)))
 
     return OpenTable(header, read, used, mark, notes)
 
@@ -238,7 +247,6 @@ def _csv_rows(
     file: BinaryIO, encoding: str, mark: str
 ) -> Generator[tuple[int, list[str]], None, None]:
     """The rows that are not blank, each with the line it begins on."""
-    csv.field_size_limit(MAX_CELL)
     reader = csv.reader(_without_nul(_lines_of(file, encoding)), delimiter=mark, strict=True)
     before = 0
     try:
@@ -278,17 +286,27 @@ def read_csv(data: bytes, *, encoding: str | None = None, delimiter: str | None 
 def _likely_delimiter(first: str) -> str:
     """The mark that cuts the header into most fields; a comma where none does."""
     first = first.rstrip("\r\n")
-    counts = {m: len(next(csv.reader([first], delimiter=m), [])) for m in ",;\t|"}
+    try:
+        counts = {m: len(next(csv.reader([first], delimiter=m), [])) for m in ",;\t|"}
+    except csv.Error:
+        # Reading it tells what is wrong with it.
+        return ","
     return max(counts, key=lambda m: (counts[m], m == ","))
 
 
 def checked_header(fields: Sequence[str], line: int) -> list[str]:
     """Column names of a header row. Raises TableError for an empty name or one that comes twice."""
+    if len(fields) > MOST_COLUMNS:
+        raise TableError(
+            f"line {line}: {len(fields):,} columns; at most {MOST_COLUMNS:,} are read",
+            field="file",
+            line=line,
+        )
     names = [f.strip() for f in fields]
     for place, name in enumerate(names, 1):
         if not name:
             raise TableError(f"line {line}: column {place} has no name", field="file", line=line)
-    twice = sorted({n for n in names if names.count(n) > 1})
+    twice = sorted(n for n, times in Counter(names).items() if times > 1)[:SHOWN]
     if twice:
         raise TableError(
             f"line {line}: the header names {', '.join(twice)} more than once",
@@ -316,6 +334,12 @@ def open_jsonl(file: BinaryIO, *, encoding: str | None = None) -> OpenTable:
         something = True
         if isinstance(record, Record):
             columns.update(dict.fromkeys(record.values))
+            if len(columns) > MOST_COLUMNS:
+                raise TableError(
+                    f"line {record.line}: more than {MOST_COLUMNS:,} columns, all lines together",
+                    field="file",
+                    line=record.line,
+                )
     if not something:
         raise TableError("the file is empty: at least one case is needed", field="file")
     return OpenTable(list(columns), read, used, "")
@@ -323,7 +347,7 @@ def open_jsonl(file: BinaryIO, *, encoding: str | None = None) -> OpenTable:
 
 def _jsonl_record(number: int, line: str) -> Record | Refused:
     try:
-        value = json.loads(line, parse_constant=_refuse_constant)
+        value = json.loads(line, parse_constant=_refuse_constant, parse_float=_finite)
     except RecursionError:
         return Refused(number, "not JSON that can be read: nested too deeply")
     except ValueError as error:
@@ -343,19 +367,34 @@ def read_jsonl(data: bytes, *, encoding: str | None = None) -> Table:
     return open_jsonl(io.BytesIO(data), encoding=encoding).whole()
 
 
+def _finite(text: str) -> float:
+    value = float(text)
+    if math.isinf(value):
+        raise ValueError(f"{text[:40]} is larger than any number that can be kept")
+    return value
+
+
 def _refuse_constant(name: str) -> None:
     raise ValueError(f"{name} is no JSON value")
 
 
-def write_csv(columns: Sequence[str], rows: Sequence[Mapping[str, Any]]) -> str:
-    """CSV text; a leading =, +, - or @ is neutralised with an apostrophe for spreadsheets.
+# Signs by which a spreadsheet takes a text for a formula, apostrophes before them counted.
+_FORMULA = re.compile(r"'*[=+\-@\t\r]")
+_NUMBER = re.compile(r"[+-]?\d+(?:[.,]\d+)*(?:[eE][+-]?\d+)?\Z")
 
-    >>> write_csv(['note'], [{'note': 'late'}])
-    'note\\r\\nlate\\r\\n'
+
+def write_csv(columns: Sequence[str], rows: Sequence[Mapping[str, Any]]) -> str:
+    """CSV text in which no cell, the header's neither, is a formula: an apostrophe stands before it.
+
+    Numbers, negative ones too, stay numbers. `open_csv` takes the apostrophe away again, so that
+    every text comes back as it was.
+
+    >>> write_csv(['note'], [{'note': '=1'}, {'note': '-5'}])
+    "note\\r\\n'=1\\r\\n-5\\r\\n"
     """
     out = io.StringIO(newline="")
     writer = csv.writer(out)
-    writer.writerow(list(columns))
+    writer.writerow([_safe(c) for c in columns])
     for row in rows:
         writer.writerow([_safe(row.get(c)) for c in columns])
     return out.getvalue()
@@ -364,5 +403,11 @@ def write_csv(columns: Sequence[str], rows: Sequence[Mapping[str, Any]]) -> str:
 def _safe(value: Any) -> str:
     if value is None:
         return ""
-    text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
-    return "'" + text if isinstance(value, str) and text[:1] in ("=", "+", "-", "@") else text
+    if not isinstance(value, str):
+        return json.dumps(value, ensure_ascii=False)
+    return "'" + value if _FORMULA.match(value) and not _NUMBER.match(value) else value
+
+
+def _unsafe(text: str) -> str:
+    """A cell as it was before it was made safe."""
+    return text[1:] if text[:1] == "'" and _FORMULA.match(text) else text

@@ -15,7 +15,7 @@ from urllib.parse import quote
 from nomikon.core.prompts import Message
 from nomikon.models.errors import CallFailure, failure_of_error
 from nomikon.models.protocols.base import WireProtocol, models_in
-from nomikon.models.receiving import count_of
+from nomikon.models.receiving import count_of, read_event
 from nomikon.models.types import OPEN_INFERENCE, OfferedModel, Usage
 
 _DIRECT = (

@@ -63,6 +63,7 @@ def session(request: Request) -> Response:
             "actor": actor_of(request),
             "currency": settings.CURRENCY,
             "worker": worker_state(now),
+            "is_open": settings.IS_OPEN,
             "running_trials": Trial.objects.filter(state=RUNNING).count(),
             "spent_month": sum(row["nano"] for row in spent_by_day(_month_start(now).date())),
             "month": now.strftime("%b"),

@@ -102,6 +102,7 @@ class SessionShape(TypedDict):
     actor: str
     currency: str
     worker: Annotated[str, OneOf("running", "idle", "stopped")]
+    is_open: Annotated[bool, Field(help_text="other machines reach the page, and nobody signs in")]
     running_trials: int
     spent_month: int
     month: str

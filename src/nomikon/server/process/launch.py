@@ -10,11 +10,12 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from types import FrameType
 
 from nomikon.companions import model_server
+from nomikon.server.process.hosts import OPEN, is_loopback, names_of
 
 MODEL_SERVER_PORT = 8100
 # A process that dies is started again, but not in a busy circle.
@@ -62,16 +63,33 @@ class Child:
             self.process.wait()
 
 
-def environment(data_dir: Path, host: str = "127.0.0.1") -> dict[str, str]:
+def environment(
+    data_dir: Path, host: str = "127.0.0.1", key_env: Sequence[str] = ()
+) -> dict[str, str]:
     """The variables that every process of this installation shares."""
     env = dict(os.environ)
     env["NOMIKON_DATA_DIR"] = str(data_dir.resolve())
     env["DJANGO_SETTINGS_MODULE"] = "nomikon.server.settings"
-    if host not in ("127.0.0.1", "localhost", "::1"):
+    if not is_loopback(host):
         # Asked to listen elsewhere: the name it is asked to listen on is a name it answers to.
         hosts = [h for h in env.get("NOMIKON_HOSTS", "").split(",") if h]
-        env["NOMIKON_HOSTS"] = ",".join([*hosts, host, socket.gethostname()])
+        env["NOMIKON_HOSTS"] = ",".join([*hosts, *names_of(host)])
+        env[OPEN] = "1"
+    if key_env:
+        env[ALLOWED_KEYS] = ",".join(key_env)
     return env
+
+
+ALLOWED_KEYS = "NOMIKON_KEY_ENV"
+
+
+def _refuse_open(host: str) -> int:
+    print(
+        f"{host} can be reached by other machines, and whoever reaches the page can read everything "
+        "and spend on every key: start with --open-to-anyone if that is meant",
+        file=sys.stderr,
+    )
+    return 2
 
 
 def set_up_django(data_dir: Path) -> None:
@@ -183,15 +201,26 @@ def _refuse_port(host: str, port: int) -> int:
     return 2
 
 
-def serve(*, host: str, port: int, data_dir: Path) -> int:
+def serve(
+    *,
+    host: str,
+    port: int,
+    data_dir: Path,
+    open_to_anyone: bool = False,
+    key_env: Sequence[str] = (),
+) -> int:
     """Run web and worker until told to stop; returns the exit status."""
+    if not is_loopback(host) and not open_to_anyone:
+        return _refuse_open(host)
     if not port_free(host, port):
         return _refuse_port(host, port)
     set_up_django(data_dir)
-    env = environment(data_dir, host)
+    env = environment(data_dir, host, key_env)
     with children([_web(host, port, env), _worker(env, data_dir)]) as stopping:
         if wait_for_port(host, port):
             print(f"Nomikon is at http://{host}:{port}/", flush=True)
+            if not is_loopback(host):
+                print("It is open to anyone who reaches this machine.", flush=True)
         stopping.wait()
     return 0
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 from pathlib import Path
 
@@ -23,7 +24,8 @@ def open_data(data_dir: Path) -> list[str]:
 
     Two processes that start at once wait for each other. Raises StoredStateError.
     """
-    data_dir.mkdir(parents=True, exist_ok=True)
+    data_dir.mkdir(parents=True, exist_ok=True, mode=0o700)
+    _keep_to_owner(data_dir, 0o700)
     database = Path(str(settings.DATABASES["default"]["NAME"]))
     with open(data_dir / OPENING_LOCK, "w", encoding="ascii") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
@@ -38,7 +40,14 @@ def open_data(data_dir: Path) -> list[str]:
         if not same_place(kept_place(data_dir), place_of(database)):
             told += _hold()
         keep_place(data_dir, place_of(database))
+    _keep_to_owner(database, 0o600)
     return told
+
+
+def _keep_to_owner(path: Path, mode: int) -> None:
+    """Prompts and answers are their owner's; a folder of somebody else's stays as it is."""
+    with contextlib.suppress(PermissionError):
+        path.chmod(mode)
 
 
 def _note(brought: BroughtUp) -> None:

@@ -25,6 +25,7 @@ from nomikon.server.apps.connections.actions.save_connection import (
 )
 from nomikon.server.apps.connections.actions.save_model import SaveModel
 from nomikon.server.apps.connections.calibrations import calibrations_of
+from nomikon.server.apps.connections.keys import may_hold_key
 from nomikon.server.apps.connections.models import Connection, Health, Model, Standing
 from nomikon.server.apps.connections.reads import (
     AddressChecked,
@@ -86,7 +87,9 @@ def _row(c: Connection) -> ConnectionShape:
         "base_url": c.base_url,
         "key_env": c.key_env,
         "key_kept": bool(c.key_cipher),
-        "key_set": bool(c.key_env and os.environ.get(c.key_env)),
+        "key_set": bool(
+            c.key_env and may_hold_key(c.key_env, os.environ) and os.environ.get(c.key_env)
+        ),
         "standing": _standing(c),
         "requests_per_minute": c.requests_per_minute,
         "tokens_per_minute": c.tokens_per_minute,

@@ -15,6 +15,18 @@ from django.conf import settings
 from nomikon.server.apps.connections.models import Connection
 
 _STORED = "stored key of connection "
+KEY_PREFIX = "NOMIKON_KEY_"
+# What serve --key-env names, commas between.
+ALLOWED = "NOMIKON_KEY_ENV"
+# Of our own prefix, but no key of a connection.
+_OWN = {ALLOWED, "NOMIKON_KEY_FILE"}
+
+
+def may_hold_key(name: str, environment: Mapping[str, str]) -> bool:
+    """Whether a variable is meant for connections: no page can have another one sent anywhere."""
+    if name in _OWN:
+        return False
+    return name.startswith(KEY_PREFIX) or name in environment.get(ALLOWED, "").split(",")
 
 
 def key_name(connection: Connection) -> str | None:
@@ -63,11 +75,13 @@ class Keyring(Mapping[str, str]):
     def __getitem__(self, name: str) -> str:
         if name.startswith(_STORED):
             return self._stored[name]
+        if not may_hold_key(name, self._environment):
+            raise KeyError(name)
         return self._environment[name]
 
     def __iter__(self) -> Iterator[str]:
         yield from self._stored
-        yield from self._environment
+        yield from (n for n in self._environment if may_hold_key(n, self._environment))
 
     def __len__(self) -> int:
-        return len(self._stored) + len(self._environment)
+        return sum(1 for _ in self)

@@ -14,6 +14,7 @@ class ConnectionRequest(TypedDict):
     base_url: Annotated[Blank, Field(max_length=500)]
     key_env: Annotated[Blank, Field(default="", max_length=120)]
     key: Annotated[Blank | None, Field(default=None, max_length=4000, write_only=True)]
+    key_again: Annotated[bool, Field(default=False, write_only=True)]
     requests_per_minute: Annotated[int | None, Field(default=None)]
     tokens_per_minute: Annotated[int | None, Field(default=None)]
     concurrency: Annotated[int | None, Field(default=None)]

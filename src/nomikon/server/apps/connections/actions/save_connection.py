@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -13,9 +14,11 @@ from urllib.parse import urlsplit
 from django.db import transaction
 
 from nomikon.core.errors import DomainError
+from nomikon.models.addresses import check_host
+from nomikon.models.errors import CallFailure
 from nomikon.models.protocols import PROTOCOLS
 from nomikon.models.types import OUTPUT_LIMIT
-from nomikon.server.apps.connections.keys import encrypt
+from nomikon.server.apps.connections.keys import KEY_PREFIX, encrypt, may_hold_key
 from nomikon.server.apps.connections.models import Connection
 from nomikon.server.apps.ledger.write import write_ledger
 
@@ -45,6 +48,12 @@ class BadConnectionError(DomainError):
     code = "connection_invalid"
 
 
+def _origin(url: str) -> tuple[str, str | None, int | None]:
+    """Scheme, host and port: where a key is sent."""
+    parts = urlsplit(url)
+    return parts.scheme, parts.hostname, parts.port or {"http": 80, "https": 443}.get(parts.scheme)
+
+
 @dataclass
 class SaveConnection:
     """connection: the one to change, or None for a new one.
@@ -69,6 +78,8 @@ class SaveConnection:
     headers: Mapping[str, str] = field(default_factory=dict)
     body_fields: Mapping[str, Any] = field(default_factory=dict)
     output_limit: str = OUTPUT_LIMIT
+    # The variable's key goes to the new address, too.
+    key_again: bool = False
 
     def check(self) -> None:
         if not self.name.strip():
@@ -101,9 +112,24 @@ class SaveConnection:
             )
         if self.key_env and not _VARIABLE.fullmatch(self.key_env):
             raise BadConnectionError(
-                "the key is given by the name of an environment variable, such as MODEL_KEY",
+                "the key is given by the name of an environment variable, such as NOMIKON_KEY_MODELS",
                 field="key_env",
             )
+        if self.key_env and not may_hold_key(self.key_env, os.environ):
+            raise BadConnectionError(
+                f"{self.key_env} cannot be used: only variables named {KEY_PREFIX}…, or named to "
+                "serve --key-env, hold keys for connections",
+                field="key_env",
+            )
+        if self._sends_variable_elsewhere() and not self.key_again:
+            raise BadConnectionError(
+                f"the address is another one: say that the key of {self.key_env} goes there, too",
+                field="key_again",
+            )
+        try:
+            check_host(parts.hostname)
+        except CallFailure as failure:
+            raise BadConnectionError(str(failure), field="base_url") from failure
         self._check_extras()
         if self.concurrency is not None and not 1 <= self.concurrency <= 1000:
             raise BadConnectionError(
@@ -117,9 +143,9 @@ class SaveConnection:
             raise BadConnectionError(
                 "give a key, or the variable that holds one, not both", field="key"
             )
-        if self._sends_kept_key_elsewhere(parts.netloc):
+        if self._sends_kept_key_elsewhere():
             raise BadConnectionError(
-                "the key that is kept was given for another host: enter it again", field="key"
+                "the key that is kept was given for another address: enter it again", field="key"
             )
         for name in ("requests_per_minute", "tokens_per_minute"):
             check_limit(name, getattr(self, name))
@@ -161,14 +187,28 @@ class SaveConnection:
                 field="output_limit",
             )
 
-    def _sends_kept_key_elsewhere(self, host: str) -> bool:
+    def _moves(self) -> bool:
+        """Whether scheme, host or port become others."""
+        return self.connection is not None and _origin(self.base_url) != _origin(
+            self.connection.base_url
+        )
+
+    def _sends_variable_elsewhere(self) -> bool:
+        """A variable's value was meant for the address that it was named for."""
+        return bool(
+            self._moves()
+            and self.key_env
+            and self.key_env == getattr(self.connection, "key_env", "")
+        )
+
+    def _sends_kept_key_elsewhere(self) -> bool:
         """A kept key goes to the host that it was given for and to no other."""
         return bool(
             self.connection is not None
             and self.connection.key_cipher
             and self.key is None
             and not self.key_env
-            and urlsplit(self.connection.base_url).netloc != host
+            and self._moves()
         )
 
     @transaction.atomic
