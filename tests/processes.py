@@ -8,6 +8,7 @@ import socket
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -52,28 +53,47 @@ class Processes:
 
     def standin(self, *options: str) -> str:
         """Start the stand-in; returns its base URL."""
-        port = free_port()
-        self.start("nomikon", "standin", "--port", str(port), *options)
-        wait_until(lambda: listening(port), what="the stand-in")
+        port = self._listen(
+            lambda port: self.start("nomikon", "standin", "--port", str(port), *options),
+            "the stand-in",
+        )
         return f"http://127.0.0.1:{port}/v1"
+
+    def _listen(self, begin: Callable[[int], subprocess.Popen[bytes]], what: str) -> int:
+        """Start something that listens; returns its port.
+
+        A free port may be somebody's by the time it is listened on: another one is tried then.
+        """
+        for _ in range(5):
+            port = free_port()
+            if self._came_up(begin(port), port, what):
+                return port
+        raise AssertionError(f"{what} ended at once, five times")
+
+    @staticmethod
+    def _came_up(process: subprocess.Popen[bytes], port: int, what: str) -> bool:
+        wait_until(lambda: listening(port) or process.poll() is not None, 90.0, what)
+        return process.poll() is None
 
     def web(self) -> str:
         """Start the web process; returns its address."""
-        port = free_port()
-        self.start(
-            "uvicorn",
-            "nomikon.server.process.asgi:application",
-            "--port",
-            str(port),
-            "--lifespan",
-            "off",
-            "--log-level",
-            "warning",
-            "--timeout-graceful-shutdown",
-            "1",
-            quiet=False,
-        )
-        wait_until(lambda: listening(port), what="the web process")
+
+        def begin(port: int) -> subprocess.Popen[bytes]:
+            return self.start(
+                "uvicorn",
+                "nomikon.server.process.asgi:application",
+                "--port",
+                str(port),
+                "--lifespan",
+                "off",
+                "--log-level",
+                "warning",
+                "--timeout-graceful-shutdown",
+                "1",
+                quiet=False,
+            )
+
+        port = self._listen(begin, "the web process")
         return f"http://127.0.0.1:{port}"
 
     def kill(self, process: subprocess.Popen[bytes]) -> None:

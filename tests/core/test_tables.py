@@ -72,7 +72,7 @@ class WriteCsvTest(unittest.TestCase):
         texts = ["".join(p) for n in (1, 2, 3) for p in itertools.product(signs, repeat=n)]
         texts = [t for t in texts if t.strip()]
         table = read_csv(write_csv(["t"], [{"t": t} for t in texts]).encode(), delimiter=",")
-        self.assertEqual([r.values["t"] for r in table.records], texts)
+        self.assertEqual([r["t"] for r in table.rows], texts)
         header = read_csv(write_csv(["=a", "'b"], [{"=a": 1, "'b": 2}]).encode())
         self.assertEqual(header.columns, ["=a", "'b"])
 
