@@ -81,7 +81,7 @@ def _scorecard(path: Path) -> Mapping[str, Any]:
     try:
         read_scorecard(document.value)
     except DomainError as error:
-        steps = [int(p) if p.isdigit() else p for p in (error.field or "").split(".")]
+        steps = [int(p) if p.isdecimal() else p for p in (error.field or "").split(".")]
         refuse(path, f"{error.field}: {error.message}", document.line_of(steps))
     found: Mapping[str, Any] = document.value
     return found

@@ -12,6 +12,8 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+from nomikon.core.digits import whole_number
+
 FAILURES: dict[str, str] = {
     "unreachable": "the server could not be reached",
     "no_such_host": "there is no host of that name",
@@ -112,8 +114,8 @@ def failure_of_error(error: Any) -> CallFailure:
     text = str(held.get("message") or held.get("detail") or json.dumps(held)[:SHOWN])
     for key in ("code", "status", "status_code"):
         code = held.get(key)
-        if isinstance(code, str) and code.isdigit():
-            code = int(code)
+        if isinstance(code, str):
+            code = whole_number(code)
         if isinstance(code, int) and 400 <= code <= 599:
             return failure_of_status(code, text, None)
     kind = f"{held.get('type', '')} {held.get('code', '')}".lower()

@@ -31,6 +31,12 @@ def exception_handler(error: Exception, context: dict[str, Any]) -> Response | N
         return _problem(503 if refusal.passes else 500, refusal.code, refusal.words)
     if isinstance(error, RequestDataTooBig):
         return _problem(413, "too_large", "the request is larger than the server takes")
+    if isinstance(error, OverflowError):
+        return _problem(404, "not_found", "there is nothing of so large a number")
+    if isinstance(error, RecursionError):
+        return _problem(422, "invalid", "what was given is nested too deep")
+    if isinstance(error, UnicodeError):
+        return _problem(422, "invalid", "a text holds what is no character")
     response = drf_handler(error, context)
     if response is None:
         return None

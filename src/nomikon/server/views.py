@@ -12,6 +12,7 @@ from drf_spectacular.utils import OpenApiResponse, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from nomikon.core.digits import whole_number
 from nomikon.server.problems import MEDIA_TYPE
 from nomikon.server.reads import ProblemShape
 from nomikon.server.typed import check, serializer_of
@@ -86,8 +87,8 @@ def page_of(request: Request, *, limit: int = 200) -> tuple[int, int]:
     """offset and limit from the query, kept within bounds."""
 
     def number(name: str, default: int, high: int) -> int:
-        text = request.query_params.get(name, "")
-        return min(max(int(text), 0), high) if text.isdigit() and len(text) < 12 else default
+        given = whole_number(request.query_params.get(name))
+        return default if given is None else min(given, high)
 
     return number("offset", 0, 10**9), number("limit", limit, 1000)
 

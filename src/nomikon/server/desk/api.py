@@ -12,6 +12,7 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from nomikon.core.digits import whole_number
 from nomikon.core.errors import PromptError
 from nomikon.core.prompts.lineage import clause_history
 from nomikon.server.apps.briefs.lineage import lineage
@@ -114,9 +115,7 @@ def ledger(request: Request) -> Response:
 def find(request: Request) -> Response:
     """Trials, cases and answers in which these words stand, or that have this number."""
     brief = request.query_params.get("brief", "")
-    return given(list[FoundShape])(
-        found(request.query_params.get("q", ""), int(brief) if brief.isdecimal() else None)
-    )
+    return given(list[FoundShape])(found(request.query_params.get("q", ""), whole_number(brief)))
 
 
 @documented("spend", gives=list[SpendRow])

@@ -12,6 +12,7 @@ from django.db import close_old_connections
 from django.db.models import Max, Min
 from django.http import HttpRequest, StreamingHttpResponse
 
+from nomikon.core.digits import whole_number
 from nomikon.server.apps.ledger.models import Event
 
 POLL_S = 0.25
@@ -102,7 +103,7 @@ async def stream(request: HttpRequest) -> StreamingHttpResponse:
     fresh snapshot (`event: snapshot`) and goes on from now.
     """
     given = request.headers.get("Last-Event-ID") or request.GET.get("after") or ""
-    seen = int(given) if given.isdigit() and len(given) < 18 else None
+    seen = whole_number(given)
     response = StreamingHttpResponse(_frames(seen), content_type="text/event-stream")
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"

@@ -15,6 +15,7 @@ from rest_framework.response import Response
 from nomikon.core.cases.proposing import coverage
 from nomikon.core.consulting import Reading
 from nomikon.core.consulting.roles import UnreadableReplyError
+from nomikon.core.digits import whole_number
 from nomikon.core.errors import DomainError, PromptError
 from nomikon.core.prompts import Message, render
 from nomikon.core.prompts.questions import Question
@@ -119,7 +120,7 @@ def _still_open(request: Request) -> ConsultationShape | None:
         created_by=actor_of(request),
     )
     brief = request.query_params.get("brief", "")
-    found = found.filter(brief=int(brief)) if brief.isdigit() else found
+    found = found.filter(brief=number) if (number := whole_number(brief)) is not None else found
     row = found.select_related("model__connection").first()
     if row is None or (not row.tries and timezone.now() - row.created_at > LOST_AFTER):
         return None

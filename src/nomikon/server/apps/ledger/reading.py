@@ -13,6 +13,7 @@ from django.db.models import Q, QuerySet, TextField, Value
 from django.db.models.functions import Cast, Coalesce, Concat
 from django.utils import timezone
 
+from nomikon.core.digits import whole_number
 from nomikon.core.errors import DomainError
 from nomikon.server.apps.ledger.models import Line
 
@@ -75,7 +76,7 @@ def wanted_of(query: Mapping[str, str]) -> Wanted:
 
 def _number(query: Mapping[str, str], name: str) -> int | None:
     text = query.get(name, "")
-    return int(text) if text.isdigit() and len(text) < 12 else None
+    return whole_number(text)
 
 
 def _day(query: Mapping[str, str], name: str) -> date | None:

@@ -12,6 +12,7 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from nomikon.core.digits import whole_number
 from nomikon.core.errors import LineageFileError, PromptFileError
 from nomikon.core.files.lineage_zip import LineageEntry, read_lineage_zip, write_lineage_zip
 from nomikon.core.prompts import (
@@ -212,7 +213,7 @@ def import_versions(request: Request, brief_id: int) -> Response:
         raise LineageFileError("choose a prompt file (.md) or a zip of them", field="file")
     data = upload.read()
     parent_text = request.POST.get("parent", "")
-    parent = version_numbered(found, int(parent_text) if parent_text.isdigit() else None)
+    parent = version_numbered(found, whole_number(parent_text))
     made = ImportVersions(
         found, _entries(data), parent, upload.name[:120], actor_of(request), timezone.now()
     ).execute()

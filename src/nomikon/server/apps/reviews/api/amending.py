@@ -7,6 +7,7 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from nomikon.core.digits import whole_number
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.evidence import Fault
@@ -57,7 +58,7 @@ def faults(request: Request, trial_id: int, number: int) -> Response:
     trial = trial_or_404(trial_id)
     version = _version(trial.brief, number)
     model = request.query_params.get("model", "")
-    found = faults_of(trial, version, int(model) if model.isdigit() else None)
+    found = faults_of(trial, version, whole_number(model))
     return given(FaultsShape)({"faults": [_told(f) for f in found]})
 
 

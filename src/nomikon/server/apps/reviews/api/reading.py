@@ -10,6 +10,7 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from nomikon.core.digits import whole_number
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.reviews.actions.mark_output import MarkOutput
 from nomikon.server.apps.reviews.actions.take_back_mark import TakeBackMark
@@ -100,7 +101,7 @@ def reading(request: Request, brief_id: int) -> Response:
 
 
 def _number(text: str | None) -> int | None:
-    return int(text) if text and text.isdigit() and len(text) < 12 else None
+    return whole_number(text)
 
 
 @documented("trial_readers", gives=ReadersShape)
