@@ -7,7 +7,7 @@ DATA ?= data
 SEED ?= 0
 N ?= 60
 
-.PHONY: demo test test-long mutants serve build lint types docs screenshots lock clean
+.PHONY: demo test test-long mutants serve build wheel lint types docs screenshots lock clean
 
 demo: $(VENV)/.ready web/dist/.ready
 	$(BIN)/nomikon demo --port $(PORT) --data-dir $(DATA)
@@ -30,6 +30,12 @@ lint: $(VENV)/.dev web/node_modules/.ready
 	@$(BIN)/python tests/run_all.py --only-checks
 
 build: web/dist/.ready
+
+# One file that is the product: page, demo, shelf and simulated models in it.
+wheel: $(VENV)/.dev web/dist/.ready
+	rm -rf build dist
+	$(BIN)/pip wheel -q --disable-pip-version-check --no-deps --no-build-isolation -w dist .
+	@ls dist/*.whl
 
 # The locked versions first, then the package itself without looking anything up.
 $(VENV)/.ready: requirements.lock pyproject.toml

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import sys
+import threading
 from pathlib import Path
 
 import click
@@ -23,6 +25,7 @@ from nomikon_standin.models import PERSONAS
 )
 def standin(host: str, port: int, faults: Path | None, pace: float) -> None:
     """Run the simulated model server."""
+    _hold_to_parent()
     from nomikon_standin.faults import read_faults
     from nomikon_standin.server import serve
 
@@ -33,6 +36,18 @@ def standin(host: str, port: int, faults: Path | None, pace: float) -> None:
         except (OSError, ValueError, TypeError, KeyError) as error:
             raise click.UsageError(f"{faults}: {error}") from error
     serve(host=host, port=port, faults=plan, pace=pace)
+
+
+def _hold_to_parent() -> None:
+    """End with whoever started it: the pipe that it was given closes then."""
+    told = os.environ.pop("NOMIKON_LIFELINE", "")
+    if told.isdecimal():
+        threading.Thread(target=_end_after, args=[int(told)], daemon=True).start()
+
+
+def _end_after(pipe: int) -> None:
+    os.read(pipe, 1)
+    os._exit(1)
 
 
 def companion(port: int) -> list[str]:

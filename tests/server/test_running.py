@@ -21,11 +21,12 @@ from nomikon.engine.store import StoreBusyError
 from nomikon.models import Answer, CallFailure, Usage
 from nomikon.server.apps.connections.models import Model, TokenRecord
 from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.ledger.models import Line
 from nomikon.server.apps.trials.actions.ask_afresh import AskAfresh
 from nomikon.server.apps.trials.actions.extend_trial import ExtendTrial
 from nomikon.server.apps.trials.extending import plan_extension
-from nomikon.server.apps.trials.models import Call, Output, Trial
+from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.results import results_of
 from nomikon.server.apps.trials.store import DatabaseStore, may_pass
 from nomikon.server.process.worker import fail
@@ -351,3 +352,49 @@ class FailTrialTest(TransactionTestCase):
         trial.refresh_from_db()
         self.assertEqual((trial.state, trial.message), ("complete", ""))
         self.assertEqual(Line.objects.count(), lines)
+
+
+class OneFaultTest(TransactionTestCase):
+    """What nobody thought of costs one output; what was put right meanwhile counts."""
+
+    def setUp(self):
+        self.brief = make_brief()
+        self.model = Model.objects.get(name="small").pk
+
+    def test_an_answer_that_cannot_be_taken_or_stored_is_one_failure(self):
+        def reply(body):
+            text = body["messages"][0]["content"]
+            if "sea 1" in text:
+                raise ZeroDivisionError("nobody thought of this")
+            return (
+                Answer("\ud800", "stop", Usage(10, 2), 20.0, 5.0, "m") if "sea 3" in text else "yes"
+            )
+
+        trial = start(self.brief, versions=[2], models=[self.model])
+        self.assertEqual(run(trial, Scripted(reply)), "complete")
+        found = {o.revision.case.number: o for o in Output.objects.select_related("revision__case")}
+        self.assertEqual({n: o.failure for n, o in found.items()},
+                         {1: "", 2: "unforeseen", 4: "unforeseen", 5: ""})  # fmt: skip
+        self.assertIn("ZeroDivisionError", found[2].why)
+        self.assertIn("storing", found[4].why)
+        # What the one that cannot be stored cost is paid and told.
+        self.assertGreater(found[4].cost_new, 0)
+        trial.refresh_from_db()
+        self.assertEqual(trial.spent_nano, sum(o.cost_new or 0 for o in found.values()))
+
+    def test_a_reference_put_right_during_the_trial_is_what_is_scored_by(self):
+        revision = CaseRevision.objects.get(case__number=1)
+
+        trial = start(self.brief, versions=[2], models=[self.model])
+        store = DatabaseStore(trial.pk, clock=timezone.now)
+        done = store.done
+
+        def put_right():
+            # The trial has read its cases by now.
+            CaseRevision.objects.filter(pk=revision.pk).update(reference="no")
+            return done()
+
+        with mock.patch.object(store, "done", put_right):
+            asyncio.run(run_trial(store, LocalExecutor(Scripted(lambda body: "no"))))
+        scores = dict(ScoreRow.objects.values_list("output__revision__case__number", "total"))
+        self.assertEqual(scores, {1: 1.0, 2: 0.0, 4: 0.0, 5: 0.0})

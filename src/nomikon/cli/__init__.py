@@ -35,6 +35,9 @@ COMMANDS = {
     "run": ("running", "run_command"),
     "watch": ("watching", "watch_command"),
     "weigh": ("weighing", "weigh_command"),
+    "backup": ("keeping", "backup_command"),
+    "restore": ("keeping", "restore_command"),
+    "doctor": ("keeping", "doctor_command"),
     "serve": ("serving", "serve"),
     "demo": ("serving", "demo"),
     "worker": ("serving", "worker"),
@@ -57,6 +60,7 @@ class Lazy(click.Group):
 
 
 @click.group(cls=Lazy)
+@click.version_option(package_name="nomikon", message="%(prog)s %(version)s")
 def cli() -> None:
     """Write, run, compare and choose prompts for language models, with evidence."""
 

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import os
 import threading
 from decimal import Decimal
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 import yaml
 from django.utils import timezone
 
+from nomikon import places
 from nomikon.core.cases import read_csv
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import as_rows, parse_prompt_file
@@ -34,7 +33,7 @@ from nomikon.server.apps.trials.planning import make_plan
 from nomikon.server.apps.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.apps.verdicts.models import Verdict
 
-DEMO_DIR = Path(os.environ.get("NOMIKON_DEMO_DIR", Path(__file__).resolve().parents[3] / "demo"))
+DEMO_DIR = places.demo()
 ACTOR = "demo"
 CONNECTION = "Stand-in"
 CHECK_S = 0.5

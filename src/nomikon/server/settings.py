@@ -6,15 +6,15 @@ import os
 import secrets
 from pathlib import Path
 
+from nomikon import places
+
 DATA_DIR = Path(os.environ.get("NOMIKON_DATA_DIR", "data")).resolve()
 # Opens the stored keys of connections; keep it apart from copies of the database.
 KEY_FILE = Path(os.environ.get("NOMIKON_KEY_FILE", DATA_DIR / "key-file"))
 # Other machines reach the page: said on every screen.
 IS_OPEN = os.environ.get("NOMIKON_OPEN") == "1"
 CURRENCY = os.environ.get("NOMIKON_CURRENCY", "EUR")
-WEB_DIST = Path(
-    os.environ.get("NOMIKON_WEB_DIST", Path(__file__).resolve().parents[3] / "web" / "dist")
-)
+WEB_DIST = places.page()
 
 
 def _secret() -> str:
@@ -33,6 +33,8 @@ def _secret() -> str:
     return value
 
 
+# Daily copies of the database that are kept; 0 for none.
+COPIES = int(os.environ.get("NOMIKON_COPIES", "3"))
 SECRET_KEY = _secret()
 DEBUG = False
 ALLOWED_HOSTS = [

@@ -9,8 +9,11 @@ from typing import Any
 
 import django
 
+from nomikon.lifeline import hold_to_parent
+
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "nomikon.server.settings")
 django.setup()
+hold_to_parent()
 
 from django.conf import settings  # noqa: E402
 from django.core.handlers.asgi import ASGIHandler  # noqa: E402

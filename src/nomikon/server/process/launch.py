@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import os
 import signal
 import socket
@@ -15,12 +16,31 @@ from pathlib import Path
 from types import FrameType
 
 from nomikon.companions import model_server
+from nomikon.core.errors import DomainError
+from nomikon.lifeline import VARIABLE, hold_to_parent
 from nomikon.server.process.hosts import OPEN, is_loopback, names_of
 
+SERVING = "serving"
 MODEL_SERVER_PORT = 8100
 # A process that dies is started again, but not in a busy circle.
 RESTART_PAUSE_S = 1.0
 STOP_WITHIN_S = 8.0
+
+
+_ends: list[int] = []
+
+
+def _lifeline() -> int:
+    """The end of a pipe that children hold; the other end is this process's for as long as it lives."""
+    if not _ends:
+        _ends.extend(os.pipe())
+    return _ends[0]
+
+
+class ServedError(DomainError):
+    """A data directory is served by another process."""
+
+    code = "served"
 
 
 class Child:
@@ -36,7 +56,12 @@ class Child:
         self.process = self._start()
 
     def _start(self) -> subprocess.Popen[bytes]:
-        process = subprocess.Popen(self._command, env=self._env)
+        # Whoever started it may be killed without a word: the pipe's other end closes with it.
+        process = subprocess.Popen(
+            self._command,
+            env={**self._env, VARIABLE: str(_lifeline())},
+            pass_fds=[_lifeline()],
+        )
         if self._yielding:
             # The page answers first; a trial's work takes what is left.
             os.setpriority(os.PRIO_PROCESS, process.pid, 5)
@@ -193,6 +218,25 @@ def children(started: list[Child]) -> Iterator[threading.Event]:
             signal.signal(sign, handler)
 
 
+@contextlib.contextmanager
+def sole_server(data_dir: Path, address: str) -> Iterator[None]:
+    """Hold a data directory while it is served. Raises ServedError where somebody else does."""
+    data_dir.mkdir(parents=True, exist_ok=True, mode=0o700)
+    with open(data_dir / SERVING, "a+", encoding="utf-8") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            file.seek(0)
+            told = file.read().strip() or "another address"
+            raise ServedError(
+                f"{data_dir} is served already at {told}: open that, or stop it first"
+            ) from error
+        file.truncate(0)
+        file.write(address)
+        file.flush()
+        yield
+
+
 def _refuse_port(host: str, port: int) -> int:
     print(
         f"port {port} on {host} is in use: stop what listens there, or choose another with --port",
@@ -214,6 +258,11 @@ def serve(
         return _refuse_open(host)
     if not port_free(host, port):
         return _refuse_port(host, port)
+    with sole_server(data_dir, f"http://{host}:{port}/"):
+        return _serve(host, port, data_dir, key_env)
+
+
+def _serve(host: str, port: int, data_dir: Path, key_env: Sequence[str]) -> int:
     set_up_django(data_dir)
     env = environment(data_dir, host, key_env)
     with children([_web(host, port, env), _worker(env, data_dir)]) as stopping:
@@ -227,6 +276,7 @@ def serve(
 
 def worker(*, data_dir: Path) -> None:
     """Run the worker in this process."""
+    hold_to_parent()
     set_up_django(data_dir)
     from nomikon.server.process.worker import main
 

@@ -43,6 +43,7 @@ from nomikon.server.apps.trials.reworking import bring_figures_up
 from nomikon.server.apps.trials.store import WORKER, DatabaseStore, may_pass
 from nomikon.server.apps.verdicts.actions.start_watch import ask_due_watches
 from nomikon.server.process.worker_link import Link
+from nomikon.server.stored.backup import keep_daily
 from nomikon.server.stored.opening import WORKER_LOCK
 from nomikon.server.stored.place import Marker
 
@@ -50,6 +51,8 @@ log = logging.getLogger("nomikon.worker")
 
 IDLE_S = 0.3
 HEARTBEAT_S = 2.0
+# When the first daily copy is thought of, and how often then.
+FIRST_COPY_S, COPY_LOOK_S = 600.0, 1800.0
 
 
 class SecondWorkerError(RuntimeError):
@@ -117,6 +120,8 @@ class Workroom:
         self._beaten = 0.0
         self._looked = float("-inf")
         self._tallies: list[dict[str, Tally]] = []
+        # Not at once: a start has other things to do.
+        self._copy_at = time.monotonic() + FIRST_COPY_S
         self._marker = Marker(
             Path(settings.DATA_DIR), Path(str(settings.DATABASES["default"]["NAME"]))
         )
@@ -153,6 +158,17 @@ class Workroom:
             for ended in [key for key, task in tasks.items() if task.done()]:
                 await tasks.pop(ended)
 
+    def _daily(self) -> None:
+        """A copy of the database for each day, the newest few kept."""
+        if time.monotonic() < self._copy_at:
+            return
+        self._copy_at = time.monotonic() + COPY_LOOK_S
+        database = Path(str(settings.DATABASES["default"]["NAME"]))
+        try:
+            keep_daily(Path(settings.DATA_DIR), database, timezone.now(), settings.COPIES)
+        except (DomainError, OSError) as error:
+            log.warning("today's copy was not made: %s", error)
+
     async def _note(self) -> None:
         while self._changed:
             # Taken out first: what changes while it is written is written again.
@@ -166,6 +182,7 @@ class Workroom:
             self.traffic.recover()
             await sync_to_async(beat)(self._started_at)
             await sync_to_async(self._marker.note)(time.monotonic())
+            await sync_to_async(self._daily)()
             self._tallies += [t] if (t := self.traffic.tallies()) else []
             while self._tallies:
                 await sync_to_async(record_health)(self._tallies[0], now=timezone.now())

@@ -29,7 +29,7 @@ from nomikon.engine.units import (
     UnitResult,
 )
 from nomikon.server.apps.connections.spec import concurrency_of, connection_spec
-from nomikon.server.apps.datasets.models import Entry
+from nomikon.server.apps.datasets.models import CaseRevision, Entry
 from nomikon.server.apps.ledger.write import emit, note_spent, prune_events, write_ledger
 from nomikon.server.apps.trials.answers import stored_answers
 from nomikon.server.apps.trials.calibrating import learn_from
@@ -39,7 +39,7 @@ from nomikon.server.apps.trials.judged import had_output, unjudged_outputs
 from nomikon.server.apps.trials.models import COMPLETE, PAUSED, Arm, Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.packing import packed_text
 from nomikon.server.apps.trials.racing import wanted_outputs
-from nomikon.server.apps.trials.rescoring import regroup
+from nomikon.server.apps.trials.rescoring import regroup, rescore_revision
 from nomikon.server.apps.trials.reworking import bring_figures_up
 from nomikon.server.apps.trials.settling import settle_as_ruled
 from nomikon.server.refusals import refusal_of
@@ -100,7 +100,8 @@ class DatabaseStore:
         self._arms = {str(a.pk): a.pk for a in arms}
         self._positions = {str(a.pk): a.position for a in arms}
         running = [a for a in arms if a.dropped is None]
-        entries = cases_of(trial).select_related("revision")
+        entries = list(cases_of(trial).select_related("revision"))
+        self._references = {e.revision_id: e.revision.reference for e in entries}
         spec = TrialSpec(
             key=str(trial.pk),
             arms=tuple(_arm_spec(a) for a in running),
@@ -207,6 +208,7 @@ class DatabaseStore:
             self._add_cost(judged)
             totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
             totals |= regroup(trial.scorecard, ids, trial.repeats)
+            totals |= self._by_references_now(trial, ids, stored)
             spent = sum(r.newly_spent for r in results)
             note_spent(spent, now)
             Trial.objects.filter(pk=self._trial_id).update(
@@ -228,6 +230,21 @@ class DatabaseStore:
         # Only once it is stored: a batch that is refused is saved again.
         self._n_done = done
         self._judged += len(judged)
+
+    def _by_references_now(
+        self, trial: Trial, ids: Sequence[int], stored: Sequence[UnitResult]
+    ) -> dict[int, float | None]:
+        """New totals of outputs whose reference was put right after the trial had read it."""
+        revisions = {int(r.case_key) for r in stored}
+        now = CaseRevision.objects.filter(pk__in=revisions).values_list("pk", "reference")
+        corrected = {pk for pk, reference in now if reference != self._references.get(pk)}
+        if not corrected:
+            return {}
+        for revision in corrected:
+            rescore_revision(revision)
+        of = [pk for pk, r in zip(ids, stored, strict=True) if int(r.case_key) in corrected]
+        rows = ScoreRow.objects.filter(output__in=of, scorecard=trial.scorecard_id)
+        return dict(rows.values_list("output_id", "total"))
 
     def _told_row(self, pk: int, r: UnitResult, total: float | None) -> list[Any]:
         """[output, arm's position, case revision, repeat, outcome, total]"""
