@@ -1,9 +1,20 @@
 """Tables of cases: what is read, what is refused and where."""
 
+import io
 import itertools
+import time
 import unittest
+import zipfile
+from unittest import mock
 
-from nomikon.core.cases import read_csv, read_jsonl, write_csv
+from nomikon.core.cases import (
+    read_csv,
+    read_jsonl,
+    read_xlsx,
+    spreadsheets,
+    write_csv,
+    write_xlsx,
+)
 from nomikon.core.errors import TableError
 
 
@@ -79,3 +90,65 @@ class WriteCsvTest(unittest.TestCase):
     def test_a_spreadsheet_runs_nothing(self):
         text = write_csv(["a", "b"], [{"a": "=1+1", "b": "@x"}, {"a": "-2", "b": None}])
         self.assertEqual(text.splitlines(), ["a,b", "'=1+1,'@x", "-2,"])
+
+
+def sheet(rows, shared=None):
+    """A spreadsheet file with these rows of XML."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
+        book = write_xlsx(["a"], [{"a": "x"}])
+        with zipfile.ZipFile(io.BytesIO(book)) as good:
+            for name in good.namelist():
+                if name not in ("xl/worksheets/sheet1.xml", "xl/sharedStrings.xml"):
+                    packed.writestr(name, good.read(name))
+        packed.writestr("xl/sharedStrings.xml", shared or good_texts())
+        packed.writestr(
+            "xl/worksheets/sheet1.xml",
+            '<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">'
+            f"<sheetData>{rows}</sheetData></worksheet>",
+        )
+    return out.getvalue()
+
+
+def good_texts():
+    return '<sst xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"/>'
+
+
+class HostileFilesTest(unittest.TestCase):
+    """Small files that would hold the program for ever, or grow without end: refused in words."""
+
+    def refused(self, read):
+        began = time.monotonic()
+        with self.assertRaises(TableError) as caught:
+            read()
+        self.assertLess(time.monotonic() - began, 10)
+        return caught.exception.message
+
+    def test_columns_without_number(self):
+        for n in (20_000, 200_000):
+            header = ",".join(f"c{i}" for i in range(n)).encode()
+            self.assertIn("columns", self.refused(lambda h=header: read_csv(h + b"\n1\n")))
+        lines = "\n".join(f'{{"c{i}": 1}}' for i in range(3000)).encode()
+        self.assertIn("columns", self.refused(lambda: read_jsonl(lines)))
+
+    def test_numbers_that_are_none(self):
+        table = read_jsonl(b'{"n": 1e999}\n{"n": 1}\n')
+        self.assertEqual((len(table.rows), table.refused[0].line), (1, 1))
+
+    def test_sheets(self):
+        head = '<row r="1"><c r="A1" t="inlineStr"><is><t>a</t></is></c></row>'
+        self.assertEqual(read_xlsx(sheet(f'{head}<row r="2"><c r="A2"><v>7</v></c></row>')).rows,
+                         [{"a": 7}])  # fmt: skip
+        far = f'{head}<row r="1000000000"><c r="A1000000000"><v>1</v></c></row>'
+        self.assertIn("numbered beyond", self.refused(lambda: read_xlsx(sheet(far))))
+        self.refused(lambda: read_xlsx(sheet(head + "<row><c><f" * 100_000)))
+        self.refused(lambda: read_xlsx(sheet(head + "<f " * 300_000)))
+        lost = f'{head}<row r="2"><c r="A2" t="s"><v>999999</v></c></row>'
+        self.refused(lambda: read_xlsx(sheet(lost)))
+        with mock.patch.object(spreadsheets, "MOST_SHARED", 1000):
+            told = self.refused(lambda: read_xlsx(sheet(head, "<sst>" + "x" * 5000)))
+        self.assertIn("texts of the file", told)
+
+    def test_a_long_first_cell_is_read(self):
+        wide = b'"' + b"x" * 200_000 + b'"\n1\n'
+        self.assertEqual(len(read_csv(wide).rows), 1)

@@ -26,6 +26,7 @@ from nomikon.core.measures import Answer, read_scorecard
 from nomikon.core.stats import ScoreRow, compare
 from nomikon.core.stats.power import cases_needed, smallest_difference
 from nomikon.core.trials import NANO
+from nomikon.core.yaml_lines import load_plain
 from nomikon.engine.scoring import Job, score_many
 
 
@@ -36,7 +37,7 @@ from nomikon.engine.scoring import Job, score_many
 def score_command(card_file: Path, outputs_file: Path, as_json: bool) -> None:
     """Score outputs by a scorecard, without calling a model."""
     try:
-        document = yaml.safe_load(read_text(card_file))
+        document = load_plain(read_text(card_file))
         read_scorecard(document)
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)

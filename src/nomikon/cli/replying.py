@@ -25,6 +25,7 @@ from nomikon.core.measures.rubric import Criterion, Rubric
 from nomikon.core.measures.scorecard import read_scorecard
 from nomikon.core.replies.reasoning import part_reasoning
 from nomikon.core.trials import outcome_of
+from nomikon.core.yaml_lines import load_plain
 
 
 @click.command("reply")
@@ -87,7 +88,7 @@ def reply_command(
 
 def _criteria(file: Path, measure: str) -> tuple[Criterion, ...]:
     try:
-        card = read_scorecard(yaml.safe_load(read_text(file)))
+        card = read_scorecard(load_plain(read_text(file)))
     except yaml.YAMLError as error:
         refuse(file, f"not YAML: {getattr(error, 'problem', None) or 'it cannot be read'}")
     except DomainError as error:

@@ -29,7 +29,13 @@ let token: Promise<string> | null = null
 /** The token every write carries; asked for once, and again after a refusal. */
 async function csrf(): Promise<string> {
   token ??= fetch('/api/session/').then(async (r) => ((await r.json()) as { csrf: string }).csrf)
-  return token
+  try {
+    return await token
+  } catch (error) {
+    // The next write asks again: the server may be back by then.
+    token = null
+    throw error
+  }
 }
 
 const SAFE = new Set(['GET', 'HEAD'])

@@ -3,7 +3,11 @@
 export type LiveEvent = { id: number; topic: string; kind: string; [more: string]: unknown }
 type Listener = (event: LiveEvent) => void
 type Sent =
-  { type: 'event'; event: LiveEvent } | { type: 'snapshot' } | { type: 'state'; open: boolean }
+  | { type: 'event'; event: LiveEvent }
+  | { type: 'snapshot' }
+  | { type: 'state'; open: boolean }
+  // A tab that has just begun wants to know how things stand.
+  | { type: 'ask' }
 
 const listeners = new Set<Listener>()
 const watchers = new Set<(open: boolean) => void>()
@@ -29,12 +33,19 @@ function start(): void {
   if (started) return
   started = true
   const channel = 'BroadcastChannel' in window ? new BroadcastChannel('nomikon-events') : null
-  channel?.addEventListener('message', (m: MessageEvent<Sent>) => receive(m.data))
-  const lead = () =>
+  let leads = false
+  channel?.addEventListener('message', (m: MessageEvent<Sent>) => {
+    if (m.data.type !== 'ask') receive(m.data)
+    else if (leads) channel.postMessage({ type: 'state', open: connected } satisfies Sent)
+  })
+  channel?.postMessage({ type: 'ask' } satisfies Sent)
+  const lead = () => {
+    leads = true
     holdStream((sent) => {
       receive(sent)
       channel?.postMessage(sent)
     })
+  }
   if (channel && navigator.locks) {
     // The lock is held for as long as this tab lives; then the next tab takes over.
     void navigator.locks.request('nomikon-events', () => {
@@ -78,6 +89,7 @@ function receive(sent: Sent): void {
     watchers.forEach((w) => w(sent.open))
     return
   }
+  if (sent.type === 'ask') return
   const event: LiveEvent =
     sent.type === 'event' ? sent.event : { id: 0, topic: '*', kind: 'snapshot' }
   listeners.forEach((l) => l(event))

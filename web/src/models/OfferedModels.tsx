@@ -15,7 +15,7 @@ export function OfferedModels({ at, close }: Props) {
   const { write, problem } = useWrite([connectionsQuery().queryKey])
   const offered = useQuery({ ...offeredModelsQuery(at.id), retry: false, gcTime: 0 })
   if (offered.isPending) return <Waiting what="what the server offers" />
-  if (offered.isError) return <ErrorLine>{inWords(offered.error)}</ErrorLine>
+  if (offered.isLoadingError) return <ErrorLine>{inWords(offered.error)}</ErrorLine>
   const { models, failure } = offered.data
   if (failure) return <ErrorLine>{failure.text}</ErrorLine>
   if (models.length === 0)

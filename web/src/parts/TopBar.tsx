@@ -103,9 +103,12 @@ function WorkerState({ state, running }: { state?: string; running: number }) {
     // A reconnect that takes a moment is not worth a word.
     let timer: number | undefined
     const stop = watchConnection((now) => {
-      window.clearTimeout(timer)
-      if (now) setOpen(true)
-      else timer = window.setTimeout(() => setOpen(false), 4000)
+      if (now) {
+        window.clearTimeout(timer)
+        timer = undefined
+        setOpen(true)
+        // Every failed attempt tells the same again; the first one counts.
+      } else timer ??= window.setTimeout(() => setOpen(false), 4000)
     })
     return () => {
       stop()

@@ -34,7 +34,8 @@ export function BriefFrame() {
         <Waiting what="the brief" />
       </main>
     )
-  if (brief.isError) {
+  // A server that is away for a while takes nothing off the screen.
+  if (brief.isLoadingError) {
     return (
       <main className="max-w-2xl px-6 py-6">
         <ErrorLine>{inWords(brief.error)}</ErrorLine>

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 import io
 import json
+import math
 import re
 import zipfile
 import zlib
@@ -21,6 +22,10 @@ from nomikon.core.errors import TableError
 
 # A spreadsheet is a zip: what it may grow to when it is unpacked.
 MOST_UNPACKED = 2_000_000_000
+# Texts that cells share are held in memory all at once.
+MOST_SHARED = 200_000_000
+# As many as the format knows; a row number beyond is made up.
+MOST_ROWS = 1_048_576
 
 
 def open_xlsx(file: BinaryIO) -> OpenTable:
@@ -43,6 +48,8 @@ def open_xlsx(file: BinaryIO) -> OpenTable:
         for line, cells in rows:
             if any(c not in (None, "") for c in cells[len(columns) :]):
                 yield Refused(line, "more fields than the header has columns")
+            elif any(isinstance(c, float) and not math.isfinite(c) for c in cells):
+                yield Refused(line, "a number is larger than any that can be kept")
             else:
                 yield Record(line, {n: _value(c) for n, c in zip(columns, cells, strict=False)})
 
@@ -62,6 +69,10 @@ def _sheet_rows(file: BinaryIO) -> Iterator[tuple[int, Sequence[Any]]]:
         if not book.worksheets:
             raise TableError("the file has no sheet of cells", field="file")
         for line, cells in enumerate(book.worksheets[0].iter_rows(values_only=True), 1):
+            if line > MOST_ROWS:
+                raise TableError(
+                    f"a row is numbered beyond {MOST_ROWS:,}, the most a sheet has", field="file"
+                )
             if not all(c is None or c == "" for c in cells):
                 yield line, cells
     except (
@@ -69,15 +80,23 @@ def _sheet_rows(file: BinaryIO) -> Iterator[tuple[int, Sequence[Any]]]:
         zipfile.BadZipFile,
         zlib.error,
         ParseError,
-        KeyError,
+        LookupError,
         ValueError,
+        TypeError,
+        AttributeError,
+        OverflowError,
+        NotImplementedError,
+        RecursionError,
+        EOFError,
         OSError,
     ) as error:
-        raise TableError(f"this is no XLSX file: {str(error)[:120]}", field="file") from error
+        raise TableError(
+            f"this is no XLSX file that can be read: {str(error)[:120]}", field="file"
+        ) from error
 
 
 _FORMULA_WITHOUT_VALUE = re.compile(
-    rb"<f\b[^>]*?(?:/>|>[^<]*</f>)\s*(?:<v\s*/>|<v>\s*</v>)?\s*</c>"
+    rb"<f\b[^<>]*(?:/>|>[^<]*</f>)\s*(?:<v\s*/>|<v>\s*</v>)?\s*</c>"
 )
 _MERGED = re.compile(rb"<mergeCell\b")
 
@@ -92,6 +111,15 @@ def _look_inside(file: BinaryIO) -> list[str]:
                 raise TableError(
                     f"the file unpacks to {size / 1e9:.1f} GB; at most "
                     f"{MOST_UNPACKED / 1e9:.0f} GB are read",
+                    field="file",
+                )
+            shared = sum(
+                i.file_size for i in packed.infolist() if i.filename.endswith("sharedStrings.xml")
+            )
+            if shared > MOST_SHARED:
+                raise TableError(
+                    f"the texts of the file unpack to {shared / 1e6:,.0f} MB; at most "
+                    f"{MOST_SHARED / 1e6:.0f} MB are read: save it as CSV",
                     field="file",
                 )
             sheets = [n for n in packed.namelist() if _FIRST_SHEET.fullmatch(n)]

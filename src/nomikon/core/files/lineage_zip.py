@@ -13,6 +13,7 @@ import yaml
 
 from nomikon.core.errors import DomainError, LineageFileError, PromptFileError
 from nomikon.core.prompts import Prompt, parse_prompt_file, write_prompt_file
+from nomikon.core.yaml_lines import load_plain
 
 FORMAT = "lineage/1"
 INDEX = "lineage.yaml"
@@ -113,7 +114,7 @@ def _prompt(name: str, text: str) -> Prompt:
 
 def _indexed(index: str, texts: dict[str, str], folder: str) -> list[LineageEntry]:
     try:
-        document = yaml.safe_load(index)
+        document = load_plain(index)
         rows = document["versions"]
         if document["nomikon"] != FORMAT:
             raise LineageFileError(f"{INDEX} must say `nomikon: {FORMAT}`")

@@ -13,9 +13,9 @@ from jsonschema import Draft202012Validator
 from jsonschema.exceptions import ValidationError, best_match
 
 from nomikon.core.errors import FileFormatError, SettingsError
-from nomikon.core.files.yaml_lines import YamlDocument, read_yaml
 from nomikon.core.prompts.settings import PARAMETERS, check_settings
 from nomikon.core.trials.estimates import NANO
+from nomikon.core.yaml_lines import YamlDocument, read_yaml
 
 FORMAT = "trial/1"
 

@@ -7,9 +7,10 @@ from typing import Any
 
 import yaml
 
-from nomikon.core.errors import DomainError, PromptFileError
+from nomikon.core.errors import DomainError, FileFormatError, PromptFileError
 from nomikon.core.prompts.messages import ROLES, Message, Prompt, check_messages
 from nomikon.core.prompts.settings import check_settings
+from nomikon.core.yaml_lines import load_plain
 
 FORMAT = "prompt/1"
 TASKS = ("classify", "extract", "summarise", "rewrite", "write", "converse", "other")
@@ -54,12 +55,17 @@ def _front_matter(lines: list[str]) -> tuple[dict[str, Any], int]:
     else:
         raise PromptFileError("the front matter is not closed with a line ---", line=index + 1)
     try:
-        head = yaml.safe_load("".join(lines[index + 1 : end])) or {}
+        head = load_plain("".join(lines[index + 1 : end])) or {}
+    except FileFormatError as error:
+        at = index + 1 + int(error.facts.get("line") or 1)
+        raise PromptFileError(f"the front matter: {error.message}", line=at) from error
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
         at = index + 2 + (mark.line if mark else 0)
         problem = getattr(error, "problem", None) or "unreadable"
         raise PromptFileError(f"the front matter is not YAML: {problem}", line=at) from error
+    except (ValueError, RecursionError) as error:
+        raise PromptFileError(f"the front matter is not YAML: {error}", line=index + 2) from error
     if not isinstance(head, dict):
         raise PromptFileError(
             "the front matter must be a YAML mapping (name: value)", line=index + 2

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import asyncio
 import json
+import logging
 from collections.abc import AsyncIterator
 from typing import Any
 
 from asgiref.sync import sync_to_async
-from django.db import close_old_connections
+from django.db import DatabaseError, close_old_connections
 from django.db.models import Max, Min
 from django.http import HttpRequest, StreamingHttpResponse
 
 from nomikon.core.digits import whole_number
 from nomikon.server.apps.ledger.models import Event
 
+log = logging.getLogger("nomikon.events")
 POLL_S = 0.25
+LONGEST_PAUSE_S = 5.0
 PING_S = 15.0
 # A page that reads slower than this many events behind is cut off; it resumes by id.
 QUEUE = 500
@@ -44,9 +47,18 @@ class Hub:
         self._streams.discard(queue)
 
     async def _poll(self) -> None:
+        pause = POLL_S
         while self._streams:
-            await asyncio.sleep(POLL_S)
-            for event in await events_after(self._last):
+            await asyncio.sleep(pause)
+            try:
+                events = await events_after(self._last)
+            except DatabaseError as error:
+                # Nothing is lost by it: the next look begins where the last one ended.
+                log.warning("events cannot be read just now: %s", error)
+                pause = min(pause * 2, LONGEST_PAUSE_S)
+                continue
+            pause = POLL_S
+            for event in events:
                 self._last = event["id"]
                 for queue in list(self._streams):
                     if queue.full():

@@ -65,7 +65,7 @@ function Two({ number, beside, unsaved, onTaken }: Props & { beside: number }) {
     staleTime: Infinity,
   })
   if (changes.isPending || plan.isPending) return <Waiting what="what differs" />
-  if (changes.isError) return <ErrorLine>{inWords(changes.error)}</ErrorLine>
+  if (changes.isLoadingError) return <ErrorLine>{inWords(changes.error)}</ErrorLine>
   const showTexts = texts ?? changes.data.rewritten
   const found = changes.data.amendments
   return (

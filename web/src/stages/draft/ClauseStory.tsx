@@ -12,7 +12,7 @@ const WORDS = { add: 'brought in', amend: 'amended', move: 'moved' } as const
 export function ClauseStory({ brief, version, clause, unsaved }: Props) {
   const story = useQuery(clauseHistoryQuery(brief, version, clause))
   if (story.isPending) return <Waiting what="how it came to be" />
-  if (story.isError) return <ErrorLine>{inWords(story.error)}</ErrorLine>
+  if (story.isLoadingError) return <ErrorLine>{inWords(story.error)}</ErrorLine>
   return (
     <section className="mb-5">
       <h3 className="font-serif text-base font-semibold">

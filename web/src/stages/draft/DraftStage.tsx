@@ -15,7 +15,7 @@ export function DraftStage() {
         <Waiting what="the version" />
       </div>
     )
-  if (version.isError) {
+  if (version.isLoadingError) {
     return (
       <div className="p-6">
         <ErrorLine>{inWords(version.error)}</ErrorLine>

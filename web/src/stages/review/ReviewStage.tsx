@@ -38,7 +38,7 @@ function Reading({ brief, nav }: { brief: number; nav: ReactNode }) {
         <Waiting what="what there is to read" />
       </div>
     )
-  if (reading.isError)
+  if (reading.isLoadingError)
     return (
       <div className="p-6">
         <ErrorLine>{inWords(reading.error)}</ErrorLine>

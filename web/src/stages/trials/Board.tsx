@@ -51,7 +51,7 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
         <Waiting what="the trial" />
       </div>
     )
-  if (trial.isError)
+  if (trial.isLoadingError)
     return (
       <div className="p-6">
         <ErrorLine>{inWords(trial.error)}</ErrorLine>

@@ -25,7 +25,7 @@ type Props = {
 export function OutputView({ id, close, onOther, resting = false }: Props) {
   const output = useOutput(id)
   if (output.isPending) return <Waiting what="the answer" />
-  if (output.isError) return <ErrorLine>{inWords(output.error)}</ErrorLine>
+  if (output.isLoadingError) return <ErrorLine>{inWords(output.error)}</ErrorLine>
   const o = output.data
   return (
     <article className="grid gap-5">

@@ -35,7 +35,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
     retry: false,
   })
   if (cards.isPending) return <Waiting what="the scorecards" />
-  if (cards.isError) return <ErrorLine>{inWords(cards.error)}</ErrorLine>
+  if (cards.isLoadingError) return <ErrorLine>{inWords(cards.error)}</ErrorLine>
   const card = cards.data.find((c) => c.number === number)
   const go = async () => {
     if (number === null) return

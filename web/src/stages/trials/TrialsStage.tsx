@@ -17,7 +17,7 @@ export function TrialsStage() {
         <Waiting what="the trials" />
       </div>
     )
-  if (trials.isError)
+  if (trials.isLoadingError)
     return (
       <div className="p-6">
         <ErrorLine>{inWords(trials.error)}</ErrorLine>

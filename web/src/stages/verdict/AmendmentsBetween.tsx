@@ -27,7 +27,7 @@ export function AmendmentsBetween({
   const changes = useChanges(brief, to, from)
   const [all, setAll] = useState(false)
   if (from === to) return null
-  if (changes.isError) return <ErrorLine>{inWords(changes.error)}</ErrorLine>
+  if (changes.isLoadingError) return <ErrorLine>{inWords(changes.error)}</ErrorLine>
   const rows = changes.data?.amendments ?? []
   if (rows.length === 0) return null
   return (

@@ -14,7 +14,7 @@ type Props = {
 /** What the spread of scores is due to among the arms tried, and the two arms on parts of the cases. */
 export function Spread({ trial, a, b, done }: Props) {
   const found = useQuery({ ...spreadQuery(trial, a.id, b.id, done), staleTime: 60_000 })
-  if (found.isError) return <ErrorLine>{inWords(found.error)}</ErrorLine>
+  if (found.isLoadingError) return <ErrorLine>{inWords(found.error)}</ErrorLine>
   if (!found.data) return null
   return (
     <>

@@ -29,7 +29,7 @@ function useStanding(brief: number) {
 export function Notices() {
   const { brief } = useFrame()
   const standing = useStanding(brief.id)
-  if (standing.isError) return <ErrorLine>{inWords(standing.error)}</ErrorLine>
+  if (standing.isLoadingError) return <ErrorLine>{inWords(standing.error)}</ErrorLine>
   return standing.data?.notices.map((n) => (
     <Note
       key={n.kind + n.trial}

@@ -52,7 +52,7 @@ export function VerdictStage() {
       </div>
     )
   }
-  if (trial.isError)
+  if (trial.isLoadingError)
     return (
       <div className="p-6">
         <ErrorLine>{inWords(trial.error)}</ErrorLine>

@@ -23,7 +23,7 @@ type Props = { card: Card | undefined; onDone: () => void }
 export function ScorecardForm(props: Props) {
   const measures = useQuery(measuresQuery())
   const instructions = useQuery({ ...judgeInstructionsQuery(), staleTime: Infinity })
-  if (measures.isError) return <ErrorLine>{inWords(measures.error)}</ErrorLine>
+  if (measures.isLoadingError) return <ErrorLine>{inWords(measures.error)}</ErrorLine>
   if (!measures.data || !instructions.data) return <Waiting what="the measures" />
   return (
     <Form

@@ -35,7 +35,7 @@ export function WeightsView({ version, unsaved }: Props) {
     staleTime: 0,
   })
   if (list.isPending) return <Waiting what="the weighings" />
-  if (list.isError) return <ErrorLine>{inWords(list.error)}</ErrorLine>
+  if (list.isLoadingError) return <ErrorLine>{inWords(list.error)}</ErrorLine>
   const refresh = () => void Promise.all([list.refetch(), weighing.refetch()])
   return (
     <>

@@ -28,7 +28,7 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
   const { write, problem } = useWrite([['trial'], ['precedents']])
   const models = useModels()
   if (found.isPending || proposals.isPending) return <Waiting what="what was said" />
-  if (found.isError || proposals.isError)
+  if (found.isLoadingError || proposals.isLoadingError)
     return <ErrorLine>{inWords(found.error ?? proposals.error)}</ErrorLine>
   const rows = proposals.data
   const first = rows[chosen]

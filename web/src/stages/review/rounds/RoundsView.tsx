@@ -36,7 +36,7 @@ export function RoundsView({ nav }: { nav: ReactNode }) {
         <Waiting what="the rounds" />
       </div>
     )
-  if (list.isError)
+  if (list.isLoadingError)
     return (
       <div className="p-6">
         <ErrorLine>{inWords(list.error)}</ErrorLine>

@@ -110,22 +110,7 @@ class SaveConnection:
                 "a base URL holds no user name or password; name a variable for the key",
                 field="base_url",
             )
-        if self.key_env and not _VARIABLE.fullmatch(self.key_env):
-            raise BadConnectionError(
-                "the key is given by the name of an environment variable, such as NOMIKON_KEY_MODELS",
-                field="key_env",
-            )
-        if self.key_env and not may_hold_key(self.key_env, os.environ):
-            raise BadConnectionError(
-                f"{self.key_env} cannot be used: only variables named {KEY_PREFIX}…, or named to "
-                "serve --key-env, hold keys for connections",
-                field="key_env",
-            )
-        if self._sends_variable_elsewhere() and not self.key_again:
-            raise BadConnectionError(
-                f"the address is another one: say that the key of {self.key_env} goes there, too",
-                field="key_again",
-            )
+        self._check_variable()
         try:
             check_host(parts.hostname)
         except CallFailure as failure:
@@ -155,6 +140,25 @@ class SaveConnection:
                     f"{name} is {getattr(self, name):g}; allowed is above 0 to 3600 seconds",
                     field=name,
                 )
+
+    def _check_variable(self) -> None:
+        """Only what is meant for keys, and only where it was meant to go."""
+        if self.key_env and not _VARIABLE.fullmatch(self.key_env):
+            raise BadConnectionError(
+                "the key is given by the name of an environment variable, such as NOMIKON_KEY_MODELS",
+                field="key_env",
+            )
+        if self.key_env and not may_hold_key(self.key_env, os.environ):
+            raise BadConnectionError(
+                f"{self.key_env} cannot be used: only variables named {KEY_PREFIX}…, or named to "
+                "serve --key-env, hold keys for connections",
+                field="key_env",
+            )
+        if self._sends_variable_elsewhere() and not self.key_again:
+            raise BadConnectionError(
+                f"the address is another one: say that the key of {self.key_env} goes there, too",
+                field="key_again",
+            )
 
     def _check_extras(self) -> None:
         for name, value in self.headers.items():

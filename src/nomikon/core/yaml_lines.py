@@ -28,6 +28,34 @@ class YamlDocument:
         return self.lines.get(found, 1)
 
 
+# Lists and mappings in one another, at most.
+DEEPEST = 60
+
+
+def check_events(text: str) -> None:
+    """Refuse what stands for more than it holds, or goes deeper than anybody writes.
+
+    Raises FileFormatError with the line, YAMLError for what is no YAML.
+    """
+    depth = 0
+    for event in yaml.parse(text, yaml.SafeLoader):
+        line = (event.start_mark.line if event.start_mark else 0) + 1
+        if isinstance(event, yaml.AliasEvent):
+            raise FileFormatError("aliases (*name) are not taken; write it out", line=line)
+        if isinstance(event, yaml.CollectionStartEvent):
+            depth += 1
+            if depth > DEEPEST:
+                raise FileFormatError(f"it is nested more than {DEEPEST} deep", line=line)
+        elif isinstance(event, yaml.CollectionEndEvent):
+            depth -= 1
+
+
+def load_plain(text: str) -> Any:
+    """One YAML document as plain data, in bounds. Raises FileFormatError, YAMLError."""
+    check_events(text)
+    return yaml.safe_load(text)
+
+
 def read_yaml(text: str) -> YamlDocument:
     """Read one YAML document. Raises FileFormatError with the line for what is none.
 
@@ -35,8 +63,7 @@ def read_yaml(text: str) -> YamlDocument:
     """
     try:
         loader = yaml.SafeLoader(text.removeprefix("\ufeff"))
-        if any(isinstance(e, yaml.AliasEvent) for e in yaml.parse(text, yaml.SafeLoader)):
-            raise FileFormatError("aliases (*name) are not taken; write it out", line=1)
+        check_events(text)
         node = loader.get_single_node()
         value = loader.construct_document(node) if node is not None else None
     except yaml.YAMLError as error:
