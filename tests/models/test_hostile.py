@@ -12,6 +12,7 @@ from urllib.parse import quote
 from nomikon.models import CallFailure, ModelClient, receiving
 from nomikon.models.secrets import TAKEN_OUT, Blotter, LiveBlotter
 from nomikon.models.types import Connection
+from tests.asking import AsyncCase
 
 KEY = "nk-4f9c2e7781aa4d03b6e5c1d2"
 OK = b"HTTP/1.1 200 OK\r\nContent-Type: %s\r\nConnection: close\r\n%s\r\n"
@@ -69,7 +70,7 @@ def for_ever(piece):
         yield piece
 
 
-class HostileTest(unittest.IsolatedAsyncioTestCase):
+class HostileTest(AsyncCase):
     async def ask(self, pieces, pause=0.0, heard=None, **more):
         async with Raw(pieces, pause) as connection, ModelClient(keys={"K": KEY}) as client:
             return await client.call(

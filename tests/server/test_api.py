@@ -23,7 +23,17 @@ from nomikon.server.apps.trials.actions.start_trial import StartTrial
 from nomikon.server.apps.trials.models import Call, Output, Trial
 from nomikon.server.apps.trials.models import ScoreRow as StoredScore
 from nomikon.server.apps.trials.store import DatabaseStore
-from tests.server.base import Api, Scripted, better_second, make_brief, plan_of, run, start, who
+from tests.server.base import (
+    CARD,
+    Api,
+    Scripted,
+    better_second,
+    make_brief,
+    plan_of,
+    run,
+    start,
+    who,
+)
 
 ROOT = Path(__file__).resolve().parents[2]
 MESSAGES = [{"role": "user", "content": "Is {{sea}} wet? Answer."}]
@@ -519,3 +529,33 @@ class InventoryTest(TestCase):
                 text = path.read_text()
                 self.assertIn("write_ledger(", text, path.name)
                 self.assertIn("@transaction.atomic", text, path.name)
+
+
+class SeenTest(TestCase):
+    """Two who change one thing: the later one is told, and nothing is overwritten."""
+
+    def setUp(self):
+        self.brief, self.api = make_brief(), Api()
+
+    def test_a_brief_a_note_a_scorecard_and_a_connection(self):
+        at = f"briefs/{self.brief.pk}"
+        body = {"name": "Tides", "job": "mine", "task": "classify"}
+        seen = {"name": "Tides", "job": "Say whether it is wet.", "task": "classify"}
+        self.assertEqual(self.api.put(f"{at}/change/", {**body, "seen": seen}).status_code, 200)
+        got = self.api.put(f"{at}/change/", {**body, "job": "yours", "seen": seen})
+        self.assertEqual((got.status_code, got.json()["title"]), (409, "changed_meanwhile"))
+        self.assertEqual(got.json()["facts"]["now"]["job"], "mine")
+        self.brief.refresh_from_db()
+        self.assertEqual(self.brief.job, "mine")
+        note = {"note": "one", "tags": None, "archived": None}
+        first = {**note, "seen": {"note": "first", "tags": [], "archived": False}}
+        self.assertEqual(self.api.post(f"{at}/versions/1/annotate/", first).status_code, 200)
+        got = self.api.post(f"{at}/versions/1/annotate/", {**first, "note": "two"})
+        self.assertEqual((got.status_code, got.json()["field"]), (409, "note"))
+        card = {"document": CARD, "seen": 1}
+        self.assertEqual(self.api.post(f"{at}/scorecards/", card).status_code, 200)
+        self.assertEqual(self.api.post(f"{at}/scorecards/", card).status_code, 409)
+        (row,) = self.api.get("connections/").json()
+        moved = {"name": "Here", "base_url": row["base_url"], "seen": {"name": "There"}}
+        got = self.api.put(f"connections/{row['id']}/", moved)
+        self.assertEqual((got.status_code, got.json()["facts"]["now"]["name"]), (409, row["name"]))

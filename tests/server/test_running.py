@@ -1,6 +1,7 @@
 """Pausing, extending, asking afresh, learning from counts: trials run in this process."""
 
 import asyncio
+import json
 from decimal import Decimal
 from unittest import mock
 
@@ -11,7 +12,6 @@ from django.utils import timezone
 from nomikon.cli.headless import FileStore
 from nomikon.core.cases import read_csv
 from nomikon.core.errors import DomainError
-from nomikon.core.measures import read_scorecard
 from nomikon.core.results import arm_figures, compared, counts_of, merits
 from nomikon.engine.coordinator import remaining_units, run_trial
 from nomikon.engine.executors import LocalExecutor
@@ -267,10 +267,10 @@ class TroubleTest(TransactionTestCase):
     def results_of(self, spec):
         """Results of a trial's first arm, had without a store."""
         units = [u for u in remaining_units(spec, set()) if u.arm is spec.arms[0]]
-        card = read_scorecard(spec.scorecard)
+        document = json.dumps(spec.scorecard)
 
         async def all_of_them():
-            return [await run_unit(u, Scripted(better_second), card) for u in units]
+            return [await run_unit(u, Scripted(better_second), document) for u in units]
 
         return asyncio.run(all_of_them())
 

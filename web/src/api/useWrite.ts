@@ -33,6 +33,7 @@ export function useWrite(touches: QueryKey[] = []) {
     problem,
     /** What is wrong with this field, if it was this one. */
     at: (name: string) => (field === name ? inWords(problem) : null),
+    clear: () => setProblem(null),
     /** For what is found to be wrong before anything is sent. */
     setProblem,
   }

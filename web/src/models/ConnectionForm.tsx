@@ -67,7 +67,9 @@ export function ConnectionForm({ of, close, offered }: Props) {
         call_timeout_s: numberOrNull(f, 'call_timeout_s') ?? undefined,
         stall_timeout_s: numberOrNull(f, 'stall_timeout_s') ?? undefined,
       }
-      const kept = await (saved ? changeConnection(saved.id, body) : addConnection(body))
+      const kept = await (saved
+        ? changeConnection(saved.id, { ...body, seen: seenOf(saved) })
+        : addConnection(body))
       setSaved(kept)
       const checked = await checkConnection(kept.id)
       if (checked.failure)
@@ -131,6 +133,12 @@ export function ConnectionForm({ of, close, offered }: Props) {
       </div>
     </form>
   )
+}
+
+/** What the form showed of it: a change by somebody else in between is not overwritten. */
+function seenOf(c: Connection): Record<string, unknown> {
+  const { name, protocol, base_url, key_env, concurrency, headers, body_fields, output_limit } = c
+  return { name, protocol, base_url, key_env, concurrency, headers, body_fields, output_limit }
 }
 
 /** Scheme, host and port: where a key is sent. */

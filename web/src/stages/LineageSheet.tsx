@@ -76,7 +76,13 @@ function Row({
   const { write, problem } = useWrite([...briefKeys(brief.id)])
   const change = (body: { note?: string; tags?: string[]; archived?: boolean }) =>
     write(async () => {
-      await annotateVersion(brief.id, v.number, { note: null, tags: null, archived: null, ...body })
+      await annotateVersion(brief.id, v.number, {
+        note: null,
+        tags: null,
+        archived: null,
+        ...body,
+        seen: { note: v.note, tags: v.tags, archived: v.archived },
+      })
       setEditing(false)
     })
   const draft = (params: Record<string, string>) => {

@@ -3,7 +3,9 @@ import { briefKeys, changeBrief } from '@/api/briefs'
 import { inWords } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
+import { changedMeanwhile, Meanwhile } from '@/parts/Meanwhile'
 import { Area, Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
+import { asText } from '@/parts/text'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import type { Card } from './scorecard/card'
@@ -50,12 +52,20 @@ function JobForm() {
   const [name, setName] = useState(brief.name)
   const [job, setJob] = useState(brief.job)
   const [task, setTask] = useState(brief.task)
-  const { write, problem } = useWrite([...briefKeys(brief.id)])
-  const changed = name !== brief.name || job !== brief.job || task !== brief.task
-  const save = () =>
+  const { write, problem, clear } = useWrite(briefKeys(brief.id))
+  // What this form showed when it was opened, or was saved last.
+  const [seen, setSeen] = useState<Record<string, unknown>>({
+    name: brief.name,
+    job: brief.job,
+    task: brief.task,
+  })
+  const changed = name !== seen.name || job !== seen.job || task !== seen.task
+  const save = (over: Record<string, unknown> = seen) =>
     write(async () => {
-      await changeBrief(brief.id, { name, job, task })
+      await changeBrief(brief.id, { name, job, task, seen: over })
+      setSeen({ name, job, task })
     })
+  const now = changedMeanwhile(problem)
   return (
     <form
       className="max-w-3xl"
@@ -86,7 +96,22 @@ function JobForm() {
           value={job}
           onChange={(e) => setJob(e.target.value)}
         />
-        {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+        {now && (
+          <Meanwhile
+            now={now}
+            mine={{ name, job, task }}
+            names={{ name: 'Name', job: 'Job', task: 'Kind of task' }}
+            onMine={(theirs) => void save(theirs)}
+            onTheirs={(theirs) => {
+              setName(asText(theirs.name))
+              setJob(asText(theirs.job))
+              setTask(asText(theirs.task))
+              setSeen(theirs)
+              clear()
+            }}
+          />
+        )}
+        {problem !== null && !now && <ErrorLine>{inWords(problem)}</ErrorLine>}
       </div>
     </form>
   )

@@ -45,8 +45,19 @@ class BriefRequest(TypedDict):
     task: Annotated[Filled, Field(required=False, default="other")]
 
 
+class BriefChangeRequest(BriefRequest):
+    seen: Annotated[
+        dict[str, Any] | None,
+        Field(required=False, default=None, help_text="what the form showed when it was opened"),
+    ]
+
+
 class ScorecardRequest(TypedDict):
     document: dict[str, Any]
+    seen: Annotated[
+        int | None,
+        Field(required=False, default=None, help_text="number of the scorecard it was made from"),
+    ]
 
 
 class KeepWordingRequest(TypedDict):
@@ -77,6 +88,10 @@ class AnnotateRequest(TypedDict):
         list[Annotated[Filled, Field(max_length=60)]] | None, Field(required=False, default=None)
     ]
     archived: Annotated[bool | None, Field(required=False, default=None)]
+    seen: Annotated[
+        dict[str, Any] | None,
+        Field(required=False, default=None, help_text="what the form showed when it was opened"),
+    ]
 
 
 class CodeRequest(TypedDict):

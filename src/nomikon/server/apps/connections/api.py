@@ -39,6 +39,7 @@ from nomikon.server.apps.connections.reads import (
     TestedShape,
 )
 from nomikon.server.apps.connections.takes import (
+    ConnectionChangeRequest,
     ConnectionRequest,
     ModelRequest,
     ModelsRequest,
@@ -46,6 +47,7 @@ from nomikon.server.apps.connections.takes import (
 )
 from nomikon.server.link import WorkerAwayError, ask_worker
 from nomikon.server.people import actor_of
+from nomikon.server.seen import check_seen
 from nomikon.server.typed import copied
 from nomikon.server.views import documented, given, taken
 
@@ -144,12 +146,31 @@ def add_connection(request: Request) -> Response:
     return given(ConnectionShape)(_row(saved))
 
 
-@documented("change_connection", takes=ConnectionRequest, gives=ConnectionShape)
+# What a form shows of a connection, and may change.
+_SHOWN = (
+    "name",
+    "protocol",
+    "base_url",
+    "key_env",
+    "concurrency",
+    "requests_per_minute",
+    "tokens_per_minute",
+    "headers",
+    "body_fields",
+    "output_limit",
+    "call_timeout_s",
+    "stall_timeout_s",
+)
+
+
+@documented("change_connection", takes=ConnectionChangeRequest, gives=ConnectionShape)
 @api_view(["PUT"])
 def change_connection(request: Request, connection_id: int) -> Response:
     """Change a connection; answers of its former address are not reused."""
     found = get_object_or_404(Connection, pk=connection_id)
-    data = taken(ConnectionRequest, request)
+    data: dict[str, Any] = dict(taken(ConnectionChangeRequest, request))
+    seen = data.pop("seen", None)
+    check_seen(seen, {name: getattr(found, name) for name in _SHOWN})
     saved = SaveConnection(
         connection=found,
         **data,

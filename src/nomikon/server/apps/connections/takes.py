@@ -25,6 +25,13 @@ class ConnectionRequest(TypedDict):
     stall_timeout_s: Annotated[float, Field(default=30.0)]
 
 
+class ConnectionChangeRequest(ConnectionRequest):
+    seen: Annotated[
+        dict[str, Any] | None,
+        Field(required=False, default=None, help_text="what the form showed when it was opened"),
+    ]
+
+
 class ModelRequest(TypedDict):
     name: Annotated[Blank, Field(max_length=200)]
     context_length: Annotated[int | None, Field(default=None)]

@@ -56,6 +56,8 @@ function Form({
       value: String(t.at_least ?? t.at_most ?? ''),
     })),
   )
+  // The one it is made from: a newer one by somebody else is told, not passed over.
+  const [seen] = useState(brief.scorecard?.number ?? null)
   const writing = useWrite(briefKeys(brief.id))
   const problem =
     writing.problem === null
@@ -79,7 +81,7 @@ function Form({
     }
     const document = documentOf(built, margin, thresholds)
     await writing.write(async () => {
-      await saveScorecard(brief.id, { document })
+      await saveScorecard(brief.id, { document, seen })
       onDone()
     })
   }

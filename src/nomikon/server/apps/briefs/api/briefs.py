@@ -21,8 +21,9 @@ from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.briefs.models import Brief, Scorecard
 from nomikon.server.apps.briefs.reads import BriefMade, MeasureShape, ScorecardShape
-from nomikon.server.apps.briefs.takes import BriefRequest, ScorecardRequest
+from nomikon.server.apps.briefs.takes import BriefChangeRequest, BriefRequest, ScorecardRequest
 from nomikon.server.people import actor_of
+from nomikon.server.seen import check_seen
 from nomikon.server.typed import copied
 from nomikon.server.views import documented, given, taken
 
@@ -36,12 +37,14 @@ def briefs(request: Request) -> Response:
     return given(BriefMade)({"id": brief.pk})
 
 
-@documented("change_brief", takes=BriefRequest, gives=BriefMade)
+@documented("change_brief", takes=BriefChangeRequest, gives=BriefMade)
 @api_view(["PUT"])
 def change_brief(request: Request, brief_id: int) -> Response:
     """Change a brief's name, job or task."""
-    data = taken(BriefRequest, request)
+    data: dict[str, Any] = dict(taken(BriefChangeRequest, request))
     found = get_object_or_404(Brief, pk=brief_id)
+    seen = data.pop("seen", None)
+    check_seen(seen, {"name": found.name, "job": found.job, "task": found.task})
     change = CreateBrief(**data, actor=actor_of(request), now=timezone.now())
     change.change(found)
     return given(BriefMade)({"id": found.pk})
@@ -80,7 +83,7 @@ def _parameters(found: Mapping[str, Parameter]) -> dict[str, Any]:
     return {
         "parameters": {name: p.words for name, p in found.items()},
         "sorts": {
-            name: {"sort": p.sort, "options": list(p.options), "default": p.default}
+            name: {"sort": p.sort, "options": list(p.options), "default": p.default is True}
             for name, p in found.items()
         },
     }
@@ -121,6 +124,9 @@ def scorecards(request: Request, brief_id: int) -> Response:
     """Save a scorecard; the former ones stay."""
     found = get_object_or_404(Brief, pk=brief_id)
     data = taken(ScorecardRequest, request)
+    newest = found.scorecards.order_by("-number").first()
+    if newest is not None and data.get("seen") is not None:
+        check_seen({"scorecard": data["seen"]}, {"scorecard": newest.number})
     card = SaveScorecard(found, data["document"], actor_of(request), timezone.now()).execute()
     return given(ScorecardShape)(_card(card))
 

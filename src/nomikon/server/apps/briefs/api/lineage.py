@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
@@ -41,6 +42,7 @@ from nomikon.server.apps.briefs.reads import (
 from nomikon.server.apps.briefs.reasons import reasons_today
 from nomikon.server.apps.briefs.takes import AnnotateRequest, TakeRequest, VersionRequest
 from nomikon.server.people import actor_of
+from nomikon.server.seen import check_seen
 from nomikon.server.typed import copied
 from nomikon.server.views import documented, download, given, taken
 
@@ -95,10 +97,11 @@ def version(request: Request, brief_id: int, number: int) -> Response:
 @api_view(["POST"])
 def annotate(request: Request, brief_id: int, number: int) -> Response:
     """Change a version's note or tags, archive it or bring it back."""
-    data = taken(AnnotateRequest, request)
-    changed = AnnotateVersion(
-        version_or_404(brief_id, number), **data, actor=actor_of(request), now=timezone.now()
-    ).execute()
+    data: dict[str, Any] = dict(taken(AnnotateRequest, request))
+    found = version_or_404(brief_id, number)
+    seen = data.pop("seen", None)
+    check_seen(seen, {"note": found.note, "tags": found.tags, "archived": found.archived})
+    changed = AnnotateVersion(found, **data, actor=actor_of(request), now=timezone.now()).execute()
     return given(VersionDetail)(_version_row(changed))
 
 
