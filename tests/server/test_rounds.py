@@ -356,6 +356,8 @@ class RealRoundsTest(ProcessTest):
             gains[model.name] = course["held_out"]["difference"]["low"]
         return gains
 
+    # The browser's test runs two rounds in CI; this one holds what they gain.
+    @tag("long")
     def test_two_rounds_on_the_naive_version_gain_on_held_out_cases(self):
         self.assertGreater(self.rounds_on("standin-cobble")["standin-cobble"], 0)
 
