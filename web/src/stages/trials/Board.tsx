@@ -242,6 +242,8 @@ const FAILURES: Record<string, string> = {
   malformed: 'malformed',
   bad_key: 'key refused',
   no_key: 'key variable not set',
+  forbidden_address: 'address never asked',
+  unforeseen: 'something unforeseen',
   unknown_model: 'model unknown',
   context_too_long: 'context too long',
   refused: 'request refused',
