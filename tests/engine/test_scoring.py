@@ -2,6 +2,8 @@
 
 import asyncio
 import json
+import os
+import threading
 import time
 import unittest
 from unittest import mock
@@ -11,6 +13,7 @@ from nomikon.core.measures import Answer, read_scorecard, score_answer
 from nomikon.core.measures.base import UNSCORED
 from nomikon.core.trials import Outcome
 from nomikon.engine.scoring import Job, pool, score_many, score_one
+from nomikon.engine.scoring.wire import DONE, receive, send
 
 ANSWERED = Outcome("answered", "")
 SLOW = {"measure": "edit-similarity", "name": "slow"}
@@ -25,6 +28,39 @@ def job(measures, output, reference="yes"):
 def scored(measures, output, reference="yes"):
     ((scores,),) = score_many([job(measures, output, reference)])
     return scores
+
+
+class WireTest(unittest.TestCase):
+    def test_a_message_larger_than_a_pipe_comes_whole(self):
+        source, out = os.pipe()
+        with open(source, "rb", buffering=0) as reading, open(out, "wb") as writing:
+            sending = threading.Thread(target=send, args=(writing, "x" * 300_000))
+            sending.start()
+            self.assertEqual(receive(reading), "x" * 300_000)
+            sending.join()
+
+    def test_a_message_torn_within_a_batch_leaves_nobody_waiting(self):
+        done = []
+
+        def torn(source):
+            message = receive(source)
+            if message[0] == DONE:
+                done.append(message)
+                if len(done) == 2:
+                    raise ValueError("torn")
+            return message
+
+        with mock.patch.object(pool, "PROCESSES", 1), mock.patch.object(pool, "receive", torn):
+            ours = pool._Pool()
+            self.addCleanup(ours.close)
+            # All three are there before the first process starts, so that they are one batch.
+            with mock.patch.object(pool.threading.Thread, "start"):
+                futures = [ours.submit(job([SLOW], "yes")) for _ in range(3)]
+            threading.Thread(target=ours._workers[0].run, daemon=True).start()
+            first, second, third = (future.result(timeout=60)[0] for future in futures)
+        self.assertEqual(first.by_name["slow"].value, 1.0)
+        self.assertIn("ValueError", second.by_name["slow"].why)
+        self.assertEqual(third.by_name["slow"].value, 1.0)
 
 
 class BoundsTest(unittest.TestCase):

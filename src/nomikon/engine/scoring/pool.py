@@ -100,8 +100,11 @@ class _Worker:
                 except Exception as error:  # noqa: BLE001
                     # Whatever it was, nobody may wait for ever, and the next batch gets its turn.
                     self.end()
-                    job, future = waiting.pop(0)
-                    _answer(future, none_of(job, mishap(error)))
+                    # What was answered before it stays answered; the first without an answer pays.
+                    waiting = [pair for pair in waiting if not pair[1].done()]
+                    for job, future in waiting[:1]:
+                        _answer(future, none_of(job, mishap(error)))
+                    waiting = waiting[1:]
 
     def end(self) -> None:
         process, self._process = self._process, None

@@ -18,9 +18,18 @@ def send(out: BinaryIO, value: Any) -> None:
 
 
 def receive(source: BinaryIO) -> Any:
-    """The next message; None at the end."""
-    head = source.read(HEAD.size)
-    if len(head) < HEAD.size:
-        return None
-    (length,) = HEAD.unpack(head)
-    return pickle.loads(source.read(length))
+    """The next message; None at the end, also where it ends within a message."""
+    head = _whole(source, HEAD.size)
+    data = None if head is None else _whole(source, *HEAD.unpack(head))
+    return None if data is None else pickle.loads(data)
+
+
+def _whole(source: BinaryIO, size: int) -> bytes | None:
+    """Exactly so many bytes. One read of an unbuffered pipe gives what is there, which may be less."""
+    found = bytearray()
+    while len(found) < size:
+        piece = source.read(size - len(found))
+        if not piece:
+            return None
+        found += piece
+    return bytes(found)
