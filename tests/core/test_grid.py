@@ -118,7 +118,7 @@ class StreamedTest(unittest.TestCase):
         deep = b'{"a": ' + b"[" * 10_000 + b"]" * 10_000 + b"}\n" + b'{"a": 1}\n'
         found = list(open_jsonl(io.BytesIO(deep)).records())
         self.assertIsInstance(found[0], Refused)
-        self.assertIn("nested too deeply", found[0].reason)
+        self.assertIn("nested", found[0].reason)
 
     def test_formulas_without_a_value_and_merged_cells_are_told(self):
         book = openpyxl.Workbook()

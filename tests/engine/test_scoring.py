@@ -13,7 +13,7 @@ from nomikon.core.measures import Answer, read_scorecard, score_answer
 from nomikon.core.measures.base import UNSCORED
 from nomikon.core.trials import Outcome
 from nomikon.engine.scoring import Job, pool, score_many, score_one
-from nomikon.engine.scoring.wire import DONE, receive, send
+from nomikon.engine.wire import DONE, receive, send
 
 ANSWERED = Outcome("answered", "")
 SLOW = {"measure": "edit-similarity", "name": "slow"}

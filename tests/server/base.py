@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import warnings
 from decimal import Decimal
 from typing import Any
 
@@ -155,3 +156,11 @@ class Api:
 
     def upload(self, path: str, **fields: Any) -> Any:
         return self.client.post(f"/api/{path}", fields, headers={"X-CSRFToken": self.token})
+
+    @staticmethod
+    def lines(got: Any) -> list[Any]:
+        """What a streamed answer tells, line by line."""
+        with warnings.catch_warnings():
+            # The test client has no event loop and takes the lines together.
+            warnings.simplefilter("ignore")
+            return [json.loads(line) for line in b"".join(got).decode().splitlines()]

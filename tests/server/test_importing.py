@@ -1,7 +1,6 @@
 """Importing cases: looked at first, taken in by batches, stopped or refused without a trace."""
 
 import json
-import warnings
 from datetime import timedelta
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -12,7 +11,9 @@ from nomikon.core.cases import read_csv
 from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
 from nomikon.server.apps.datasets.actions.import_cases import BATCH, ImportCases, ImportStoppedError
 from nomikon.server.apps.datasets.models import Case, CaseImport, CaseRevision
+from nomikon.server.apps.datasets.reads import TablePreview
 from nomikon.server.rows import insert_rows
+from nomikon.server.typed import check
 from tests.server.base import Api, make_brief, who
 
 
@@ -32,17 +33,12 @@ class ImportTest(TransactionTestCase):
         got = self.send("import", content, name, **fields)
         if got.status_code != 200:
             return got.json()
-        return self.lines(got)[-1]
-
-    @staticmethod
-    def lines(got):
-        with warnings.catch_warnings():
-            # The test client has no event loop and takes the lines together.
-            warnings.simplefilter("ignore")
-            return [json.loads(line) for line in b"".join(got).decode().splitlines()]
+        return self.api.lines(got)[-1]
 
     def test_preview_guesses_and_stores_nothing(self):
-        got = self.send("preview", b"sea;reference;split\nNorth;yes;working\n").json()
+        sent = self.send("preview", b"sea;reference;split\nNorth;yes;working\n")
+        got = self.api.lines(sent)[-1]["done"]
+        check(got, TablePreview)
         self.assertEqual([c["use"] for c in got["columns"]], ["input", "reference", "split"])
         self.assertEqual((got["rows"], got["unfilled"], got["delimiter"]), (1, [], ";"))
         self.assertEqual(self.dataset.cases.count(), 0)
@@ -113,7 +109,7 @@ class ImportTest(TransactionTestCase):
 
     def test_the_page_is_told_after_every_batch(self):
         rows = "sea\n" + "".join(f"sea {i}\n" for i in range(2 * BATCH + 10))
-        told = self.lines(self.send("import", rows.encode()))
+        told = self.api.lines(self.send("import", rows.encode()))
         self.assertEqual([t.get("read") for t in told[:3]], [BATCH, 2 * BATCH, 2 * BATCH + 10])
         self.assertEqual(told[-1]["done"]["added"], 2 * BATCH + 10)
 

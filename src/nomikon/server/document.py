@@ -1,10 +1,15 @@
-"""What the OpenAPI document tells beyond the views it is made from: the three streams."""
+"""What the OpenAPI document tells beyond the views it is made from: the streams."""
 
 from __future__ import annotations
 
 from typing import Any
 
+from drf_spectacular.openapi import AutoSchema
+from rest_framework.views import APIView
+
+from nomikon.server.apps.datasets.reads import TablePreview
 from nomikon.server.problems import MEDIA_TYPE
+from nomikon.server.typed import serializer_of
 
 _PROBLEM = {
     "description": "what is wrong, and in which field",
@@ -30,8 +35,17 @@ def _in_path(name: str) -> dict[str, Any]:
     return {"in": "path", "name": name, "schema": {"type": "integer"}, "required": True}
 
 
-def add_streams(result: dict[str, Any], **_: Any) -> dict[str, Any]:
+def _add_shape(result: dict[str, Any], generator: Any, shape: Any) -> None:
+    """What a stream's line holds, declared as other answers are."""
+    schema = AutoSchema()
+    schema.registry, schema.view = generator.registry, APIView(request=None)
+    schema.resolve_serializer(serializer_of(shape), "response")
+    result["components"]["schemas"] |= generator.registry.build({})["schemas"]
+
+
+def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, Any]:
     """Add the endpoints that send line by line; no view of theirs is read for the document."""
+    _add_shape(result, generator, TablePreview)
     any_json = {"content": {"application/json": {"schema": {"type": "object"}}}}
     form = {"content": {"multipart/form-data": {"schema": {"type": "object"}}}}
     result["paths"] |= {
@@ -51,6 +65,16 @@ def add_streams(result: dict[str, Any], **_: Any) -> dict[str, Any]:
                 _LINES,
                 parameters=[_in_path("brief_id")],
                 requestBody=any_json,
+            )
+        },
+        "/api/datasets/{dataset_id}/preview/": {
+            "post": _stream(
+                "preview_import",
+                "A file looked at without storing it: rows read so far, then how it ended "
+                '({"done": TablePreview} or {"refused": …}).',
+                _LINES,
+                parameters=[_in_path("dataset_id")],
+                requestBody=form,
             )
         },
         "/api/datasets/{dataset_id}/import/": {

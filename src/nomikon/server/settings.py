@@ -107,8 +107,11 @@ SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
 
 # A dataset of 100,000 long rows fits; a larger one goes through the command line.
 MAX_UPLOAD = 100 * 1024 * 1024
-DATA_UPLOAD_MAX_MEMORY_SIZE = MAX_UPLOAD
-FILE_UPLOAD_MAX_MEMORY_SIZE = MAX_UPLOAD
+# What is no file is held in memory whole, and jobs, cases and texts are far smaller than files.
+DATA_UPLOAD_MAX_MEMORY_SIZE = 20 * 1024 * 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
+# Files are read by another process: they need a place where it finds them.
+FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 
 REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["nomikon.server.people.LocalPerson"],

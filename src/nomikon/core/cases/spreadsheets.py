@@ -13,11 +13,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, BinaryIO
 from xml.etree.ElementTree import ParseError
 
-import openpyxl
-from openpyxl.cell import WriteOnlyCell
-from openpyxl.utils.exceptions import InvalidFileException
-
-from nomikon.core.cases.tables import OpenTable, Record, Refused, Table, checked_header
+from nomikon.core.cases.tables import OpenTable, Record, Refused, Table, check_cells, checked_header
 from nomikon.core.errors import TableError
 
 # A spreadsheet is a zip: what it may grow to when it is unpacked.
@@ -63,23 +59,37 @@ def read_xlsx(data: bytes) -> Table:
 
 def _sheet_rows(file: BinaryIO) -> Iterator[tuple[int, Sequence[Any]]]:
     """The rows of the first sheet that are not empty, with their numbers."""
+    # Here and not above: every process imports this module, and few read a spreadsheet.
+    import openpyxl
+    from openpyxl.utils.exceptions import InvalidFileException
+
     file.seek(0)
     try:
         book = openpyxl.load_workbook(file, read_only=True, data_only=True)
         if not book.worksheets:
             raise TableError("the file has no sheet of cells", field="file")
+        held = 0
         for line, cells in enumerate(book.worksheets[0].iter_rows(values_only=True), 1):
             if line > MOST_ROWS:
                 raise TableError(
                     f"a row is numbered beyond {MOST_ROWS:,}, the most a sheet has", field="file"
                 )
+            # Empty ones before a far column count as well: they are made and looked at.
+            held += len(cells)
+            check_cells(held, line)
             if not all(c is None or c == "" for c in cells):
                 yield line, cells
+    except ParseError as error:
+        line, column = error.position
+        raise TableError(
+            f"this is no XLSX file that can be read: what is packed in it breaks off or is mistaken "
+            f"(line {line}, column {column})",
+            field="file",
+        ) from error
     except (
         InvalidFileException,
         zipfile.BadZipFile,
         zlib.error,
-        ParseError,
         LookupError,
         ValueError,
         TypeError,
@@ -91,12 +101,15 @@ def _sheet_rows(file: BinaryIO) -> Iterator[tuple[int, Sequence[Any]]]:
         OSError,
     ) as error:
         raise TableError(
-            f"this is no XLSX file that can be read: {str(error)[:120]}", field="file"
+            "this is no XLSX file that can be read: it is damaged, or of another kind; open it in "
+            "a spreadsheet program and save it anew, or as CSV",
+            field="file",
         ) from error
 
 
+# Possessive: blanks without end are gone over once.
 _FORMULA_WITHOUT_VALUE = re.compile(
-    rb"<f\b[^<>]*(?:/>|>[^<]*</f>)\s*(?:<v\s*/>|<v>\s*</v>)?\s*</c>"
+    rb"<f\b[^<>]*+(?:/>|>[^<]*+</f>)\s*+(?:<v\s*+/>\s*+|<v>\s*+</v>\s*+)?+</c>"
 )
 _MERGED = re.compile(rb"<mergeCell\b")
 
@@ -127,7 +140,9 @@ def _look_inside(file: BinaryIO) -> list[str]:
                 return []
             bare, merged = _count_in(packed, sheets[0])
     except (zipfile.BadZipFile, zlib.error, OSError) as error:
-        raise TableError(f"this is no XLSX file: {str(error)[:120]}", field="file") from error
+        raise TableError(
+            "this is no XLSX file: it is damaged, or of another kind", field="file"
+        ) from error
     notes = []
     if bare:
         notes.append(
@@ -177,6 +192,8 @@ def _value(cell: Any) -> Any:
 
 def write_xlsx(columns: Sequence[str], rows: Sequence[Mapping[str, Any]]) -> bytes:
     """One sheet with a header; every text is stored as text, so that no cell is a formula."""
+    import openpyxl
+
     book = openpyxl.Workbook(write_only=True)
     sheet = book.create_sheet("cases")
     sheet.append([_cell(sheet, c) for c in columns])
@@ -195,6 +212,8 @@ _MOST_IN_CELL = 32_767
 def _cell(sheet: Any, value: Any) -> Any:
     if value is None or (isinstance(value, (int, float)) and not isinstance(value, bool)):
         return value
+    from openpyxl.cell import WriteOnlyCell
+
     text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
     cell = WriteOnlyCell(sheet, _NOT_IN_XML.sub("\ufffd", text)[:_MOST_IN_CELL])
     cell.data_type = "s"

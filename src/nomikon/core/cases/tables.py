@@ -7,10 +7,10 @@ and `read_jsonl` hold a small one whole.
 from __future__ import annotations
 
 import codecs
+import contextlib
 import csv
 import io
 import json
-import math
 import re
 from collections import Counter
 from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
@@ -20,10 +20,12 @@ from typing import Any, BinaryIO
 from charset_normalizer import from_bytes
 
 from nomikon.core.errors import TableError
+from nomikon.core.plain_json import PlainJsonError, read_plain
 
 # Columns of one table, and names of them in one message.
 MOST_COLUMNS, SHOWN = 2_000, 10
 MAX_CELL = 10_000_000
+MOST_CELLS = 50_000_000
 ENCODINGS = ("utf-8", "utf-16", "cp1252", "iso-8859-1", "mac-roman", "shift_jis", "gb18030")
 # What a file that is not UTF-8 may be guessed to be: rarer ones fit short texts by accident.
 LIKELY = ["cp1252", "cp1250", "cp1251", "mac_roman", "shift_jis", "gb18030", "big5", "euc_kr"]
@@ -186,17 +188,26 @@ def _first_misfit(file: BinaryIO, encoding: str) -> _Misfit | None:
 
 
 def _lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
-    """Lines with their ends, parted at line feeds only, the byte order mark left out."""
+    """Lines with their ends, parted at one sign only, the byte order mark left out."""
+    end = _line_end(file, encoding)
     file.seek(0)
     text = io.TextIOWrapper(
-        file, encoding="utf-8-sig" if encoding == "utf-8" else encoding, newline="\n"
+        file, encoding="utf-8-sig" if encoding == "utf-8" else encoding, newline=end
     )
     try:
         for number, line in enumerate(text):
             yield line.removeprefix("\ufeff") if number == 0 else line
     finally:
-        # The file is the caller's: it stays open.
-        text.detach()
+        # The file is the caller's: it stays open, where it still is.
+        with contextlib.suppress(ValueError):
+            text.detach()
+
+
+def _line_end(file: BinaryIO, encoding: str) -> str:
+    """The sign that ends lines: a line feed, or a carriage return where its beginning has no line feed."""
+    file.seek(0)
+    begin = file.read(SAMPLE).decode(encoding, "ignore")
+    return "\r" if "\r" in begin and "\n" not in begin else "\n"
 
 
 # Once for all: the header is looked at before the first row is read.
@@ -249,10 +260,12 @@ def _csv_rows(
     """The rows that are not blank, each with the line it begins on."""
     csv.field_size_limit(MAX_CELL)
     reader = csv.reader(_without_nul(_lines_of(file, encoding)), delimiter=mark, strict=True)
-    before = 0
+    before = held = 0
     try:
         for fields in reader:
             line, before = before + 1, reader.line_num
+            held += len(fields)
+            check_cells(held, line)
             if fields and not (len(fields) == 1 and not fields[0].strip()):
                 yield line, fields
     except csv.Error as error:
@@ -269,7 +282,9 @@ def _csv_reason(told: str) -> str:
             f"a field holds more than {MAX_CELL:,} characters, the most that is read: "
             "is a quote left open?"
         )
-    return f"not valid CSV: {told}"
+    if "new-line character" in told:
+        return "a carriage return stands outside of quotes: are two kinds of line ends mixed in it?"
+    return "a quoted field goes on after its closing quote: a quote within one is written twice"
 
 
 def _without_nul(lines: Iterator[str]) -> Iterator[str]:
@@ -293,6 +308,17 @@ def _likely_delimiter(first: str) -> str:
         # Reading it tells what is wrong with it.
         return ","
     return max(counts, key=lambda m: (counts[m], m == ","))
+
+
+def check_cells(held: int, line: int) -> None:
+    """Raises TableError where a file holds more cells than are read. held: so far."""
+    if held > MOST_CELLS:
+        raise TableError(
+            f"line {line}: the file holds more than {MOST_CELLS:,} cells, the most that are read: "
+            "take it in in parts",
+            field="file",
+            line=line,
+        )
 
 
 def checked_header(fields: Sequence[str], line: int) -> list[str]:
@@ -330,10 +356,12 @@ def open_jsonl(file: BinaryIO, *, encoding: str | None = None) -> OpenTable:
                 yield _jsonl_record(number, line)
 
     columns: dict[str, None] = {}
-    something = False
+    something, held = False, 0
     for record in read():
         something = True
         if isinstance(record, Record):
+            held += len(record.values)
+            check_cells(held, record.line)
             columns.update(dict.fromkeys(record.values))
             if len(columns) > MOST_COLUMNS:
                 raise TableError(
@@ -348,11 +376,9 @@ def open_jsonl(file: BinaryIO, *, encoding: str | None = None) -> OpenTable:
 
 def _jsonl_record(number: int, line: str) -> Record | Refused:
     try:
-        value = json.loads(line, parse_constant=_refuse_constant, parse_float=_finite)
-    except RecursionError:
-        return Refused(number, "not JSON that can be read: nested too deeply")
-    except ValueError as error:
-        return Refused(number, f"not JSON: {error}")
+        value = read_plain(line)
+    except PlainJsonError as error:
+        return Refused(number, str(error))
     if not isinstance(value, dict):
         return Refused(number, "not a JSON object")
     for name, cell in value.items():
@@ -366,17 +392,6 @@ def _jsonl_record(number: int, line: str) -> Record | Refused:
 def read_jsonl(data: bytes, *, encoding: str | None = None) -> Table:
     """`open_jsonl` for a file held in memory, all rows at once."""
     return open_jsonl(io.BytesIO(data), encoding=encoding).whole()
-
-
-def _finite(text: str) -> float:
-    value = float(text)
-    if math.isinf(value):
-        raise ValueError(f"{text[:40]} is larger than any number that can be kept")
-    return value
-
-
-def _refuse_constant(name: str) -> None:
-    raise ValueError(f"{name} is no JSON value")
 
 
 # Signs by which a spreadsheet takes a text for a formula, apostrophes before them counted.

@@ -18,7 +18,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import f, norm, t
+from scipy.special import fdtrc, ndtri, stdtr, stdtrit
 
 from nomikon.core.errors import CannotCompareError
 from nomikon.core.stats.holm import holm
@@ -167,7 +167,7 @@ def _misfit(columns: Floats, table: Floats) -> float:
     lack = n_cases * float((by_row**2).sum()) / freedom
     within = float(((rest - by_row) ** 2).sum()) / ((n_cases - 1) * freedom)
     if lack <= TINY or (
-        within > TINY and f.sf(lack / within, freedom, (n_cases - 1) * freedom) > LEVEL
+        within > TINY and fdtrc(freedom, (n_cases - 1) * freedom, lack / within) > LEVEL
     ):
         return 0.0
     return math.sqrt(max(0.0, lack - within) / n_cases)
@@ -184,7 +184,7 @@ def _weights(
     drawn = resampled_means(by_case, **chance)
     freedom = max(1, len(columns) - columns.shape[1])
     spread = misfit * np.sqrt(np.diag(np.linalg.pinv(columns.T @ columns)))[1:]
-    wide = float(t.ppf(0.5 + level / 2, freedom)) * spread
+    wide = float(stdtrit(freedom, 0.5 + level / 2)) * spread
     estimates = by_case.mean(axis=0)
     tests = [
         _with_misfit(float(estimate), test.p, float(own), freedom)
@@ -212,8 +212,8 @@ def _with_misfit(estimate: float, p: float, spread: float, freedom: int) -> floa
     """The p of a weight when the rows' misfit adds to what cases make unsure."""
     if spread == 0.0 or p >= 1.0:
         return p
-    by_cases = abs(estimate) / max(float(norm.isf(p / 2)), TINY) if p > 0 else 0.0
-    return float(2 * t.sf(abs(estimate) / math.hypot(by_cases, spread), freedom))
+    by_cases = abs(estimate) / max(float(-ndtri(p / 2)), TINY) if p > 0 else 0.0
+    return float(2 * stdtr(freedom, -abs(estimate) / math.hypot(by_cases, spread)))
 
 
 def _both(out: Floats, pair: tuple[int, int]) -> Floats:

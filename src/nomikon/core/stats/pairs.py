@@ -11,8 +11,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import connected_components
 
 from nomikon.core.errors import DomainError
 from nomikon.core.stats.resampling import Floats, resample_counts
@@ -178,6 +176,10 @@ class _Table:
         lost = counts[:, 2] + counts[:, 1] > 0
         a = np.concatenate([self.left[won], self.right[lost]])
         b = np.concatenate([self.right[won], self.left[lost]])
+        # Here and not above: every process imports this module, and few look for parts of a graph.
+        from scipy.sparse import csr_matrix
+        from scipy.sparse.csgraph import connected_components
+
         graph = csr_matrix((np.ones(len(a)), (a, b)), shape=(self.k, self.k))
         n, _ = connected_components(graph, directed=True, connection="strong")
         return bool(n == 1)

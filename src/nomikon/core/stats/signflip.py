@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import binom
 
 from nomikon.core.stats.resampling import shared
 
@@ -90,6 +89,25 @@ def _on_grid(d: Floats) -> NDArray[np.int64] | None:
     return None
 
 
+def fair_binomial(n: int) -> Floats:
+    """Probability of each number of heads, 0 to n, in n throws of a fair coin.
+
+    By the ratio of neighbours outwards from the middle, then made to sum to 1, so that no
+    factorial overflows. (Not from scipy.stats: reading that package alone takes a second.)
+
+    >>> fair_binomial(2).tolist()
+    [0.25, 0.5, 0.25]
+    """
+    middle = n // 2
+    up = np.arange(middle, n)
+    # P(k + 1) / P(k) = (n - k) / (k + 1)
+    right = np.cumprod((n - up) / (up + 1))
+    right = np.concatenate([[1.0], right])
+    heads = np.arange(n + 1)
+    found = right[np.maximum(heads, n - heads) - middle]
+    return np.asarray(found / math.fsum(found.tolist()), dtype=np.float64)
+
+
 def _exact_on_grid(steps: NDArray[np.int64]) -> float:
     """Exact p by convolving, size by size, the distribution of the sum."""
     sizes, counts = np.unique(np.abs(steps), return_counts=True)
@@ -97,7 +115,7 @@ def _exact_on_grid(steps: NDArray[np.int64]) -> float:
     for size, count in zip(sizes.tolist(), counts.tolist(), strict=True):
         # The sum over `count` signs of one size is size × (2 B − count).
         spread = np.zeros(2 * size * count + 1)
-        spread[:: 2 * size] = binom.pmf(np.arange(count + 1), count, 0.5)
+        spread[:: 2 * size] = fair_binomial(count)
         distribution = np.convolve(distribution, spread)
     reach = (distribution.size - 1) // 2
     observed = abs(int(steps.sum()))

@@ -6,16 +6,13 @@ Python is running, and by the parent where it is not.
 
 from __future__ import annotations
 
-import contextlib
 import signal
 import sys
 from typing import Any, BinaryIO
 
 from nomikon.core.measures.mishaps import OutOfTimeError, mishap
-from nomikon.engine.scoring.jobs import Job, none_of, worked_out
-from nomikon.engine.scoring.wire import AT, DONE, receive, send
-
-MEMORY = 1 << 30
+from nomikon.engine.scoring.jobs import AT, DONE, Job, none_of, worked_out
+from nomikon.engine.wire import bound_memory, receive, send
 
 
 def main() -> None:
@@ -24,7 +21,7 @@ def main() -> None:
     source, out = sys.stdin.buffer, sys.stdout.buffer
     # Whatever an own measure prints is no answer of ours.
     sys.stdout = sys.stderr
-    _bound_memory()
+    bound_memory()
     signal.signal(signal.SIGPROF, _out_of_time)
     # The parent decides when it ends: a Ctrl C in the terminal is for it.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
@@ -49,15 +46,6 @@ def _scored(job: Job, out: BinaryIO, cpu_s: float) -> Any:
 
 def _out_of_time(number: int, frame: object) -> None:
     raise OutOfTimeError
-
-
-def _bound_memory() -> None:
-    with contextlib.suppress(ImportError, ValueError, OSError):
-        import resource
-
-        pages = int(open("/proc/self/statm").read().split()[0])  # noqa: SIM115
-        most = pages * resource.getpagesize() + MEMORY
-        resource.setrlimit(resource.RLIMIT_AS, (most, most))
 
 
 if __name__ == "__main__":

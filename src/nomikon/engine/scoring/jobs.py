@@ -13,6 +13,8 @@ from nomikon.core.trials import Outcome
 
 # A text up to this long is scored in the loop by measures that are linear in it.
 LONGEST_LINEAR = 100_000
+# What a process tells: the measure it is at, and the scores of a job.
+AT, DONE = "at", "done"
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,6 @@ import asyncio
 import atexit
 import os
 import queue
-import select
 import subprocess
 import sys
 import threading
@@ -20,8 +19,8 @@ from typing import Any
 
 from nomikon.core.measures import Scores
 from nomikon.core.measures.mishaps import OutOfTimeError, mishap, unscored
-from nomikon.engine.scoring.jobs import Job, is_light, none_of, worked_out
-from nomikon.engine.scoring.wire import AT, receive, send
+from nomikon.engine.scoring.jobs import AT, Job, is_light, none_of, worked_out
+from nomikon.engine.wire import ready, receive, send
 
 # What one score may take: by the processor, and by the clock.
 CPU_S = 2.0
@@ -173,13 +172,13 @@ class _Worker:
         assert process.stdout
         until = time.monotonic() + WALL_S
         spent = _cpu_s(process.pid)
-        while not _ready(process, LOOK_S):
+        while not ready(process.stdout, LOOK_S):
             if process.poll() is not None or time.monotonic() > until:
                 return None
             now = _cpu_s(process.pid)
             if spent is not None and now is not None and now - spent > CPU_S + 1:
                 return None
-        return receive(process.stdout)  # type: ignore[arg-type]
+        return receive(process.stdout)
 
     def _started(self) -> subprocess.Popen[bytes]:
         if self._process is None or self._process.poll() is not None:
@@ -191,14 +190,14 @@ class _Worker:
                 bufsize=0,
             )
             assert self._process.stdout
-            if not _ready(self._process, START_S) or receive(self._process.stdout) is None:  # type: ignore[arg-type]
+            if not ready(self._process.stdout, START_S) or receive(self._process.stdout) is None:
                 raise OSError("the process that scores did not start")
         return self._process
 
 
 def _send(out: Any, batch: list[Job]) -> None:
     with suppress(OSError, ValueError):
-        send(_Whole(out), batch)  # type: ignore[arg-type]
+        send(_Whole(out), batch)
 
 
 class _Whole:
@@ -221,11 +220,6 @@ def _answer(future: Future[list[Scores]], scores: list[Scores]) -> None:
     # Nobody may wait for it any more: a trial was stopped.
     if future.set_running_or_notify_cancel():
         future.set_result(scores)
-
-
-def _ready(process: subprocess.Popen[bytes], wait_s: float) -> bool:
-    assert process.stdout
-    return bool(select.select([process.stdout], [], [], wait_s)[0])
 
 
 def _cpu_s(pid: int) -> float | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import mimetypes
 import os
 from pathlib import Path
@@ -89,7 +90,7 @@ class Application:
 
         path = scope["path"]
         if path.startswith("/api/") or path == "/api":
-            await self._api(scope, receive, send_with_headers)
+            await _in_bounds(self._api, scope, receive, send_with_headers)
             return
         if scope["method"] not in ("GET", "HEAD"):
             await _answer(send_with_headers, 405, b"only GET is served here", b"text/plain")
@@ -98,6 +99,36 @@ class Application:
         await _answer(
             send_with_headers, status, b"" if scope["method"] == "HEAD" else body, kind, keep
         )
+
+
+async def _in_bounds(api: Any, scope: dict[str, Any], receive: Any, send: Any) -> None:
+    """Hand a request on, unless more of it comes than the server takes: nothing else counts it."""
+    told = dict(scope["headers"])
+    is_form = told.get(b"content-type", b"").startswith(b"multipart/")
+    most = settings.MAX_UPLOAD if is_form else settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+    come, began = 0, False
+
+    async def counted() -> Any:
+        nonlocal come
+        message = await receive()
+        come += len(message.get("body", b""))
+        # To whoever reads the body it is as if the sender had left.
+        return {"type": "http.disconnect"} if come > most else message
+
+    async def noted(message: dict[str, Any]) -> None:
+        nonlocal began
+        began = True
+        await send(message)
+
+    length = told.get(b"content-length", b"0")
+    if not length.isdigit() or len(length) > 18 or int(length) <= most:
+        await api(scope, counted, noted)
+        if come <= most:
+            return
+    if not began:
+        words = f"the request is larger than the server takes: at most {most // 2**20} MB"
+        problem = {"title": "too_large", "status": 413, "detail": words, "field": None}
+        await _answer(send, 413, json.dumps(problem).encode(), b"application/problem+json")
 
 
 def host_allowed(scope: dict[str, Any]) -> bool:

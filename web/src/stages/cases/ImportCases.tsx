@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
-import { Area, Choice, ErrorLine } from '@/parts/controls'
+import { Area, Button, Choice, ErrorLine } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { ColumnUses, FilePick, Refusals, TakeButton, Unfilled } from './ImportParts'
 import { useImport } from './useImport'
@@ -40,7 +40,15 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
           void look(file, encoding, now)
         }}
       />
-      {!preview && (
+      {!preview && read !== null && (
+        <p className="flex items-center gap-4 text-sm" role="status">
+          <span className="flex-1">Reading{read > 0 && `: ${plural(read, 'row')} so far`}…</span>
+          <Button kind="harm" onClick={stop}>
+            Stop
+          </Button>
+        </p>
+      )}
+      {!preview && read === null && (
         <Area
           label="Or paste rows with their header, as copied from a spreadsheet"
           rows={4}

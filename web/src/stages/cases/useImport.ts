@@ -1,9 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { useRefreshBrief } from '@/api/briefs'
-import { lines, Problem, upload, type Schemas } from '@/api/client'
+import { lines, Problem, type Schemas } from '@/api/client'
 import { casesOf } from '@/api/datasets'
-import { useWrite } from '@/api/useWrite'
 import { useFrame } from '../BriefFrame'
 import type { Mapping, Preview } from './ImportParts'
 
@@ -13,12 +12,22 @@ type Imported = {
   n_refused: number
   refused: Schemas['RefusedShape'][]
 }
-type Line = {
+type Line<Done> = {
   read?: number
   n_refused?: number
-  done?: Imported
+  done?: Done
   refused?: { title?: string; detail: string; field?: string | null }
 }
+
+const STOPPED = new Problem(0, 'stopped', 'stopped', null)
+const BROKEN_OFF = new Problem(
+  0,
+  'broken_off',
+  'the connection broke off before the end: look at the cases, then try again',
+  null,
+)
+const refused = (told: NonNullable<Line<unknown>['refused']>) =>
+  new Problem(422, told.title ?? 'error', told.detail, told.field ?? null)
 
 /** A file on its way in: looked at, told what its columns are, taken in with its progress, stopped. */
 export function useImport(dataset: number, split: string) {
@@ -31,8 +40,8 @@ export function useImport(dataset: number, split: string) {
   const [preview, setPreview] = useState<Preview | null>(null)
   const [mapping, setMapping] = useState<Mapping>({})
   const [done, setDone] = useState<Imported | null>(null)
-  const { write, problem, setProblem } = useWrite()
-  // Rows read so far while an import runs, null otherwise.
+  const [problem, setProblem] = useState<unknown>(null)
+  // Rows read so far while a file is read, null otherwise.
   const [read, setRead] = useState<number | null>(null)
   const aborting = useRef<AbortController | null>(null)
   useEffect(() => () => aborting.current?.abort(), [])
@@ -44,68 +53,58 @@ export function useImport(dataset: number, split: string) {
     if (del) data.set('delimiter', del)
     return data
   }
+  /** A file sent and what is made of it line by line; null where it was stopped or refused. */
+  const send = async <Done>(path: string, data: FormData): Promise<Done | null> => {
+    aborting.current?.abort()
+    const own = new AbortController()
+    aborting.current = own
+    setProblem(null)
+    setRead(0)
+    let found: Done | null = null
+    try {
+      await lines<Line<Done>>(
+        `/api/datasets/${dataset}/${path}/`,
+        data,
+        (line) => {
+          if (line.read !== undefined) setRead(line.read)
+          if (line.refused) throw refused(line.refused)
+          if (line.done) found = line.done
+        },
+        own.signal,
+      )
+      if (!found) throw BROKEN_OFF
+    } catch (error) {
+      // Another choice took its place: what that one finds counts.
+      if (aborting.current !== own) return null
+      setProblem(own.signal.aborted ? STOPPED : error)
+    }
+    if (aborting.current === own) setRead(null)
+    return found
+  }
   const look = async (chosen: File | null, enc: string, del: string) => {
     setPreview(null)
     setDone(null)
     setProblem(null)
     if (!chosen) return
-    await write(async () => {
-      const found = await upload<Preview>(
-        `/api/datasets/${dataset}/preview/`,
-        form(chosen, enc, del),
-      )
-      setPreview(found)
-      setMapping(
-        Object.fromEntries(
-          found.columns.map((c) => [c.name, { as: c.use, name: c.name, kind: c.kind }]),
-        ),
-      )
-    })
+    const found = await send<Preview>('preview', form(chosen, enc, del))
+    if (!found) return
+    setPreview(found)
+    setMapping(
+      Object.fromEntries(
+        found.columns.map((c) => [c.name, { as: c.use, name: c.name, kind: c.kind }]),
+      ),
+    )
   }
   const take = async () => {
     if (!file) return
-    setRead(0)
-    setProblem(null)
-    const own = new AbortController()
-    aborting.current = own
-    try {
-      const data = form(file, encoding, delimiter)
-      data.set('mapping', JSON.stringify(mapping))
-      data.set('split', split)
-      let ended = false
-      await lines<Line>(
-        `/api/datasets/${dataset}/import/`,
-        data,
-        (line) => {
-          if (line.read !== undefined) setRead(line.read)
-          if (line.refused)
-            throw new Problem(
-              422,
-              line.refused.title ?? 'error',
-              line.refused.detail,
-              line.refused.field ?? null,
-            )
-          if (line.done) {
-            ended = true
-            setDone(line.done)
-          }
-        },
-        own.signal,
-      )
-      if (!ended)
-        throw new Problem(
-          0,
-          'broken_off',
-          'the connection broke off before the import ended: look at the cases, then import again',
-          null,
-        )
-      refresh()
-      void cache.invalidateQueries({ queryKey: casesOf(dataset) })
-    } catch (error) {
-      setProblem(own.signal.aborted ? new Problem(0, 'stopped', 'stopped', null) : error)
-    } finally {
-      setRead(null)
-    }
+    const data = form(file, encoding, delimiter)
+    data.set('mapping', JSON.stringify(mapping))
+    data.set('split', split)
+    const found = await send<Imported>('import', data)
+    if (!found) return
+    setDone(found)
+    refresh()
+    void cache.invalidateQueries({ queryKey: casesOf(dataset) })
   }
   const stop = () => aborting.current?.abort()
   return {

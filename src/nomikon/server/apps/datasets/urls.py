@@ -11,7 +11,7 @@ urlpatterns = [
     path("api/datasets/<int:dataset_id>/cases/", datasets.cases),
     path("api/datasets/<int:dataset_id>/keep/", datasets.keep_case),
     path("api/briefs/<int:brief_id>/pins/", datasets.pins),
-    path("api/datasets/<int:dataset_id>/preview/", importing.preview),
+    path("api/datasets/<int:dataset_id>/preview/", importing.stream_preview),
     path("api/datasets/<int:dataset_id>/import/", importing.stream_import),
     re_path(
         r"^api/datasets/(?P<dataset_id>\d+)/export\.(?P<kind>csv|xlsx|jsonl)$", datasets.export

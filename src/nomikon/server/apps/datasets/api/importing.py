@@ -1,36 +1,34 @@
-"""Importing cases: a file is looked at without storing it, then taken in while the page is told."""
+"""Importing cases: a file is looked at without storing it, then taken in; both tell how far they are."""
 
 from __future__ import annotations
 
-import asyncio
 import json
-import threading
-from collections.abc import AsyncIterator, Callable
-from typing import Any, BinaryIO, cast
+from collections.abc import AsyncIterator
+from pathlib import Path
+from typing import Any
 
 from asgiref.sync import sync_to_async
-from django.core.files.uploadedfile import UploadedFile
-from django.db import close_old_connections
-from django.http import Http404, HttpRequest, JsonResponse, StreamingHttpResponse
+from django.core.files.uploadedfile import TemporaryUploadedFile
+from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from rest_framework.decorators import api_view, parser_classes
-from rest_framework.parsers import MultiPartParser
-from rest_framework.request import Request
-from rest_framework.response import Response
 
-from nomikon.core.cases import OpenTable, Refused, open_csv, open_jsonl, open_xlsx
+from nomikon.core.cases import OpenTable, Refused
 from nomikon.core.cases.kinds import guess_kind
-from nomikon.core.errors import DomainError
+from nomikon.engine.reading import TableReader
 from nomikon.server.apps.briefs.placeholders import placeholders_of
 from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
-from nomikon.server.apps.datasets.actions.import_cases import INPUT, ImportCases, Imported, split_of
+from nomikon.server.apps.datasets.actions.import_cases import (
+    INPUT,
+    ImportCases,
+    Imported,
+    split_of,
+)
 from nomikon.server.apps.datasets.models import SPLITS, Dataset
 from nomikon.server.apps.datasets.reads import PreviewColumn, RefusedShape, TablePreview
+from nomikon.server.lines import Left, Tell, answer, problem, refusal, told
 from nomikon.server.people import actor_of
-from nomikon.server.problems import MEDIA_TYPE
 from nomikon.server.typed import copied
-from nomikon.server.views import documented, given
 
 # Columns taken for something other than an input unless the person says otherwise.
 _GUESSES = {
@@ -47,58 +45,104 @@ _GUESSES = {
 MAX_REFUSALS_SHOWN = 100
 # So many rows tell what kind of values a column holds.
 ROWS_LOOKED_AT = 400
-TYPE = "application/x-ndjson"
+# They are held meanwhile: no more of them than so many characters.
+MOST_HELD = 20_000_000
+# The page is told after so many rows.
+TOLD_EVERY = 500
 
 
-def _opened(upload: UploadedFile[Any] | None, told: dict[str, Any]) -> tuple[OpenTable, str]:
-    """The table of the uploaded file, read with the encoding and delimiter given."""
-    if upload is None or upload.file is None:
+async def stream_preview(request: HttpRequest, dataset_id: int) -> Any:
+    """Read a file without storing it: rows so far, then columns, a guess at their use, rows refused.
+
+    A page that goes away stops it.
+    """
+    if request.method != "POST":
+        return problem(405, "method_not_allowed", "a preview is asked for by POST")
+    try:
+        reader, wanted = await sync_to_async(_prepared_preview)(request, dataset_id)
+    except Exception as error:  # noqa: BLE001
+        return refusal(error)
+
+    def work(tell: Tell, left: Left) -> dict[str, Any]:
+        with reader as table:
+            return dict(_preview(table, wanted, tell))
+
+    return answer(_held(request, told(work, reader.close)))
+
+
+async def stream_import(request: HttpRequest, dataset_id: int) -> Any:
+    """Add a file's rows to the dataset: a line of JSON after every batch, then how it ended.
+
+    What is refused is named, the good rows are kept; a page that goes away stops it.
+    """
+    if request.method != "POST":
+        return problem(405, "method_not_allowed", "an import is asked for by POST")
+    try:
+        reader, action = await sync_to_async(_prepared_import)(request, dataset_id)
+    except Exception as error:  # noqa: BLE001
+        return refusal(error)
+
+    def work(tell: Tell, left: Left) -> dict[str, Any]:
+        action.told = lambda read, refused: tell({"read": read, "n_refused": refused})
+        action.stopped = left.is_set
+        try:
+            return _imported(action.execute())
+        finally:
+            reader.end()
+
+    return answer(_held(request, told(work, reader.close)))
+
+
+async def _held(request: HttpRequest, lines: AsyncIterator[bytes]) -> AsyncIterator[bytes]:
+    """The uploaded file goes with its request: that is held for as long as lines come."""
+    async for line in lines:
+        yield line
+    del request
+
+
+def _reader(request: HttpRequest) -> tuple[TableReader, str]:
+    """The reader of the uploaded file, with the encoding and delimiter given."""
+    upload = request.FILES.get("file")
+    if not isinstance(upload, TemporaryUploadedFile):
         raise DatasetError("choose a file to import", field="file")
-    file = cast(BinaryIO, upload.file)
     name = str(upload.name or "")
-    encoding = told.get("encoding") or None
-    if name.lower().endswith((".xlsx", ".xlsm")):
-        return open_xlsx(file), name
-    if name.lower().endswith((".jsonl", ".ndjson")):
-        return open_jsonl(file, encoding=encoding), name
-    delimiter = {"tab": "\t"}.get(str(told.get("delimiter")), told.get("delimiter")) or None
-    return open_csv(file, encoding=encoding, delimiter=delimiter), name
-
-
-_FORM = {
-    "file": {"type": "string", "format": "binary"},
-    "encoding": {"type": "string"},
-    "delimiter": {"type": "string"},
-}
-
-
-@documented(
-    "preview_import",
-    takes={"multipart/form-data": {"type": "object", "properties": _FORM}},
-    gives=TablePreview,
-)
-@api_view(["POST"])
-@parser_classes([MultiPartParser])
-def preview(request: Request, dataset_id: int) -> Response:
-    """Read a file without storing it: columns, a guess at their use and kind, rows refused."""
-    dataset = get_object_or_404(Dataset, pk=dataset_id)
-    table, _ = _opened(
-        request.FILES.get("file"), {name: request.POST.get(name) for name in request.POST}
+    sort = _SORTS.get(Path(name).suffix.lower(), "csv")
+    delimiter = {"tab": "\t"}.get(request.POST.get("delimiter", ""), request.POST.get("delimiter"))
+    reader = TableReader(
+        Path(upload.temporary_file_path()),
+        sort,
+        encoding=request.POST.get("encoding") or None,
+        delimiter=delimiter or None,
     )
-    wanted = placeholders_of(dataset.brief)
+    return reader, name
+
+
+_SORTS = {".xlsx": "xlsx", ".xlsm": "xlsx", ".jsonl": "jsonl", ".ndjson": "jsonl"}
+
+
+def _prepared_preview(request: HttpRequest, dataset_id: int) -> tuple[TableReader, list[str]]:
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    return _reader(request)[0], placeholders_of(dataset.brief)
+
+
+def _preview(table: OpenTable, wanted: list[str], tell: Tell) -> TablePreview:
     seen: dict[str, list[Any]] = {c: [] for c in table.columns}
     refused: list[Refused] = []
-    rows = n_refused = 0
+    rows = n_refused = held = 0
     for record in table.records():
         if isinstance(record, Refused):
             n_refused += 1
             if len(refused) < MAX_REFUSALS_SHOWN:
                 refused.append(record)
-            continue
-        rows += 1
-        if rows <= ROWS_LOOKED_AT:
-            for column, values in seen.items():
-                values.append(record.values.get(column))
+        else:
+            rows += 1
+            if rows <= ROWS_LOOKED_AT and held < MOST_HELD:
+                for column, values in seen.items():
+                    value = record.values.get(column)
+                    values.append(value)
+                    held += len(value) if isinstance(value, str) else 8
+        if (rows + n_refused) % TOLD_EVERY == 0:
+            tell({"read": rows + n_refused, "n_refused": n_refused})
     columns: list[PreviewColumn] = [
         {
             "name": c,
@@ -109,18 +153,16 @@ def preview(request: Request, dataset_id: int) -> Response:
         }
         for c, values in seen.items()
     ]
-    return given(TablePreview)(
-        {
-            "columns": columns,
-            "rows": rows,
-            "n_refused": n_refused,
-            "refused": [copied(RefusedShape, r) for r in refused],
-            "encoding": table.encoding,
-            "delimiter": table.delimiter,
-            "notes": table.notes,
-            "unfilled": [p for p in wanted if p not in table.columns],
-        },
-    )
+    return {
+        "columns": columns,
+        "rows": rows,
+        "n_refused": n_refused,
+        "refused": [copied(RefusedShape, r) for r in refused],
+        "encoding": table.encoding,
+        "delimiter": table.delimiter,
+        "notes": table.notes,
+        "unfilled": [p for p in wanted if p not in table.columns],
+    }
 
 
 def _use_of(column: str, values: list[Any]) -> str:
@@ -142,81 +184,25 @@ def _short(value: Any) -> str:
     return text[:120]
 
 
-async def stream_import(request: HttpRequest, dataset_id: int) -> Any:
-    """Add a file's rows to the dataset: a line of JSON after every batch, then how it ended.
-
-    What is refused is named, the good rows are kept; a page that goes away stops it.
-    """
-    if request.method != "POST":
-        return _problem(405, "method_not_allowed", "an import is asked for by POST")
-    try:
-        action = await sync_to_async(_prepared)(request, dataset_id)
-    except Http404:
-        return _problem(404, "not_found", "this dataset is not there any more")
-    except DomainError as error:
-        return _problem(422, error.code, error.message, error.field)
-    response = StreamingHttpResponse(_lines(action), content_type=TYPE)
-    response["Cache-Control"] = "no-store"
-    response["X-Accel-Buffering"] = "no"
-    return response
-
-
-def _problem(status: int, title: str, detail: str, field: str | None = None) -> JsonResponse:
-    body = {"title": title, "status": status, "detail": detail, "field": field}
-    return JsonResponse(body, status=status, content_type=MEDIA_TYPE)
-
-
-def _prepared(request: HttpRequest, dataset_id: int) -> ImportCases:
+def _prepared_import(request: HttpRequest, dataset_id: int) -> tuple[TableReader, ImportCases]:
     """The import with everything checked that can be before a row is stored."""
     dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
-    table, name = _opened(request.FILES.get("file"), request.POST.dict())
+    reader, name = _reader(request)
     action = ImportCases(
         dataset=dataset,
-        table=table,
+        table=reader.open(),
         mapping=_mapping(request.POST.get("mapping")),
         split=str(request.POST.get("split") or "working"),
         actor=actor_of(request),
         now=timezone.now(),
         source=name[:120],
     )
-    action.check()
-    return action
-
-
-async def _lines(action: ImportCases) -> AsyncIterator[bytes]:
-    """What the importing thread tells; leaving this stops it at its next batch."""
-    loop = asyncio.get_running_loop()
-    told: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue()
-    left = threading.Event()
-
-    def tell(line: dict[str, Any] | None) -> None:
-        if not left.is_set():
-            loop.call_soon_threadsafe(told.put_nowait, line)
-
-    action.told = lambda read, refused: tell({"read": read, "n_refused": refused})
-    action.stopped = left.is_set
-    worker = threading.Thread(target=_import, args=(action, tell), name="import", daemon=True)
-    worker.start()
     try:
-        while (line := await told.get()) is not None:
-            yield json.dumps(line, ensure_ascii=False).encode() + b"\n"
-    finally:
-        left.set()
-        # The file goes with the request: the thread must be done with it first.
-        await asyncio.shield(asyncio.to_thread(worker.join))
-
-
-def _import(action: ImportCases, tell: Callable[[dict[str, Any] | None], None]) -> None:
-    try:
-        tell({"done": _imported(action.execute())})
-    except DomainError as error:
-        tell({"refused": {"title": error.code, "detail": error.message, "field": error.field}})
-    except Exception:
-        tell({"refused": {"detail": "the import broke off; nothing of it was kept"}})
+        action.check()
+    except BaseException:
+        reader.end()
         raise
-    finally:
-        tell(None)
-        close_old_connections()
+    return reader, action
 
 
 def _imported(done: Imported) -> dict[str, Any]:

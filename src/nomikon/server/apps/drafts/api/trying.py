@@ -9,53 +9,44 @@ from typing import Any
 import aiohttp
 from asgiref.sync import sync_to_async
 from django.db import close_old_connections
-from django.http import HttpRequest, JsonResponse, StreamingHttpResponse
+from django.http import HttpRequest
 from django.utils import timezone
 
 from nomikon.server.apps.briefs.actions.record_try import RecordTry
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.briefs.reads import TryRequest
 from nomikon.server.apps.connections.models import Model
+from nomikon.server.lines import answer, problem, refusal
 from nomikon.server.link import WorkerAwayError, link_address
+from nomikon.server.parsing import read_body
 from nomikon.server.people import actor_of
-from nomikon.server.problems import MEDIA_TYPE
 from nomikon.server.typed import serializer_of
-
-TYPE = "application/x-ndjson"
 
 
 async def stream_try(request: HttpRequest, brief_id: int) -> Any:
     """Lines of JSON, each with its job's key: {"text": piece} …, then {"result"} or {"refused"}."""
     if request.method != "POST":
-        return _problem(405, "method_not_allowed", "a try is asked for by POST")
+        return problem(405, "method_not_allowed", "a try is asked for by POST")
     try:
-        body = json.loads(request.body)
-    except ValueError:
-        return _problem(400, "parse_error", "the body is no JSON")
+        body = read_body(request.body)
+    except Exception as error:  # noqa: BLE001
+        return refusal(error)
     shape = serializer_of(TryRequest)(data=body)
     if not await sync_to_async(shape.is_valid)():
-        return _problem(422, "invalid", f"not a try: {json.dumps(shape.errors)[:300]}")
+        return problem(422, "invalid", f"not a try: {json.dumps(shape.errors)[:300]}")
     jobs = [dict(job) for job in shape.validated_data["jobs"]]
     found = await _found(brief_id, {job["model"] for job in jobs})
     if found is None:
-        return _problem(404, "not_found", "this brief or this model is not there any more")
+        return problem(404, "not_found", "this brief or this model is not there any more")
     brief, models, card = found
     try:
         address, token = link_address()
     except WorkerAwayError as error:
-        return _problem(409, error.code, error.message)
+        return problem(409, error.code, error.message)
     asked = {"jobs": jobs, "scorecard": card}
     names = {job["key"]: models[job["model"]] for job in jobs}
     lines = _lines(f"{address}/try", token, asked, names, brief, actor_of(request))
-    response = StreamingHttpResponse(lines, content_type=TYPE)
-    response["Cache-Control"] = "no-store"
-    response["X-Accel-Buffering"] = "no"
-    return response
-
-
-def _problem(status: int, title: str, detail: str) -> JsonResponse:
-    body = {"title": title, "status": status, "detail": detail}
-    return JsonResponse(body, status=status, content_type=MEDIA_TYPE)
+    return answer(lines)
 
 
 @sync_to_async
@@ -92,8 +83,10 @@ async def _lines(
                 yield line
                 if b'"result"' in line and "result" in (told := json.loads(line)):
                     results.append((names[told["key"]], told["result"]))
-    except aiohttp.ClientError as error:
-        yield json.dumps({"refused": f"the worker broke off: {error}"}).encode() + b"\n"
+    except (aiohttp.ClientError, OSError):
+        yield (
+            json.dumps({"refused": "the worker broke off: try again in a moment"}).encode() + b"\n"
+        )
     finally:
         if results:
             await sync_to_async(_record)(RecordTry(brief, results, actor, timezone.now()))

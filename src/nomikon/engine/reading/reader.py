@@ -1,0 +1,136 @@
+"""A table read by another process, which is ended when it takes too long or nobody wants more."""
+
+from __future__ import annotations
+
+import json
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import suppress
+from pathlib import Path
+from types import TracebackType
+from typing import Any
+
+from nomikon.core.cases import OpenTable, Record, Refused
+from nomikon.core.errors import TableError
+from nomikon.engine.reading.messages import ENDED, OPENED, REFUSED, ROWS
+from nomikon.engine.wire import ready, receive
+
+# Without a word for so long by the clock, or so much processor time in all, it is ended.
+SILENT_S = 60.0
+CPU_S = 600
+LOOK_S = 0.1
+
+
+class TableReader:
+    """Opens a table file and reads it once, in a process of its own.
+
+    sort: "csv", "jsonl" or "xlsx". Raises TableError on entering and while its
+    records are read. `close` may come from any thread.
+    """
+
+    def __init__(
+        self,
+        path: Path,
+        sort: str,
+        *,
+        encoding: str | None = None,
+        delimiter: str | None = None,
+        silent_s: float = SILENT_S,
+        cpu_s: int = CPU_S,
+    ) -> None:
+        self._silent_s = silent_s
+        told = {
+            "path": str(path),
+            "sort": sort,
+            "encoding": encoding,
+            "delimiter": delimiter,
+            "cpu_s": cpu_s,
+        }
+        self._command = [sys.executable, "-m", "nomikon.engine.reading.child", json.dumps(told)]
+        self._process: subprocess.Popen[bytes] | None = None
+        self._closed = False
+
+    def __enter__(self) -> OpenTable:
+        return self.open()
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
+        self.end()
+
+    def __del__(self) -> None:
+        # Whoever asked left before the first row was told.
+        self.end()
+
+    def open(self) -> OpenTable:
+        """The table, as soon as its columns are known; `end` must follow. Raises TableError."""
+        self._process = subprocess.Popen(
+            self._command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, bufsize=0
+        )
+        try:
+            _, (columns, encoding, delimiter, notes) = self._next()
+        except BaseException:
+            self.end()
+            raise
+        return OpenTable(columns, self._records, encoding, delimiter, notes)
+
+    def end(self) -> None:
+        """Close it and clear away; by the thread that reads."""
+        self.close()
+        process, self._process = self._process, None
+        if process is not None:
+            process.wait()
+            if process.stdout:
+                process.stdout.close()
+
+    def close(self) -> None:
+        """End the process; whoever waits for its next row is told at once."""
+        self._closed = True
+        process = self._process
+        if process is not None:
+            with suppress(ProcessLookupError):
+                process.kill()
+
+    def _records(self) -> Iterator[Record | Refused]:
+        while True:
+            kind, rows = self._next()
+            if kind == ENDED:
+                return
+            yield from rows
+
+    def _next(self) -> Any:
+        """The next message. Raises TableError in the words of what stopped the reading."""
+        process = self._process
+        if process is None or process.stdout is None:
+            raise TableError("the file is not open any more", field="file")
+        until = time.monotonic() + self._silent_s
+        while not ready(process.stdout, LOOK_S):
+            if time.monotonic() > until:
+                process.kill()
+                raise TableError(
+                    f"reading the file stood still for {self._silent_s:.0f} s and was ended",
+                    field="file",
+                )
+        message = receive(process.stdout)
+        if message is None:
+            raise TableError(self._end_of(process), field="file")
+        kind, told = message
+        if kind == REFUSED:
+            words, where, facts = told
+            raise TableError(words, field=where, **facts)
+        assert kind in (OPENED, ROWS, ENDED)
+        return message
+
+    def _end_of(self, process: subprocess.Popen[bytes]) -> str:
+        if self._closed:
+            return "reading the file was stopped"
+        status = process.wait()
+        if status in (-signal.SIGXCPU, -signal.SIGKILL):
+            return "reading the file took longer than a file may and was ended"
+        return "this is no file that can be read: reading it broke off"
