@@ -13,7 +13,8 @@ from nomikon.core.measures import Answer, read_scorecard, score_answer
 from nomikon.core.measures.base import UNSCORED
 from nomikon.core.trials import Outcome
 from nomikon.engine.scoring import Job, pool, score_many, score_one
-from nomikon.engine.wire import DONE, receive, send
+from nomikon.engine.scoring.jobs import DONE
+from nomikon.engine.wire import receive, send
 
 ANSWERED = Outcome("answered", "")
 SLOW = {"measure": "edit-similarity", "name": "slow"}

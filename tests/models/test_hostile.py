@@ -152,6 +152,55 @@ class HostileTest(AsyncCase):
         ])  # fmt: skip
         self.assertNotIn(KEY, str(failure))
 
+    async def test_what_is_no_model_server_tells_nothing_of_its_body(self):
+        head = b"HTTP/1.1 %s\r\nContent-Type: %s\r\nConnection: close\r\n\r\n"
+        secret = "pw-of-the-ledger-service"
+        for status, kind, body in [
+            (b"200 OK", JSON, f'{{"password": "{secret}"}}'),
+            (b"200 OK", JSON, f'["{secret}"]'),
+            (b"200 OK", STREAM, f"data: {secret}\n\n"),
+            (b"200 OK", b"text/plain", secret),
+            (b"200 OK", b"text/html", f"<html><title>{secret}</title></html>"),
+            (b"500 Oops", b"text/plain", secret),
+            (b"403 No", b"text/html", f"<!doctype html><title>{secret}</title>"),
+            (b"400 No", JSON, f'{{"rows": ["{secret}"]}}'),
+        ]:
+            with self.subTest(status=status, kind=kind):
+                failure = await self.failure([head % (status, kind) + body.encode()])
+                self.assertNotIn(secret, f"{failure} {failure.detail} {failure.whole}")
+
+    async def test_an_error_of_a_model_server_is_told_in_each_of_its_forms(self):
+        head = b"HTTP/1.1 422 No\r\nContent-Type: application/json\r\nConnection: close\r\n\r\n"
+        for body in (
+            '{"error": {"message": "top_k must be positive", "type": "bad"}}',
+            '{"error": "top_k must be positive"}',
+            '{"message": "top_k must be positive"}',
+            '{"detail": [{"loc": ["body"], "msg": "top_k must be positive"}]}',
+        ):
+            with self.subTest(body):
+                failure = await self.failure([head + body.encode()])
+                self.assertIn("top_k must be positive", failure.detail)
+
+    async def test_tokens_of_what_broke_off_are_reported_or_estimated(self):
+        begun = OK % (STREAM, b"") + spoken('"the tide turns at"', "null")
+        usage = event('{"choices": [], "usage": {"prompt_tokens": 70, "completion_tokens": 9}}')
+        body = {"messages": [{"content": "when does the tide turn?"}]}
+
+        async def wasted(pieces, pause=0.0, **more):
+            with self.assertRaises(CallFailure) as caught:
+                async with Raw(pieces, pause) as connection, ModelClient(keys={"K": KEY}) as client:
+                    await client.call(replace(connection, **more), "m", body)
+            return caught.exception.waste
+
+        told = await wasted([begun + usage])
+        self.assertEqual((told.tokens_in, told.tokens_out), (70, 9))
+        guessed = await wasted([begun])
+        self.assertTrue(5 <= guessed.tokens_in <= 20 and 3 <= guessed.tokens_out <= 8, guessed)
+        twice = await wasted([begun], max_attempts=2)
+        self.assertEqual(twice.tokens_out, 2 * guessed.tokens_out)
+        refused = await wasted([b"HTTP/1.1 503 No\r\nConnection: close\r\n\r\n"])
+        self.assertEqual((refused.tokens_in, refused.tokens_out), (0, 0))
+
 
 class BlotterTest(unittest.TestCase):
     def test_every_form_of_a_key(self):

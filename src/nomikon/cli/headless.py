@@ -306,7 +306,7 @@ class FileStore:
                     "key": c.answer_key,
                     "request": dict(c.request),
                     **{WRITTEN.get(n, n): v for n, v in c.received().items()},
-                    "reused": c.reused_from is not None,
+                    "reused": c.shared or c.reused_from is not None,
                 }
                 for c in r.calls
             ],

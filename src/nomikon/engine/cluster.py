@@ -16,6 +16,7 @@ from dataclasses import replace
 from typing import Any
 
 from nomikon.core.errors import DomainError
+from nomikon.engine.flights import Flights
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.units import Unit, UnitResult
 from nomikon.models import ModelClient
@@ -139,13 +140,13 @@ def _with_share(unit: Unit, parts: int) -> Unit:
 
 
 # One client for each event loop of a worker process: its limits hold for all slices.
-_clients: dict[int, ModelClient] = {}
+_clients: dict[int, tuple[ModelClient, Flights]] = {}
 
 
 async def run_slice(units: Sequence[Unit], scorecard: Mapping[str, Any]) -> list[UnitResult]:
     """Run some units on this worker; called by the cluster."""
     loop = id(asyncio.get_running_loop())
     if loop not in _clients:
-        _clients[loop] = await ModelClient(keys=os.environ).__aenter__()
-    client, document = _clients[loop], json.dumps(scorecard)
-    return list(await asyncio.gather(*[run_unit(u, client, document) for u in units]))
+        _clients[loop] = await ModelClient(keys=os.environ).__aenter__(), Flights()
+    (client, flights), document = _clients[loop], json.dumps(scorecard)
+    return list(await asyncio.gather(*[run_unit(u, client, document, flights) for u in units]))

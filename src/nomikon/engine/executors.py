@@ -7,6 +7,7 @@ import json
 from collections.abc import AsyncIterator, Mapping
 from typing import Any, Protocol
 
+from nomikon.engine.flights import Flights
 from nomikon.engine.run_unit import Caller, run_unit
 from nomikon.engine.units import Unit, UnitResult
 
@@ -32,6 +33,8 @@ class LocalExecutor:
 
     def __init__(self, client: Caller) -> None:
         self._client = client
+        # Of all trials that run here.
+        self._flights = Flights()
 
     async def __aenter__(self) -> LocalExecutor:
         return self
@@ -56,7 +59,9 @@ class LocalExecutor:
                     if unit is None:
                         exhausted = True
                         break
-                    task = asyncio.create_task(run_unit(unit, self._client, document))
+                    task = asyncio.create_task(
+                        run_unit(unit, self._client, document, self._flights)
+                    )
                     under_way.add(task)
                     task.add_done_callback(ended.put_nowait)
                 if not under_way:

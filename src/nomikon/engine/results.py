@@ -19,7 +19,8 @@ class Taken:
     """What serving an output took: its answers' calls, judgements and a played user left out.
 
     Costs in billionths; cost is None where an answer has no price. newly: what all of its calls
-    cost that did not come from the store, None where cost is.
+    cost that was neither stored nor had by another, broken attempts with it; None where no answer has
+    a price and nothing was wasted.
     """
 
     tokens_in: int | None
@@ -35,8 +36,9 @@ def taken_by(calls: Sequence[CallRecord]) -> Taken:
     spent = [c for c in calls if c.tokens_out is not None]
     answered = [c for c in spent if c.part == ANSWER]
     if not answered:
-        # A failed call has no price: nothing was answered that a server could charge by.
-        return Taken(None, None, None, None, None, None)
+        # Nothing was answered; what broke off on the way may have cost something all the same.
+        wasted = sum(c.wasted_cost for c in calls)
+        return Taken(None, None, None, wasted or None, None, None)
     costs = [c.cost for c in answered]
     cost = None if None in costs else sum(c or 0 for c in costs)
     firsts = [c.first_ms for c in answered if c.first_ms is not None]
@@ -44,8 +46,7 @@ def taken_by(calls: Sequence[CallRecord]) -> Taken:
         sum(c.tokens_in or 0 for c in answered),
         sum(c.tokens_out or 0 for c in answered),
         cost,
-        # What came from the store was paid for before.
-        None if cost is None else sum(c.cost or 0 for c in spent if c.reused_from is None),
+        None if cost is None else sum(c.newly_spent for c in calls),
         sum(c.latency_ms for c in answered),
         firsts[0] if firsts else None,
     )

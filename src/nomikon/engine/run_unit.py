@@ -14,6 +14,7 @@ from nomikon.core.prompts import Message, instructions_of
 from nomikon.core.trials import FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.engine.asking import Ending, Reply, asking, reply_of
+from nomikon.engine.flights import Flights
 from nomikon.engine.scoring import Job, card_of, score_one
 from nomikon.engine.units import (
     ANSWER,
@@ -28,7 +29,7 @@ from nomikon.engine.units import (
 )
 from nomikon.models.errors import CallFailure
 from nomikon.models.protocols import texts_of
-from nomikon.models.types import TRIAL, Answer, Connection
+from nomikon.models.types import TRIAL, Answer, Connection, Waste
 
 log = logging.getLogger("nomikon.engine")
 UNFORESEEN = "unforeseen"
@@ -49,12 +50,15 @@ class Caller(Protocol):
         """Send a request and wait for its whole answer."""
 
 
-async def run_unit(unit: Unit, client: Caller, document: str) -> UnitResult:
+async def run_unit(
+    unit: Unit, client: Caller, document: str, flights: Flights | None = None
+) -> UnitResult:
     """Have one whole output. What the unit knows already is not asked for again.
 
-    document: the scorecard's plain form as JSON. Whatever goes wrong is this output's own failure.
-
+    document: the scorecard's plain form as JSON. flights: what others have under way, where equal
+    requests are to be paid once. Whatever goes wrong is this output's own failure.
     """
+    flights = flights or Flights()
     calls: list[CallRecord] = []
     place = "asking"
     try:
@@ -62,7 +66,7 @@ async def run_unit(unit: Unit, client: Caller, document: str) -> UnitResult:
         ask = next(steps)
         while True:
             calls.append(_begun(len(calls), ask))
-            ask = steps.send(await _answered(unit, client, ask, calls))
+            ask = steps.send(await _answered(unit, client, ask, calls, flights))
     except StopIteration as end:
         ending, place = end.value, "scoring"
     except DomainError as error:
@@ -96,21 +100,49 @@ def _begun(position: int, ask: Ask) -> CallRecord:
     )
 
 
-async def _answered(unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord]) -> Reply:
+async def _answered(
+    unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord], flights: Flights
+) -> Reply:
     """Have the last of the calls answered. A judgement that fails leaves the output whole."""
     if stored := unit.known.get(ask.key):
         calls[-1] = _reused(calls[-1], stored)
         return reply_of(stored)
     asked: ArmSpec | Callee = ask.callee or unit.arm
+
+    async def call() -> Answer:
+        return await client.call(asked.connection, asked.model, ask.body)
+
     try:
-        answer = await client.call(asked.connection, asked.model, ask.body)
+        # Asked afresh is asked on purpose: each of them is a sample of its own.
+        if unit.generation:
+            answer, shared = await call(), False
+        else:
+            answer, shared = await flights.answer(ask.key, call)
     except CallFailure as failure:
-        calls[-1] = replace(calls[-1], attempts=failure.attempts, failure=failure.code)
+        calls[-1] = replace(
+            _with_waste(calls[-1], failure.waste, asked),
+            attempts=failure.attempts,
+            failure=failure.code,
+        )
         if ask.part != JUDGEMENT:
             raise
         return Reply("", None, failure.code)
     calls[-1] = _recorded(calls[-1], answer, asked)
+    if shared:
+        calls[-1] = replace(calls[-1], shared=True, attempts=0)
+    else:
+        calls[-1] = _with_waste(calls[-1], answer.waste, asked)
     return reply_of(answer)
+
+
+def _with_waste(record: CallRecord, waste: Waste, asked: ArmSpec | Callee) -> CallRecord:
+    cost = cost_nano(waste.tokens_in, waste.tokens_out, asked.price_in_nano, asked.price_out_nano)
+    return replace(
+        record,
+        wasted_in=waste.tokens_in,
+        wasted_out=waste.tokens_out,
+        wasted_cost=cost or 0,
+    )
 
 
 def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:

@@ -204,7 +204,8 @@ class CallRecord(Received):
 
     continues: it asked for the rest of the answer before, or once more for a
     judgement that could not be read. part: what it was for. callee: key of the model asked, where that is not the arm's. failure:
-    the code of a judgement's call that gave no answer.
+    the code of a judgement's call that gave no answer. shared: the answer was just being had by
+    another output, which pays. wasted: tokens and cost of attempts that broke off.
     """
 
     position: int
@@ -217,6 +218,16 @@ class CallRecord(Received):
     part: str = ANSWER
     callee: str | None = None
     failure: str = ""
+    shared: bool = False
+    wasted_in: int = 0
+    wasted_out: int = 0
+    wasted_cost: int = 0
+
+    @property
+    def newly_spent(self) -> int:
+        """What it cost that was not paid for before or by another; unpriced counts nothing."""
+        own = 0 if self.shared or self.reused_from is not None else self.cost or 0
+        return own + self.wasted_cost
 
 
 @dataclass(frozen=True)
@@ -251,7 +262,7 @@ class UnitResult:
     @property
     def newly_spent(self) -> int:
         """What its calls cost, those from the store left out; unpriced ones count nothing."""
-        return sum(c.cost or 0 for c in self.calls if c.reused_from is None)
+        return sum(c.newly_spent for c in self.calls)
 
     @property
     def key(self) -> CellKey:

@@ -23,7 +23,7 @@ from typing import Any, cast
 
 from nomikon.models.errors import CallFailure
 from nomikon.models.http import HttpTransport
-from nomikon.models.types import Answer, Connection, OfferedModel
+from nomikon.models.types import Answer, Connection, OfferedModel, Waste
 
 _LENGTH = struct.Struct("!I")
 # The one name under which a request's key is known in the child.
@@ -172,8 +172,10 @@ class CallProcess:
         if failure is None:
             waiting.set_result(answer)
         else:
-            code, whole, retry_after_s = failure
-            waiting.set_exception(CallFailure(code, whole, retry_after_s=retry_after_s))
+            code, whole, retry_after_s, waste = failure
+            waiting.set_exception(
+                CallFailure(code, whole, retry_after_s=retry_after_s, waste=waste)
+            )
 
     def _lost(self) -> None:
         """The child died: what it had under way is asked again, by a new one."""
@@ -219,8 +221,12 @@ async def _serve(handle: int) -> None:
             transport = await transport_for(key)
             reply = (number, await transport.attempt(connection, model, body), None)
         except CallFailure as failure:
-            told = (failure.code, failure.whole, failure.retry_after_s)
+            told = (failure.code, failure.whole, failure.retry_after_s, failure.waste)
             reply = (number, None, told)  # type: ignore[assignment]
+        except Exception as error:  # noqa: BLE001
+            # Whoever waits for it must be told, whatever it was.
+            unforeseen = ("unforeseen", type(error).__name__, None, Waste())
+            reply = (number, None, unforeseen)  # type: ignore[assignment]
         finally:
             under_way.pop(number, None)
         if not over.is_set():

@@ -22,7 +22,7 @@ from nomikon.models.errors import CallFailure
 from nomikon.models.http import HttpTransport
 from nomikon.models.protocols import texts_of
 from nomikon.models.traffic import Traffic
-from nomikon.models.types import TRIAL, Answer, Connection, Limits, OfferedModel
+from nomikon.models.types import TRIAL, Answer, Connection, Limits, OfferedModel, Waste
 
 FIRST_BACKOFF_S = 0.4
 LONGEST_BACKOFF_S = 20.0
@@ -109,15 +109,18 @@ class ModelClient:
         """
         tokens = _tokens(connection, body)
         sent = 0
+        waste = Waste()
 
         async def attempt() -> Answer:
-            nonlocal sent
+            nonlocal sent, waste
             ticket = await self.traffic.enter(connection, model, tokens=tokens, priority=priority)
             sent += 1
             try:
                 answer = await self._transport.attempt(connection, model, body, on_text)
             except CallFailure as failure:
                 self.traffic.failed(ticket, failure)
+                waste += failure.waste
+                failure.waste = waste
                 raise
             except BaseException:
                 self.traffic.dropped(ticket)
@@ -143,7 +146,7 @@ class ModelClient:
         await self._sleep(_wait_s(first, 1))
         try:
             answer: Answer = await retrying(attempt)
-            return replace(answer, attempts=sent)
+            return replace(answer, attempts=sent, waste=waste)
         except CallFailure as failure:
             failure.attempts = sent
             raise

@@ -13,6 +13,7 @@ from collections.abc import Callable
 from typing import Any
 
 from nomikon.core.digits import whole_number
+from nomikon.models.types import Waste
 
 FAILURES: dict[str, str] = {
     "unreachable": "the server could not be reached",
@@ -64,6 +65,7 @@ class CallFailure(Exception):
         *,
         retry_after_s: float | None = None,
         attempts: int = 1,
+        waste: Waste | None = None,
     ) -> None:
         assert code in FAILURES, code
         super().__init__(f"{FAILURES[code]}: {detail[:SHOWN]}" if detail else FAILURES[code])
@@ -72,6 +74,7 @@ class CallFailure(Exception):
         self.detail = detail[:SHOWN]
         self.retry_after_s = retry_after_s
         self.attempts = attempts
+        self.waste = waste or Waste()
 
     def blotted(self, blot: Callable[[str], str]) -> CallFailure:
         """The same failure, with a key that the server sent back taken out of its words."""
@@ -79,7 +82,11 @@ class CallFailure(Exception):
         if detail == self.whole:
             return self
         return CallFailure(
-            self.code, detail, retry_after_s=self.retry_after_s, attempts=self.attempts
+            self.code,
+            detail,
+            retry_after_s=self.retry_after_s,
+            attempts=self.attempts,
+            waste=self.waste,
         )
 
     @property
@@ -91,8 +98,9 @@ class CallFailure(Exception):
 def failure_of_status(status: int, body: str, retry_after: str | None) -> CallFailure:
     """The failure an HTTP status stands for."""
     if looks_like_page(body) and status not in (429, 502, 503, 504):
-        return CallFailure("web_page", f"HTTP {status}, {page_title(body)}")
-    detail = f"HTTP {status}: {body.strip()}"
+        return CallFailure("web_page", f"HTTP {status}")
+    said = said_by_server(body)
+    detail = f"HTTP {status}: {said}" if said else f"HTTP {status}"
     if status == 429:
         return CallFailure("throttled", detail, retry_after_s=_seconds(retry_after))
     if status in (401, 403):
@@ -128,18 +136,34 @@ def failure_of_error(error: Any) -> CallFailure:
     return CallFailure("error_in_answer", text)
 
 
+def said_by_server(body: str) -> str:
+    """What an error of a model server says, in one of the forms they have; "" for any other body.
+
+    What answers in another form is some other service: what it holds is not for this program.
+    """
+    try:
+        held = json.loads(body)
+    except (ValueError, RecursionError):
+        return ""
+    if not isinstance(held, dict):
+        return ""
+    told = held.get("error", held.get("message", held.get("detail")))
+    if isinstance(told, dict):
+        words = [told.get(k) for k in ("message", "detail", "type", "code")]
+        return " ".join(str(w) for w in words if isinstance(w, (str, int)))
+    if isinstance(told, list):
+        # One error a field, as validators of web frameworks tell it.
+        words = [t.get("msg") for t in told if isinstance(t, dict)]
+        return "; ".join(w for w in words if isinstance(w, str))
+    return told.strip() if isinstance(told, str) else ""
+
+
 def looks_like_page(body: str) -> bool:
     """Whether what came back is a page for people."""
     return (
         re.match(r"\s*(?:<!--.*?-->\s*)?<(?:!doctype html|html|head|body)\b", body, re.I | re.S)
         is not None
     )
-
-
-def page_title(body: str) -> str:
-    """How a page calls itself, for whoever must guess where the address leads."""
-    title = re.search(r"<title[^>]*>\s*([^<]{1,100})", body, re.I)
-    return f"“{' '.join(title[1].split())}”" if title else "a page without a title"
 
 
 def _seconds(header: str | None) -> float | None:

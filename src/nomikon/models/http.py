@@ -12,12 +12,14 @@ from urllib.parse import urlsplit
 
 import aiohttp
 
+from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.models.addresses import CheckedResolver, check_host
 from nomikon.models.errors import CallFailure, failure_of_status
-from nomikon.models.protocols import PROTOCOLS
+from nomikon.models.protocols import PROTOCOLS, texts_of
+from nomikon.models.protocols.base import Reader
 from nomikon.models.receiving import Lines, clean, finish_of, read_json
 from nomikon.models.secrets import Blotter, LiveBlotter
-from nomikon.models.types import Answer, Connection, OfferedModel
+from nomikon.models.types import Answer, Connection, OfferedModel, Waste
 
 # One line of an answer's head, and a model's name for itself.
 LONGEST_HEADER = 16 * 1024
@@ -89,9 +91,16 @@ class HttpTransport:
         on_text: Callable[[str], None] | None = None,
     ) -> Answer:
         """One request and its whole answer. Raises CallFailure."""
-        return await self._guarded(
-            connection, lambda: self._stream(connection, model, body, on_text)
-        )
+        reader = PROTOCOLS[connection.protocol].reader()
+        begun = asyncio.Event()
+        try:
+            return await self._guarded(
+                connection, lambda: self._stream(connection, model, body, on_text, reader, begun)
+            )
+        except CallFailure as failure:
+            if begun.is_set():
+                failure.waste = _wasted(failure, reader, body)
+            raise
 
     async def _guarded(self, connection: Connection, ask: Callable[[], Awaitable[T]]) -> T:
         """Everything that can go wrong on the way, as a CallFailure that holds no key."""
@@ -141,11 +150,11 @@ class HttpTransport:
         model: str,
         body: Mapping[str, Any],
         on_text: Callable[[str], None] | None,
+        reader: Reader,
+        begun: asyncio.Event,
     ) -> Answer:
         assert self._session is not None, "the client is not open"
-        protocol = PROTOCOLS[connection.protocol]
-        url = protocol.url(connection.base_url, model)
-        reader = protocol.reader()
+        url = PROTOCOLS[connection.protocol].url(connection.base_url, model)
         blotter = self._blotter(connection)
         live = LiveBlotter(blotter)
         began = self._clock()
@@ -158,6 +167,7 @@ class HttpTransport:
             allow_redirects=False,
         ) as response:
             await _refuse_status(response)
+            begun.set()
             if "text/event-stream" not in response.content_type:
                 reader.read_whole(await read_json(response))
                 first = self._clock()
@@ -196,6 +206,20 @@ class HttpTransport:
         # Last, so that a server with a manner of its own can be told the key in it.
         headers.update(connection.headers)
         return headers
+
+
+def _wasted(failure: CallFailure, reader: Reader, body: Mapping[str, Any]) -> Waste:
+    """What an attempt took that the server had begun to answer: as reported, else estimated."""
+    said = reader.reasoning + reader.text
+    usage = reader.usage
+    if not said and usage.tokens_in is None and failure.code not in ("dropped_stream", "timeout"):
+        # What came back was no answer at all.
+        return Waste()
+    tokens_in, tokens_out = usage.tokens_in, usage.tokens_out
+    return Waste(
+        estimate_messages(texts_of(body)) if tokens_in is None else tokens_in,
+        estimate_tokens(said) if tokens_out is None else tokens_out,
+    )
 
 
 async def _refuse_status(response: aiohttp.ClientResponse) -> None:

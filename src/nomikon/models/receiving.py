@@ -10,7 +10,7 @@ from typing import Any
 import aiohttp
 import orjson
 
-from nomikon.models.errors import CallFailure, looks_like_page, page_title
+from nomikon.models.errors import CallFailure, looks_like_page
 
 # An answer, unpacked, and one line of a stream.
 MOST_ANSWER = 16 * 1024 * 1024
@@ -42,7 +42,7 @@ async def read_json(response: aiohttp.ClientResponse) -> Any:
     except ValueError as error:
         shown = raw[:2000].decode("utf-8", "replace")
         if looks_like_page(shown):
-            raise CallFailure("web_page", page_title(shown)) from error
+            raise CallFailure("web_page") from error
         raise CallFailure("malformed", f"{response.content_type} where JSON was due") from error
 
 

@@ -83,12 +83,26 @@ class Usage:
 
 
 @dataclass(frozen=True)
+class Waste:
+    """Tokens of attempts that broke off after the server had begun, as reported or else estimated.
+
+    They are charged all the same.
+    """
+
+    tokens_in: int = 0
+    tokens_out: int = 0
+
+    def __add__(self, other: Waste) -> Waste:
+        return Waste(self.tokens_in + other.tokens_in, self.tokens_out + other.tokens_out)
+
+
+@dataclass(frozen=True)
 class Answer:
     """One answer as received.
 
     latency_ms: from sending to the last piece, of the attempt that succeeded.
     first_ms: to the first piece of text, None when there was none.
-    attempts: 1 when nothing had to be tried again. reasoning: what came in a field of its own
+    attempts: 1 when nothing had to be tried again. waste: of those that broke off before. reasoning: what came in a field of its own
     and is no part of the text. refusal: the words of a refusal that came in a field of its own.
     tool_calls: names and arguments of tools it called in place of, or beside, an answer.
     """
@@ -103,6 +117,7 @@ class Answer:
     reasoning: str = ""
     refusal: str = ""
     tool_calls: tuple[tuple[str, str], ...] = ()
+    waste: Waste = Waste()
 
 
 @dataclass(frozen=True)

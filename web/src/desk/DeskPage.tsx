@@ -11,6 +11,7 @@ import { Area, Button, Choice, Empty, ErrorLine, Field, Waiting } from '@/parts/
 import { clock, money, plural, rampStep, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { rampColours } from '@/parts/ramp'
+import { forgetTyped, useTyped } from '@/parts/typed'
 
 /** Home: the docket of briefs, what happened lately, what it cost. */
 export function DeskPage() {
@@ -220,14 +221,15 @@ const TASKS = ['classify', 'extract', 'summarise', 'rewrite', 'write', 'converse
 
 function NewBrief() {
   const navigate = useNavigate()
-  const [name, setName] = useState('')
-  const [job, setJob] = useState('')
-  const [task, setTask] = useState('other')
+  const [name, setName] = useTyped('new brief name', '')
+  const [job, setJob] = useTyped('new brief job', '')
+  const [task, setTask] = useTyped('new brief task', 'other')
   const { write, pending: busy, problem } = useWrite([deskQuery().queryKey])
   const nameError = problem instanceof Problem && problem.field === 'name' ? inWords(problem) : null
   const save = () =>
     write(async () => {
       const made = await createBrief({ name, job, task })
+      forgetTyped('new brief')
       void navigate(`/briefs/${made.id}/draft`)
     })
   return (

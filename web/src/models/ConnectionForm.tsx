@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { Problem, type Schemas } from '@/api/client'
 import { addConnection, changeConnection, checkConnection, protocolsQuery } from '@/api/connections'
 import { Area, Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { Meanwhile } from '@/parts/Meanwhile'
 import { numberOrNull, useForm } from './saving'
 
 type Connection = Schemas['ConnectionShape']
@@ -29,10 +30,13 @@ type KeyWay = 'none' | 'variable' | 'kept'
 export function ConnectionForm({ of, close, offered }: Props) {
   // Once it is saved, saving again changes it.
   const [saved, setSaved] = useState(of)
+  // What the form shows of it, or what of a change in between was seen since.
+  const seen = useRef(of && seenOf(of))
   const [way, setWay] = useState<KeyWay>(of?.key_kept ? 'kept' : of?.key_env ? 'variable' : 'none')
   const [entering, setEntering] = useState(!of?.key_kept)
   const [again, setAgain] = useState(false)
-  const { form, bind, submit, rest } = useForm(
+  const { form, bind, submit, rest, now, leave } = useForm(
+    `connection ${of?.id ?? 'new'}`,
     {
       name: of?.name ?? '',
       protocol: of?.protocol ?? 'chat-completions',
@@ -41,9 +45,7 @@ export function ConnectionForm({ of, close, offered }: Props) {
       key: '',
       concurrency: of?.concurrency ? String(of.concurrency) : '',
       output_limit: of?.output_limit ?? 'max_tokens',
-      headers: Object.entries(of?.headers ?? {})
-        .map(([name, value]) => `${name}: ${value}`)
-        .join('\n'),
+      headers: linesOf(of),
       body_fields: hasFields(of) ? JSON.stringify(of?.body_fields, null, 2) : '',
       requests_per_minute: of?.requests_per_minute ? String(of.requests_per_minute) : '',
       tokens_per_minute: of?.tokens_per_minute ? String(of.tokens_per_minute) : '',
@@ -68,9 +70,10 @@ export function ConnectionForm({ of, close, offered }: Props) {
         stall_timeout_s: numberOrNull(f, 'stall_timeout_s') ?? undefined,
       }
       const kept = await (saved
-        ? changeConnection(saved.id, { ...body, seen: seenOf(saved) })
+        ? changeConnection(saved.id, { ...body, seen: seen.current })
         : addConnection(body))
       setSaved(kept)
+      seen.current = seenOf(kept)
       const checked = await checkConnection(kept.id)
       if (checked.failure)
         throw new Problem(
@@ -121,6 +124,20 @@ export function ConnectionForm({ of, close, offered }: Props) {
         )}
       <Limits bind={bind} />
       <Manners of={of} bind={bind} />
+      {now && (
+        <div className="col-span-6">
+          <Meanwhile
+            now={shown(now)}
+            mine={form}
+            names={NAMES}
+            onMine={() => {
+              seen.current = now
+              void submit()
+            }}
+            onTheirs={leave}
+          />
+        </div>
+      )}
       {rest && (
         <div className="col-span-6">
           <ErrorLine>{rest}</ErrorLine>
@@ -133,6 +150,35 @@ export function ConnectionForm({ of, close, offered }: Props) {
       </div>
     </form>
   )
+}
+
+// What is told side by side where two changed it.
+const NAMES = {
+  name: 'Name',
+  protocol: 'Protocol',
+  base_url: 'Address',
+  key_env: 'Variable of the key',
+  concurrency: 'Calls at a time',
+  headers: 'Headers',
+  body_fields: 'Body fields',
+  output_limit: 'Word for the limit',
+}
+
+/** As the form would show it. */
+function shown(now: Record<string, unknown>): Record<string, unknown> {
+  const of = now as Connection
+  return {
+    ...now,
+    concurrency: of.concurrency ? String(of.concurrency) : '',
+    headers: linesOf(of),
+    body_fields: hasFields(of) ? JSON.stringify(of.body_fields, null, 2) : '',
+  }
+}
+
+function linesOf(of: Connection | null): string {
+  return Object.entries(of?.headers ?? {})
+    .map(([name, value]) => `${name}: ${value}`)
+    .join('\n')
 }
 
 /** What the form showed of it: a change by somebody else in between is not overwritten. */

@@ -31,6 +31,7 @@ export function ModelForm({ at, of, close }: Props) {
   const [unsupported, setUnsupported] = useState<string[]>(of?.unsupported ?? [])
   const [reasoning, setReasoning] = useState<Model['reasoning']>(of?.reasoning ?? 'auto')
   const { bind, submit, rest } = useForm(
+    `model ${at.id} ${of?.id ?? 'new'}`,
     {
       name: of?.name ?? '',
       context_length: text(of?.context_length),

@@ -2,20 +2,33 @@ import { useState } from 'react'
 import { inWords, Problem } from '@/api/client'
 import { connectionsQuery } from '@/api/connections'
 import { useWrite } from '@/api/useWrite'
+import { changedMeanwhile } from '@/parts/Meanwhile'
+import { forgetTyped, keepTyped, typedAt } from '@/parts/typed'
+
+// Never kept in the browser.
+const SECRET = new Set(['key'])
 
 /** A form's texts with what is wrong beside each field; what was typed is kept. */
 export function useForm<T extends Record<string, string>>(
+  place: string,
   start: T,
   save: (form: T) => Promise<unknown>,
   close: () => void,
 ) {
-  const [form, setForm] = useState(start)
+  const kept = Object.fromEntries(Object.entries(start).filter(([name]) => !SECRET.has(name)))
+  const [form, setFormOnly] = useState(() => ({ ...start, ...(typedAt(place) as T | undefined) }))
+  const setForm = (now: T) => {
+    setFormOnly(now)
+    const open = Object.fromEntries(Object.entries(now).filter(([name]) => !SECRET.has(name)))
+    keepTyped(place, open, kept)
+  }
   const { write, problem } = useWrite([connectionsQuery().queryKey])
   const field = problem instanceof Problem ? problem.field : null
-  const submit = async (event: React.FormEvent) => {
-    event.preventDefault()
+  const submit = async (event?: React.FormEvent) => {
+    event?.preventDefault()
     await write(async () => {
       await save(form)
+      forgetTyped(place)
       close()
     })
   }
@@ -26,7 +39,13 @@ export function useForm<T extends Record<string, string>>(
   })
   // What belongs to no field on screen is told below them all.
   const rest = problem !== null && !(field && field in form) ? inWords(problem) : null
-  return { form, bind, submit, rest }
+  const now = changedMeanwhile(problem)
+  /** What was typed is left: what is there now counts. */
+  const leave = () => {
+    forgetTyped(place)
+    close()
+  }
+  return { form, bind, submit, rest: now ? null : rest, now, leave }
 }
 
 /** A number as the server takes it: empty is none; what is no number is refused at its field. */

@@ -8,7 +8,9 @@ import { annotateVersion, useVersion } from '@/api/versions'
 import { ScoreBar } from '@/parts/ScoreBar'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { clock } from '@/parts/numbers'
+import { changedMeanwhile, Meanwhile } from '@/parts/Meanwhile'
 import { Overlay } from '@/parts/overlay'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import type { Frame } from './BriefFrame'
 
 type Version = Schemas['VersionFacts']
@@ -71,18 +73,24 @@ function Row({
   const { brief } = frame
   const navigate = useNavigate()
   const [editing, setEditing] = useState(false)
-  const [note, setNote] = useState(v.note)
-  const [tags, setTags] = useState(v.tags.join(', '))
-  const { write, problem } = useWrite([...briefKeys(brief.id)])
-  const change = (body: { note?: string; tags?: string[]; archived?: boolean }) =>
+  const place = `version ${brief.id} ${v.number}`
+  const [note, setNote] = useTyped(`${place} note`, v.note)
+  const [tags, setTags] = useTyped(`${place} tags`, v.tags.join(', '))
+  const { write, problem, clear } = useWrite([...briefKeys(brief.id)])
+  const now = changedMeanwhile(problem)
+  const change = (
+    body: { note?: string; tags?: string[]; archived?: boolean },
+    seen: Record<string, unknown> = { note: v.note, tags: v.tags, archived: v.archived },
+  ) =>
     write(async () => {
       await annotateVersion(brief.id, v.number, {
         note: null,
         tags: null,
         archived: null,
         ...body,
-        seen: { note: v.note, tags: v.tags, archived: v.archived },
+        seen,
       })
+      forgetTyped(place)
       setEditing(false)
     })
   const draft = (params: Record<string, string>) => {
@@ -176,7 +184,20 @@ function Row({
             </p>
           </>
         )}
-        {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+        {now && (
+          <Meanwhile
+            now={now}
+            mine={{ note, tags: tags.split(',').map((t) => t.trim()) }}
+            names={{ note: 'Note', tags: 'Tags' }}
+            onMine={(theirs) => void change({ note, tags: tags.split(',') }, theirs)}
+            onTheirs={() => {
+              forgetTyped(place)
+              clear()
+              setEditing(false)
+            }}
+          />
+        )}
+        {problem !== null && !now && <ErrorLine>{inWords(problem)}</ErrorLine>}
       </div>
     </li>
   )

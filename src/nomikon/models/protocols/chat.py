@@ -55,8 +55,7 @@ class ChatReader:
         try:
             event = read_event(data)
         except ValueError as error:
-            shown = data[:200].decode("utf-8", "replace")
-            raise CallFailure("malformed", f"not JSON in the stream: {shown}") from error
+            raise CallFailure("malformed", "not JSON in the stream") from error
         if not isinstance(event, dict):
             raise CallFailure("malformed", "an event of the stream is not an object")
         return self._take(event)
@@ -149,11 +148,9 @@ class ChatReader:
             message = choice["message"]
             known = [k for k in _SPOKEN if k in message]
         except (KeyError, IndexError, TypeError) as error:
-            shown = json.dumps(document)[:200]
-            raise CallFailure("malformed", f"no answer in it: {shown}") from error
+            raise CallFailure("malformed", "JSON that is no answer") from error
         if not known or not isinstance(message, dict):
-            shown = json.dumps(document)[:200]
-            raise CallFailure("malformed", f"no answer in it: {shown}")
+            raise CallFailure("malformed", "JSON that is no answer")
         self._take_message(message)
         self.finish_reason = choice.get("finish_reason")
         marks = (document.get("model"), document.get("system_fingerprint"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
-from django.db.models import F, Sum
+from django.db.models import F, Q, Sum
 from django.db.models.functions import Coalesce, TruncMonth
 
 from nomikon.server.apps.ledger.models import Line, SpentDay
@@ -25,7 +25,7 @@ def spent_by_day(since: date) -> list[dict[str, Any]]:
 def spend_rows() -> list[SpendRow]:
     """Newest month first, then the dearest. A line without a brief tests a model."""
     calls = (
-        Call.objects.filter(reused_from=None, cost__gt=0)
+        Call.objects.filter(Q(reused_from=None, cost__gt=0) | Q(wasted_cost__gt=0))
         .annotate(
             month=TruncMonth("answered_at"),
             brief=F("output__arm__trial__brief"),
@@ -34,12 +34,12 @@ def spend_rows() -> list[SpendRow]:
         )
         .order_by()
         .values("month", "brief", "name", "model")
-        .annotate(cost=Sum("cost"))
+        .annotate(cost=Sum("cost", filter=Q(reused_from=None)), wasted=Sum("wasted_cost"))
     )
     sums: dict[tuple[Any, Any, str, str], int] = {}
     for c in calls:
         key = (c["month"], c["brief"], c["name"], c["model"])
-        sums[key] = sums.get(key, 0) + (c["cost"] or 0)
+        sums[key] = sums.get(key, 0) + (c["cost"] or 0) + (c["wasted"] or 0)
     single = (
         Line.objects.filter(what__in=SINGLE_CALLS, cost_nano__gt=0)
         .annotate(month=TruncMonth("at"))

@@ -81,4 +81,18 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-11-29",
+        "b7a1cc0378c0fcad",
+        {
+            **FROZEN,
+            "briefs": "0003_clause_rule",
+            "connections": "0003_as_real_servers_are",
+            "consultations": "0001_initial",
+            "ledger": "0002_spentday",
+            "trials": "0004_wasted",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

@@ -6,6 +6,7 @@ import { Note } from '@/parts/Margin'
 import { changedMeanwhile, Meanwhile } from '@/parts/Meanwhile'
 import { Area, Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { asText } from '@/parts/text'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import type { Card } from './scorecard/card'
@@ -49,12 +50,13 @@ function BriefMargin() {
 
 function JobForm() {
   const { brief } = useFrame()
-  const [name, setName] = useState(brief.name)
-  const [job, setJob] = useState(brief.job)
-  const [task, setTask] = useState(brief.task)
+  const place = `brief ${brief.id}`
+  const [name, setName] = useTyped(`${place} name`, brief.name)
+  const [job, setJob] = useTyped(`${place} job`, brief.job)
+  const [task, setTask] = useTyped(`${place} task`, brief.task)
   const { write, problem, clear } = useWrite(briefKeys(brief.id))
   // What this form showed when it was opened, or was saved last.
-  const [seen, setSeen] = useState<Record<string, unknown>>({
+  const [seen, setSeen] = useTyped<Record<string, unknown>>(`${place} seen`, {
     name: brief.name,
     job: brief.job,
     task: brief.task,
@@ -64,6 +66,7 @@ function JobForm() {
     write(async () => {
       await changeBrief(brief.id, { name, job, task, seen: over })
       setSeen({ name, job, task })
+      forgetTyped(place)
     })
   const now = changedMeanwhile(problem)
   return (

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { Area, Button, ErrorLine, Field } from '@/parts/controls'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { ConversationForm } from './ConversationForm'
 import {
   cellText,
@@ -19,7 +20,8 @@ type Props = { case_: Case; dataset: Schemas['DatasetShape']; data: GridData; co
 
 /** One case whole, with room for long texts; every part of it can be changed. */
 export function CaseView({ case_, dataset, data, columns }: Props) {
-  const [texts, setTexts] = useState<Record<string, string>>({})
+  const place = `case ${case_.revision}`
+  const [texts, setTexts] = useTyped<Record<string, string>>(place, {})
   const { write, problem } = useWrite()
   const [kept, setKept] = useState(false)
   const other = case_.split === 'working' ? 'held-out' : 'working'
@@ -35,6 +37,7 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
     write(async () => {
       await data.change([edit])
       setTexts({})
+      forgetTyped(place)
       setKept(true)
     })
   const inputs = columns.filter((c) => !c.key.startsWith('#'))

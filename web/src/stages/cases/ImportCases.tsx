@@ -2,12 +2,14 @@ import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { Area, Button, Choice, ErrorLine } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { ColumnUses, FilePick, Refusals, TakeButton, Unfilled } from './ImportParts'
 import { useImport } from './useImport'
 
 /** Import a file: look at it first, say what each column is, then take it in. */
 export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
-  const [pasted, setPasted] = useState('')
+  const place = `pasted rows ${dataset.id}`
+  const [pasted, setPasted] = useTyped(place, '')
   const [split, setSplit] = useState('working')
   const importing = useImport(dataset.id, split)
   const { file, encoding, delimiter, preview, mapping, setMapping, done, read, problem } = importing
@@ -84,7 +86,12 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
               <option value="working">working cases</option>
               <option value="held-out">held-out cases</option>
             </Choice>
-            <TakeButton read={read} preview={preview} onStop={stop} onTake={() => void take()} />
+            <TakeButton
+              read={read}
+              preview={preview}
+              onStop={stop}
+              onTake={() => void take().then(() => forgetTyped(place))}
+            />
           </div>
         </>
       )}

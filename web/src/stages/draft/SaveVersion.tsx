@@ -1,10 +1,10 @@
-import { useState } from 'react'
 import { briefKeys } from '@/api/briefs'
 import { inWords, Problem } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { saveVersion } from '@/api/versions'
 import { Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../BriefFrame'
 import type { Report } from './useReport'
 import { toRows, type WorkingCopy } from './workingCopy'
@@ -19,7 +19,11 @@ type Props = {
 /** Save the text as a version, with a word on why. */
 export function SaveVersion({ copy, parent, report, onSaved }: Props) {
   const { brief } = useFrame()
-  const [note, setNote] = useState(copy.secondParent ? `v${copy.secondParent} brought in` : '')
+  const place = `version note ${brief.id} ${parent}`
+  const [note, setNote] = useTyped(
+    place,
+    copy.secondParent ? `v${copy.secondParent} brought in` : '',
+  )
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const save = () =>
     write(async () => {
@@ -31,6 +35,7 @@ export function SaveVersion({ copy, parent, report, onSaved }: Props) {
         note,
         origin: 'typed',
       })
+      forgetTyped(place)
       onSaved(made.number)
     })
   const summary = report?.amendments.length

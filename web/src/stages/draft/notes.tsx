@@ -4,6 +4,7 @@ import { silenceFinding } from '@/api/drafts'
 import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import { Button, TextAction } from '@/parts/controls'
+import { useTyped } from '@/parts/typed'
 
 type Amendment = Schemas['AmendmentShape']
 
@@ -163,7 +164,7 @@ export function FindingNote({
   brief: number
 }) {
   const [asking, setAsking] = useState(false)
-  const [reason, setReason] = useState('')
+  const [reason, setReason] = useTyped(`not here ${brief} ${finding.rule}`, '')
   const { silence, problem } = useSilence(brief)
   const [tone, word] = SEVERITIES[finding.severity]
   return (

@@ -1,4 +1,3 @@
-import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { KeyCaps } from '@/keys/KeyCaps'
@@ -6,6 +5,7 @@ import { KeyHints } from '@/keys/KeyHints'
 import { KEYS, type KeyName } from '@/keys/registry'
 import { Note } from '@/parts/Margin'
 import { Area, Button, ErrorLine, TextAction } from '@/parts/controls'
+import { useTyped } from '@/parts/typed'
 import { FaultKinds, leave } from './FaultKinds'
 import type { MarkDraft } from './draft'
 import type { Judgement } from './passing'
@@ -63,7 +63,7 @@ export function MarkPanel({
   ofLast,
   exampleAt,
 }: Props) {
-  const [words, setWords] = useState('')
+  const [words, setWords] = useTyped('words on an answer', '')
   return (
     <>
       <div className="grid gap-1.5">

@@ -5,6 +5,7 @@ import type { Schemas } from '@/api/client'
 import { inheritMark, markOutput, takeBackMark } from '@/api/reviews'
 import { outputQuery } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
+import { useTyped } from '@/parts/typed'
 import { EMPTY, isEmpty, saidOf, type MarkDraft } from './draft'
 import type { Since } from './FormerNote'
 import { asMarks, openingOf, passOver, type Judgement, type Taken } from './passing'
@@ -19,7 +20,7 @@ export function useMarking(brief: number, reading: Schemas['ReadingShape'], onMo
     ...opening.known,
   })
   const [at, setAt] = useState(opening.to)
-  const [drafts, setDrafts] = useState<Record<number, MarkDraft>>({})
+  const [drafts, setDrafts] = useTyped<Record<number, MarkDraft>>(`marks ${brief}`, {})
   const [kinds, setKinds] = useState(() => reading.fault_kinds.map((k) => k.name))
   const [counts, setCounts] = useState<Record<string, number>>(() =>
     Object.fromEntries(reading.fault_kinds.map((k) => [k.name, k.n])),
@@ -71,7 +72,9 @@ export function useMarking(brief: number, reading: Schemas['ReadingShape'], onMo
     }
     const known = { ...marks, [marked]: judgement }
     setMarks(known)
-    setDrafts((all) => ({ ...all, [marked]: EMPTY }))
+    setDrafts((all) =>
+      Object.fromEntries(Object.entries(all).filter(([k]) => Number(k) !== marked)),
+    )
     setKinds((all) => [...new Set([...all, ...said.faults])])
     setCounts((all) => said.faults.reduce((n, f) => ({ ...n, [f]: (n[f] ?? 0) + 1 }), all))
     await write(async () => {

@@ -8,6 +8,7 @@ import { KeyCaps } from '@/keys/KeyCaps'
 import { useKeys } from '@/keys/useKeys'
 import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural, score, signed } from '@/parts/numbers'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../BriefFrame'
 
 type Output = Schemas['OutputShape']
@@ -60,8 +61,9 @@ function CorrectForm({
   const { brief } = useFrame()
   const cache = useQueryClient()
   const before = output.case.reference
-  const [text, setText] = useState(before ?? '')
-  const [reason, setReason] = useState('')
+  const place = `reference ${output.case.revision}`
+  const [text, setText] = useTyped(`${place} text`, before ?? '')
+  const [reason, setReason] = useTyped(`${place} reason`, '')
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const save = () =>
     write(async () => {
@@ -72,6 +74,7 @@ function CorrectForm({
       })
       for (const key of ['output', 'trial', 'cases', 'corrections'])
         void cache.invalidateQueries({ queryKey: [key] })
+      forgetTyped(place)
       onDone(made)
     })
   const onKey = (e: React.KeyboardEvent) => {

@@ -3,7 +3,7 @@ import { inWords, type Schemas } from '@/api/client'
 import { askAfresh, useOutput } from '@/api/trials'
 import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { ErrorLine, Simulated, TextAction, Waiting } from '@/parts/controls'
-import { money, rampStep, score, seconds } from '@/parts/numbers'
+import { count, money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
 import { Reference } from './CorrectReference'
 import { Doubt } from './Doubt'
@@ -246,6 +246,7 @@ function Calls({ output }: { output: Output }) {
                 `, from the store: had on ${new Date(c.answered_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}, not paid for again`}
               {c.part !== 'answer' && c.cost !== null && `, ${money(c.cost)}`}
               {c.attempts > 1 && `, ${c.attempts} attempts`}
+              {c.wasted > 0 && `, about ${count(c.wasted)} tokens spent on attempts that broke off`}
               {c.tokens_reasoning !== null && `, ${c.tokens_reasoning} tokens of reasoning`}
               {c.tokens_cached !== null && c.tokens_cached > 0 && `, ${c.tokens_cached} cached`}
               {c.tokens_estimated && ', tokens estimated: the server reported none'}

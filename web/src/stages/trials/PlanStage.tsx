@@ -8,6 +8,7 @@ import { planTrialQuery, startTrial } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine, Field, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { money, plural } from '@/parts/numbers'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { RunChoices, type Run } from './RunChoices'
 import { PlanMargin } from './PlanMargin'
 import { useFrame } from '../BriefFrame'
@@ -27,7 +28,7 @@ export function PlanStage() {
   )
   const [models, setModels] = useState<number[] | null>(null)
   const [variants, setVariants] = useState<Settings[]>([{}])
-  const [question, setQuestion] = useState('')
+  const [question, setQuestion] = useTyped(`plan ${brief.id} question`, '')
   const [run, setRun] = useState<Run>({
     dataset: usable[0]?.version_id ?? 0,
     split: 'working',
@@ -67,6 +68,7 @@ export function PlanStage() {
         question,
         budget: run.budget.trim() || null,
       })
+      forgetTyped(`plan ${brief.id}`)
       void navigate(`/briefs/${brief.id}/trials/${made.id}`)
     })
   const budgetError =

@@ -7,6 +7,7 @@ import { adoptArm, adoptionQuery, verdictsQuery } from '@/api/verdicts'
 import { Area, Button, ErrorLine } from '@/parts/controls'
 import { score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../BriefFrame'
 import { armName } from './names'
 
@@ -17,7 +18,8 @@ type Trial = Schemas['TrialSummary']
 export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against: Arm }) {
   const { brief } = useFrame()
   const [open, setOpen] = useState(false)
-  const [reason, setReason] = useState('')
+  const place = `adopt ${arm.id}`
+  const [reason, setReason] = useTyped(place, '')
   const { write, problem } = useWrite([
     ...briefKeys(brief.id),
     verdictsQuery(brief.id).queryKey,
@@ -30,6 +32,7 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
       await adoptArm(brief.id, { arm: arm.id, against: against.id, reason })
       setOpen(false)
       setReason('')
+      forgetTyped(place)
     })
   const reasonError =
     problem instanceof Problem && problem.field === 'reason' ? inWords(problem) : null

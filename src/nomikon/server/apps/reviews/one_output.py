@@ -123,7 +123,8 @@ def _call_row(c: Call, model: str) -> CallShape:
         "tokens_estimated": c.tokens_estimated,
         "latency_ms": c.latency_ms,
         "attempts": c.attempts,
-        "reused": c.reused_from_id is not None,
+        "wasted": (c.wasted_in or 0) + (c.wasted_out or 0),
+        "reused": c.attempts == 0 and c.tokens_out is not None,
         "answered_at": c.answered_at,
         "model_identity": c.model_identity,
     }

@@ -351,6 +351,7 @@ class CallShape(TypedDict):
     tokens_estimated: bool
     latency_ms: float
     attempts: int
+    wasted: Annotated[int, Field(help_text="tokens of attempts that broke off, in and out")]
     reused: bool
     answered_at: datetime
     model_identity: str

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 
 from django.db.models import Q
 
@@ -41,6 +41,30 @@ def stored_answers(keys: Sequence[str]) -> dict[str, StoredAnswer]:
             if call.model_identity == identities[model]:
                 found[call.answer_key] = _plain(call)
     return found
+
+
+def join_shared(keys: Collection[str]) -> None:
+    """Calls whose answer another output was just having get that one's call, as soon as both are stored.
+
+    Until then such a call counts as one that was asked: should the other never be stored, its price
+    is told once all the same.
+    """
+    wanted = list(keys)
+    for start in range(0, len(wanted), CHUNK):
+        some = Call.objects.filter(
+            answer_key__in=wanted[start : start + CHUNK],
+            reused_from__isnull=True,
+            tokens_out__isnull=False,
+        )
+        shared = list(some.filter(attempts=0).values_list("id", "answer_key"))
+        if not shared:
+            continue
+        paid: dict[str, int] = {}
+        for pk, key in some.filter(attempts__gt=0).order_by("id").values_list("id", "answer_key"):
+            paid.setdefault(key, pk)
+        for pk, key in shared:
+            if key in paid:
+                Call.objects.filter(pk=pk).update(reused_from=paid[key])
 
 
 def count_stored(units: Iterable[Unit]) -> int:

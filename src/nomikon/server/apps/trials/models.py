@@ -237,7 +237,12 @@ class Call(models.Model):
     first_ms = models.FloatField(null=True)
     model_identity = models.CharField(max_length=200, blank=True)
     attempts = models.PositiveIntegerField(default=1)
-    # Where the answer was had, when it was not asked for anew; attempts is then 0.
+    # Of attempts that broke off after the server had begun; null where none did.
+    wasted_in = models.PositiveIntegerField(null=True)
+    wasted_out = models.PositiveIntegerField(null=True)
+    wasted_cost = models.PositiveBigIntegerField(null=True)
+    # Where the answer was had, when it was not asked for anew; attempts is then 0. An answer that
+    # another output was just having is told as its when that one is stored.
     reused_from = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
     answered_at = models.DateTimeField()
 

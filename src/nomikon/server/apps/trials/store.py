@@ -31,7 +31,7 @@ from nomikon.engine.units import (
 from nomikon.server.apps.connections.spec import concurrency_of, connection_spec
 from nomikon.server.apps.datasets.models import CaseRevision, Entry
 from nomikon.server.apps.ledger.write import emit, note_spent, prune_events, write_ledger
-from nomikon.server.apps.trials.answers import stored_answers
+from nomikon.server.apps.trials.answers import join_shared, stored_answers
 from nomikon.server.apps.trials.calibrating import learn_from
 from nomikon.server.apps.trials.callees import callee_of, callees_of
 from nomikon.server.apps.trials.cases import cases_of, example_cases
@@ -196,6 +196,7 @@ class DatabaseStore:
                     for c in r.calls
                 ],
             )
+            join_shared({c.answer_key for r in stored for c in r.calls if c.reused_from is None})
             self._make_room([r for r in judged if r.failure is None], trial.scorecard_id)
             insert_rows(
                 ScoreRow,
@@ -318,6 +319,9 @@ class DatabaseStore:
             "tool_calls": json.dumps([list(t) for t in c.tool_calls]),
             "model_identity": c.model_identity[:200],
             "attempts": c.attempts,
+            "wasted_in": c.wasted_in or None,
+            "wasted_out": c.wasted_out or None,
+            "wasted_cost": c.wasted_cost or None,
             "reused_from_id": c.reused_from,
             "answered_at": answered_at,
         }

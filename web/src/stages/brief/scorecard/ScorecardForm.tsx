@@ -1,21 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
-import { judgeInstructionsQuery, measuresQuery, saveScorecard, briefKeys } from '@/api/briefs'
-import { inWords, Problem } from '@/api/client'
-import { useWrite } from '@/api/useWrite'
+import { judgeInstructionsQuery, measuresQuery } from '@/api/briefs'
+import { inWords } from '@/api/client'
 import { Button, Choice, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
+import { Meanwhile } from '@/parts/Meanwhile'
 import { useFrame } from '../../BriefFrame'
-import {
-  draftOf,
-  newRow,
-  ParameterError,
-  rowOf,
-  type Card,
-  type DraftRow,
-  type DraftThreshold,
-  type Measure,
-} from './card'
+import { newRow, type Card, type DraftThreshold, type Measure } from './card'
 import { MeasureRow } from './MeasureRow'
+import { useCardForm, type Kept } from './useCardForm'
 
 type Props = { card: Card | undefined; onDone: () => void }
 
@@ -41,50 +32,16 @@ function Form({
   instructions,
 }: Props & { measures: Measure[]; instructions: Record<string, string> }) {
   const { brief } = useFrame()
-  const byName = (name: string) => measures.find((m) => m.name === name)
-  const [margin, setMargin] = useState(String(card?.margin ?? 0.05))
-  const [rows, setRows] = useState<(DraftRow & { id: number })[]>(() =>
-    (card?.measures ?? [{ measure: 'exact-match' }]).map((m, id) => ({
-      ...draftOf(m, byName(m.measure)),
-      id,
-    })),
+  const { kept, set, names, problem, now, mine, save, leave } = useCardForm(
+    brief,
+    card,
+    measures,
+    onDone,
   )
-  const [thresholds, setThresholds] = useState<DraftThreshold[]>(() =>
-    (card?.thresholds ?? []).map((t) => ({
-      measure: t.measure ?? 'total',
-      rule: t.at_least === undefined ? 'at_most' : 'at_least',
-      value: String(t.at_least ?? t.at_most ?? ''),
-    })),
-  )
-  // The one it is made from: a newer one by somebody else is told, not passed over.
-  const [seen] = useState(brief.scorecard?.number ?? null)
-  const writing = useWrite(briefKeys(brief.id))
-  const problem =
-    writing.problem === null
-      ? null
-      : {
-          field: writing.problem instanceof Problem ? (writing.problem.field ?? '') : '',
-          text: inWords(writing.problem),
-        }
-  const names = ['total', ...rows.map((r) => r.name.trim() || r.measure)]
-  const save = async () => {
-    const built = []
-    for (const [at, row] of rows.entries()) {
-      try {
-        built.push(rowOf(row, byName(row.measure)))
-      } catch (error) {
-        if (!(error instanceof ParameterError)) throw error
-        return writing.setProblem(
-          new Problem(422, 'invalid', error.message, `measures.${at}.${error.parameter}`),
-        )
-      }
-    }
-    const document = documentOf(built, margin, thresholds)
-    await writing.write(async () => {
-      await saveScorecard(brief.id, { document, seen })
-      onDone()
-    })
-  }
+  const { margin, rows, thresholds } = kept
+  const setRows = (next: Kept['rows']) => set({ rows: next })
+  const setThresholds = (next: Kept['thresholds']) => set({ thresholds: next })
+  const setMargin = (next: string) => set({ margin: next })
   const rowProblem = (at: number) => {
     const found = new RegExp(`^measures\\.${at}(?:\\.([^.]+))?`).exec(problem?.field ?? '')
     return found && problem ? { parameter: found[1] ?? null, text: problem.text } : null
@@ -160,7 +117,16 @@ function Form({
           />
         </div>
       </section>
-      {problem && !placed && <ErrorLine>{problem.text}</ErrorLine>}
+      {now && (
+        <Meanwhile
+          now={{ document: JSON.stringify(now.document, null, 2) }}
+          mine={{ document: JSON.stringify(mine, null, 2) }}
+          names={{ document: 'Scorecard' }}
+          onMine={() => void save(now.scorecard as number)}
+          onTheirs={leave}
+        />
+      )}
+      {problem && !placed && !now && <ErrorLine>{problem.text}</ErrorLine>}
       {problem && placed && (
         <p role="status" className="text-sm text-harm">
           Not saved: see the field marked above. What you entered is still here.
@@ -170,7 +136,7 @@ function Form({
         <Button kind="main" onClick={() => void save()}>
           Save as a new scorecard
         </Button>
-        <Button kind="quiet" onClick={onDone}>
+        <Button kind="quiet" onClick={leave}>
           Leave as it was
         </Button>
       </div>
@@ -221,24 +187,4 @@ function ThresholdRow({ threshold: t, names, wrong, onChange, onOut }: Threshold
       </Button>
     </div>
   )
-}
-
-function documentOf(
-  measures: Card['measures'],
-  margin: string,
-  thresholds: DraftThreshold[],
-): Card {
-  return {
-    nomikon: 'scorecard/1',
-    margin: Number(margin),
-    measures,
-    ...(thresholds.length
-      ? {
-          thresholds: thresholds.map((t) => ({
-            measure: t.measure,
-            [t.rule]: t.value.trim() === '' ? null : Number(t.value),
-          })),
-        }
-      : {}),
-  }
 }

@@ -1,7 +1,7 @@
-import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { Button, TextAction } from '@/parts/controls'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import type { Proposed, Question, Questions } from './useQuestions'
 
 type Props = {
@@ -12,12 +12,14 @@ type Props = {
 
 /** One open question: quick answers, a field for another one, and two ways past it. */
 export function QuestionForm({ question, settle, onProposed }: Props) {
-  const [answer, setAnswer] = useState('')
+  const place = `question ${question.key}`
+  const [answer, setAnswer] = useTyped(place, '')
   const { write, pending: busy, problem } = useWrite()
   const give = (state: Question['state'], text = '') =>
     write(async () => {
       const proposed = await settle(question, state, text)
       setAnswer('')
+      forgetTyped(place)
       if (proposed) onProposed(proposed)
     })
   return (

@@ -8,6 +8,7 @@ import { useWrite } from '@/api/useWrite'
 import { saveVersion, useVersion } from '@/api/versions'
 import { Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { AppliedText, ProposalRow } from './ProposalRow'
 import { useFrame } from '../../BriefFrame'
 import type { Purpose } from './Proposing'
@@ -28,8 +29,9 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
   const navigate = useNavigate()
   const parent = useVersion(brief.id, version)
   const [left, setLeft] = useState<string[]>([])
-  const [texts, setTexts] = useState<Record<string, string>>({})
-  const [note, setNote] = useState('')
+  const place = `proposals ${brief.id} ${version} ${purpose}`
+  const [texts, setTexts] = useTyped<Record<string, string>>(`${place} texts`, {})
+  const [note, setNote] = useTyped(`${place} note`, '')
   const { write, problem } = useWrite([...briefKeys(brief.id)])
   const taken = proposed.proposals
     .filter((p) => !left.includes(p.id))
@@ -77,6 +79,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
         note: note.trim() || usualNote,
         reasons: applied.data.reasons,
       })
+      forgetTyped(place)
       onSaved?.()
       void navigate(`/briefs/${brief.id}/draft?v=${made.number}&beside=${version}`)
     })

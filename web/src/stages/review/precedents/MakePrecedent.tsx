@@ -5,6 +5,7 @@ import { keepPrecedent, proposePrecedentsQuery } from '@/api/reviews'
 import { useOutput } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
 import { Area, Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useModels } from '../../draft/try/ModelPicks'
 import { KINDS, type Kind } from './words'
 
@@ -23,7 +24,8 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
   })
   const [chosen, setChosen] = useState(0)
   const [kind, setKind] = useState<Kind | null>(null)
-  const [text, setText] = useState<string | null>(null)
+  const place = `precedent ${output}`
+  const [text, setText] = useTyped<string | null>(place, null)
   const [judge, setJudge] = useState<number | null>(null)
   const { write, problem } = useWrite([['trial'], ['precedents']])
   const models = useModels()
@@ -37,6 +39,7 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
   const keep = () =>
     write(async () => {
       await keepPrecedent(output, { ...now, judge: now.kind === 'question' ? asks : null })
+      forgetTyped(place)
       close()
     })
   const field = problem instanceof Problem ? problem.field : null

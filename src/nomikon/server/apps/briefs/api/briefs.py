@@ -126,7 +126,10 @@ def scorecards(request: Request, brief_id: int) -> Response:
     data = taken(ScorecardRequest, request)
     newest = found.scorecards.order_by("-number").first()
     if newest is not None and data.get("seen") is not None:
-        check_seen({"scorecard": data["seen"]}, {"scorecard": newest.number})
+        check_seen(
+            {"scorecard": data["seen"]},
+            {"scorecard": newest.number, "document": newest.document},
+        )
     card = SaveScorecard(found, data["document"], actor_of(request), timezone.now()).execute()
     return given(ScorecardShape)(_card(card))
 
