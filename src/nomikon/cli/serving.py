@@ -12,6 +12,7 @@ import click
 
 from nomikon.cli.telling import FILE, Unusable
 from nomikon.core.errors import DomainError
+from nomikon.os_words import os_words
 
 
 @contextlib.contextmanager
@@ -21,6 +22,8 @@ def _told() -> Iterator[None]:
         yield
     except DomainError as error:
         raise Unusable(error.message) from error
+    except OSError as error:
+        raise Unusable(os_words(error)) from error
 
 
 def _data_dir(command: Any) -> Any:

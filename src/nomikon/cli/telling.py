@@ -10,6 +10,7 @@ import click
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Prompt, parse_prompt_file
+from nomikon.os_words import os_words
 
 AMISS, UNUSABLE = 1, 2
 
@@ -33,7 +34,7 @@ def read_text(path: Path) -> str:
     except FileNotFoundError:
         refuse(path, "there is no such file")
     except OSError as error:
-        refuse(path, f"cannot be read: {error.strerror}")
+        raise Unusable(os_words(error)) from error
     except UnicodeDecodeError as error:
         line = error.object[: error.start].count(b"\n") + 1
         refuse(path, "not UTF-8", line)

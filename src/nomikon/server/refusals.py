@@ -73,10 +73,14 @@ _WORDS = (
 
 def refusal_of(error: DatabaseError) -> Refusal:
     """Which refusal an error of the database is."""
-    name = getattr(error.__cause__, "sqlite_errorname", "") or ""
+    return refusal_in(getattr(error.__cause__, "sqlite_errorname", "") or "", str(error))
+
+
+def refusal_in(name: str, words: str) -> Refusal:
+    """The same by SQLite's own name for it, where that is known, else by its words."""
     for known, refusal in _NAMES.items():
         # Extended names begin with the plain one: SQLITE_IOERR_WRITE.
         if name.startswith(known):
             return refusal
-    said = str(error).lower()
-    return next((refusal for words, refusal in _WORDS if words in said), UNKNOWN)
+    said = words.lower()
+    return next((refusal for part, refusal in _WORDS if part in said), UNKNOWN)

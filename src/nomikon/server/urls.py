@@ -6,7 +6,6 @@ from django.urls import include, path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
 from nomikon.server import problems
-from nomikon.server.process.events import stream
 
 handler404 = problems.not_found
 
@@ -25,7 +24,6 @@ NOUNS = (
 
 urlpatterns = [
     path("api/schema/", SpectacularAPIView.as_view(), name="schema"),
-    path("api/events/", stream),
     path("", include("nomikon.server.desk.urls")),
     *(path("", include(f"nomikon.server.apps.{noun}.urls")) for noun in NOUNS),
     re_path(r"^api/.*$", problems.not_found),

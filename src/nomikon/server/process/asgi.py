@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import mimetypes
 import os
@@ -22,6 +23,7 @@ from django.http.request import split_domain_port, validate_host  # noqa: E402
 
 # Read every view before the port opens, so that the first click does not wait for it.
 import nomikon.server.urls  # noqa: E402, F401
+from nomikon.server.process.events import stream  # noqa: E402
 
 # No inline script anywhere. Inline style is allowed: overlays set their place with it.
 CONTENT_SECURITY_POLICY = (
@@ -35,6 +37,10 @@ HEADERS = [
     (b"referrer-policy", b"same-origin"),
     (b"cross-origin-opener-policy", b"same-origin"),
 ]
+# Requests worked on at a time: each has a thread and a connection to the database with its memory.
+# What is told line by line lasts as long as its work does, and is not counted.
+AT_ONCE = 64
+LASTING = ("/try/", "/import/", "/preview/")
 # The files that the build names by their content may be kept for good.
 FOREVER = b"public, max-age=31536000, immutable"
 
@@ -71,6 +77,7 @@ class Application:
     def __init__(self, page: Page, api: Any) -> None:
         self._page = page
         self._api = api
+        self._places = asyncio.Semaphore(AT_ONCE)
 
     async def __call__(self, scope: dict[str, Any], receive: Any, send: Any) -> None:
         if scope["type"] != "http":
@@ -89,8 +96,15 @@ class Application:
             await send(message)
 
         path = scope["path"]
+        if path == "/api/events/" and scope["method"] == "GET":
+            await stream(scope, receive, send_with_headers)
+            return
         if path.startswith("/api/") or path == "/api":
-            await _in_bounds(self._api, scope, receive, send_with_headers)
+            if path.endswith(LASTING):
+                await _in_bounds(self._api, scope, receive, send_with_headers)
+                return
+            async with self._places:
+                await _in_bounds(self._api, scope, receive, send_with_headers)
             return
         if scope["method"] not in ("GET", "HEAD"):
             await _answer(send_with_headers, 405, b"only GET is served here", b"text/plain")

@@ -5,16 +5,20 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
-from collections.abc import AsyncIterator
-from typing import Any
+from collections.abc import AsyncGenerator, AsyncIterator, Callable, Coroutine
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, ParamSpec, TypeVar
+from urllib.parse import parse_qs
 
 from asgiref.sync import sync_to_async
-from django.db import DatabaseError, close_old_connections
+from django.db import close_old_connections
 from django.db.models import Max, Min
-from django.http import HttpRequest, StreamingHttpResponse
 
 from nomikon.core.digits import whole_number
 from nomikon.server.apps.ledger.models import Event
+
+P = ParamSpec("P")
+R = TypeVar("R")
 
 log = logging.getLogger("nomikon.events")
 POLL_S = 0.25
@@ -52,8 +56,8 @@ class Hub:
             await asyncio.sleep(pause)
             try:
                 events = await events_after(self._last)
-            except DatabaseError as error:
-                # Nothing is lost by it: the next look begins where the last one ended.
+            except Exception as error:  # noqa: BLE001
+                # Whatever it was, the next look may go well, and every page waits for it. Nothing is lost by it: the next look begins where the last one ended.
                 log.warning("events cannot be read just now: %s", error)
                 pause = min(pause * 2, LONGEST_PAUSE_S)
                 continue
@@ -71,32 +75,37 @@ class Hub:
                         queue.put_nowait(event)
 
 
-@sync_to_async
+# Streams wait in the event loop; what they ask of the database, these few threads ask for all.
+_THREADS = ThreadPoolExecutor(2, thread_name_prefix="events")
+
+
+def _asked(work: Callable[P, R]) -> Callable[P, Coroutine[Any, Any, R]]:
+    def alone(*args: P.args, **kwargs: P.kwargs) -> R:
+        try:
+            return work(*args, **kwargs)
+        finally:
+            close_old_connections()
+
+    return sync_to_async(alone, thread_sensitive=False, executor=_THREADS)
+
+
+@_asked
 def newest_id() -> int:
     """Id of the newest event, 0 before the first."""
-    try:
-        return Event.objects.aggregate(last=Max("id"))["last"] or 0
-    finally:
-        close_old_connections()
+    return Event.objects.aggregate(last=Max("id"))["last"] or 0
 
 
-@sync_to_async
+@_asked
 def oldest_id() -> int:
     """Id of the oldest event still kept, 0 when there is none."""
-    try:
-        return Event.objects.aggregate(first=Min("id"))["first"] or 0
-    finally:
-        close_old_connections()
+    return Event.objects.aggregate(first=Min("id"))["first"] or 0
 
 
-@sync_to_async
+@_asked
 def events_after(last: int, limit: int = CATCH_UP) -> list[dict[str, Any]]:
     """Events newer than an id, oldest first."""
-    try:
-        rows = Event.objects.filter(id__gt=last).order_by("id")
-        return [dict(row) for row in rows.values("id", "topic", "kind", "payload")[:limit]]
-    finally:
-        close_old_connections()
+    rows = Event.objects.filter(id__gt=last).order_by("id")
+    return [dict(row) for row in rows.values("id", "topic", "kind", "payload")[:limit]]
 
 
 HUB = Hub()
@@ -108,21 +117,58 @@ def frame(event: dict[str, Any]) -> str:
     return f"id: {event['id']}\ndata: {json.dumps(data)}\n\n"
 
 
-async def stream(request: HttpRequest) -> StreamingHttpResponse:
-    """All events from the id a page last saw; without one, from now.
+async def stream(scope: dict[str, Any], receive: Any, send: Any) -> None:
+    """All events from the id a page last saw; without one, from now. An application of its own:
+    Django would hold a thread for as long as a stream is open.
 
     A page that is behind what is kept, or too far behind, is told to take a
     fresh snapshot (`event: snapshot`) and goes on from now.
     """
-    given = request.headers.get("Last-Event-ID") or request.GET.get("after") or ""
-    seen = whole_number(given)
-    response = StreamingHttpResponse(_frames(seen), content_type="text/event-stream")
-    response["Cache-Control"] = "no-store"
-    response["X-Accel-Buffering"] = "no"
-    return response
+    given = dict(scope["headers"]).get(b"last-event-id", b"").decode("latin-1")
+    if not given:
+        given = (parse_qs(scope["query_string"].decode("latin-1")).get("after") or [""])[0]
+    frames = _frames(whole_number(given))
+    telling = asyncio.create_task(_tell(frames, send))
+    leaving = asyncio.create_task(_left(receive))
+    try:
+        await asyncio.wait((telling, leaving), return_when=asyncio.FIRST_COMPLETED)
+    finally:
+        for task in (telling, leaving):
+            task.cancel()
+        await asyncio.gather(telling, leaving, return_exceptions=True)
+        await frames.aclose()
 
 
-async def _frames(seen: int | None) -> AsyncIterator[str]:
+async def _left(receive: Any) -> None:
+    while (await receive())["type"] != "http.disconnect":
+        """The request's body, which is nothing."""
+
+
+async def _tell(frames: AsyncIterator[str], send: Any) -> None:
+    try:
+        first = await anext(frames)
+    except Exception as error:  # noqa: BLE001
+        log.warning("a stream cannot begin just now: %s", error)
+        await _send(send, 503, b"text/plain", b"events cannot be read just now", more=False)
+        return
+    await _send(send, 200, b"text/event-stream", first.encode(), more=True)
+    async for frame_ in frames:
+        body = {"type": "http.response.body", "body": frame_.encode(), "more_body": True}
+        await send(body)
+    await send({"type": "http.response.body", "body": b""})
+
+
+async def _send(send: Any, status: int, kind: bytes, body: bytes, *, more: bool) -> None:
+    headers = [
+        (b"content-type", kind),
+        (b"cache-control", b"no-store"),
+        (b"x-accel-buffering", b"no"),
+    ]
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": body, "more_body": more})
+
+
+async def _frames(seen: int | None) -> AsyncGenerator[str, None]:
     queue, newest = await HUB.join()
     try:
         yield "retry: 1000\n\n"

@@ -25,6 +25,7 @@ MODEL_SERVER_PORT = 8100
 # A process that dies is started again, but not in a busy circle.
 RESTART_PAUSE_S = 1.0
 STOP_WITHIN_S = 8.0
+WEB_PATIENCE_S = "3"
 
 
 _ends: list[int] = []
@@ -154,6 +155,8 @@ def wait_for_port(host: str, port: int, within_s: float = 30.0) -> bool:
 
 
 def _web(host: str, port: int, env: dict[str, str]) -> Child:
+    # A person at a page waits for another write no longer than this; then it is said.
+    env = {"NOMIKON_DB_PATIENCE_S": WEB_PATIENCE_S, **env}
     return Child(
         "web",
         [
@@ -237,6 +240,15 @@ def sole_server(data_dir: Path, address: str) -> Iterator[None]:
         yield
 
 
+def _open_many() -> None:
+    """As many descriptors as this machine allows: every open page holds one."""
+    with contextlib.suppress(ValueError, OSError):
+        import resource
+
+        _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
+        resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
+
+
 def _refuse_port(host: str, port: int) -> int:
     print(
         f"port {port} on {host} is in use: stop what listens there, or choose another with --port",
@@ -258,6 +270,7 @@ def serve(
         return _refuse_open(host)
     if not port_free(host, port):
         return _refuse_port(host, port)
+    _open_many()
     with sole_server(data_dir, f"http://{host}:{port}/"):
         return _serve(host, port, data_dir, key_env)
 

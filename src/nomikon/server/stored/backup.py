@@ -12,6 +12,8 @@ from datetime import datetime
 from pathlib import Path
 
 from nomikon.core.errors import DomainError
+from nomikon.os_words import os_words
+from nomikon.server.refusals import refusal_in
 from nomikon.server.stored.bring_up import SIDE_FILES
 
 COPIES = "copies"
@@ -47,7 +49,7 @@ def back_up(database: Path, target: Path) -> int:
                 raise BackupError(f"the copy is not whole ({wrong}); {database} needs a doctor")
         os.replace(made, target)
     except (OSError, sqlite3.Error) as error:
-        raise BackupError(f"{target} cannot be written: {error}") from error
+        raise BackupError(f"{target} cannot be written: {_why(error)}") from error
     finally:
         with contextlib.suppress(OSError):
             made.unlink(missing_ok=True)
@@ -79,8 +81,14 @@ def restore(source: Path, database: Path, now: datetime) -> Path | None:
             Path(f"{database}{end}").unlink(missing_ok=True)
         os.replace(made, database)
     except (OSError, sqlite3.Error) as error:
-        raise BackupError(f"{database} cannot be put in place: {error}") from error
+        raise BackupError(f"{database} cannot be put in place: {_why(error)}") from error
     return kept
+
+
+def _why(error: OSError | sqlite3.Error) -> str:
+    if isinstance(error, OSError):
+        return os_words(error)
+    return refusal_in(getattr(error, "sqlite_errorname", "") or "", str(error)).words
 
 
 def check(database: Path) -> str | None:
