@@ -38,6 +38,7 @@ COMMANDS = {
     "backup": ("keeping", "backup_command"),
     "restore": ("keeping", "restore_command"),
     "doctor": ("keeping", "doctor_command"),
+    "prune": ("keeping", "prune_command"),
     "serve": ("serving", "serve"),
     "demo": ("serving", "demo"),
     "worker": ("serving", "worker"),

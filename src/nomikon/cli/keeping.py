@@ -1,21 +1,34 @@
-"""Keeping what is stored: backup, restore, doctor."""
+"""Keeping what is stored: backup, restore, doctor, prune."""
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 import sys
+from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import click
 
-from nomikon.cli.telling import AMISS, FILE, Unusable
+from nomikon.cli.telling import AMISS, FILE, Unusable, told
 from nomikon.core.errors import DomainError
 
 
 def _data_dir(command: Any) -> Any:
     return click.option("--data-dir", type=FILE, default=Path("data"), show_default=True)(command)
+
+
+@contextlib.contextmanager
+def _alone(data_dir: Path) -> Iterator[None]:
+    """Nothing else is at work on a data directory."""
+    with told(), open(data_dir / "worker.lock", "a", encoding="ascii") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            raise Unusable(f"Nomikon is at work on {data_dir}: stop it first") from error
+        yield
 
 
 @click.command("backup")
@@ -46,12 +59,9 @@ def restore_command(file: Path, data_dir: Path) -> None:
     """Put the copy FILE in the place of the database; the former one is kept beside it."""
     from nomikon.server.stored.backup import restore
 
-    data_dir.mkdir(parents=True, exist_ok=True, mode=0o700)
-    with open(data_dir / "worker.lock", "a", encoding="ascii") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError as error:
-            raise Unusable(f"Nomikon is at work on {data_dir}: stop it first") from error
+    with told():
+        data_dir.mkdir(parents=True, exist_ok=True, mode=0o700)
+    with _alone(data_dir):
         try:
             kept = restore(file, data_dir / "nomikon.sqlite3", datetime.now(UTC))
         except DomainError as error:
@@ -82,3 +92,35 @@ def doctor_command(data_dir: Path) -> None:
         )
         sys.exit(AMISS)
     click.echo("Nothing is amiss")
+
+
+@click.command("prune")
+@click.option(
+    "--older-than",
+    "days",
+    type=click.IntRange(0, 36_500),
+    default=30,
+    show_default=True,
+    metavar="DAYS",
+)
+@click.option("--yes", is_flag=True, help="let go of it; without this it is only told")
+@_data_dir
+def prune_command(days: int, yes: bool, data_dir: Path) -> None:
+    """Let go of what nothing needs: answers asked again since, events, former states of unsaved texts."""
+    if not (data_dir / "nomikon.sqlite3").exists():
+        raise Unusable(f"{data_dir} holds no database")
+    with _alone(data_dir):
+        from nomikon.server.process.launch import set_up_django
+
+        set_up_django(data_dir)
+        from nomikon.server.stored.prune import prunable, prune
+
+        now = datetime.now(UTC)
+        found = prune(now, days) if yes else prunable(now, days)
+    for line in found.lines():
+        click.echo(line)
+    click.echo(
+        "All of it is gone; what was paid stays counted."
+        if yes
+        else f"This is older than {days} days and can go: nomikon prune --yes. Make a backup first."
+    )

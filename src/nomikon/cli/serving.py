@@ -2,28 +2,13 @@
 
 from __future__ import annotations
 
-import contextlib
 import sys
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import click
 
-from nomikon.cli.telling import FILE, Unusable
-from nomikon.core.errors import DomainError
-from nomikon.os_words import os_words
-
-
-@contextlib.contextmanager
-def _told() -> Iterator[None]:
-    """Data that this version cannot use is refused in one line, like any other input."""
-    try:
-        yield
-    except DomainError as error:
-        raise Unusable(error.message) from error
-    except OSError as error:
-        raise Unusable(os_words(error)) from error
+from nomikon.cli.telling import FILE, told
 
 
 def _data_dir(command: Any) -> Any:
@@ -51,7 +36,7 @@ def serve(
     """Serve the page and run trials: the web process and the worker."""
     from nomikon.server.process.launch import serve as run
 
-    with _told():
+    with told():
         sys.exit(
             run(
                 host=host,
@@ -72,7 +57,7 @@ def demo(host: str, port: int, no_serve: bool, data_dir: Path) -> None:
     """Seed the demo, really running its trials against simulated models, and serve it."""
     from nomikon.server.process.launch import demo as run
 
-    with _told():
+    with told():
         sys.exit(run(host=host, port=port, data_dir=data_dir, serving=not no_serve))
 
 
@@ -82,5 +67,5 @@ def worker(data_dir: Path) -> None:
     """Run trials of a data directory (serve starts this by itself)."""
     from nomikon.server.process.launch import worker as run
 
-    with _told():
+    with told():
         run(data_dir=data_dir)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -19,6 +21,17 @@ class Unusable(click.ClickException):
     """Input that cannot be used; told in one line."""
 
     exit_code = UNUSABLE
+
+
+@contextlib.contextmanager
+def told() -> Iterator[None]:
+    """Data that this version cannot use is refused in one line, like any other input."""
+    try:
+        yield
+    except DomainError as error:
+        raise Unusable(error.message) from error
+    except OSError as error:
+        raise Unusable(os_words(error)) from error
 
 
 def refuse(path: str | Path, text: str, line: int | None = None) -> NoReturn:
