@@ -75,8 +75,8 @@ class Processes:
         wait_until(lambda: listening(port) or process.poll() is not None, 90.0, what)
         return process.poll() is None
 
-    def web(self) -> str:
-        """Start the web process; returns its address."""
+    def web(self, at: int | None = None) -> str:
+        """Start the web process, at a port where it was before; returns its address."""
 
         def begin(port: int) -> subprocess.Popen[bytes]:
             return self.start(
@@ -93,7 +93,9 @@ class Processes:
                 quiet=False,
             )
 
-        port = self._listen(begin, "the web process")
+        if at is not None:
+            assert self._came_up(begin(at), at, "the web process")
+        port = at or self._listen(begin, "the web process")
         return f"http://127.0.0.1:{port}"
 
     def kill(self, process: subprocess.Popen[bytes]) -> None:

@@ -27,6 +27,38 @@ class ReviewTest(BrowserTest):
         done = re.compile(r"of \d+ · complete")
         expect(page.get_by_text(done)).to_be_visible(timeout=120_000)
 
+    def write_while_the_server_is_away(self):
+        """Cut off in the middle of a comment, for longer than ten seconds, and loaded anew after."""
+        page = self.page
+        comment = page.get_by_label("Comment on the whole; kept with the mark")
+        comment.click()
+        page.keyboard.type("it forgets the vessel")
+        web = self.processes.running("uvicorn")
+        self.processes.kill(web)
+        page.keyboard.type(", and the hour")
+        expect(page.get_by_text("Connection lost")).to_be_visible()
+        page.wait_for_timeout(11_000)
+        # A mark that cannot be stored is taken back, and what was said stands where it stood.
+        page.keyboard.press("Escape")
+        page.keyboard.press("b")
+        expect(page.get_by_text("The mark was not stored")).to_be_visible()
+        expect(comment).to_have_value("it forgets the vessel, and the hour")
+        expect(page.get_by_text("may have been removed")).to_have_count(0)
+        self.processes.web(at=int(self.address.rsplit(":", 1)[1]))
+        expect(page.get_by_text("Connection lost")).to_have_count(0)
+        expect(comment).to_have_value("it forgets the vessel, and the hour")
+        page.reload()
+        expect(comment).to_have_value("it forgets the vessel, and the hour")
+        expect(page.get_by_label("Answer", exact=True)).to_be_visible()
+        page.keyboard.press("b")
+        wait_until(
+            lambda: Mark.objects.filter(comment="it forgets the vessel, and the hour").exists(),
+            what="the mark with its comment",
+        )
+        page.reload()
+        expect(page.get_by_label("Answer", exact=True)).to_be_visible()
+        expect(comment).to_have_value("")
+
     def test_what_readers_say_becomes_a_better_version(self):
         page = self.page
         brief = Brief.objects.get(name="Message triage")
@@ -68,6 +100,7 @@ class ReviewTest(BrowserTest):
             page.keyboard.press("b")
         wait_until(lambda: Mark.objects.filter(current=True).count() == 3, what="three marks")
         self.assertEqual(self.violations(), [])
+        self.write_while_the_server_is_away()
 
         # The faults, the request as it goes, proposals: one left, one changed, saved with reasons.
         page.get_by_role("navigation", name="Review").get_by_text("Faults and amendments").click()

@@ -118,10 +118,11 @@ class ReadingTest(unittest.TestCase):
             b'{"harbour": "a\\u0000b"}',
             b'{"harbour":' * 400 + b"1" + b"}" * 400,
             b'{"harbour": Infinity}',
+            b'{"harbour": 18446744073709551616}',
             b'{"harbour": "fine \\ud83d\\ude00"}',
         ]
         _, found = self.read(self.file("b.jsonl", b"\n".join(lines)))
-        self.assertEqual([isinstance(r, Refused) for r in found], [True] * 6 + [False])
+        self.assertEqual([isinstance(r, Refused) for r in found], [True] * 7 + [False])
         self.assertEqual(found[-1].values, {"harbour": "fine \U0001f600"})
 
     def test_columns_and_encodings_without_end(self):

@@ -12,12 +12,13 @@ from urllib.parse import quote
 
 from django.test import Client, TransactionTestCase
 
+from nomikon.server.apps.datasets.models import CaseRevision
 from tests.server.base import Api, make_brief, run, start
 
 ROOT = Path(__file__).resolve().parents[2]
 DOCUMENT = json.loads((ROOT / "docs/openapi.json").read_text())
 ODD_IDS = ("0", "9223372036854775808", "99999999999999999999999", "²", "-1", "1e3", "%00")
-ODD = (None, "", "x" * 3000, -1, 0, 10**14, 1.5, True, [], {}, [None], {"a": {"b": []}}, "²", "\u202e",
+ODD = (None, "", "x" * 3000, -1, 0, 10**14, 10**19 * 3, 1.5, True, [], {}, [None], {"a": {"b": []}}, "²", "\u202e",
        [[]], ["x"], [1], {"": ""})  # fmt: skip
 # They reach out to servers, or wait for the worker: they have tests of their own.
 LEFT_OUT = re.compile("events|/try/|/test/|try-now|offered|/check/$|/tries")
@@ -115,6 +116,17 @@ class OddRequestsTest(TransactionTestCase):
                                  f"{place} = {odd!r}"[:90])  # fmt: skip
         self.assertGreater(self.counted[200], 3)
         self.assertEqual(self.failed, {})
+
+
+class StoredOddlyTest(TransactionTestCase):
+    def test_what_was_stored_before_it_was_refused_is_shown(self):
+        brief = make_brief(1)
+        revision = CaseRevision.objects.get()
+        revision.inputs = {"sea": 10**30, "bell": [float(10**300)]}
+        revision.save()
+        dataset = brief.datasets.get()
+        got = Api().get(f"datasets/{dataset.pk}/cases/")
+        self.assertEqual(got.json()["cases"][0]["inputs"]["sea"], str(10**30))
 
 
 def places(node, path=()):

@@ -6,8 +6,9 @@ import json
 import math
 from typing import Any
 
-# Which numbers a field takes it says itself; more digits are no number of anything.
+# Which numbers a field takes it says itself; what 64 bits do not hold no reader of JSON is sure to read.
 MOST_DIGITS = 40
+LEAST, MOST = -(2**63), 2**64 - 1
 DEEPEST = 100
 
 
@@ -15,8 +16,11 @@ class PlainJsonError(ValueError):
     """A text is no JSON that can be kept; it says why, without a subject: "is not JSON: …"."""
 
 
-def read_plain(text: str | bytes) -> Any:
+def read_plain(text: str | bytes, *, any_number: bool = False) -> Any:
     """The document of a text. Raises PlainJsonError.
+
+    any_number: whole numbers beyond 64 bits are let through, for fields that say themselves what
+    they take.
 
     >>> read_plain('{"n": 1}')
     {'n': 1}
@@ -36,7 +40,7 @@ def read_plain(text: str | bytes) -> Any:
         raise PlainJsonError("is nested too deep") from error
     except UnicodeDecodeError as error:
         raise PlainJsonError("is not UTF-8") from error
-    check_plain(found)
+    check_plain(found, any_number=any_number)
     return found
 
 
@@ -45,7 +49,7 @@ def _no_constant(name: str) -> None:
 
 
 def _whole(text: str) -> int:
-    if len(text) > MOST_DIGITS:
+    if len(text.lstrip("-")) > MOST_DIGITS:
         raise PlainJsonError(
             f"is not JSON that can be kept: the number {text[:24]}… has more than {MOST_DIGITS} digits"
         )
@@ -59,8 +63,8 @@ def _finite(text: str) -> float:
     return value
 
 
-def check_plain(document: Any) -> None:
-    """Raises PlainJsonError for a document that is too deep or holds what is no character.
+def check_plain(document: Any, *, any_number: bool = False) -> None:
+    """Raises PlainJsonError for a document that is too deep or holds what cannot be kept.
 
     Level by level, without going into itself.
     """
@@ -79,6 +83,8 @@ def check_plain(document: Any) -> None:
                 inner += node.values()
             elif isinstance(node, list):
                 inner += node
+            elif isinstance(node, int) and not (any_number or LEAST <= node <= MOST):
+                raise PlainJsonError(f"holds the number {node}, which does not fit into 64 bits")
         level = inner
 
 

@@ -27,6 +27,6 @@ class PlainParser(JSONParser):
 def read_body(raw: bytes) -> Any:
     """The document of a request's body. Raises ParseError."""
     try:
-        return read_plain(raw)
+        return read_plain(raw, any_number=True)
     except PlainJsonError as error:
         raise ParseError(f"the request {error}") from error

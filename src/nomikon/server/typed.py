@@ -31,6 +31,8 @@ import numpy as np
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from nomikon.core.plain_json import PlainJsonError, check_plain
+
 AnyField: TypeAlias = "serializers.Field[Any, Any, Any, Any]"
 AnySerializer: TypeAlias = "serializers.Serializer[Any]"
 
@@ -146,17 +148,29 @@ def _of(hint: Any, keywords: dict[str, Any]) -> AnyField:
         if is_typeddict(_bare(inner)) or is_dataclass(_bare(inner)):
             return serializer_of(_bare(inner))(many=True, **keywords)
         if inner is Any:
-            return serializers.ListField(**keywords)
+            return serializers.ListField(**_plain(keywords))
         return serializers.ListField(child=_field(inner), **keywords)
     if origin in (dict, Mapping):
         if args[1] is not Any:
             keywords["child"] = _field(args[1])
-        return serializers.DictField(**keywords)
+        return serializers.DictField(**_plain(keywords))
     if hint is Any:
-        return serializers.JSONField(**keywords)
+        return serializers.JSONField(**_plain(keywords))
     if is_typeddict(hint) or is_dataclass(hint):
         return serializer_of(hint)(**keywords)
     raise TypeError(f"no field is made of {hint!r}")
+
+
+def _plain(keywords: dict[str, Any]) -> dict[str, Any]:
+    """A field of any JSON takes what can be kept and sent again."""
+    return {**keywords, "validators": [*keywords.get("validators", ()), _can_be_kept]}
+
+
+def _can_be_kept(value: Any) -> None:
+    try:
+        check_plain(value)
+    except PlainJsonError as error:
+        raise serializers.ValidationError(f"this {error}") from error
 
 
 def _bare(hint: Any) -> Any:

@@ -183,7 +183,7 @@ def _header(cells: Sequence[Any], line: int) -> list[str]:
 
 def _value(cell: Any) -> Any:
     """A cell as plain data; whole numbers without a decimal point, dates as ISO text."""
-    if isinstance(cell, float) and cell.is_integer():
+    if isinstance(cell, float) and cell.is_integer() and abs(cell) < 2**53:
         return int(cell)
     if isinstance(cell, (datetime.datetime, datetime.date, datetime.time)):
         return cell.isoformat()

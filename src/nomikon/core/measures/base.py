@@ -57,6 +57,7 @@ class Answer:
 # What a score is where it is no measure's finding: its judge was not asked, gave no judgement, or
 # there was no answer to judge.
 NOT_ASKED, UNREADABLE, NO_ANSWER = "not-asked", "unreadable", "no-answer"
+WAITS = "waits for the other repeats of this case"
 # Working it out failed, or took longer than a score may.
 UNSCORED = "unscored"
 SCORE_CODES = (NOT_ASKED, UNREADABLE, NO_ANSWER, UNSCORED)
@@ -108,7 +109,7 @@ class GroupMeasure(Measure):
 
     def score(self, answer: Answer) -> Score:
         """None: one answer alone shows nothing of the kind."""
-        return Score(None, "waits for the other repeats of this case")
+        return Score(None, WAITS)
 
 
 NO_REFERENCE = Score(None, "the case has no reference")

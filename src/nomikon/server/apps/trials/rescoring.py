@@ -15,7 +15,7 @@ from django.db.models.functions import Cast
 
 from nomikon.core.measures import Answer, Score, Turn, read_scorecard
 from nomikon.core.measures import Scorecard as ReadCard
-from nomikon.core.measures.base import NO_ANSWER
+from nomikon.core.measures.base import NO_ANSWER, WAITS
 from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.scorecard import Scores
 from nomikon.core.prompts import instructions_of
@@ -220,8 +220,7 @@ def judged_scores(row: ScoreRow, *, without: Iterable[str] = ()) -> dict[str, Sc
 def regroup(card: Scorecard, outputs: Sequence[int], repeats: int) -> dict[int, float | None]:
     """Give the group measures their scores where all repeats of a case are in.
 
-    outputs: ids of those just scored. Returns the new totals by output. Call it
-    inside the transaction that stored their rows.
+    outputs: ids of those just scored. Returns the new totals by output.
     """
     if not outputs or not _read(card.pk).grouped:
         return {}
@@ -261,6 +260,16 @@ def regroup(card: Scorecard, outputs: Sequence[int], repeats: int) -> dict[int, 
         changed, ["total", "total_why", "ungated", "packed"], batch_size=BATCH
     )
     return totals
+
+
+def regroup_waiting(trial: Trial) -> None:
+    """`regroup` for what was stored and not grouped any more, because its process was killed."""
+    if not _read(trial.scorecard_id).grouped:
+        return
+    rows = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
+    # Rows are packed: what waits is found by its words.
+    waiting = rows.annotate(told=Cast("packed", TextField())).filter(told__contains=WAITS)
+    regroup(trial.scorecard, list(waiting.values_list("output_id", flat=True)), trial.repeats)
 
 
 def rescore_revision(revision: int) -> dict[int, int]:

@@ -39,7 +39,7 @@ from nomikon.server.apps.trials.judged import had_output, unjudged_outputs
 from nomikon.server.apps.trials.models import COMPLETE, PAUSED, Arm, Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.packing import packed_text
 from nomikon.server.apps.trials.racing import wanted_outputs
-from nomikon.server.apps.trials.rescoring import regroup, rescore_revision
+from nomikon.server.apps.trials.rescoring import regroup, regroup_waiting, rescore_revision
 from nomikon.server.apps.trials.reworking import bring_figures_up
 from nomikon.server.apps.trials.settling import settle_as_ruled
 from nomikon.server.refusals import refusal_of
@@ -95,6 +95,7 @@ class DatabaseStore:
         ).get(pk=self._trial_id)
         # What it had before and what comes now are told together: by the same rules.
         bring_figures_up(trial, self._clock())
+        regroup_waiting(trial)
         card = read_scorecard(trial.scorecard.document)
         arms = list(trial.arms.select_related("version", "model__connection"))
         self._arms = {str(a.pk): a.pk for a in arms}
@@ -208,7 +209,6 @@ class DatabaseStore:
             )
             self._add_cost(judged)
             totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
-            totals |= regroup(trial.scorecard, ids, trial.repeats)
             totals |= self._by_references_now(trial, ids, stored)
             spent = sum(r.newly_spent for r in results)
             note_spent(spent, now)
@@ -218,19 +218,39 @@ class DatabaseStore:
             )
             done = self._n_done + len(new)
             settle_as_ruled(trial, ids[: len(new)])
-            told: dict[str, Any] = {
-                "done": done,
-                "of": trial.n_outputs,
-                "rows": [
-                    self._told_row(pk, r, totals[pk]) for pk, r in zip(ids, stored, strict=True)
-                ],
-            }
-            if self._to_judge:
-                told["judged"] = [self._judged + len(judged), self._to_judge]
-            emit(f"trial:{self._trial_id}", "outputs", told, now=now)
+            self._tell(trial, dict(zip(ids, stored, strict=True)), totals, done, len(judged))
         # Only once it is stored: a batch that is refused is saved again.
         self._n_done = done
         self._judged += len(judged)
+        self._regroup(trial, dict(zip(ids, stored, strict=True)))
+
+    def _tell(
+        self,
+        trial: Trial,
+        stored: Mapping[int, UnitResult],
+        totals: Mapping[int, float | None],
+        done: int,
+        n_judged: int,
+    ) -> None:
+        """The event that live pages of this trial wait for."""
+        told: dict[str, Any] = {
+            "done": done,
+            "of": trial.n_outputs,
+            "rows": [self._told_row(pk, r, totals[pk]) for pk, r in stored.items() if pk in totals],
+        }
+        if self._to_judge:
+            told["judged"] = [self._judged + n_judged, self._to_judge]
+        emit(f"trial:{self._trial_id}", "outputs", told, now=self._clock())
+
+    def _regroup(self, trial: Trial, stored: Mapping[int, UnitResult]) -> None:
+        """Measures over all repeats, once they are in: worked out while nobody waits to write.
+
+        What a kill leaves waiting here is brought by the next start (`load`).
+        """
+        totals = regroup(trial.scorecard, list(stored), trial.repeats)
+        if totals:
+            with transaction.atomic():
+                self._tell(trial, stored, totals, self._n_done, 0)
 
     def _by_references_now(
         self, trial: Trial, ids: Sequence[int], stored: Sequence[UnitResult]

@@ -2,6 +2,7 @@
 
 import asyncio
 from datetime import timedelta
+from unittest import mock
 
 from django.test import TransactionTestCase
 from django.utils import timezone
@@ -10,16 +11,17 @@ from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
 from nomikon.models import Answer, CallFailure, Usage
 from nomikon.models.types import Waste
+from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.ledger.models import Event
 from nomikon.server.apps.ledger.write import emit
 from nomikon.server.apps.reviews.models import Mark
 from nomikon.server.apps.trials.answers import stored_answers
-from nomikon.server.apps.trials.models import Call, Output, Trial
+from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.store import DatabaseStore
 from nomikon.server.desk.spending import spend_rows
 from nomikon.server.stored.prune import prunable, prune
-from tests.server.base import make_brief, run, start
+from tests.server.base import make_brief, run, start, who
 
 YEAR = timedelta(days=365)
 
@@ -95,3 +97,19 @@ class PaidOnceTest(TransactionTestCase):
         price = 10**6 * (paid.count() * 215 + failed * 440)
         self.assertEqual(sum(Trial.objects.values_list("spent_nano", flat=True)), price)
         self.assertEqual(spent(), price)
+
+
+class GroupedTest(TransactionTestCase):
+    def test_measures_over_repeats_that_a_kill_left_waiting_come_with_the_next_start(self):
+        brief = make_brief(3)
+        card = {"nomikon": "scorecard/1", "measures": [{"measure": "consistency", "by": "exact"}]}
+        SaveScorecard(brief, card, **who()).execute()
+        trial = start(brief, repeats=2)
+        with mock.patch("nomikon.server.apps.trials.store.regroup", return_value={}):
+            run(trial)
+        rows = ScoreRow.objects.filter(output__arm__trial=trial)
+        self.assertEqual(set(rows.values_list("total", flat=True)), {None})
+        # As the worker finds a trial whose process was killed.
+        Trial.objects.filter(pk=trial.pk).update(state="running")
+        DatabaseStore(trial.pk, clock=timezone.now).load()
+        self.assertNotIn(None, rows.values_list("total", flat=True))
