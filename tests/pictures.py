@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import contextlib
 import json
+import os
 import re
 import shutil
+import signal
 import sys
 import tempfile
 import time
@@ -19,7 +21,7 @@ from urllib.request import Request, urlopen
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.processes import Processes, free_port, listening, wait_until
+from tests.processes import Processes, descendants, free_port, listening, name_of, wait_until
 
 ROOT = Path(__file__).resolve().parents[1]
 PLACE = ROOT / "docs/screenshots"
@@ -57,12 +59,19 @@ class Shoot:
             return json.load(answer)
 
     def post(self, path: str, body: dict):
+        return self.send("POST", path, body)
+
+    def put(self, path: str, body: dict):
+        return self.send("PUT", path, body)
+
+    def send(self, method: str, path: str, body: dict):
         token = self.get("session/")["csrf"]
         request = Request(
             f"{self.address}/api/{path}",
             json.dumps(body).encode(),
             {"Content-Type": "application/json", "X-CSRFToken": token,
              "Cookie": f"csrftoken={token}", "Referer": self.address},
+            method=method,
         )  # fmt: skip
         with urlopen(request, timeout=60) as answer:
             return json.load(answer)
@@ -162,20 +171,6 @@ def amend(s: Shoot) -> None:
     s.page.get_by_role("article").first.scroll_into_view_if_needed()
 
 
-@shot("try")
-def trying(s: Shoot) -> None:
-    s.open(f"/briefs/{s.triage}/draft?v=6&view=Try")
-    s.page.get_by_role("tab", name="Try").click()
-    s.page.keyboard.press("Control+Enter")
-    expect(s.page.get_by_text("finish stop")).to_have_count(2, timeout=SLOW_MS)
-
-
-@shot("shelf")
-def shelf(s: Shoot) -> None:
-    s.open("/shelf")
-    expect(s.page.get_by_role("checkbox").first).to_be_visible()
-
-
 @shot("models")
 def models(s: Shoot) -> None:
     s.open("/models")
@@ -201,9 +196,9 @@ def rounds(s: Shoot) -> None:
     s.sees(re.compile("The gain holds|gain"))
 
 
-@shot("trial-dark")
-def dark(s: Shoot) -> None:
-    """A board while it runs against a server that throttles and fails."""
+@shot("away")
+def away(s: Shoot) -> None:
+    """A board while it runs against a server that throttles and fails; then the page's own is away."""
     with tempfile.TemporaryDirectory() as folder:
         faults = Path(folder) / "faults.json"
         rows = [
@@ -230,6 +225,51 @@ def dark(s: Shoot) -> None:
     })  # fmt: skip
     s.open(f"/briefs/{s.triage}/trials/{trial['id']}", theme="dark")
     s.sees(re.compile(r"^\s*(?:[6-9]\d|1\d\d) of 480"), SLOW_MS)
+    demo = s.processes.running("demo")
+    # Stopped, it does not start the web process anew.
+    demo.send_signal(signal.SIGSTOP)
+    web = next(p for p in descendants(demo.pid) if name_of(p) == "web")
+    os.kill(web, signal.SIGKILL)
+    s.sees("Connection lost", SLOW_MS)
+
+
+@shot("conflict")
+def conflict(s: Shoot) -> None:
+    """A brief that another tab changed while this one was being written."""
+    s.processes.running("demo").send_signal(signal.SIGCONT)
+    wait_until(lambda: listening(int(s.address.rsplit(":", 1)[1])), 60, "the page")
+    s.open(f"/briefs/{s.notice}/brief")
+    brief = s.get(f"briefs/{s.notice}/")
+    job = s.page.get_by_label(re.compile("^What goes in"))
+    job.fill(f"{brief['job']} It never names a member of the crew.")
+    s.put(f"briefs/{s.notice}/change/", {
+        "name": brief["name"], "task": brief["task"],
+        "job": brief["job"].replace("280 characters", "200 characters"),
+    })  # fmt: skip
+    s.press("Save the brief")
+    s.sees("Somebody else changed this")
+
+
+@shot("missing")
+def missing(s: Shoot) -> None:
+    """A trial with a pattern that no machine gets to the end of."""
+    card = s.get(f"briefs/{s.notice}/")["scorecard"]["document"]
+    pattern = r"^(?:(\w)+\W*|\w+\W+\1*)*\1{9}$"
+    slow = {"measure": "regex", "name": "no stutter", "pattern": pattern, "absent": True}
+    s.post(f"briefs/{s.notice}/scorecards/", {
+        "document": {**card, "measures": [*card["measures"], slow]},
+    })  # fmt: skip
+    data = s.get(f"briefs/{s.notice}/")["datasets"][0]["version_id"]
+    ids = [m["id"] for m in s.get("connections/")[0]["models"]]
+    trial = s.post(f"briefs/{s.notice}/trials/start/", {
+        "versions": [1, 2], "models": ids[:2], "settings": [], "dataset_version": data,
+        "split": "working", "repeats": 1, "question": "Does it stutter?",
+    })  # fmt: skip
+    wait_until(
+        lambda: s.get(f"trials/{trial['id']}/")["state"] == "complete", 300, "the slow trial"
+    )
+    s.open(f"/briefs/{s.notice}/trials/{trial['id']}")
+    expect(s.page.get_by_role("table", name="Scores of every case by every arm")).to_be_visible()
 
 
 def another(s: Shoot, name: str, kind: str) -> tuple[int, int]:

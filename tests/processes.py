@@ -120,3 +120,39 @@ def listening(port: int) -> bool:
             return True
     except OSError:
         return False
+
+
+def parents() -> dict[int, int]:
+    """The parent of every process that runs."""
+    found = {}
+    for entry in Path("/proc").iterdir():
+        if entry.name.isdigit():
+            try:
+                fields = (entry / "stat").read_text().rpartition(")")[2].split()
+            except OSError:
+                continue
+            if fields[0] != "Z":
+                found[int(entry.name)] = int(fields[1])
+    return found
+
+
+def descendants(pid: int) -> list[int]:
+    """Its children, theirs, and so on."""
+    known = parents()
+    found, some = [], [pid]
+    while some:
+        some = [child for child, parent in known.items() if parent in some]
+        found += some
+    return found
+
+
+def name_of(pid: int) -> str:
+    """What a process of ours is: web, worker, call process, scoring."""
+    try:
+        words = Path(f"/proc/{pid}/cmdline").read_bytes().decode().split("\0")
+    except OSError:
+        return "gone"
+    told = " ".join(words)
+    names = {"uvicorn": "web", "call_process": "call process", "scoring.child": "scoring",
+             "worker": "worker"}  # fmt: skip
+    return next((name for word, name in names.items() if word in told), "other")

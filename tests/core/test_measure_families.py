@@ -190,7 +190,7 @@ class BadInputTest(unittest.TestCase):
         self.assertEqual(measure.score(Answer("aaa")).value, 1)
         # Left to itself it would take as many steps as there are stars.
         hopeless = Answer("a" * 90 + "!")
-        self.assertEqual(measure.score(hopeless).why, "the pattern was given up on after 0.25 s")
+        self.assertIn("the pattern was given up on after 0.25 s", measure.score(hopeless).why)
         for _ in range(match_values.MOST_SLOW):
             last = measure.score(hopeless)
         self.assertEqual(last.value, None)

@@ -18,7 +18,15 @@ from pathlib import Path
 
 from django.test import tag
 
-from tests.processes import ROOT, Processes, free_port, listening, wait_until
+from tests.processes import (
+    ROOT,
+    Processes,
+    descendants,
+    free_port,
+    listening,
+    name_of,
+    wait_until,
+)
 
 SEED = """
 import sys
@@ -32,40 +40,6 @@ KILLS = int(os.environ.get("KILLS", "40"))
 MINUTES = float(os.environ.get("MINUTES", "30"))
 # How much a process may grow after the first third, in bytes.
 MOST_GROWN = 10_000_000
-
-
-def parents():
-    """The parent of every process that runs."""
-    found = {}
-    for entry in Path("/proc").iterdir():
-        if entry.name.isdigit():
-            try:
-                fields = (entry / "stat").read_text().rpartition(")")[2].split()
-            except OSError:
-                continue
-            if fields[0] != "Z":
-                found[int(entry.name)] = int(fields[1])
-    return found
-
-
-def descendants(pid):
-    known = parents()
-    found, some = [], [pid]
-    while some:
-        some = [child for child, parent in known.items() if parent in some]
-        found += some
-    return found
-
-
-def name_of(pid):
-    try:
-        words = Path(f"/proc/{pid}/cmdline").read_bytes().decode().split("\0")
-    except OSError:
-        return "gone"
-    told = " ".join(words)
-    names = {"uvicorn": "web", "call_process": "call process", "scoring.child": "scoring",
-             "worker": "worker"}  # fmt: skip
-    return next((name for word, name in names.items() if word in told), "other")
 
 
 def resident(pid):

@@ -1,16 +1,19 @@
 """Another scorecard over stored answers: no call, the former scores kept, the figures new."""
 
 import json
+from unittest import mock
 
 from django.test import SimpleTestCase, TestCase, TransactionTestCase
 
 from nomikon.core.cases import read_csv
 from nomikon.core.measures import Score
+from nomikon.core.measures.match_values import RegexMatch
+from nomikon.core.measures.mishaps import OutOfTimeError
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.datasets.actions.import_cases import ImportCases
 from nomikon.server.apps.trials.models import Call, ScoreRow
 from nomikon.server.apps.trials.packing import packed_score, packed_text, score_in
-from tests.server.base import Api, make_brief, run, start, who
+from tests.server.base import Api, Scripted, make_brief, run, start, who
 
 CARD = {
     "nomikon": "scorecard/1",
@@ -136,3 +139,32 @@ class PackingTest(SimpleTestCase):
         ):
             with self.subTest(row):
                 self.assertEqual(score_in(row).code, code)
+
+
+class UnscoredTest(TransactionTestCase):
+    def test_the_board_says_what_could_not_be_worked_out_and_counts_it_both_ways(self):
+        brief = make_brief(6)
+        slow = {"measure": "regex", "name": "slow", "pattern": "yes|no"}
+        card = {"nomikon": "scorecard/1", "measures": [{"measure": "normalised-match"}, slow]}
+        SaveScorecard(brief, card, **who()).execute()
+        trial = start(brief, versions=[1])
+        searched = RegexMatch.score
+
+        def searching(self, answer):
+            if answer.inputs["sea"] in ("sea 1", "sea 3"):
+                raise OutOfTimeError
+            return searched(self, answer)
+
+        # In this process and not in one of its own: it is what comes of it that counts here.
+        with (
+            mock.patch.object(RegexMatch, "score", searching),
+            mock.patch("nomikon.engine.scoring.pool.is_light", return_value=True),
+        ):
+            run(trial, Scripted(lambda body: "yes"))
+        found = Api().get(f"trials/{trial.pk}/").json()
+        (told,) = found["unscored"]
+        self.assertEqual((told["measure"], told["count"]), ("slow", 4))
+        self.assertIn("could not be worked out: it took longer than a score may", told["why"])
+        for arm in found["arms"]:
+            self.assertEqual((arm["n"], arm["n_cases"]), (4, 2))
+            self.assertAlmostEqual(arm["mean_as_zero"], arm["mean"] * 2 / 4)

@@ -75,3 +75,8 @@ export function lookedAt(n: number): string {
     ? 'never looked at'
     : `looked at ${n === 1 ? 'once' : n === 2 ? 'twice' : `${count(n)} times`}`
 }
+
+/** All of them together. */
+export function sum(values: number[]): number {
+  return values.reduce((total, value) => total + value, 0)
+}

@@ -9,6 +9,7 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXT, TEXTS, Parameter
 from nomikon.core.measures.match import normalised
+from nomikon.core.measures.mishaps import unscored
 from nomikon.core.measures.parameters import PATTERN_S, given, pattern
 
 # Thousands of answers must not each wait for a pattern that explodes.
@@ -58,9 +59,7 @@ class RegexMatch(Measure):
 
     def score(self, answer: Answer) -> Score:
         if self._slow >= MOST_SLOW:
-            return Score(
-                None, f"the pattern took too long for {MOST_SLOW} answers: not tried further"
-            )
+            return unscored(f"the pattern took too long for {MOST_SLOW} answers: not tried further")
         try:
             if self.whole:
                 found = self.pattern.fullmatch(answer.output.strip(), timeout=PATTERN_S)
@@ -68,7 +67,7 @@ class RegexMatch(Measure):
                 found = self.pattern.search(answer.output, timeout=PATTERN_S)
         except TimeoutError:
             self._slow += 1
-            return Score(None, f"the pattern was given up on after {PATTERN_S:g} s")
+            return unscored(f"the pattern was given up on after {PATTERN_S:g} s")
         told = f"found “{shown(found.group())}”" if found else "not found"
         return Score(float((found is not None) != self.absent), told)
 

@@ -18,6 +18,7 @@ from nomikon.core.results.figures import (
     differences,
     effects,
     matrix,
+    means_as_zero,
     scored_as_zero,
     thresholds,
 )
@@ -44,6 +45,7 @@ __all__ = [
     "effects",
     "good_from",
     "matrix",
+    "means_as_zero",
     "merits",
     "scored_as_zero",
     "table_of",

@@ -97,6 +97,20 @@ def arm_figures(table: ResultTable, measure: str = TOTAL) -> dict[str, ArmSummar
     return {a: own.get(a) or replace(nothing, arm=a) for a in table.arms}
 
 
+@remembered
+def means_as_zero(table: ResultTable) -> dict[str, float]:
+    """The mean of each arm that misses a score, with every missing one counted 0 instead."""
+    arms, _, means = matrix(table, TOTAL, "zero")
+    counted = table.counted
+    missing = np.isnan(table.column(TOTAL)) & counted
+    short = {table.arms[i] for i in np.unique(table.arm[missing])}
+    return {
+        arm: float(np.nanmean(means[:, at]))
+        for at, arm in enumerate(arms)
+        if arm in short and not np.isnan(means[:, at]).all()
+    }
+
+
 def thresholds(
     table: ResultTable, measure: str, limits: Mapping[str, float], arm: str | None = None
 ) -> list[Held]:

@@ -7,12 +7,13 @@ import { KeyHints } from '@/keys/KeyHints'
 import { Note } from '@/parts/Margin'
 import { StandingNote } from '@/parts/StandingNote'
 import { Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
-import { count, duration, money, plural, score, lookedAt } from '@/parts/numbers'
+import { count, duration, money, plural, score, lookedAt, sum } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../BriefFrame'
 import { StageGrid } from '../StageGrid'
 import { ArmsTable } from './ArmsTable'
 import { DoubtfulNote } from './DoubtfulNote'
+import { UnscoredNote } from './UnscoredNote'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { JudgesNote } from './JudgesNote'
 import { LabelsView } from './LabelsView'
@@ -306,6 +307,7 @@ function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: number)
           The judge gave none that could be read, so their total is missing, not 0.
         </Note>
       )}
+      {trial.unscored.length > 0 && <UnscoredNote trial={trial} onOpen={onOpen} />}
       {trial.doubtful.count > 0 && <DoubtfulNote trial={trial} onOpen={onOpen} />}
       <PrecedentsNote trial={trial} brief={brief.id} onOpen={onOpen} />
       <JudgesNote trial={trial} onOpen={onOpen} />
@@ -371,10 +373,6 @@ function Standings({ ids, open }: { ids: number[]; open: boolean }) {
 function offBy(share: number): string {
   const percent = Math.round(Math.abs(share) * 100)
   return percent === 0 ? 'as estimated' : `${percent} % ${share > 0 ? 'more' : 'less'}`
-}
-
-function sum(values: number[]): number {
-  return values.reduce((a, b) => a + b, 0)
 }
 
 function names(arms: Schemas['ArmOnBoard'][]): string {

@@ -11,7 +11,14 @@ from typing import Any
 from django.db.models import Sum
 
 from nomikon.core.measures import TOTAL
-from nomikon.core.results import ArmCounts, ResultTable, arm_figures, counts_of, thresholds
+from nomikon.core.results import (
+    ArmCounts,
+    ResultTable,
+    arm_figures,
+    counts_of,
+    means_as_zero,
+    thresholds,
+)
 from nomikon.core.stats import ArmSummary
 from nomikon.engine.units import ANSWER
 from nomikon.server.apps.trials.cases import cases_of, example_cases
@@ -23,6 +30,7 @@ from nomikon.server.apps.trials.racing import spared_outputs
 from nomikon.server.apps.trials.results import results_of
 from nomikon.server.apps.trials.reworking import last_reworked
 from nomikon.server.apps.trials.settling import doubtful_of
+from nomikon.server.apps.trials.unscored import unscored_of
 
 # However many pages watch a running trial, its figures are worked out once in this time.
 FRESH_S = 1.0
@@ -52,7 +60,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
     arms = list(trial.arms.select_related("version", "model__connection"))
     table = results_of(trial)
     counts, means = counts_of(table), arm_figures(table)
-    held = thresholds_of(table)
+    held, as_zero = thresholds_of(table), means_as_zero(table)
     letters = {a.pk: letter(a.position) for a in arms}
     return {
         **trial_facts(trial),
@@ -73,11 +81,13 @@ def _summary(trial: Trial) -> dict[str, Any]:
         "doubtful": doubtful_of(
             trial, {int(name): (m.mean, counts[name].n) for name, m in means.items()}
         ),
+        "unscored": unscored_of(trial),
         "judges": sorted({m.model for _, m in table.card.judged}),
         "arms": [
             {
                 **arm_facts(a),
                 **_arm_figures(counts[str(a.pk)], means[str(a.pk)]),
+                "mean_as_zero": as_zero.get(str(a.pk)),
                 "dropped": a.dropped and {**a.dropped, "against": letters[a.dropped["against"]]},
                 "thresholds": held.get(a.pk, []),
             }

@@ -167,7 +167,20 @@ class DroppedShape(TypedDict):
     p: float
 
 
+class UnscoredShape(TypedDict):
+    """A measure that could not be worked out for some answers; output: the first of them."""
+
+    measure: str
+    why: str
+    count: int
+    output: int
+
+
 class ArmOnBoard(ArmFigures):
+    mean_as_zero: Annotated[
+        float | None,
+        Field(help_text="with missing scores counted 0; null where none is missing"),
+    ]
     dropped: DroppedShape | None
     thresholds: list[ThresholdShape]
 
@@ -195,6 +208,7 @@ class DoubtfulShape(TypedDict):
 
 
 class TrialSummary(TrialFacts):
+    unscored: list[UnscoredShape]
     reworked: ReworkedShape | None
     examples: Annotated[
         int, Field(help_text="cases that an arm shows as worked examples: left out")
