@@ -4,7 +4,7 @@ import { StandingNote } from '@/parts/StandingNote'
 import { Simulated, TextAction } from '@/parts/controls'
 import { count, money } from '@/parts/numbers'
 import { HealthStrip } from './HealthStrip'
-import type { Opened } from './ModelsPage'
+import type { Opened } from './opened'
 
 type Connection = Schemas['ConnectionShape']
 type Model = Schemas['ModelShape']

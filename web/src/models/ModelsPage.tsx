@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { inWords, type Schemas } from '@/api/client'
+import { inWords } from '@/api/client'
 import { useConnections } from '@/api/connections'
 import { useKeys } from '@/keys/useKeys'
 import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
@@ -7,17 +7,9 @@ import { Overlay } from '@/parts/overlay'
 import { ConnectionForm } from './ConnectionForm'
 import { ConnectionSection } from './ConnectionSection'
 import { ModelForm } from './ModelForm'
+import type { Opened } from './opened'
 import { OfferedModels } from './OfferedModels'
 import { TestCall } from './TestCall'
-
-type Connection = Schemas['ConnectionShape']
-type Model = Schemas['ModelShape']
-
-export type Opened =
-  | { kind: 'connection'; of: Connection | null }
-  | { kind: 'model'; at: Connection; of: Model | null }
-  | { kind: 'offered'; at: Connection }
-  | { kind: 'test'; of: Model }
 
 /** Models: where calls go, what can be called there, at what price, and how it has been doing. */
 export function ModelsPage() {

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { createBrief } from '@/api/briefs'
-import { inWords } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
 import { deskQuery, useDesk } from '@/api/desk'
 import { openAnswer } from '@/api/drafts'
 import { useWrite } from '@/api/useWrite'
@@ -9,10 +9,9 @@ import { saveVersion } from '@/api/versions'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Area, Button, Choice, ErrorLine, Field } from '@/parts/controls'
-import type { OnShelf } from './ShelfPage'
 
 /** A model writes a prompt the way the ticked ones are written; what it is asked can be read and changed. */
-export function MakeAlike({ examples }: { examples: OnShelf[] }) {
+export function MakeAlike({ examples }: { examples: Schemas['ShelfRow'][] }) {
   const desk = useDesk()
   const [job, setJob] = useState('')
   const { write, problem } = useWrite([deskQuery().queryKey])

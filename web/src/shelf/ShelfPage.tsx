@@ -9,7 +9,7 @@ import { Overlay } from '@/parts/overlay'
 import { BeginWith } from './BeginWith'
 import { MakeAlike } from './MakeAlike'
 
-export type OnShelf = Schemas['ShelfRow']
+type OnShelf = Schemas['ShelfRow']
 
 const TASKS = ['classify', 'extract', 'summarise', 'rewrite', 'write', 'converse', 'other']
 const SETTINGS = [

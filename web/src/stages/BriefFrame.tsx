@@ -1,26 +1,10 @@
-import {
-  NavLink,
-  Outlet,
-  useLocation,
-  useOutletContext,
-  useParams,
-  useSearchParams,
-} from 'react-router'
+import { NavLink, Outlet, useLocation, useParams, useSearchParams } from 'react-router'
 import { useBrief } from '@/api/briefs'
-import { type Schemas, inWords } from '@/api/client'
+import { inWords } from '@/api/client'
 import { Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { STAGES } from '@/parts/stages'
+import type { Frame } from './frame'
 import { Spine } from './Spine'
-
-export type Brief = Schemas['BriefDetail']
-export type Frame = {
-  brief: Brief
-  inHand: number | null
-  setInHand: (n: number) => void
-  /** The version set beside the one in hand. */
-  beside: number | null
-  setBeside: (n: number | null) => void
-}
 
 /** What every stage of a brief stands in: the strip on top, the spine on the left. */
 export function BriefFrame() {
@@ -97,9 +81,4 @@ export function BriefFrame() {
       </div>
     </>
   )
-}
-
-/** The brief a stage belongs to, and the version in hand. */
-export function useFrame(): Frame {
-  return useOutletContext<Frame>()
 }

@@ -11,7 +11,7 @@ import { clock } from '@/parts/numbers'
 import { changedMeanwhile, Meanwhile } from '@/parts/Meanwhile'
 import { Overlay } from '@/parts/overlay'
 import { forgetTyped, useTyped } from '@/parts/typed'
-import type { Frame } from './BriefFrame'
+import type { Frame } from './frame'
 
 type Version = Schemas['VersionFacts']
 type Props = { frame: Frame; open: boolean; onOpenChange: (open: boolean) => void }

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { ScoreBar } from '@/parts/ScoreBar'
 import { TextAction } from '@/parts/controls'
-import type { Frame } from './BriefFrame'
+import type { Frame } from './frame'
 import { LineageSheet } from './LineageSheet'
 
 type Version = Schemas['VersionFacts']

@@ -5,7 +5,7 @@ import { caseQualityQuery } from '@/api/datasets'
 import { Note } from '@/parts/Margin'
 import { TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 
 type Dataset = Schemas['DatasetShape']
 type Case = Schemas['CaseShape']

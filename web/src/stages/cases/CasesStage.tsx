@@ -6,7 +6,7 @@ import { createDataset } from '@/api/datasets'
 import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine, Field } from '@/parts/controls'
 import { DatasetView } from './DatasetView'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 
 /** Cases: the rows a trial runs on, working and held out. */
 export function CasesStage() {

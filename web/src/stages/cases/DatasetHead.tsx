@@ -1,7 +1,7 @@
 import type { Schemas } from '@/api/client'
 import { Button, Choice, Field, TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import type { Sheet } from './DatasetSheets'
 import { TESTS } from './grid/HeadCell'
 import type { View } from './grid/useGrid'

@@ -5,7 +5,7 @@ import { splitCases } from '@/api/datasets'
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { count } from '@/parts/numbers'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 
 type Dataset = Schemas['DatasetShape']
 

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { useRefreshBrief } from '@/api/briefs'
 import { lines, Problem, type Schemas } from '@/api/client'
 import { casesOf } from '@/api/datasets'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import type { Mapping, Preview } from './ImportParts'
 
 type Imported = {

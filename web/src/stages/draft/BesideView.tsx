@@ -5,7 +5,7 @@ import { useWrite } from '@/api/useWrite'
 import { merge, mergePlanQuery, useChanges, useVersion } from '@/api/versions'
 import { Button, Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import { WordChanges } from './notes'
 import { fromRows, type WorkingCopy } from './workingCopy'
 

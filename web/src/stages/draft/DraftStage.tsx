@@ -1,7 +1,7 @@
 import { inWords, type Schemas } from '@/api/client'
 import { useVersion } from '@/api/versions'
 import { ErrorLine, Waiting } from '@/parts/controls'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import { Draft } from './Draft'
 import { useWorkingCopy } from './useWorkingCopy'
 

@@ -1,7 +1,7 @@
 import { lazy, Suspense } from 'react'
 import type { Schemas } from '@/api/client'
 import { Waiting } from '@/parts/controls'
-import type { Brief } from '../BriefFrame'
+import type { Brief } from '../frame'
 import { AsSent } from './AsSent'
 import type { useCaseAt } from './useCaseAt'
 import type { View } from './view'

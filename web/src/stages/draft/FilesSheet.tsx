@@ -6,7 +6,7 @@ import { useConnections } from '@/api/connections'
 import { requestCodeQuery } from '@/api/drafts'
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine } from '@/parts/controls'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import type { useCaseAt } from './useCaseAt'
 import { toRows, type WorkingCopy } from './workingCopy'
 

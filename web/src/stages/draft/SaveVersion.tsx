@@ -5,7 +5,7 @@ import { saveVersion } from '@/api/versions'
 import { Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import type { Report } from './useReport'
 import { toRows, type WorkingCopy } from './workingCopy'
 

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { casesQuery } from '@/api/datasets'
-import type { Brief } from '../BriefFrame'
+import type { Brief } from '../frame'
 
 /** One working case of the brief's first dataset, to look at the text with; step through them. */
 export function useCaseAt(brief: Brief) {

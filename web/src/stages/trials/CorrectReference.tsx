@@ -9,7 +9,7 @@ import { useKeys } from '@/keys/useKeys'
 import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural, score, signed } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 
 type Output = Schemas['OutputShape']
 

@@ -5,7 +5,7 @@ import { useConnections } from '@/api/connections'
 import { askAfresh, extendTrial, planExtensionQuery } from '@/api/trials'
 import { Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import { useTrialAction } from './HaltAndContinue'
 
 type Trial = Schemas['TrialSummary']

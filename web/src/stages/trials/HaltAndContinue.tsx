@@ -5,7 +5,7 @@ import { cancelTrial, continueTrial, pauseTrial, trialQuery } from '@/api/trials
 import { useWrite } from '@/api/useWrite'
 import { Button } from '@/parts/controls'
 import { count } from '@/parts/numbers'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 
 type Trial = Schemas['TrialSummary']
 

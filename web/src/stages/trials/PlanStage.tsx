@@ -11,7 +11,7 @@ import { money, plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { RunChoices, type Run } from './RunChoices'
 import { PlanMargin } from './PlanMargin'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import { type Settings, SettingsRow } from '../settings/SettingsRow'
 import { StageGrid } from '../StageGrid'
 

@@ -6,7 +6,7 @@ import { planRescoreQuery, rescore, trialQuery, trialsQuery } from '@/api/trials
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field, Waiting } from '@/parts/controls'
 import { money, plural, score, signed } from '@/parts/numbers'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 
 type Measure = { measure: string; name?: string; weight?: number }
 

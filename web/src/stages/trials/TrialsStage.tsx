@@ -2,7 +2,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { useTrials } from '@/api/trials'
 import { Empty, ErrorLine, Waiting } from '@/parts/controls'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import { Board } from './Board'
 
 /** Trials: the newest trial's board, and the way to the others and to a new one. */

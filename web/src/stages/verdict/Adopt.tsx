@@ -8,7 +8,7 @@ import { Area, Button, ErrorLine } from '@/parts/controls'
 import { score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { forgetTyped, useTyped } from '@/parts/typed'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import { armName } from './names'
 
 type Arm = Schemas['ArmOnBoard']

@@ -8,7 +8,7 @@ import { heldOutCheckQuery, startCheck } from '@/api/verdicts'
 import { Note } from '@/parts/Margin'
 import { Button, ErrorLine } from '@/parts/controls'
 import { plural, pValue, signed, lookedAt } from '@/parts/numbers'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 import { gapInWords } from '../review/rounds/words'
 
 type Props = {

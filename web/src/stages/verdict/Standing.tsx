@@ -8,7 +8,7 @@ import { Note } from '@/parts/Margin'
 import { Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural, signed } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
-import { useFrame } from '../BriefFrame'
+import { useFrame } from '../frame'
 
 type Watch = Schemas['WatchShape']
 

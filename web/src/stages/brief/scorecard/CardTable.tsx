@@ -1,4 +1,4 @@
-import type { Criterion } from './CriteriaEditor'
+import type { Criterion } from './card'
 import { OWN, type Card, type Row } from './card'
 
 /** A scorecard as it stands: measures with weights, gates, what is good enough, the margin. */

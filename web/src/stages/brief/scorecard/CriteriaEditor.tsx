@@ -1,9 +1,9 @@
 import { useState } from 'react'
 import { Area, Button, Field, TextAction } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
+import type { Criterion } from './card'
 import { DraftRubric } from './DraftRubric'
 
-export type Criterion = { name: string; asks?: string; levels: string[]; weight?: number }
 type Props = { value: Criterion[]; error: string | null; onChange: (c: Criterion[]) => void }
 
 /** The criteria of a rubric: what each asks, and a description of each level from worst to best. */

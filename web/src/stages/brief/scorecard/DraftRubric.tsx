@@ -1,8 +1,8 @@
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button } from '@/parts/controls'
-import { useFrame } from '../../BriefFrame'
-import type { Criterion } from './CriteriaEditor'
+import { useFrame } from '../../frame'
+import type { Criterion } from './card'
 
 /** A model drafts criteria from the job; what it drafts is edited after. */
 export function DraftRubric({ onTake }: { onTake: (criteria: Criterion[]) => void }) {

@@ -1,7 +1,8 @@
 import { Area, Choice, Field } from '@/parts/controls'
 import { useModels } from '@/stages/draft/try/ModelPicks'
 import type { Raw, Sort } from './card'
-import { CriteriaEditor, type Criterion } from './CriteriaEditor'
+import type { Criterion } from './card'
+import { CriteriaEditor } from './CriteriaEditor'
 
 type Props = {
   name: string

@@ -129,3 +129,6 @@ export function hintOf(measure: Measure | undefined, name: string): string {
   if (value === undefined || sort === 'flag' || sort === 'criteria' || sort === 'model') return ''
   return asText(rawOf(value, sort))
 }
+
+/** One criterion of a rubric, its levels from the worst to the best. */
+export type Criterion = { name: string; asks?: string; levels: string[]; weight?: number }

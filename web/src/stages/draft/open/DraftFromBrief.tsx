@@ -9,7 +9,7 @@ import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 
 type Clause = Schemas['WrittenClauseShape']
 

@@ -5,7 +5,7 @@ import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 import { ProposedClause, QuestionForm } from './QuestionForm'
 import type { Proposed, Question, Questions } from './useQuestions'
 

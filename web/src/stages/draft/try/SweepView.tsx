@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Area, Button, Choice } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
-import type { Brief } from '../../BriefFrame'
+import type { Brief } from '../../frame'
 import { CasePicker } from '../CasePicker'
 import type { useCaseAt } from '../useCaseAt'
 import { toRows, type WorkingCopy } from '../workingCopy'

@@ -6,7 +6,7 @@ import { useWrite } from '@/api/useWrite'
 import { planStrikeQuery, saveTrimmed, startStrike } from '@/api/weights'
 import { Button, ErrorLine } from '@/parts/controls'
 import { count, money, plural, signed } from '@/parts/numbers'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 import { namesOf } from './words'
 
 type Props = { weighing: Schemas['WeighingShape']; struck: number[]; onChange: () => void }

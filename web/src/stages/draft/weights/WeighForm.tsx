@@ -9,7 +9,7 @@ import { PlanProblems } from '@/parts/PlanProblems'
 import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 import { useModels } from '../try/ModelPicks'
 import { ClauseRow } from './ClauseRow'
 

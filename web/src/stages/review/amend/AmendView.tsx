@@ -7,11 +7,12 @@ import { Note } from '@/parts/Margin'
 import { Choice, Empty, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 import { StageGrid } from '../../StageGrid'
 import { OutputView } from '../../trials/OutputView'
 import { useModels } from '../../draft/try/ModelPicks'
-import { Proposing, type Purpose } from './Proposing'
+import { Proposing } from './Proposing'
+import type { Purpose } from './purpose'
 
 type Fault = Schemas['FaultShape']
 

@@ -3,13 +3,13 @@ import { inWords, type Schemas } from '@/api/client'
 import { amendByRule } from '@/api/reviews'
 import { useWrite } from '@/api/useWrite'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
-import { useConsultation, type Role } from '@/parts/consult/useConsultation'
+import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
+import type { Purpose } from './purpose'
 import { TakeOrLeave } from './TakeOrLeave'
 
-export type Purpose = Extract<Role, 'amendments' | 'shorter' | 'adapt'>
 type Props = {
   purpose: Purpose
   model: number | null

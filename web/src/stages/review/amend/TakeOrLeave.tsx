@@ -10,8 +10,8 @@ import { Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { AppliedText, ProposalRow } from './ProposalRow'
-import { useFrame } from '../../BriefFrame'
-import type { Purpose } from './Proposing'
+import { useFrame } from '../../frame'
+import type { Purpose } from './purpose'
 import { TryOnCases } from './TryOnCases'
 
 type Props = {

@@ -7,7 +7,7 @@ import { score } from '@/parts/numbers'
 import { AnswerView } from '../../draft/try/AnswerView'
 import { useModels } from '../../draft/try/ModelPicks'
 import { useTries } from '../../draft/try/useTries'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 
 type Props = {
   messages: Schemas['MessageShape'][]

@@ -4,7 +4,7 @@ import { stopRounds } from '@/api/rounds'
 import { useWrite } from '@/api/useWrite'
 import { Button, ErrorLine, Simulated } from '@/parts/controls'
 import { count, money, plural, score, signed } from '@/parts/numbers'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 import { CourseChart } from './CourseChart'
 import { RoundPart } from './RoundPart'
 

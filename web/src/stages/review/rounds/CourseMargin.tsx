@@ -2,7 +2,7 @@ import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { Note } from '@/parts/Margin'
 import { plural, pValue, score, signed, lookedAt } from '@/parts/numbers'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 import { gapInWords, heldInWords } from './words'
 
 type Course = Schemas['CourseShape']

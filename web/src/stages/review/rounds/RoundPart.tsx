@@ -3,7 +3,7 @@ import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { TextAction } from '@/parts/controls'
 import { count, plural, pValue, score, signed } from '@/parts/numbers'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 
 type Round = Schemas['RoundShape']
 

@@ -10,7 +10,7 @@ import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/con
 import { count, money, plural, lookedAt } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
 import { useModels } from '../../draft/try/ModelPicks'
-import { useFrame } from '../../BriefFrame'
+import { useFrame } from '../../frame'
 
 type Body = Schemas['RoundsRequest']
 
