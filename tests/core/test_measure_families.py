@@ -86,16 +86,25 @@ TEXTS = [
 ]
 
 
+ROUGE = rouge_scorer.RougeScorer(["rouge1", "rouge2", "rougeL"], use_stemmer=False)
+
+
 class OverlapTest(unittest.TestCase):
     """Equal to the libraries to 1e-9, also where texts are long or share nothing."""
 
     def test_rouge(self):
-        scorer = rouge_scorer.RougeScorer(["rouge1", "rouge2", "rougeL"], use_stemmer=False)
         for output, reference in TEXTS:
-            wanted = scorer.score(reference, output)
-            for name, kind in [("rouge-1", "rouge1"), ("rouge-2", "rouge2"), ("rouge-l", "rougeL")]:
-                found = score(name, output, reference).value
-                self.assertAlmostEqual(found, wanted[kind].fmeasure, delta=1e-9)
+            self.rouge_is_that_of_the_reference_implementation(output, reference)
+
+    def rouge_is_that_of_the_reference_implementation(self, output, reference):
+        wanted = ROUGE.score(reference, output)
+        for name, kind in [("rouge-1", "rouge1"), ("rouge-2", "rouge2"), ("rouge-l", "rougeL")]:
+            found = score(name, output, reference).value
+            self.assertAlmostEqual(found, wanted[kind].fmeasure, delta=1e-9)
+
+    @given(*[st.text("ab1 .é\u0130'\n", max_size=60)] * 2)
+    def test_rouge_of_any_text(self, output, reference):
+        self.rouge_is_that_of_the_reference_implementation(output, reference)
 
     def test_chrf_bleu_and_edit_distance(self):
         for output, reference in TEXTS:

@@ -6,10 +6,9 @@ import gzip
 import time
 import unittest
 from dataclasses import replace
-from unittest import mock
 from urllib.parse import quote
 
-from nomikon.models import CallFailure, ModelClient, receiving
+from nomikon.models import CallFailure, ModelClient
 from nomikon.models.secrets import TAKEN_OUT, Blotter, LiveBlotter
 from nomikon.models.types import Connection
 from tests.asking import AsyncCase
@@ -87,17 +86,17 @@ class HostileTest(AsyncCase):
     async def test_what_does_not_end_is_given_up(self):
         head = OK % (STREAM, b"")
         packed = gzip.compress(b"x" * 40_000_000)
-        with mock.patch.object(receiving, "MOST_ANSWER", 2_000_000):
-            cases = {
-                "a body": [OK % (JSON, b""), *[b"[" * 65_536] * 60],
-                "a line": [head, b"data: ", *[b"x" * 65_536] * 60],
-                "a stream": [head, *[spoken('"la la la"', "null") * 500] * 200],
-                "unpacked": [OK % (JSON, b"Content-Encoding: gzip\r\n"), packed],
-                "deep": [OK % (JSON, b""), b"[" * 200_000],
-            }
-            for name, pieces in cases.items():
-                with self.subTest(name):
-                    self.assertEqual((await self.failure(pieces)).code, "malformed")
+        cases = {
+            "a body": [OK % (JSON, b""), *[b"[" * 65_536] * 60],
+            "a line": [head, b"data: ", *[b"x" * 65_536] * 60],
+            "a stream": [head, *[spoken('"la la la"', "null") * 500] * 200],
+            "unpacked": [OK % (JSON, b"Content-Encoding: gzip\r\n"), packed],
+            "deep": [OK % (JSON, b""), b"[" * 200_000],
+        }
+        for name, pieces in cases.items():
+            with self.subTest(name):
+                failure = await self.failure(pieces, most_answer_mb=2)
+                self.assertEqual(failure.code, "malformed")
 
     async def test_a_trickle_moves_no_deadline(self):
         head = OK % (STREAM, b"")
@@ -113,6 +112,16 @@ class HostileTest(AsyncCase):
         for pieces in ([b"SSH-2.0-hello\r\n"], [OK % (STREAM, b"X: " + b"y" * 90_000 + b"\r\n")]):
             with self.subTest(pieces[0][:20]):
                 self.assertIn((await self.failure(pieces)).code, ("malformed", "unreachable"))
+
+    async def test_heads_without_end_are_given_up_at_once(self):
+        def head():
+            yield b"HTTP/1.1 200 OK\r\nContent-Type: text/event-stream\r\n"
+            yield from for_ever(b"X-Again: and again\r\n" * 100)
+
+        began = time.monotonic()
+        failure = await self.failure(head(), call_timeout_s=60)
+        self.assertEqual(failure.code, "malformed")
+        self.assertLess(time.monotonic() - began, 30)
 
     async def test_retry_after_is_capped(self):
         for header, wait in (

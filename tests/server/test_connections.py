@@ -50,6 +50,8 @@ class BeginningTest(TestCase):
             ({"body_fields": {"model": "other"}}, "body_fields"),
             ({"body_fields": {"x": "y" * 30_000}}, "body_fields"),
             ({"output_limit": "max tokens"}, "output_limit"),
+            ({"most_answer_mb": 0}, "most_answer_mb"),
+            ({"most_answer_mb": 100_000}, "most_answer_mb"),
         ):
             with self.subTest(body=body):
                 got = api.post("connections/add/", {"name": "c", "base_url": "http://h/v1", **body})

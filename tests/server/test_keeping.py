@@ -2,6 +2,7 @@
 
 import os
 import re
+import shutil
 import signal
 import sqlite3
 import subprocess
@@ -9,12 +10,13 @@ import sys
 import tempfile
 import threading
 import unittest
+import zipfile
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from nomikon.server.stored.backup import BackupError, back_up, check, examine, keep_daily, restore
-from tests.processes import free_port, listening, wait_until
+from tests.processes import ROOT, free_port, listening, wait_until
 
 NOW = datetime(2026, 11, 28, 9, 0, tzinfo=UTC)
 
@@ -146,6 +148,28 @@ class TogetherTest(unittest.TestCase):
         status, _, said = nomikon("serve", "--host", "0.0.0.0", "--port", free_port())
         self.assertEqual(status, 2)
         self.assertIn("--open-to-anyone", said)
+
+    def test_the_wheel_holds_page_demo_shelf_and_simulated_models(self):
+        with tempfile.TemporaryDirectory() as folder:
+            pip = [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation"]
+            # A copy of what goes in: what a build leaves beside the sources is nobody's here.
+            source = Path(folder) / "source"
+            for name in ("src", "demo", "web/dist"):
+                shutil.copytree(
+                    ROOT / name, source / name, ignore=shutil.ignore_patterns("*.egg-info")
+                )
+            for name in ("pyproject.toml", "setup.py", "README.md", "LICENSE"):
+                shutil.copy(ROOT / name, source / name)
+            subprocess.run([*pip, "-w", folder, str(source)], check=True, capture_output=True)
+            (wheel,) = Path(folder).glob("*.whl")
+            names = zipfile.ZipFile(wheel).namelist()
+        for wanted in ("nomikon/page/index.html", "nomikon/demo_files/demo.yaml", "nomikon/shelf/shelf.yaml",
+                       "nomikon_standin/server.py", "nomikon/core/files/schemas/"):  # fmt: skip
+            self.assertTrue(any(n.startswith(wanted) for n in names), wanted)
+        self.assertTrue(
+            any(n.startswith("nomikon/page/assets/") and n.endswith(".js") for n in names)
+        )
+        self.assertFalse([n for n in names if n.startswith(("tests/", "web/")) or ".pyc" in n])
 
     def test_the_version_is_told(self):
         status, told, _ = nomikon("--version")

@@ -299,6 +299,10 @@ class LinkTest(ProcessTest):
         there.request("GET", "/status", headers={"Authorization": "Bearer guess"})
         self.assertEqual(there.getresponse().status, 403)
         there.close()
+        odd = http.client.HTTPConnection("127.0.0.1", known["port"], timeout=5)
+        odd.request("GET", "/status", headers={"Authorization": "Bearer gu\xebss"})
+        self.assertEqual(odd.getresponse().status, 403)
+        odd.close()
 
     def test_a_draft_is_tried_piece_by_piece_and_its_cost_kept(self):
         self.ready()

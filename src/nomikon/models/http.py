@@ -169,10 +169,12 @@ class HttpTransport:
             await _refuse_status(response)
             begun.set()
             if "text/event-stream" not in response.content_type:
-                reader.read_whole(await read_json(response))
+                reader.read_whole(await read_json(response, connection.most_answer_mb))
                 first = self._clock()
             else:
-                lines = Lines(response.content, connection.stall_timeout_s)
+                lines = Lines(
+                    response.content, connection.stall_timeout_s, connection.most_answer_mb
+                )
                 while not reader.done and (some := await lines.next()):
                     for line in some:
                         if reader.feed(line):

@@ -75,6 +75,7 @@ class TokenRate:
     BURST = 0.04
 
     def __init__(self, per_minute: float, *, now: float) -> None:
+        self._per_minute = per_minute
         burst = max(1.0, per_minute * self.BURST)
         self._bucket = TokenBucket(
             max(per_minute - burst, per_minute / 2) / MINUTE_S, burst, now=now
@@ -85,5 +86,9 @@ class TokenRate:
         return self._bucket.wait_s(tokens, now)
 
     def take(self, tokens: float, now: float) -> None:
-        """Reserve tokens; a negative number gives back what an estimate took too much."""
-        self._bucket.take(tokens, now)
+        """Reserve tokens; a negative number gives back what an estimate took too much.
+
+        No single call costs more than a minute: a server that says it took a billion tokens must
+        not close the lane for months.
+        """
+        self._bucket.take(min(tokens, self._per_minute), now)

@@ -11,9 +11,9 @@ import aiohttp
 import orjson
 
 from nomikon.models.errors import CallFailure, looks_like_page
+from nomikon.models.types import MOST_ANSWER_MB
 
-# An answer, unpacked, and one line of a stream.
-MOST_ANSWER = 16 * 1024 * 1024
+# One line of a stream.
 MOST_LINE = 1024 * 1024
 # Token counts beyond this are no counts: nobody sends a billion tokens.
 MOST_TOKENS = 1_000_000_000
@@ -21,20 +21,20 @@ LONGEST_REASON = 40
 _UNKEPT = re.compile("[\ud800-\udfff\x00]")
 
 
-async def read_body(response: aiohttp.ClientResponse, most: int = MOST_ANSWER) -> bytes:
-    """The whole body. Raises CallFailure where it does not end within `most` bytes, unpacked."""
+async def read_body(response: aiohttp.ClientResponse, most_mb: int = MOST_ANSWER_MB) -> bytes:
+    """The whole body. Raises CallFailure where it does not end within so much, unpacked."""
     parts, length = [], 0
     async for chunk in response.content.iter_chunked(65_536):
         length += len(chunk)
-        if length > most:
-            raise CallFailure("malformed", f"what came back is longer than {most >> 20} MB")
+        if length > most_mb << 20:
+            raise CallFailure("malformed", f"what came back is longer than {most_mb} MB")
         parts.append(chunk)
     return b"".join(parts)
 
 
-async def read_json(response: aiohttp.ClientResponse) -> Any:
+async def read_json(response: aiohttp.ClientResponse, most_mb: int = MOST_ANSWER_MB) -> Any:
     """The body as JSON. Raises CallFailure (web_page, malformed)."""
-    raw = await read_body(response)
+    raw = await read_body(response, most_mb)
     try:
         return json.loads(raw)
     except RecursionError as error:
@@ -49,7 +49,10 @@ async def read_json(response: aiohttp.ClientResponse) -> Any:
 class Lines:
     """Lines of a stream as they come, as many at a time as there are."""
 
-    def __init__(self, stream: aiohttp.StreamReader, stall_s: float) -> None:
+    def __init__(
+        self, stream: aiohttp.StreamReader, stall_s: float, most_mb: int = MOST_ANSWER_MB
+    ) -> None:
+        self._most_mb = most_mb
         self._stream = stream
         self._stall_s = stall_s
         self._rest = bytearray()
@@ -67,8 +70,8 @@ class Lines:
                 last, self._rest = bytes(self._rest), bytearray()
                 return [last] if last else []
             self._length += len(chunk)
-            if self._length > MOST_ANSWER:
-                raise CallFailure("malformed", f"the stream is longer than {MOST_ANSWER >> 20} MB")
+            if self._length > self._most_mb << 20:
+                raise CallFailure("malformed", f"the stream is longer than {self._most_mb} MB")
             if b"\n" not in chunk:
                 self._rest += chunk
                 self._check(len(self._rest))

@@ -10,6 +10,8 @@ CHAT_COMPLETIONS = "chat-completions"
 OPEN_INFERENCE = "open-inference"
 # What most servers call the limit of an answer's tokens.
 OUTPUT_LIMIT = "max_tokens"
+# An answer, unpacked, where a connection says nothing else.
+MOST_ANSWER_MB = 16
 
 # Who goes first where places are scarce: a person who waits for one answer, then trials.
 SINGLE, TRIAL = 0, 1
@@ -47,7 +49,7 @@ class Connection:
     limits: of the whole connection; model_limits: of the model that is called. begins: calls at
     a time to begin with where it must be found out what the server bears; None begins at the limits. headers: sent with every request, beside
     the key. body_fields: put into every call's body. output_limit: what this server calls the
-    limit of an answer's tokens.
+    limit of an answer's tokens. most_answer_mb: what an answer may be, unpacked.
     """
 
     id: str
@@ -64,6 +66,7 @@ class Connection:
     headers: tuple[tuple[str, str], ...] = ()
     body_fields: Mapping[str, Any] = field(default_factory=dict)
     output_limit: str = OUTPUT_LIMIT
+    most_answer_mb: int = MOST_ANSWER_MB
 
     @property
     def identity(self) -> str:

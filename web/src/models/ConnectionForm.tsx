@@ -18,6 +18,7 @@ type FieldName =
   | 'key'
   | 'concurrency'
   | 'output_limit'
+  | 'most_answer_mb'
   | 'headers'
   | 'body_fields'
   | 'requests_per_minute'
@@ -45,6 +46,7 @@ export function ConnectionForm({ of, close, offered }: Props) {
       key: '',
       concurrency: of?.concurrency ? String(of.concurrency) : '',
       output_limit: of?.output_limit ?? 'max_tokens',
+      most_answer_mb: of?.most_answer_mb ? String(of.most_answer_mb) : '',
       headers: linesOf(of),
       body_fields: hasFields(of) ? JSON.stringify(of?.body_fields, null, 2) : '',
       requests_per_minute: of?.requests_per_minute ? String(of.requests_per_minute) : '',
@@ -62,6 +64,7 @@ export function ConnectionForm({ of, close, offered }: Props) {
         key: way === 'kept' ? (entering && f.key ? f.key : null) : '',
         concurrency: numberOrNull(f, 'concurrency'),
         output_limit: f.output_limit.trim(),
+        most_answer_mb: numberOrNull(f, 'most_answer_mb'),
         headers: headersOf(f.headers),
         body_fields: fieldsOf(f.body_fields),
         requests_per_minute: numberOrNull(f, 'requests_per_minute'),
@@ -162,6 +165,7 @@ const NAMES = {
   headers: 'Headers',
   body_fields: 'Body fields',
   output_limit: 'Word for the limit',
+  most_answer_mb: 'Largest answer',
 }
 
 /** As the form would show it. */
@@ -170,6 +174,7 @@ function shown(now: Record<string, unknown>): Record<string, unknown> {
   return {
     ...now,
     concurrency: of.concurrency ? String(of.concurrency) : '',
+    most_answer_mb: of.most_answer_mb ? String(of.most_answer_mb) : '',
     headers: linesOf(of),
     body_fields: hasFields(of) ? JSON.stringify(of.body_fields, null, 2) : '',
   }
@@ -183,8 +188,12 @@ function linesOf(of: Connection | null): string {
 
 /** What the form showed of it: a change by somebody else in between is not overwritten. */
 function seenOf(c: Connection): Record<string, unknown> {
-  const { name, protocol, base_url, key_env, concurrency, headers, body_fields, output_limit } = c
-  return { name, protocol, base_url, key_env, concurrency, headers, body_fields, output_limit }
+  const { name, protocol, base_url, key_env, concurrency, headers } = c
+  const { body_fields, output_limit, most_answer_mb } = c
+  return {
+    ...{ name, protocol, base_url, key_env, concurrency, headers },
+    ...{ body_fields, output_limit, most_answer_mb },
+  }
 }
 
 /** Scheme, host and port: where a key is sent. */
@@ -199,7 +208,10 @@ function hasFields(of: Connection | null): boolean {
 function special(of: Connection | null): boolean {
   return (
     of !== null &&
-    (hasFields(of) || Object.keys(of.headers).length > 0 || of.output_limit !== 'max_tokens')
+    (hasFields(of) ||
+      Object.keys(of.headers).length > 0 ||
+      of.output_limit !== 'max_tokens' ||
+      of.most_answer_mb !== null)
   )
 }
 
@@ -350,6 +362,13 @@ function Manners({ of, bind }: { of: Connection | null; bind: Bind }) {
           className="col-span-2"
           label="Its word for the output limit"
           {...bind('output_limit')}
+        />
+        <Field
+          className="col-span-2"
+          label="Largest answer, MB"
+          placeholder="16"
+          inputMode="numeric"
+          {...bind('most_answer_mb')}
         />
       </div>
     </details>

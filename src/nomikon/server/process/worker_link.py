@@ -72,8 +72,9 @@ class Link:
 
     @web.middleware
     async def _check_token(self, request: web.Request, handler: Any) -> web.StreamResponse:
-        given = request.headers.get("Authorization", "")
-        if not secrets.compare_digest(given, f"Bearer {self._token}"):
+        # As bytes: a header may hold what is no ASCII, which texts are not compared in.
+        given = request.headers.get("Authorization", "").encode("utf-8", "surrogateescape")
+        if not secrets.compare_digest(given, f"Bearer {self._token}".encode()):
             return web.json_response({"error": "not for you"}, status=403)
         answer: web.StreamResponse = await handler(request)
         return answer

@@ -17,6 +17,9 @@ from nomikon.server.refusals import refusal_in
 from nomikon.server.stored.bring_up import SIDE_FILES
 
 COPIES = "copies"
+ORPHANS = """SELECT count(*) FROM datasets_case c WHERE NOT EXISTS (
+    SELECT 1 FROM datasets_caserevision r JOIN datasets_entry e ON e.revision_id = r.id
+    WHERE r.case_id = c.id)"""
 
 
 class BackupError(DomainError):
@@ -132,6 +135,13 @@ def examine(data_dir: Path, database: Path) -> Health:
                 with contextlib.suppress(sqlite3.Error):
                     (count,) = connection.execute(f"SELECT count(*) FROM {name}").fetchone()
                     told.append(f"{count:,} {words}")
+            with contextlib.suppress(sqlite3.Error):
+                (astray_cases,) = connection.execute(ORPHANS).fetchone()
+                if astray_cases:
+                    told.append(
+                        f"{astray_cases:,} cases that no version of a dataset lists: a broken import left "
+                        "them, and the next one clears them away"
+                    )
             (free,) = connection.execute("PRAGMA freelist_count").fetchone()
             (size,) = connection.execute("PRAGMA page_size").fetchone()
             told.append(f"{free * size / 1e6:,.1f} MB of it free for new rows")

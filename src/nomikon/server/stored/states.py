@@ -83,11 +83,11 @@ STATES = [
     ),
     State(
         "2026-11-29",
-        "b7a1cc0378c0fcad",
+        "a69813222c15c284",
         {
             **FROZEN,
             "briefs": "0003_clause_rule",
-            "connections": "0003_as_real_servers_are",
+            "connections": "0004_most_answer",
             "consultations": "0001_initial",
             "ledger": "0002_spentday",
             "trials": "0004_wasted",

@@ -100,6 +100,7 @@ def _row(c: Connection) -> ConnectionShape:
         "headers": c.headers,
         "body_fields": c.body_fields,
         "output_limit": c.output_limit,
+        "most_answer_mb": c.most_answer_mb,
         "call_timeout_s": c.call_timeout_s,
         "stall_timeout_s": c.stall_timeout_s,
         "models": [_model_row(m) for m in c.models.select_related("connection")],
@@ -158,6 +159,7 @@ _SHOWN = (
     "headers",
     "body_fields",
     "output_limit",
+    "most_answer_mb",
     "call_timeout_s",
     "stall_timeout_s",
 )

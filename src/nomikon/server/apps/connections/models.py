@@ -51,6 +51,8 @@ class Connection(models.Model):
     body_fields = models.JSONField(default=dict)
     # What the server calls the limit of an answer's tokens.
     output_limit = models.CharField(max_length=60, default=OUTPUT_LIMIT)
+    # The most that an answer may be, unpacked; null: `models.types` says what holds then.
+    most_answer_mb = models.PositiveSmallIntegerField(null=True)
     created_at = models.DateTimeField()
 
     class Meta:

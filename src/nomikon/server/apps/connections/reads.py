@@ -63,6 +63,7 @@ class ConnectionShape(TypedDict):
     headers: dict[str, str]
     body_fields: Any
     output_limit: str
+    most_answer_mb: int | None
     call_timeout_s: float
     stall_timeout_s: float
     models: list[ModelShape]

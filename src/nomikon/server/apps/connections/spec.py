@@ -5,7 +5,7 @@ from __future__ import annotations
 import ipaddress
 from urllib.parse import urlsplit
 
-from nomikon.models.types import Connection, Limits
+from nomikon.models.types import MOST_ANSWER_MB, Connection, Limits
 from nomikon.server.apps.connections.keys import key_name
 from nomikon.server.apps.connections.models import Connection as StoredConnection
 from nomikon.server.apps.connections.models import Model
@@ -34,6 +34,7 @@ def connection_spec(stored: StoredConnection, model: Model | None = None) -> Con
         headers=tuple(sorted(stored.headers.items())),
         body_fields=stored.body_fields,
         output_limit=stored.output_limit,
+        most_answer_mb=stored.most_answer_mb or MOST_ANSWER_MB,
     )
 
 

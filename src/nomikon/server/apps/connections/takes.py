@@ -21,6 +21,7 @@ class ConnectionRequest(TypedDict):
     headers: Annotated[dict[str, Blank], Field(default=dict)]
     body_fields: Annotated[dict[str, Any], Field(default=dict)]
     output_limit: Annotated[Filled, Field(default="max_tokens", max_length=60)]
+    most_answer_mb: Annotated[int | None, Field(default=None)]
     call_timeout_s: Annotated[float, Field(default=120.0)]
     stall_timeout_s: Annotated[float, Field(default=30.0)]
 

@@ -27,6 +27,8 @@ _VARIABLE = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
 _DECIDING = ("protocol", "base_url", "key_env", "key_cipher", "headers")
 HIGHEST_LIMIT = 100_000_000
 LONGEST_FIELDS = 20_000
+# What one answer may be made to take; it is held in memory.
+LARGEST_ANSWER_MB = 256
 _HEADER = re.compile(r"[A-Za-z0-9!#$%&'*+.^_`|~-]{1,100}")
 _VALUE = re.compile(r"[\x20-\x7e]{0,4000}")
 # What every request says by itself.
@@ -78,6 +80,7 @@ class SaveConnection:
     headers: Mapping[str, str] = field(default_factory=dict)
     body_fields: Mapping[str, Any] = field(default_factory=dict)
     output_limit: str = OUTPUT_LIMIT
+    most_answer_mb: int | None = None
     # The variable's key goes to the new address, too.
     key_again: bool = False
 
@@ -185,6 +188,11 @@ class SaveConnection:
             raise BadConnectionError(
                 f"the fields are longer than {LONGEST_FIELDS:,} characters", field="body_fields"
             )
+        if self.most_answer_mb is not None and not 1 <= self.most_answer_mb <= LARGEST_ANSWER_MB:
+            raise BadConnectionError(
+                f"an answer may be 1 to {LARGEST_ANSWER_MB} MB, not {self.most_answer_mb}",
+                field="most_answer_mb",
+            )
         if not _VARIABLE.fullmatch(self.output_limit):
             raise BadConnectionError(
                 "the name of the output limit is one word, such as max_tokens",
@@ -232,6 +240,7 @@ class SaveConnection:
             "headers": dict(self.headers),
             "body_fields": dict(self.body_fields),
             "output_limit": self.output_limit,
+            "most_answer_mb": self.most_answer_mb,
         }
         if self.key is not None or self.key_env:
             values["key_cipher"] = encrypt(self.key) if self.key else ""
