@@ -149,6 +149,10 @@ class HostileFilesTest(unittest.TestCase):
             told = self.refused(lambda: read_xlsx(sheet(head, "<sst>" + "x" * 5000)))
         self.assertIn("texts of the file", told)
 
-    def test_a_long_first_cell_is_read(self):
-        wide = b'"' + b"x" * 200_000 + b'"\n1\n'
-        self.assertEqual(len(read_csv(wide).rows), 1)
+    def test_a_name_as_long_as_a_question_is_read_and_one_that_is_a_text_refused(self):
+        question = b'"' + b"How was the crossing? " * 40 + b'"\n1\n'
+        self.assertEqual(len(read_csv(question).rows), 1)
+        told = self.refused(lambda: read_csv(b'"' + b"x" * 200_000 + b'"\n1\n'))
+        self.assertIn("200,000 characters", told)
+        lines = read_jsonl(b'{"": 1}\n{"' + b"k" * 5_000 + b'": 1}\n{"k": 1}\n')
+        self.assertEqual([r.line for r in lines.refused], [1, 2])

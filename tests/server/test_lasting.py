@@ -3,6 +3,7 @@
 import json
 import os
 import random
+import shutil
 import signal
 import sqlite3
 import subprocess
@@ -17,6 +18,7 @@ from http.cookiejar import CookieJar
 from pathlib import Path
 
 from django.test import tag
+from playwright.sync_api import sync_playwright
 
 from tests.processes import (
     ROOT,
@@ -200,11 +202,14 @@ class WheelTest(unittest.TestCase):
             )  # fmt: skip
             try:
                 wait_until(lambda: listening(port), 90, "serve")
-                shown = run(
-                    "chromium", "--headless", "--no-sandbox", "--disable-gpu", "--dump-dom",
-                    "--virtual-time-budget=8000", f"http://127.0.0.1:{port}/",
-                ).stdout  # fmt: skip
-                self.assertIn("Message triage", shown)
+                with sync_playwright() as driver:
+                    browser = driver.chromium.launch(
+                        executable_path=shutil.which("chromium"), args=["--no-sandbox"]
+                    )
+                    page = browser.new_page()
+                    page.goto(f"http://127.0.0.1:{port}/")
+                    page.get_by_text("Message triage").first.wait_for()
+                    browser.close()
             finally:
                 server.terminate()
                 server.wait(20)

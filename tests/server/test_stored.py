@@ -12,7 +12,7 @@ import unittest
 from pathlib import Path
 
 from django.db import OperationalError
-from django.test import SimpleTestCase, TransactionTestCase
+from django.test import SimpleTestCase, TransactionTestCase, tag
 
 from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.leaving_out import leave_out
@@ -199,9 +199,13 @@ def _some(kept):
     return {**tests, "kept": tuple(kept)}
 
 
-# Two halves, for two processes.
-EarlierStatesTest = type("EarlierStatesTest", (FormerStates, unittest.TestCase), _some(KEPT[::2]))
-LaterStatesTest = type("LaterStatesTest", (FormerStates, unittest.TestCase), _some(KEPT[1::2]))
+# The first, the newest and some between are opened in every run, all others in the long one.
+OFTEN = [sql for sql in KEPT if sql in (*KEPT[::4], *KEPT[-3:])]
+SELDOM = [sql for sql in KEPT if sql not in OFTEN]
+StatesOpenTest = type("StatesOpenTest", (FormerStates, unittest.TestCase), _some(OFTEN))
+OtherStatesTest = tag("long")(
+    type("OtherStatesTest", (FormerStates, unittest.TestCase), _some(SELDOM))
+)
 
 
 class StatesTest(SimpleTestCase):

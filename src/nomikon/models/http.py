@@ -132,17 +132,19 @@ class HttpTransport:
                 "nothing_listens" if refused else "unreachable", _host(error)
             ) from error
         except aiohttp.InvalidURL as error:
-            raise CallFailure("unreachable", f"unusable address {error}") from error
+            raise CallFailure("unreachable", "the address is none that can be asked") from error
+        # What the libraries say of it quotes what came, and that may be some other service's own.
         except aiohttp.ClientPayloadError as error:
-            raise CallFailure("dropped_stream", str(error)) from error
+            told = "it ended before it said it would, or cannot be unpacked"
+            raise CallFailure("dropped_stream", told) from error
         except (aiohttp.http.HttpProcessingError, aiohttp.ClientResponseError) as error:
-            raise CallFailure("malformed", f"no HTTP as it should be: {error.message}") from error
+            raise CallFailure("malformed", "no HTTP as it should be") from error
         except (aiohttp.ClientError, ConnectionError) as error:
-            raise CallFailure("unreachable", f"{type(error).__name__}: {error}") from error
+            raise CallFailure("unreachable", "the connection broke off") from error
         except RecursionError as error:
             raise CallFailure("malformed", "JSON that is nested too deep") from error
         except ValueError as error:
-            raise CallFailure("malformed", str(error)) from error
+            raise CallFailure("malformed", "what came back cannot be read") from error
 
     async def _stream(
         self,

@@ -22,8 +22,8 @@ from charset_normalizer import from_bytes
 from nomikon.core.errors import TableError
 from nomikon.core.plain_json import PlainJsonError, read_plain
 
-# Columns of one table, and names of them in one message.
-MOST_COLUMNS, SHOWN = 2_000, 10
+# Columns of one table, names of them in one message, and characters of a name.
+MOST_COLUMNS, SHOWN, LONGEST_NAME = 2_000, 10, 1_000
 MAX_CELL = 10_000_000
 MOST_CELLS = 50_000_000
 ENCODINGS = ("utf-8", "utf-16", "cp1252", "iso-8859-1", "mac-roman", "shift_jis", "gb18030")
@@ -333,6 +333,13 @@ def checked_header(fields: Sequence[str], line: int) -> list[str]:
     for place, name in enumerate(names, 1):
         if not name:
             raise TableError(f"line {line}: column {place} has no name", field="file", line=line)
+        if len(name) > LONGEST_NAME:
+            raise TableError(
+                f"line {line}: the name of column {place} has {len(name):,} characters; at most "
+                f"{LONGEST_NAME} are read: does the file begin with a header?",
+                field="file",
+                line=line,
+            )
     twice = sorted(n for n, times in Counter(names).items() if times > 1)[:SHOWN]
     if twice:
         raise TableError(
@@ -382,6 +389,11 @@ def _jsonl_record(number: int, line: str) -> Record | Refused:
     if not isinstance(value, dict):
         return Refused(number, "not a JSON object")
     for name, cell in value.items():
+        if not name.strip() or len(name) > LONGEST_NAME:
+            return Refused(
+                number,
+                f"a name is empty, or has more than {LONGEST_NAME} characters: “{name[:20]}”",
+            )
         if isinstance(cell, str) and len(cell) > MAX_CELL:
             return Refused(
                 number, f"{name} holds {len(cell):,} characters; at most {MAX_CELL:,} are read"
