@@ -51,7 +51,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
             ))}
           </Choice>
         )}
-        <span className="ml-auto flex gap-2">
+        <span className="ml-auto flex flex-wrap justify-end gap-2">
           <Button onClick={() => onSheet('split')} disabled={all < 2}>
             Hold out at random…
           </Button>
@@ -61,7 +61,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
           </Button>
         </span>
       </div>
-      <div className="mt-3 flex items-end gap-4 border-b border-rule pb-2">
+      <div className="mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 border-b border-rule pb-2">
         <Choice
           label="Part"
           className="w-40"
@@ -79,7 +79,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
           onChange={(e) => setView({ ...view, words: e.target.value })}
         />
         <Shown view={view} setView={setView} total={total} all={all} />
-        <span className="ml-auto flex items-center gap-3 pb-1.5 text-sm text-soft">
+        <span className="ml-auto flex items-center gap-3 pb-1.5 text-sm whitespace-nowrap text-soft">
           <TextAction light onClick={() => onSheet('column')}>
             Add a column…
           </TextAction>
