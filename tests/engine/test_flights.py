@@ -93,6 +93,30 @@ class StoppedTest(AsyncCase):
                 await stopped
 
 
+class HeldTest(AsyncCase):
+    async def test_an_answer_just_had_is_shared_until_the_store_has_it(self):
+        now, asked = [0.0], []
+        flights = Flights(clock=lambda: now[0])
+
+        async def ask():
+            asked.append(1)
+            return Answer("yes", "stop")
+
+        async def long():
+            asked.append(1)
+            return Answer("x" * 20_000, "stop")
+
+        self.assertFalse((await flights.answer("k", ask))[1])
+        self.assertTrue((await flights.answer("k", ask))[1])
+        # Later the store tells, which knows whether the model is still the same.
+        now[0] = 1_000.0
+        self.assertFalse((await flights.answer("k", ask))[1])
+        # What is long is not held in memory.
+        self.assertFalse((await flights.answer("l", long))[1])
+        self.assertFalse((await flights.answer("l", long))[1])
+        self.assertEqual(len(asked), 4)
+
+
 class WasteTest(unittest.TestCase):
     def test_what_broke_off_is_spent_by_answers_and_failures_alike(self):
         (answered,) = run(spec(1, 1), Slow(waste=Waste(100, 50))).values()

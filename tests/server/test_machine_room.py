@@ -13,6 +13,7 @@ from pathlib import Path
 from urllib.request import urlopen
 
 from django.db import transaction
+from django.test import tag
 
 from nomikon.models.errors import FAILURES
 from nomikon.server.apps.connections.models import Connection, Health, Model, Standing
@@ -91,6 +92,7 @@ class MachineRoomTest(ProcessTest):
         self.assertEqual(self.log()["calls"], trial.n_outputs)
         self.assertEqual(page.get(f"trials/{trial.pk}/").json()["trouble"], "")
 
+    @tag("long")
     def test_a_machine_that_sleeps_and_wakes_goes_on(self):
         trial = self.prepare(150, "--pace", "2")
         worker = self.worker()

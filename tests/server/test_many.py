@@ -5,6 +5,7 @@ import resource
 from pathlib import Path
 
 import aiohttp
+from django.test import tag
 from django.utils import timezone
 
 from nomikon.server.apps.ledger.write import emit
@@ -52,6 +53,7 @@ class ManyTest(ProcessTest):
         # Whoever has left is forgotten: nothing is kept for them.
         wait_until(lambda: self.threads() < 60, 30.0, "the threads to end")
 
+    @tag("long")
     def test_two_hundred_clients_at_once_are_all_answered(self):
         paths = ["desk/", "session/", f"briefs/{self.brief.pk}/", "connections/", "ledger/",
                  f"datasets/{self.brief.datasets.first().pk}/cases/", "find/?q=sea"]  # fmt: skip

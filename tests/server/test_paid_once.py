@@ -16,6 +16,7 @@ from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.ledger.models import Event
 from nomikon.server.apps.ledger.write import emit
 from nomikon.server.apps.reviews.models import Mark
+from nomikon.server.apps.trials import rescoring
 from nomikon.server.apps.trials.answers import stored_answers
 from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.store import DatabaseStore
@@ -100,6 +101,11 @@ class PaidOnceTest(TransactionTestCase):
 
 
 class GroupedTest(TransactionTestCase):
+    def setUp(self):
+        # Scorecards are remembered by their ids, which begin anew with every test.
+        rescoring._read.cache_clear()
+        self.addCleanup(rescoring._read.cache_clear)
+
     def test_measures_over_repeats_that_a_kill_left_waiting_come_with_the_next_start(self):
         brief = make_brief(3)
         card = {"nomikon": "scorecard/1", "measures": [{"measure": "consistency", "by": "exact"}]}

@@ -147,6 +147,6 @@ async def run_slice(units: Sequence[Unit], scorecard: Mapping[str, Any]) -> list
     """Run some units on this worker; called by the cluster."""
     loop = id(asyncio.get_running_loop())
     if loop not in _clients:
-        _clients[loop] = await ModelClient(keys=os.environ).__aenter__(), Flights()
+        _clients[loop] = await ModelClient(keys=os.environ).__aenter__(), Flights(held_s=0)
     (client, flights), document = _clients[loop], json.dumps(scorecard)
     return list(await asyncio.gather(*[run_unit(u, client, document, flights) for u in units]))

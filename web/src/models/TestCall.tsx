@@ -4,10 +4,11 @@ import { testCall, connectionsQuery } from '@/api/connections'
 import { useWrite } from '@/api/useWrite'
 import { Area, Button, ErrorLine, Simulated } from '@/parts/controls'
 import { money, seconds } from '@/parts/numbers'
+import { useTyped } from '@/parts/typed'
 
 /** One real call, and exactly what came back. */
 export function TestCall({ model }: { model: Schemas['ModelShape'] }) {
-  const [text, setText] = useState('Answer with the one word: ready.')
+  const [text, setText] = useTyped('test call', 'Answer with the one word: ready.')
   const [came, setCame] = useState<Schemas['TestedShape'] | null>(null)
   const { write, pending: busy, problem } = useWrite([connectionsQuery().queryKey])
   const ask = () => write(async () => setCame(await testCall(model.id, { text })))

@@ -9,14 +9,15 @@ import { saveVersion } from '@/api/versions'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Area, Button, Choice, ErrorLine, Field } from '@/parts/controls'
+import { useTyped } from '@/parts/typed'
 
 /** A model writes a prompt the way the ticked ones are written; what it is asked can be read and changed. */
 export function MakeAlike({ examples }: { examples: Schemas['ShelfRow'][] }) {
   const desk = useDesk()
-  const [job, setJob] = useState('')
+  const [job, setJob] = useTyped('one alike job', '')
   const { write, problem } = useWrite([deskQuery().queryKey])
   const [brief, setBrief] = useState<number | null>(null)
-  const [name, setName] = useState('')
+  const [name, setName] = useTyped('one alike name', '')
   const navigate = useNavigate()
   const about = {
     examples: examples.map((e) => ({ messages: e.messages })),

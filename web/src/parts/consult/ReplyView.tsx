@@ -3,13 +3,14 @@ import { Area, Button, ErrorLine, Simulated, TextAction } from '../controls'
 import { money, plural } from '../numbers'
 import { firstLines } from './words'
 import type { Consultation, Consulting } from './useConsultation'
+import { useTyped } from '@/parts/typed'
 
 type Props = { consulting: Consulting; found: Consultation; children: ReactNode }
 
 /** How a reply was read, what could not be taken and why; its text can be put right without paying. */
 export function ReplyView({ consulting, found, children }: Props) {
   const [open, setOpen] = useState(found.reading === null)
-  const [text, setText] = useState(found.text)
+  const [text, setText] = useTyped(`reply ${found.id}`, found.text)
   const { reading, tries } = found
   const last = tries.at(-1)
   const failed = found.problem !== ''

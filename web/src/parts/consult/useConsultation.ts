@@ -10,6 +10,7 @@ import {
 import { ledgerKey } from '@/api/desk'
 import { useWrite } from '@/api/useWrite'
 import { useModels } from '@/stages/draft/try/ModelPicks'
+import { useTyped } from '@/parts/typed'
 
 export type Consultation = Schemas['ConsultationShape']
 export type Reading = Schemas['ReplyReading']
@@ -32,7 +33,10 @@ export function useConsultation(
   const models = useModels()
   const [model, setModel] = useState<number | null>(null)
   // What a person made of the instruction; null while it is as it came.
-  const [instruction, setInstruction] = useState<string | null>(null)
+  const [instruction, setInstruction] = useTyped<string | null>(
+    `instruction ${role} ${brief}`,
+    null,
+  )
   const [again, setAgain] = useState(true)
   const [asking, setAsking] = useState(false)
   const { write: act, problem } = useWrite()

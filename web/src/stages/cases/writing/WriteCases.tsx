@@ -5,6 +5,7 @@ import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation, type Reading } from '@/parts/consult/useConsultation'
 import { Area, Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
 import type { GridData } from '../grid/useGrid'
 import { CoverageTable } from './CoverageTable'
@@ -21,9 +22,12 @@ const FIRST: Dimension[] = [
 /** A model proposes cases from the brief; each is read, changed, taken or left. */
 export function WriteCases({ dataset, data }: Props) {
   const { brief } = useFrame()
-  const [howMany, setHowMany] = useState('12')
-  const [dimensions, setDimensions] = useState(FIRST)
-  const [hard, setHard] = useState('two matters in one\nno facts at all')
+  const [howMany, setHowMany] = useTyped(`cases ${dataset.id} many`, '12')
+  const [dimensions, setDimensions] = useTyped(`cases ${dataset.id} dimensions`, FIRST)
+  const [hard, setHard] = useTyped(
+    `cases ${dataset.id} hard`,
+    'two matters in one\nno facts at all',
+  )
   const about = {
     dataset: dataset.id,
     how_many: Number(howMany) || 0,

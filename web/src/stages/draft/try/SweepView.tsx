@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { Area, Button, Choice } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { useTyped } from '@/parts/typed'
 import type { Brief } from '../../frame'
 import { CasePicker } from '../CasePicker'
 import type { useCaseAt } from '../useCaseAt'
@@ -24,7 +25,7 @@ export function SweepView({ brief, copy, cases, placeholders }: Props) {
   const models = useModels()
   const [wanted, setWanted] = useState<number[] | null>(null)
   const [name, setName] = useState('')
-  const [list, setList] = useState('')
+  const [list, setList] = useTyped(`sweep ${brief.id}`, '')
   const [round, setRound] = useState<{
     name: string
     values: string[]

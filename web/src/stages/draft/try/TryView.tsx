@@ -3,6 +3,7 @@ import { useVersion } from '@/api/versions'
 import { useKeys } from '@/keys/useKeys'
 import { TextAction } from '@/parts/controls'
 import { asText } from '@/parts/text'
+import { useTyped } from '@/parts/typed'
 import { columnsOf } from './columns'
 import { AskBar, Columns } from './TryParts'
 import type { Brief } from '../../frame'
@@ -34,7 +35,7 @@ export function TryView({ brief, copy, besideNumber, cases, placeholders, change
   const [variants, setVariants] = useState<Variant[]>([])
   const [besides, setBesides] = useState(false)
   const [many, setMany] = useState(1)
-  const [typed, setTyped] = useState<Record<string, string> | null>(null)
+  const [typed, setTyped] = useTyped<Record<string, string> | null>(`try ${brief.id} typed`, null)
   const [asked, setAsked] = useState<Record<string, string[]>>({})
   const { answers, run, running, stop } = useTries(brief.id)
 

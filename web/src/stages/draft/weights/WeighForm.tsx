@@ -9,6 +9,7 @@ import { PlanProblems } from '@/parts/PlanProblems'
 import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
+import { useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
 import { useModels } from '../try/ModelPicks'
 import { ClauseRow } from './ClauseRow'
@@ -30,7 +31,7 @@ export function WeighForm({
   const [dataset, setDataset] = useState(usable[0]?.version_id ?? 0)
   const [cases, setCases] = useState('')
   const [repeats, setRepeats] = useState('1')
-  const [budget, setBudget] = useState('')
+  const [budget, setBudget] = useTyped(`weigh ${brief.id} budget`, '')
   const [keep, setKeep] = useState<number[]>([])
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const target = model ?? models[0]?.id ?? 0

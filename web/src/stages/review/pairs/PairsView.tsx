@@ -11,6 +11,7 @@ import { useKeys } from '@/keys/useKeys'
 import { Note } from '@/parts/Margin'
 import { Area, Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
 import { StageGrid } from '../../StageGrid'
 import { Inputs } from '../../trials/OutputView'
@@ -162,7 +163,7 @@ function Pairs({
       found.pairs.findIndex((p) => p.outcome === null),
     ),
   )
-  const [reason, setReason] = useState('')
+  const [reason, setReason] = useTyped(`pairs ${trial} reason`, '')
   const { write, problem } = useWrite()
   const box = useRef<HTMLDivElement>(null)
   const pair = found.pairs[at]

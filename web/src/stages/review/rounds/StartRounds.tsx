@@ -9,6 +9,7 @@ import { Wording } from '@/parts/Wording'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural, lookedAt } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
+import { useTyped } from '@/parts/typed'
 import { useModels } from '../../draft/try/ModelPicks'
 import { useFrame } from '../../frame'
 
@@ -23,11 +24,14 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
   const [model, setModel] = useState<number | null>(null)
   const [amender, setAmender] = useState<number | null>(null)
   const [dataset, setDataset] = useState(usable[0]?.version_id ?? 0)
-  const [rounds, setRounds] = useState('2')
-  const [candidates, setCandidates] = useState('3')
+  const [rounds, setRounds] = useTyped(`rounds ${brief.id} many`, '2')
+  const [candidates, setCandidates] = useTyped(`rounds ${brief.id} candidates`, '3')
   const [repeats, setRepeats] = useState('1')
-  const [budget, setBudget] = useState('')
-  const [instruction, setInstruction] = useState<string | null>(null)
+  const [budget, setBudget] = useTyped(`rounds ${brief.id} budget`, '')
+  const [instruction, setInstruction] = useTyped<string | null>(
+    `rounds ${brief.id} instruction`,
+    null,
+  )
   const [reading, setReading] = useState(false)
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const target = model ?? models[0]?.id ?? 0
