@@ -126,7 +126,7 @@ def run(script, *words):
     environment = {k: v for k, v in os.environ.items() if not k.startswith("NOMIKON_")}
     return subprocess.run(
         [sys.executable, "-c", script, *map(str, words)],
-        capture_output=True, text=True, cwd=ROOT, env=environment, timeout=120, check=False,
+        capture_output=True, text=True, cwd=ROOT, env=environment, timeout=400, check=False,
     )  # fmt: skip
 
 
@@ -231,7 +231,7 @@ class RefusedTest(InFolder):
         before = path.read_bytes()
         done = subprocess.run(
             [sys.executable, "-m", "nomikon", "worker", "--data-dir", str(self.folder)],
-            capture_output=True, text=True, cwd=ROOT, timeout=60, check=False,
+            capture_output=True, text=True, cwd=ROOT, timeout=200, check=False,
             env={k: v for k, v in os.environ.items() if not k.startswith("NOMIKON_")},
         )  # fmt: skip
         self.assertEqual((done.returncode, done.stdout), (2, ""), done.stderr)
