@@ -13,7 +13,6 @@ from typing import Any
 import click
 
 from nomikon.cli.telling import AMISS, FILE, Unusable, told
-from nomikon.core.errors import DomainError
 
 
 def _data_dir(command: Any) -> Any:
@@ -38,10 +37,8 @@ def backup_command(file: Path, data_dir: Path) -> None:
     """Copy the database to FILE, whole, also while everything is at work."""
     from nomikon.server.stored.backup import back_up
 
-    try:
+    with told():
         size = back_up(data_dir / "nomikon.sqlite3", file)
-    except DomainError as error:
-        raise Unusable(error.message) from error
     click.echo(f"{file}: {size / 1e6:,.1f} MB")
     key_file = data_dir / "key-file"
     if key_file.exists():
@@ -62,10 +59,7 @@ def restore_command(file: Path, data_dir: Path) -> None:
     with told():
         data_dir.mkdir(parents=True, exist_ok=True, mode=0o700)
     with _alone(data_dir):
-        try:
-            kept = restore(file, data_dir / "nomikon.sqlite3", datetime.now(UTC))
-        except DomainError as error:
-            raise Unusable(error.message) from error
+        kept = restore(file, data_dir / "nomikon.sqlite3", datetime.now(UTC))
         # By this the next start knows that it was put back, and asks nothing by itself.
         (data_dir / "place").unlink(missing_ok=True)
     if kept:

@@ -9,19 +9,20 @@ import threading
 from collections.abc import AsyncIterator, Callable
 from typing import Any
 
-from django.core.exceptions import RequestDataTooBig, SuspiciousOperation, TooManyFilesSent
+from django.core.exceptions import TooManyFilesSent
 from django.db import DatabaseError, close_old_connections
-from django.http import Http404, JsonResponse, StreamingHttpResponse
+from django.http import JsonResponse, StreamingHttpResponse
 from django.http.multipartparser import MultiPartParserError
 from django.http.request import UnreadablePostError
-from rest_framework.exceptions import APIException
 
 from nomikon.core.errors import DomainError
-from nomikon.server.problems import MEDIA_TYPE
+from nomikon.server.problems import MEDIA_TYPE, exception_handler
 from nomikon.server.refusals import UNKNOWN, refusal_of
 
 log = logging.getLogger("nomikon.lines")
 TYPE = "application/x-ndjson"
+# Forms that break off or are none.
+UNREADABLE = (MultiPartParserError, TooManyFilesSent, UnreadablePostError)
 Tell = Callable[[dict[str, Any]], None]
 
 
@@ -85,19 +86,13 @@ def _unforeseen(error: Exception) -> dict[str, Any]:
 
 def refusal(error: Exception) -> JsonResponse:
     """The problem document of what stopped a stream before its first line; what is unknown is raised."""
-    if isinstance(error, DomainError):
-        return problem(error.status, error.code, error.message, error.field)
-    if isinstance(error, Http404):
-        return problem(404, "not_found", "it is not there any more")
-    if isinstance(error, APIException):
-        return problem(error.status_code, error.default_code, str(error.detail))
-    if isinstance(error, RequestDataTooBig):
-        return problem(413, "too_large", "the request is larger than the server takes")
-    if isinstance(
-        error, (MultiPartParserError, TooManyFilesSent, SuspiciousOperation, UnreadablePostError)
-    ):
+    if isinstance(error, UNREADABLE):
         return problem(400, "parse_error", "the request is no form that can be read")
-    raise error
+    # As every other view answers it.
+    answered = exception_handler(error, {})
+    if answered is None:
+        raise error
+    return JsonResponse(answered.data, status=answered.status_code, content_type=MEDIA_TYPE)
 
 
 def problem(status: int, title: str, detail: str, field: str | None = None) -> JsonResponse:

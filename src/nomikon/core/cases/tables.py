@@ -258,7 +258,6 @@ def _csv_rows(
     file: BinaryIO, encoding: str, mark: str
 ) -> Generator[tuple[int, list[str]], None, None]:
     """The rows that are not blank, each with the line it begins on."""
-    csv.field_size_limit(MAX_CELL)
     reader = csv.reader(_without_nul(_lines_of(file, encoding)), delimiter=mark, strict=True)
     before = held = 0
     try:

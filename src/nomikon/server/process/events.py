@@ -57,7 +57,8 @@ class Hub:
             try:
                 events = await events_after(self._last)
             except Exception as error:  # noqa: BLE001
-                # Whatever it was, the next look may go well, and every page waits for it. Nothing is lost by it: the next look begins where the last one ended.
+                # Whatever it was, every page waits for the next look; that begins where this one did,
+                # so nothing is lost.
                 log.warning("events cannot be read just now: %s", error)
                 pause = min(pause * 2, LONGEST_PAUSE_S)
                 continue
