@@ -210,10 +210,6 @@ def _line_end(file: BinaryIO, encoding: str) -> str:
     return "\r" if "\r" in begin and "\n" not in begin else "\n"
 
 
-# Once for all: the header is looked at before the first row is read.
-csv.field_size_limit(MAX_CELL)
-
-
 def open_csv(
     file: BinaryIO, *, encoding: str | None = None, delimiter: str | None = None
 ) -> OpenTable:
@@ -224,6 +220,7 @@ def open_csv(
     no header, a column has no name or two have the same; reading raises it
     when a quote is left open.
     """
+    csv.field_size_limit(MAX_CELL)
     used = find_encoding(file, encoding)
     notes = [] if encoding or used == "utf-8" else [f"read as {used}, the likeliest encoding"]
     first = next((line for line in _lines_of(file, used) if line.strip()), None)
