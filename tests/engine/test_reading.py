@@ -11,8 +11,8 @@ from pathlib import Path
 from unittest import mock
 
 from nomikon.core.cases import Refused, read_xlsx
-from nomikon.core.errors import TableError
-from nomikon.engine.reading import TableReader
+from nomikon.core.errors import LineageFileError, PromptFileError, TableError
+from nomikon.engine.reading import TableReader, VersionsReader
 
 SHEET = '<?xml version="1.0"?><worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>'
 HEADER = '<row r="1"><c r="A1" t="inlineStr"><is><t>harbour</t></is></c></row>'
@@ -153,3 +153,36 @@ class ReadingTest(unittest.TestCase):
     def test_too_much_processor_time_is_told(self):
         rows = b"harbour\n" + b"x\n" * 3_000_000
         self.refused(self.file("h.csv", rows), "took longer", cpu_s=1)
+
+
+class VersionsTest(unittest.TestCase):
+    """Prompt files are read beside the page as tables are."""
+
+    HEAD = b"---\nnomikon: prompt/1\nname: Berths\n---\n"
+
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "given"
+
+    def read(self, data, **limits):
+        self.path.write_bytes(data)
+        return VersionsReader(self.path, **limits).read()
+
+    def test_a_prompt_file_comes_back_and_a_broken_one_says_its_line(self):
+        (entry,) = self.read(self.HEAD + b"::: user\nWhich berth?\n:::\n")
+        self.assertEqual(entry.prompt.messages[0].content, "Which berth?")
+        with self.assertRaisesRegex(PromptFileError, "not closed") as caught:
+            self.read(self.HEAD + b"::: user\nWhich berth?\n")
+        self.assertEqual(caught.exception.facts["line"], 5)
+        with self.assertRaisesRegex(LineageFileError, "no zip file"):
+            self.read(b"PK\x03\x04 and nothing of a zip")
+
+    def test_blanks_without_end_after_a_role_take_no_time(self):
+        with self.assertRaisesRegex(PromptFileError, "unknown role"):
+            self.read(self.HEAD + b"::: user" + b" " * 3_000_000 + b"x\n:::\n", cpu_s=10)
+
+    def test_what_takes_too_long_is_ended_and_said(self):
+        body = self.HEAD + b"::: user\nx\n:::\n" * 1_500_000
+        with self.assertRaisesRegex(TableError, "longer than a file may"):
+            self.read(body, cpu_s=1)

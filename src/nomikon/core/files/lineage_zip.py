@@ -55,6 +55,21 @@ def write_lineage_zip(entries: Sequence[LineageEntry]) -> bytes:
     return out.getvalue()
 
 
+def read_versions(data: bytes) -> list[LineageEntry]:
+    """The versions in a prompt file or in a zip of them, parents before children.
+
+    Raises PromptFileError with the line, or LineageFileError as `read_lineage_zip` does.
+    """
+    if data.startswith(b"PK"):
+        return read_lineage_zip(data)
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data[: error.start].count(b"\n") + 1
+        raise PromptFileError(f"line {line}: not UTF-8", field="file", line=line) from error
+    return [LineageEntry(1, parse_prompt_file(text))]
+
+
 def read_lineage_zip(data: bytes) -> list[LineageEntry]:
     """The entries of a zip, parents before children.
 

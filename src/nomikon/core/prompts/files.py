@@ -14,7 +14,7 @@ from nomikon.core.yaml_lines import load_plain
 
 FORMAT = "prompt/1"
 TASKS = ("classify", "extract", "summarise", "rewrite", "write", "converse", "other")
-_OPEN = re.compile(r"^(?P<colons>:{3,})[ \t]*(?P<attributes>\S.*?)[ \t]*$")
+_OPEN = re.compile(r"^(?P<colons>:{3,})[ \t]*(?P<attributes>\S.*)$")
 _CLOSE = re.compile(r"^(?P<colons>:{3,})[ \t]*$")
 _BRACED = re.compile(r"^\{\s*\.(?P<role>[\w-]+)(?P<rest>(?:\s+[\w-]+=(?:\"[^\"]*\"|\S+?))*)\s*\}$")
 _PAIR = re.compile(r"([\w-]+)=(?:\"([^\"]*)\"|([^\s}]+))")
@@ -94,7 +94,7 @@ def _divs(lines: list[str], first: int) -> list[tuple[Message, int]]:
                 else "text stands outside the messages"
             )
             raise PromptFileError(f"{what}: {bare.strip()[:60]!r}", line=index + 1)
-        role, step = _attributes(match.group("attributes"), index + 1)
+        role, step = _attributes(match.group("attributes").rstrip(), index + 1)
         colons = len(match.group("colons"))
         end = index + 1
         while end < len(lines):

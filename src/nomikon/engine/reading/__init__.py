@@ -1,5 +1,5 @@
-"""Files in bounds: tables of cases are read in a process that can be ended."""
+"""Files in bounds: tables and prompt files are read in a process that can be ended."""
 
-from nomikon.engine.reading.reader import TableReader
+from nomikon.engine.reading.reader import TableReader, VersionsReader
 
-__all__ = ["TableReader"]
+__all__ = ["TableReader", "VersionsReader"]

@@ -1,4 +1,4 @@
-"""The process that reads a table: tells its columns, then its rows in pieces, then that it is done."""
+"""The process that reads a file: a table's columns, then its rows in pieces, or the versions in it; then its end."""
 
 from __future__ import annotations
 
@@ -10,8 +10,9 @@ import time
 from typing import Any, BinaryIO
 
 from nomikon.core.cases import OpenTable, Record, Refused, open_csv, open_jsonl, open_xlsx
-from nomikon.core.errors import TableError
-from nomikon.engine.reading.messages import ENDED, OPENED, REFUSED, ROWS
+from nomikon.core.errors import DomainError, TableError
+from nomikon.core.files.lineage_zip import read_versions
+from nomikon.engine.reading.messages import ENDED, OPENED, REFUSED, ROWS, VERSIONS
 from nomikon.engine.wire import bound_memory, send
 
 # A piece goes when it has so many rows or characters, or so much time has passed.
@@ -38,14 +39,18 @@ def main() -> None:
 def _tell(told: dict[str, Any], out: BinaryIO) -> None:
     try:
         with open(told["path"], "rb") as file:
+            if told["sort"] == VERSIONS:
+                send(out, (VERSIONS, read_versions(file.read())))
+                return
             table = _opened(file, told)
             send(out, (OPENED, (table.columns, table.encoding, table.delimiter, table.notes)))
             _send_rows(table, out)
             send(out, (ENDED, None))
-    except TableError as error:
-        send(out, (REFUSED, (error.message, error.field, error.facts)))
+    except DomainError as error:
+        send(out, (REFUSED, (type(error), error.message, error.field, error.facts)))
     except MemoryError:
-        send(out, (REFUSED, ("reading the file takes more memory than a file may", "file", {})))
+        words = "reading the file takes more memory than a file may"
+        send(out, (REFUSED, (TableError, words, "file", {})))
 
 
 def _opened(file: BinaryIO, told: dict[str, Any]) -> OpenTable:

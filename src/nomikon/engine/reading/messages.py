@@ -1,3 +1,3 @@
-"""What the process that reads tells: columns first, then rows in pieces, then how it ended."""
+"""What the process that reads tells: a table's columns, its rows in pieces, versions, how it ended."""
 
-OPENED, ROWS, ENDED, REFUSED = "opened", "rows", "ended", "refused"
+OPENED, ROWS, VERSIONS, ENDED, REFUSED = "opened", "rows", "versions", "ended", "refused"

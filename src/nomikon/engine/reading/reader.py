@@ -1,4 +1,4 @@
-"""A table read by another process, which is ended when it takes too long or nobody wants more."""
+"""Files read by another process, which is ended when it takes too long or nobody wants more."""
 
 from __future__ import annotations
 
@@ -15,46 +15,26 @@ from typing import Any
 
 from nomikon.core.cases import OpenTable, Record, Refused
 from nomikon.core.errors import TableError
-from nomikon.engine.reading.messages import ENDED, OPENED, REFUSED, ROWS
+from nomikon.core.files.lineage_zip import LineageEntry
+from nomikon.engine.reading.messages import ENDED, OPENED, REFUSED, ROWS, VERSIONS
 from nomikon.engine.wire import ready, receive
 
 # Without a word for so long by the clock, or so much processor time in all, it is ended.
 SILENT_S = 60.0
 CPU_S = 600
+VERSIONS_CPU_S = 60
 LOOK_S = 0.1
 
 
-class TableReader:
-    """Opens a table file and reads it once, in a process of its own.
+class _Reading:
+    """A process that reads one file. `close` may come from any thread."""
 
-    sort: "csv", "jsonl" or "xlsx". Raises TableError on entering and while its
-    records are read. `close` may come from any thread.
-    """
-
-    def __init__(
-        self,
-        path: Path,
-        sort: str,
-        *,
-        encoding: str | None = None,
-        delimiter: str | None = None,
-        silent_s: float = SILENT_S,
-        cpu_s: int = CPU_S,
-    ) -> None:
+    def __init__(self, told: dict[str, Any], silent_s: float, cpu_s: int) -> None:
         self._silent_s = silent_s
-        told = {
-            "path": str(path),
-            "sort": sort,
-            "encoding": encoding,
-            "delimiter": delimiter,
-            "cpu_s": cpu_s,
-        }
-        self._command = [sys.executable, "-m", "nomikon.engine.reading.child", json.dumps(told)]
+        what = json.dumps({**told, "cpu_s": cpu_s})
+        self._command = [sys.executable, "-m", "nomikon.engine.reading.child", what]
         self._process: subprocess.Popen[bytes] | None = None
         self._closed = False
-
-    def __enter__(self) -> OpenTable:
-        return self.open()
 
     def __exit__(
         self,
@@ -68,17 +48,16 @@ class TableReader:
         # Whoever asked left before the first row was told.
         self.end()
 
-    def open(self) -> OpenTable:
-        """The table, as soon as its columns are known; `end` must follow. Raises TableError."""
+    def _first(self) -> Any:
+        """Start it: what it tells first; `end` must follow where that came. Raises DomainError."""
         self._process = subprocess.Popen(
             self._command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, bufsize=0
         )
         try:
-            _, (columns, encoding, delimiter, notes) = self._next()
+            return self._next()[1]
         except BaseException:
             self.end()
             raise
-        return OpenTable(columns, self._records, encoding, delimiter, notes)
 
     def end(self) -> None:
         """Close it and clear away; by the thread that reads."""
@@ -97,15 +76,8 @@ class TableReader:
             with suppress(ProcessLookupError):
                 process.kill()
 
-    def _records(self) -> Iterator[Record | Refused]:
-        while True:
-            kind, rows = self._next()
-            if kind == ENDED:
-                return
-            yield from rows
-
     def _next(self) -> Any:
-        """The next message. Raises TableError in the words of what stopped the reading."""
+        """The next message. Raises DomainError in the words of what stopped the reading."""
         process = self._process
         if process is None or process.stdout is None:
             raise TableError("the file is not open any more", field="file")
@@ -122,9 +94,9 @@ class TableReader:
             raise TableError(self._end_of(process), field="file")
         kind, told = message
         if kind == REFUSED:
-            words, where, facts = told
-            raise TableError(words, field=where, **facts)
-        assert kind in (OPENED, ROWS, ENDED)
+            error, words, where, facts = told
+            raise error(words, field=where, **facts)
+        assert kind in (OPENED, ROWS, VERSIONS, ENDED)
         return message
 
     def _end_of(self, process: subprocess.Popen[bytes]) -> str:
@@ -134,3 +106,56 @@ class TableReader:
         if status in (-signal.SIGXCPU, -signal.SIGKILL):
             return "reading the file took longer than a file may and was ended"
         return "this is no file that can be read: reading it broke off"
+
+
+class TableReader(_Reading):
+    """Opens a table file and reads it once, in a process of its own.
+
+    sort: "csv", "jsonl" or "xlsx". Raises TableError on entering and while its
+    records are read.
+    """
+
+    def __init__(
+        self,
+        path: Path,
+        sort: str,
+        *,
+        encoding: str | None = None,
+        delimiter: str | None = None,
+        silent_s: float = SILENT_S,
+        cpu_s: int = CPU_S,
+    ) -> None:
+        told = {"path": str(path), "sort": sort, "encoding": encoding, "delimiter": delimiter}
+        super().__init__(told, silent_s, cpu_s)
+
+    def __enter__(self) -> OpenTable:
+        return self.open()
+
+    def open(self) -> OpenTable:
+        """The table, as soon as its columns are known; `end` must follow. Raises TableError."""
+        columns, encoding, delimiter, notes = self._first()
+        return OpenTable(columns, self._records, encoding, delimiter, notes)
+
+    def _records(self) -> Iterator[Record | Refused]:
+        while True:
+            kind, rows = self._next()
+            if kind == ENDED:
+                return
+            yield from rows
+
+
+class VersionsReader(_Reading):
+    """Reads a prompt file, or a zip of them, in a process of its own."""
+
+    def __init__(
+        self, path: Path, *, silent_s: float = SILENT_S, cpu_s: int = VERSIONS_CPU_S
+    ) -> None:
+        super().__init__({"path": str(path), "sort": VERSIONS}, silent_s, cpu_s)
+
+    def read(self) -> list[LineageEntry]:
+        """The versions in it, parents first. Raises PromptFileError, LineageFileError, TableError."""
+        try:
+            entries: list[LineageEntry] = self._first()
+        finally:
+            self.end()
+        return entries

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 from typing import Any
 
+from django.core.files.uploadedfile import TemporaryUploadedFile
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -14,15 +16,15 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.core.digits import whole_number
-from nomikon.core.errors import LineageFileError, PromptFileError
-from nomikon.core.files.lineage_zip import LineageEntry, read_lineage_zip, write_lineage_zip
+from nomikon.core.errors import LineageFileError
+from nomikon.core.files.lineage_zip import write_lineage_zip
 from nomikon.core.prompts import (
     amendments_between,
     check_messages,
-    parse_prompt_file,
     write_prompt_file,
 )
 from nomikon.core.prompts.lineage import plan_merge
+from nomikon.engine.reading import VersionsReader
 from nomikon.server.apps.briefs.actions.annotate_version import AnnotateVersion
 from nomikon.server.apps.briefs.actions.import_versions import ImportVersions
 from nomikon.server.apps.briefs.actions.save_version import SaveVersion
@@ -212,24 +214,12 @@ def import_versions(request: Request, brief_id: int) -> Response:
     """Take a prompt file, or a zip of them, in as versions."""
     found = get_object_or_404(Brief, pk=brief_id)
     upload = request.FILES.get("file")
-    if upload is None:
+    if not isinstance(upload, TemporaryUploadedFile):
         raise LineageFileError("choose a prompt file (.md) or a zip of them", field="file")
-    data = upload.read()
+    entries = VersionsReader(Path(upload.temporary_file_path())).read()
     parent_text = request.POST.get("parent", "")
     parent = version_numbered(found, whole_number(parent_text))
     made = ImportVersions(
-        found, _entries(data), parent, upload.name[:120], actor_of(request), timezone.now()
+        found, entries, parent, str(upload.name)[:120], actor_of(request), timezone.now()
     ).execute()
     return given(ImportedVersions)({"versions": [v.number for v in made]})
-
-
-def _entries(data: bytes) -> list[LineageEntry]:
-    if data.startswith(b"PK"):
-        return read_lineage_zip(data)
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        line = data[: error.start].count(b"\n") + 1
-        raise PromptFileError(f"line {line}: not UTF-8", field="file", line=line) from error
-    prompt = parse_prompt_file(text)
-    return [LineageEntry(1, prompt)]
