@@ -4,6 +4,7 @@ import { Problem, type Schemas } from '@/api/client'
 import { addConnection, changeConnection, checkConnection, protocolsQuery } from '@/api/connections'
 import { Area, Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { Meanwhile } from '@/parts/Meanwhile'
+import { useTyped } from '@/parts/typed'
 import { numberOrNull, useForm } from './saving'
 
 type Connection = Schemas['ConnectionShape']
@@ -33,7 +34,10 @@ export function ConnectionForm({ of, close, offered }: Props) {
   const [saved, setSaved] = useState(of)
   // What the form shows of it, or what of a change in between was seen since.
   const seen = useRef(of && seenOf(of))
-  const [way, setWay] = useState<KeyWay>(of?.key_kept ? 'kept' : of?.key_env ? 'variable' : 'none')
+  const [way, setWay] = useTyped<KeyWay>(
+    `connection ${of?.id ?? 'new'} way`,
+    of?.key_kept ? 'kept' : of?.key_env ? 'variable' : 'none',
+  )
   const [entering, setEntering] = useState(!of?.key_kept)
   const [again, setAgain] = useState(false)
   const { form, bind, submit, rest, now, leave } = useForm(

@@ -1,7 +1,7 @@
-import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { addModel, changeModel } from '@/api/connections'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
+import { useTyped } from '@/parts/typed'
 import { numberOrNull, priceOrNull, useForm } from './saving'
 
 type Connection = Schemas['ConnectionShape']
@@ -28,10 +28,17 @@ const PARAMETERS: [string, string][] = [
 
 /** What can be called at a connection: its name there, prices, limits, and what it does not take. */
 export function ModelForm({ at, of, close }: Props) {
-  const [unsupported, setUnsupported] = useState<string[]>(of?.unsupported ?? [])
-  const [reasoning, setReasoning] = useState<Model['reasoning']>(of?.reasoning ?? 'auto')
+  const place = `model ${at.id} ${of?.id ?? 'new'}`
+  const [unsupported, setUnsupported] = useTyped<string[]>(
+    `${place} unsupported`,
+    of?.unsupported ?? [],
+  )
+  const [reasoning, setReasoning] = useTyped<Model['reasoning']>(
+    `${place} reasoning`,
+    of?.reasoning ?? 'auto',
+  )
   const { bind, submit, rest } = useForm(
-    `model ${at.id} ${of?.id ?? 'new'}`,
+    place,
     {
       name: of?.name ?? '',
       context_length: text(of?.context_length),

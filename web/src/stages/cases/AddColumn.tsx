@@ -1,7 +1,7 @@
-import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { KIND_WORDS, KINDS } from './grid/model'
 import type { GridData } from './grid/useGrid'
 
@@ -9,8 +9,9 @@ type Props = { dataset: Schemas['DatasetShape']; data: GridData; onDone: () => v
 
 /** A further input of every case, empty until it is filled. */
 export function AddColumn({ dataset, data, onDone }: Props) {
-  const [name, setName] = useState('')
-  const [kind, setKind] = useState('text')
+  const place = `column ${dataset.id}`
+  const [name, setName] = useTyped(`${place} name`, '')
+  const [kind, setKind] = useTyped(`${place} kind`, 'text')
   const { write, problem, setProblem } = useWrite()
   const add = async () => {
     const wanted = name.trim()
@@ -18,6 +19,7 @@ export function AddColumn({ dataset, data, onDone }: Props) {
       return setProblem(new Error(`There is a column ${wanted} already.`))
     await write(async () => {
       await data.change([], { columns: [wanted], kinds: { [wanted]: kind } })
+      forgetTyped(place)
       onDone()
     })
   }

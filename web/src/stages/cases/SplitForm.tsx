@@ -1,10 +1,10 @@
-import { useState } from 'react'
 import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { splitCases } from '@/api/datasets'
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { count } from '@/parts/numbers'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
 
 type Dataset = Schemas['DatasetShape']
@@ -12,13 +12,15 @@ type Dataset = Schemas['DatasetShape']
 /** Every case falls to one side by chance; each label or tag gives its share, near-copies stay together. */
 export function SplitForm({ dataset, onDone }: { dataset: Dataset; onDone: () => void }) {
   const { brief } = useFrame()
-  const [share, setShare] = useState('25')
-  const [seed, setSeed] = useState('0')
-  const [by, setBy] = useState('reference')
+  const place = `split ${dataset.id}`
+  const [share, setShare] = useTyped(`${place} share`, '25')
+  const [seed, setSeed] = useTyped(`${place} seed`, '0')
+  const [by, setBy] = useTyped(`${place} by`, 'reference')
   const { write, problem } = useWrite([...briefKeys(brief.id), ['cases', dataset.id]])
   const go = () =>
     write(async () => {
       await splitCases(dataset.id, { share: Number(share) / 100, seed: Number(seed), by })
+      forgetTyped(place)
       onDone()
     })
   return (

@@ -5,6 +5,7 @@ import { useConnections } from '@/api/connections'
 import { askAfresh, extendTrial, planExtensionQuery } from '@/api/trials'
 import { Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
 import { useTrialAction } from './HaltAndContinue'
 
@@ -18,12 +19,13 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
   const { run, problem } = useTrialAction(trial.id)
   const dataset = brief.datasets.find((d) => d.name === trial.dataset)
   const later = dataset && dataset.version_id !== trial.dataset_version ? dataset : null
-  const [repeats, setRepeats] = useState(String(trial.repeats))
-  const [newCases, setNewCases] = useState(false)
-  const [version, setVersion] = useState('')
-  const [model, setModel] = useState('')
-  const [budget, setBudget] = useState('')
-  const [afresh, setAfresh] = useState('')
+  const place = `extend ${trial.id}`
+  const [repeats, setRepeats] = useTyped(`${place} repeats`, String(trial.repeats))
+  const [newCases, setNewCases] = useTyped(`${place} cases`, false)
+  const [version, setVersion] = useTyped(`${place} version`, '')
+  const [model, setModel] = useTyped(`${place} model`, '')
+  const [budget, setBudget] = useTyped(`${place} budget`, '')
+  const [afresh, setAfresh] = useTyped(`${place} afresh`, '')
   const body: Body = {
     repeats: Number(repeats) || 0,
     dataset_version: newCases && later ? later.version_id : null,
@@ -34,20 +36,19 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
   }
   const untouched = Number(repeats) === trial.repeats && !newCases && !(version && model)
   const plan = useExtension(trial.id, body, !untouched)
-  const extend = async () => {
-    const done = await run(() => extendTrial(trial.id, body))
-    if (done) close()
+  const act = async (work: () => Promise<unknown>) => {
+    if (!(await run(work))) return
+    forgetTyped(place)
+    close()
   }
-  const again = async () => {
-    const done = await run(() =>
+  const again = () =>
+    act(() =>
       askAfresh(trial.id, {
         arm: afresh === 'all' ? null : Number(afresh),
         output: null,
         budget: budget.trim() || null,
       }),
     )
-    if (done) close()
-  }
   const field = plan.error instanceof Problem ? plan.error.field : null
   return (
     <div className="grid gap-5">
@@ -121,7 +122,7 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
         <Button
           kind="main"
           disabled={untouched || !plan.data || plan.error !== null}
-          onClick={() => void extend()}
+          onClick={() => void act(() => extendTrial(trial.id, body))}
         >
           {plan.data && !untouched ? `Add ${plural(plan.data.added, 'answer')}` : 'Add'}
         </Button>

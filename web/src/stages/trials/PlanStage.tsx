@@ -23,13 +23,15 @@ export function PlanStage() {
   const connections = useConnections()
   const navigate = useNavigate()
   const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
-  const [versions, setVersions] = useState<number[]>(
+  const place = `plan ${brief.id}`
+  const [versions, setVersions] = useTyped<number[]>(
+    `${place} versions beside ${inHand ?? 'none'}`,
     inHand === null ? [] : startingVersions(brief, inHand),
   )
-  const [models, setModels] = useState<number[] | null>(null)
-  const [variants, setVariants] = useState<Settings[]>([{}])
-  const [question, setQuestion] = useTyped(`plan ${brief.id} question`, '')
-  const [run, setRun] = useState<Run>({
+  const [models, setModels] = useTyped<number[] | null>(`${place} models`, null)
+  const [variants, setVariants] = useTyped<Settings[]>(`${place} settings`, [{}])
+  const [question, setQuestion] = useTyped(`${place} question`, '')
+  const [run, setRun] = useTyped<Run>(`${place} run`, {
     dataset: usable[0]?.version_id ?? 0,
     split: 'working',
     repeats: '1',
@@ -68,7 +70,7 @@ export function PlanStage() {
         question,
         budget: run.budget.trim() || null,
       })
-      forgetTyped(`plan ${brief.id}`)
+      forgetTyped(place)
       void navigate(`/briefs/${brief.id}/trials/${made.id}`)
     })
   const budgetError =

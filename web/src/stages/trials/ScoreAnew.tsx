@@ -6,6 +6,7 @@ import { planRescoreQuery, rescore, trialQuery, trialsQuery } from '@/api/trials
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field, Waiting } from '@/parts/controls'
 import { money, plural, score, signed } from '@/parts/numbers'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
 
 type Measure = { measure: string; name?: string; weight?: number }
@@ -25,7 +26,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
     ['output'],
     ...briefKeys(brief.id),
   ])
-  const [budget, setBudget] = useState('')
+  const [budget, setBudget] = useTyped(`score anew ${trial.id}`, '')
   const [done, setDone] = useState<Schemas['RescoredShape'] | null>(null)
   const others = (cards.data ?? []).filter((c) => c.number !== (done?.scorecard ?? trial.scorecard))
   const number = chosen ?? others[0]?.number ?? null
@@ -42,6 +43,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
     await write(async () => {
       setDone(await rescore(trial.id, { scorecard: number, budget: budget.trim() || null }))
       setChosen(null)
+      forgetTyped(`score anew ${trial.id}`)
     })
   }
   const nameOf = (id: number) => {

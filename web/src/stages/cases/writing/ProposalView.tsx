@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { Area, Button, Field } from '@/parts/controls'
+import { useTyped } from '@/parts/typed'
 
 type Proposal = Schemas['ProposalShape']
 export type Standing = 'taken' | 'left'
@@ -8,15 +9,17 @@ type Props = {
   proposal: Proposal
   place: number
   standing: Standing | null
+  /** Where what is changed in it is kept for a reload. */
+  kept: string
   onTake: (edited: Proposal) => void
   onLeave: () => void
 }
 
 /** One proposed case: taken as it is or changed, or left. */
-export function ProposalView({ proposal, place, standing, onTake, onLeave }: Props) {
-  const [values, setValues] = useState(proposal.values)
-  const [reference, setReference] = useState(proposal.reference ?? '')
-  const [tags, setTags] = useState(proposal.tags.join('; '))
+export function ProposalView({ proposal, place, standing, kept, onTake, onLeave }: Props) {
+  const [values, setValues] = useTyped(`${kept} values`, proposal.values)
+  const [reference, setReference] = useTyped(`${kept} reference`, proposal.reference ?? '')
+  const [tags, setTags] = useTyped(`${kept} tags`, proposal.tags.join('; '))
   const [editing, setEditing] = useState(false)
   const edited = {
     ...proposal,

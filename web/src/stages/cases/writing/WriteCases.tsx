@@ -1,11 +1,10 @@
-import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation, type Reading } from '@/parts/consult/useConsultation'
 import { Area, Button, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
-import { useTyped } from '@/parts/typed'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
 import type { GridData } from '../grid/useGrid'
 import { CoverageTable } from './CoverageTable'
@@ -61,12 +60,16 @@ export function WriteCases({ dataset, data }: Props) {
         {(reading, found) => (
           <Proposals
             key={found.id}
+            kept={`proposals ${found.id}`}
             reading={reading}
             dataset={dataset}
             data={data}
             dimensions={found.about['dimensions'] as Schemas['DimensionShape'][]}
             model={found.model}
-            onSettled={() => void consulting.close(found.id, 'taken')}
+            onSettled={() => {
+              forgetTyped(`proposals ${found.id}`)
+              void consulting.close(found.id, 'taken')
+            }}
           />
         )}
       </ConsultationPanel>
@@ -78,12 +81,14 @@ type ProposalsProps = Props & {
   reading: Reading
   dimensions: Schemas['DimensionShape'][]
   model: string
+  /** Where what is settled and changed of them is kept for a reload. */
+  kept: string
   onSettled: () => void
 }
 
 /** The proposed cases, each taken, changed or left; the reply is done with once all are settled. */
-function Proposals({ reading, dataset, data, dimensions, model, onSettled }: ProposalsProps) {
-  const [standing, setStanding] = useState<Record<number, Standing>>({})
+function Proposals({ reading, dataset, data, dimensions, model, kept, onSettled }: ProposalsProps) {
+  const [standing, setStanding] = useTyped<Record<number, Standing>>(`${kept} standing`, {})
   const { write, problem } = useWrite()
   const cases = reading.cases ?? []
   const open = cases.map((_, i) => i).filter((i) => !standing[i])
@@ -130,6 +135,7 @@ function Proposals({ reading, dataset, data, dimensions, model, onSettled }: Pro
           key={i}
           proposal={c}
           place={i + 1}
+          kept={`${kept} ${i}`}
           standing={standing[i] ?? null}
           onTake={(edited) => void accept([i], edited)}
           onLeave={() => put(i, 'left')}

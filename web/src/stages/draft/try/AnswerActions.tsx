@@ -6,6 +6,7 @@ import { keepCase } from '@/api/datasets'
 import { openAnswer } from '@/api/drafts'
 import { saveVersion } from '@/api/versions'
 import { Button, TextAction } from '@/parts/controls'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { type Brief, useFrame } from '../../frame'
 import { questionFor, withExample } from '../example'
 import type { WorkingCopy } from '../workingCopy'
@@ -26,7 +27,8 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
   const refresh = useRefreshBrief(brief.id)
   const cache = useQueryClient()
   const [keeping, setKeeping] = useState(false)
-  const [reference, setReference] = useState(answer.text)
+  const place = `case of answer to ${brief.id} ${modelName}`
+  const [reference, setReference] = useTyped(place, answer.text)
   const [said, setSaid] = useState('')
   const dataset = brief.datasets[0]
   const act = async (work: () => Promise<string>) => {
@@ -45,6 +47,7 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
         split: 'working',
       })
       setKeeping(false)
+      forgetTyped(place)
       refresh()
       void cache.invalidateQueries({ queryKey: ['cases'] })
       return `Kept as case ${kept.number}.`

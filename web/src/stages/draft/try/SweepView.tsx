@@ -23,8 +23,8 @@ type Props = {
 /** One text over a list of values for one placeholder, the answers in a table. */
 export function SweepView({ brief, copy, cases, placeholders }: Props) {
   const models = useModels()
-  const [wanted, setWanted] = useState<number[] | null>(null)
-  const [name, setName] = useState('')
+  const [wanted, setWanted] = useTyped<number[] | null>(`sweep ${brief.id} models`, null)
+  const [name, setName] = useTyped(`sweep ${brief.id} setting`, '')
   const [list, setList] = useTyped(`sweep ${brief.id}`, '')
   const [round, setRound] = useState<{
     name: string

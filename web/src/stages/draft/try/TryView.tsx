@@ -31,10 +31,10 @@ type Props = {
 export function TryView({ brief, copy, besideNumber, cases, placeholders, change, goTo }: Props) {
   const parent = useVersion(brief.id, besideNumber).data
   const models = useModels()
-  const [wanted, setWanted] = useState<number[] | null>(null)
-  const [variants, setVariants] = useState<Variant[]>([])
+  const [wanted, setWanted] = useTyped<number[] | null>(`try ${brief.id} models`, null)
+  const [variants, setVariants] = useTyped<Variant[]>(`try ${brief.id} settings`, [])
   const [besides, setBesides] = useState(false)
-  const [many, setMany] = useState(1)
+  const [many, setMany] = useTyped(`try ${brief.id} many`, 1)
   const [typed, setTyped] = useTyped<Record<string, string> | null>(`try ${brief.id} typed`, null)
   const [asked, setAsked] = useState<Record<string, string[]>>({})
   const { answers, run, running, stop } = useTries(brief.id)

@@ -1,5 +1,4 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
 import { briefKeys } from '@/api/briefs'
 import type { Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
@@ -9,7 +8,7 @@ import { PlanProblems } from '@/parts/PlanProblems'
 import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
 import { count, money, plural } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
-import { useTyped } from '@/parts/typed'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
 import { useModels } from '../try/ModelPicks'
 import { ClauseRow } from './ClauseRow'
@@ -27,12 +26,13 @@ export function WeighForm({
   const { brief } = useFrame()
   const models = useModels()
   const usable = brief.datasets.filter((d) => d.working > 0)
-  const [model, setModel] = useState<number | null>(null)
-  const [dataset, setDataset] = useState(usable[0]?.version_id ?? 0)
-  const [cases, setCases] = useState('')
-  const [repeats, setRepeats] = useState('1')
-  const [budget, setBudget] = useTyped(`weigh ${brief.id} budget`, '')
-  const [keep, setKeep] = useState<number[]>([])
+  const place = `weigh ${brief.id}`
+  const [model, setModel] = useTyped<number | null>(`${place} model`, null)
+  const [dataset, setDataset] = useTyped(`${place} dataset`, usable[0]?.version_id ?? 0)
+  const [cases, setCases] = useTyped(`${place} cases`, '')
+  const [repeats, setRepeats] = useTyped(`${place} repeats`, '1')
+  const [budget, setBudget] = useTyped(`${place} budget`, '')
+  const [keep, setKeep] = useTyped<number[]>(`${place} keep in ${version.number}`, [])
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const target = model ?? models[0]?.id ?? 0
   const body: Body = {
@@ -62,6 +62,7 @@ export function WeighForm({
   const start = () =>
     write(async () => {
       const made = await startWeighing(brief.id, { ...body, budget: budget.trim() || null })
+      forgetTyped(place)
       onStarted(made.id)
     })
   const blocked =

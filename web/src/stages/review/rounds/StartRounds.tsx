@@ -9,7 +9,7 @@ import { Wording } from '@/parts/Wording'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { count, money, plural, lookedAt } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
-import { useTyped } from '@/parts/typed'
+import { forgetTyped, useTyped } from '@/parts/typed'
 import { useModels } from '../../draft/try/ModelPicks'
 import { useFrame } from '../../frame'
 
@@ -20,18 +20,16 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
   const { brief, inHand } = useFrame()
   const models = useModels()
   const usable = brief.datasets.filter((d) => d.working > 0)
-  const [version, setVersion] = useState(inHand ?? 0)
-  const [model, setModel] = useState<number | null>(null)
-  const [amender, setAmender] = useState<number | null>(null)
-  const [dataset, setDataset] = useState(usable[0]?.version_id ?? 0)
-  const [rounds, setRounds] = useTyped(`rounds ${brief.id} many`, '2')
-  const [candidates, setCandidates] = useTyped(`rounds ${brief.id} candidates`, '3')
-  const [repeats, setRepeats] = useState('1')
-  const [budget, setBudget] = useTyped(`rounds ${brief.id} budget`, '')
-  const [instruction, setInstruction] = useTyped<string | null>(
-    `rounds ${brief.id} instruction`,
-    null,
-  )
+  const place = `rounds ${brief.id}`
+  const [version, setVersion] = useTyped(`${place} version beside ${inHand ?? 'none'}`, inHand ?? 0)
+  const [model, setModel] = useTyped<number | null>(`${place} model`, null)
+  const [amender, setAmender] = useTyped<number | null>(`${place} amender`, null)
+  const [dataset, setDataset] = useTyped(`${place} dataset`, usable[0]?.version_id ?? 0)
+  const [rounds, setRounds] = useTyped(`${place} many`, '2')
+  const [candidates, setCandidates] = useTyped(`${place} candidates`, '3')
+  const [repeats, setRepeats] = useTyped(`${place} repeats`, '1')
+  const [budget, setBudget] = useTyped(`${place} budget`, '')
+  const [instruction, setInstruction] = useTyped<string | null>(`${place} instruction`, null)
   const [reading, setReading] = useState(false)
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const target = model ?? models[0]?.id ?? 0
@@ -71,6 +69,7 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
   const start = () =>
     write(async () => {
       const made = await startRounds(brief.id, { ...body, budget: budget.trim() || null })
+      forgetTyped(place)
       onStarted(made.id)
     })
   const blocked =
