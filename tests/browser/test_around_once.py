@@ -48,6 +48,10 @@ class AroundOnceTest(BrowserTest):
         page.get_by_label(re.compile("^standin-boulder")).uncheck()
         start = page.get_by_role("button", name="Start 480 calls")
         expect(start).to_be_enabled()
+        # What is chosen and typed there outlives a reload.
+        page.reload()
+        expect(page.get_by_label("The question")).to_have_value("Is it better than the first line?")
+        expect(start).to_be_enabled()
         expect(page.get_by_label("Margin").get_by_text("Price, about")).to_be_visible()
         start.click()
 
