@@ -15,7 +15,9 @@ demo: $(VENV)/.ready web/dist/.ready
 serve: $(VENV)/.ready web/dist/.ready
 	$(BIN)/nomikon serve --port $(PORT) --data-dir $(DATA)
 
-test: $(VENV)/.dev web/dist/.ready
+# What Python and what the page need is fetched and built side by side.
+test:
+	@$(MAKE) --no-print-directory -j2 $(VENV)/.dev web/dist/.ready
 	@$(BIN)/python tests/run_all.py
 
 # Opt-in: simulations, and automatic rounds on all four simulated models.

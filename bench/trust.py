@@ -11,7 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nomikon.core.stats.compare import ScoreRow, compare
+from nomikon.core.stats.compare import compare
+from nomikon.core.stats.means import ScoreRow
 from nomikon.core.stats.words import TEST_LEVEL
 
 RUNS, RESAMPLES = 400, 1_000

@@ -219,11 +219,24 @@ class CliTest(unittest.TestCase):
         self.assertAlmostEqual(pair["p"], 0.14599609375)
         self.assertEqual(
             set(got["arms"][0]) - {"why_null"},
-            {"arm", "n_cases", "n_missing", "mean", "low", "high", "came_first"},
+            {
+                *("arm", "n_cases", "n_missing", "mean", "low", "high", "came_first"),
+                *("n_sources", "effective_cases", "n_lost", "unseen_loss"),
+            },
         )
+        self.assertEqual((pair["level_used"], pair["n_sources"]), (0.95, None))
         self.assertEqual(got["arms"][1]["n_missing"], 1)
         self.assertEqual(self.json_of("compare", scores, "--against", "b"), (status, got))
+        talks = [f"{r},talk {i % 12 // 2}" for i, r in enumerate(rows[1:25])]
+        related = self.file("t.csv", "\n".join(["arm,case,repeat,score,source", *talks]))
+        found = self.json_of("compare", related, "--against", "b", "--family", "pairs")[1]
+        # Four sources won by 2, one even, one lost by 2: 12 of 32 signs are as far from zero.
+        self.assertAlmostEqual(found["comparisons"][0]["p"], 12 / 32)
+        self.assertEqual(found["comparisons"][0]["n_sources"], 6)
+        self.assertIn("before and", self.refused("compare", self.file("u.csv", "\n".join(
+            ["arm,case,score,source", "a,c1,1,x", "b,c1,0,y"]))))  # fmt: skip
         for text, words in [
+            ("arm,case,score,scorecard\na,c,1,1\na,d,1,2", "two scorecards"),
             ("arm,case,repeat,score\na,c,0,1.5", ":2:"),
             ("arm,case,repeat,score\na,c,x,1", "repeat"),
             ("arm,case,score\na,c,NaN", "between 0 and 1"),

@@ -37,6 +37,18 @@ class CredibleTest(unittest.TestCase):
         same = np.tile(np.linspace(0, 1, 30)[:, None], (1, 3))
         self.assertEqual(credible_set(same).members, [0, 1, 2])
         self.assertEqual(credible_set(np.array([[0.1, 0.9]])).members, [0, 1])
+        # Eight equal arms on ten graded cases: the spread of a resample may be next to nothing.
+        rng = np.random.default_rng(5)
+        apart = 0
+        for run in range(60):
+            case = rng.beta(4, 2, (10, 1))
+            equal = np.round(np.clip(case + rng.normal(0, 0.15, (10, 8)), 0, 1), 1)
+            apart += len(credible_set(equal, n_resamples=400, seed=run).members) < 8
+        self.assertLessEqual(apart / 60, 0.05 + 2 * (0.05 * 0.95 / 60) ** 0.5)
+        # Every arm of a source counts with it: ten copies of two cases are two.
+        two = np.repeat(np.array([[0.9, 0.1], [0.8, 0.2]]), 10, axis=0)
+        self.assertEqual(credible_set(two).members, [0])
+        self.assertEqual(credible_set(two, sources=np.repeat([0, 1], 10)).members, [0, 1])
         # A constant lead is certain on these cases.
         lead = np.hstack([same[:, :1], same[:, :1] * 0 + 0.0, same[:, :1] + 0.0])
         self.assertNotIn(1, credible_set(lead).members)

@@ -105,9 +105,9 @@ class CaseCountTest(unittest.TestCase):
         self.assertTrue(bca_usable(spread))
         self.assertFalse(bca_usable(spread[:29]))
         self.assertEqual(mean_interval(spread, spread).method, "bca")
-        self.assertEqual(mean_interval(spread[:29], spread).method, "wilson")
-        self.assertEqual(difference_interval(spread, spread).method, "bca")
-        self.assertEqual(difference_interval(spread[:29], spread).method, "adjusted-normal")
+        self.assertEqual(mean_interval(spread[:29], spread).method, "betting")
+        self.assertEqual(difference_interval(spread, spread, 0.01).method, "bca")
+        self.assertEqual(difference_interval(spread[:29], spread, 0.01).method, "inverted")
 
     def test_ten_off_the_commonest_and_not_one_fewer(self):
         self.assertTrue(bca_usable(np.array([0.0] * 30 + [1.0] * 10)))
@@ -276,12 +276,12 @@ class DriftEdgeTest(unittest.TestCase):
         found = drift({"a": 1.0, "b": 1.0}, {"a": 0.0, "b": 0.5}, planned=1)
         self.assertEqual((found.change, found.drifted), (-0.75, False))
 
-    def test_one_check_alone_is_held_to_half_of_the_five_percent(self):
-        # Score and cost share it: 0.025. Six falls of one size: p = 2 ÷ 2^6 = 0.031; seven: 0.016.
+    def test_one_check_alone_is_held_to_a_third_of_the_five_percent(self):
+        # Score, cost and time share it: 0.0167. Six falls of one size: p = 2 ÷ 2^6 = 0.031; seven: 0.016.
         for n, drifted in ((6, False), (7, True)):
             before = {str(i): 1.0 for i in range(n)}
             found = drift(before, dict.fromkeys(before, 0.5), planned=1)
-            self.assertEqual((found.level, found.drifted), (0.025, drifted), n)
+            self.assertEqual((found.level, found.drifted), (0.05 / 3, drifted), n)
 
 
 class AlignmentEdgeTest(unittest.TestCase):

@@ -13,7 +13,6 @@ from hypothesis import strategies as st
 from nomikon.core.errors import CannotCompareError
 from nomikon.core.stats import (
     ScoreRow,
-    adjusted_normal,
     bca,
     bca_usable,
     cases_needed,
@@ -38,20 +37,6 @@ class WilsonTest(unittest.TestCase):
             low, high = wilson(k / n, n)
             self.assertAlmostEqual(low, reference.low, places=12)
             self.assertAlmostEqual(high, reference.high, places=12)
-
-
-class AdjustedNormalTest(unittest.TestCase):
-    def test_by_hand(self):
-        # Differences 1, 1, 0, 0 with one case each at +1 and −1: mean 1/3, variance 2/3.
-        low, high = adjusted_normal(np.array([1.0, 1, 0, 0]))
-        half = 1.959964 * math.sqrt(2 / 3) / math.sqrt(6)
-        self.assertAlmostEqual(low, 1 / 3 - half, places=5)
-        self.assertAlmostEqual(high, 1 / 3 + half, places=5)
-
-    def test_equal_differences_still_leave_doubt(self):
-        low, high = adjusted_normal(np.zeros(20))
-        self.assertLess(low, 0)
-        self.assertGreater(high, 0)
 
 
 class BcaTest(unittest.TestCase):
@@ -80,7 +65,9 @@ class BcaTest(unittest.TestCase):
         self.assertEqual(mean_interval(ones, ones).method, "wilson")
         self.assertEqual(mean_interval(ones, ones).high, 1.0)
         self.assertLess(mean_interval(ones, ones).low, 1.0)
-        self.assertEqual(difference_interval(np.zeros(5), np.zeros(9)).method, "adjusted-normal")
+        graded = np.array([0.5] * 50 + [0.6])
+        self.assertEqual(mean_interval(graded, graded).method, "betting")
+        self.assertEqual(difference_interval(np.zeros(5), np.zeros(9), 1.0).method, "inverted")
 
 
 class CoverageTest(unittest.TestCase):

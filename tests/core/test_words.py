@@ -11,8 +11,9 @@ from nomikon.core.stats.slices import slices_of
 from nomikon.core.stats.words import level_after, no_worse, no_worse_in_words, verdict_in_words
 
 PAIR = PairComparison(
-    "1", "2", 120, 0.052, 0.018, 0.087, 0.004, 0.008, 31, 80, 9, 200, "bca, sign-flip grid"
-)
+    "1", "2", 120, 0.052, 0.018, 0.087, 0.004, 0.008, 31, 80, 9, 200, "bca, sign-flip grid",
+    level_used=0.96, held_low=0.016, held_high=0.089,
+)  # fmt: skip
 
 
 def words(complete=True, **more):
@@ -37,7 +38,8 @@ class WordsTest(unittest.TestCase):
     def test_yes_only_where_the_corrected_test_says_so(self):
         self.assertTrue(
             words().startswith(
-                "Yes: v7 scores 0.052 higher than v5, between +0.018 and +0.087 (p 0.008"
+                "Yes: v7 scores 0.052 higher than v5, between +0.016 and +0.089 at 96 % (p 0.008 "
+                "after correction, held to 0.04)."
             )
         )
         self.assertIn("It won 31 cases, lost 9, and 80 came out alike.", words())
@@ -46,7 +48,7 @@ class WordsTest(unittest.TestCase):
         self.assertTrue(words(p_holm=None).startswith("Cannot tell"))
 
     def test_no_where_it_is_worse_and_the_same_where_it_is(self):
-        worse = words(difference=-0.05, low=-0.09, high=-0.01)
+        worse = words(difference=-0.05, held_low=-0.09, held_high=-0.01)
         self.assertTrue(worse.startswith("No: v7 scores 0.050 lower than v5, between −0.090"))
         self.assertIn("score the same", words(difference=0.0, p_holm=1.0))
 
@@ -69,9 +71,26 @@ class WordsTest(unittest.TestCase):
         self.assertIn(
             "may be 0.070 below", no_worse_in_words(replace(PAIR, low=-0.07), 0.05, "a", "b")
         )
-        self.assertIn(
-            "at most 0.000 below", no_worse_in_words(replace(PAIR, low=0.3), 0.05, "a", "b")
-        )
+        told = no_worse_in_words(replace(PAIR, low=0.3), 0.05, "a", "b")
+        self.assertIn("a is at least 0.300 ahead of b", told)
+
+    def test_where_interval_and_test_part_it_says_which_decides(self):
+        self.assertIn("The test decides this; the interval", words(held_low=-0.001))
+        parted = words(p_holm=0.0404)
+        self.assertIn("p 0.0404 after correction, held to 0.04", parted)
+        self.assertIn("though the interval, had by resampling, leaves out 0", parted)
+
+    def test_losses_that_could_undo_it_are_told_where_they_could_go_unseen(self):
+        told = words(undone_by=0.06, unseen_loss=0.072)
+        self.assertIn("unless v7 loses more than 6 % of answers whole", told)
+        self.assertIn("up to 7.2 % would not have been seen", told)
+        self.assertNotIn("unless", words(undone_by=0.06, unseen_loss=0.05))
+        self.assertNotIn("unless", words(undone_by=0.06, unseen_loss=None))
+
+    def test_related_cases_are_told_as_what_they_count_for(self):
+        told = words(n_sources=25, effective_cases=52.6)
+        self.assertIn("120 cases from 25 sources count as about 53.", told)
+        self.assertIn("no test can reach 0.05", words(n_sources=5, effective_cases=5.0))
 
 
 class SlicesTest(unittest.TestCase):

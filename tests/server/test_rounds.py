@@ -249,7 +249,9 @@ class RacingTrialTest(TransactionTestCase):
     def test_a_losing_arm_is_dropped_and_the_trial_is_complete_without_it(self):
         brief = make_brief(90)
         first = Model.objects.order_by("id").first()
-        trial = start(brief, models=[first.pk], racing=True)
+        # The arm that others are held against would stay, losing or not.
+        held = {"version": 2, "model": first.pk}
+        trial = start(brief, models=[first.pk], racing=True, reference=held)
 
         def reply(body):
             return "yes" if "Say yes" in body["messages"][0]["content"] else "no"

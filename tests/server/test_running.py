@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+from dataclasses import replace
 from decimal import Decimal
 from unittest import mock
 
@@ -53,6 +54,9 @@ class AgreementTest(TransactionTestCase):
         self.assertGreater(counts_of(here)[here.arms[0]].failed, 0)
         for figure in (arm_figures, counts_of, merits):
             self.assertEqual(figure(here), figure(there))
+        # The page tests at 0.04: the rest is kept for extensions, which a file has none of.
+        self.assertEqual((here.alpha, there.alpha), (0.04, 0.05))
+        there = replace(there, alpha=here.alpha, reference=here.reference)
         self.assertEqual(
             compared(here, against=here.arms[0]), compared(there, against=here.arms[0])
         )

@@ -109,7 +109,7 @@ class WatchTest(VerdictAfterwards):
         same = self.check(Scripted(better_second))
         self.assertFalse(same["drifted"])
         self.assertEqual(same["score"]["change"], 0)
-        self.assertAlmostEqual(same["score"]["level"], 0.05 / 6)
+        self.assertAlmostEqual(same["score"]["level"], 0.05 / 9)
         self.assertEqual(self.standing()["notices"], [])
 
         def wrong_now(body):

@@ -105,6 +105,10 @@ def _row_number(path: Path, line: int, row: dict[str, Any], name: str) -> Any:
 @click.command("compare")
 @click.argument("scores", type=FILE)
 @click.option("--against", help="the reference arm; without it all pairs are compared")
+@click.option(
+    "--family",
+    help="corrected for together: reference (where --against was fixed before looking) or pairs",
+)
 @click.option("--missing", default="drop", help="drop or zero")
 @click.option("--margin", type=float, default=0.05, help="the difference that matters")
 @click.option("--seed", type=int, default=0)
@@ -114,6 +118,7 @@ def _row_number(path: Path, line: int, row: dict[str, Any], name: str) -> Any:
 def compare_command(
     scores: Path,
     against: str | None,
+    family: str | None,
     missing: str,
     margin: float,
     seed: int,
@@ -121,13 +126,16 @@ def compare_command(
     level: float,
     as_json: bool,
 ) -> None:
-    """Compare arms from a table of scores (columns arm, case, repeat, score)."""
+    """Compare arms from a table of scores (columns arm, case, repeat, score, maybe source)."""
     if seed < 0:
         raise Unusable(f"--seed is {seed}; it must be 0 or more")
     try:
+        rows, sources = _score_rows(scores)
         result = compare(
-            _score_rows(scores),
+            rows,
             against=against,
+            family=family,
+            sources=sources,
             missing=missing,
             margin=margin,
             seed=seed,
@@ -154,7 +162,7 @@ def power_command(scores: Path, a: str, b: str, difference: float, as_json: bool
     if not (math.isfinite(difference) and difference > 0):
         raise Unusable(f"--difference is {difference}; it must be above 0")
     means: dict[str, dict[str, list[float]]] = {}
-    for row in _score_rows(scores):
+    for row in _score_rows(scores)[0]:
         if row.score is not None:
             means.setdefault(row.arm, {}).setdefault(row.case, []).append(row.score)
     for arm in (a, b):
@@ -186,11 +194,32 @@ def _without(row: dict[str, Any], *names: str) -> dict[str, Any]:
     return {k: v for k, v in row.items() if k not in names}
 
 
-def _score_rows(path: Path) -> list[ScoreRow]:
-    return [
-        _score_row(path, line, row)
-        for line, row in csv_rows(path, ("arm", "case", "score"), "arm, case, repeat, score")
-    ]
+def _score_rows(path: Path) -> tuple[list[ScoreRow], dict[str, str] | None]:
+    """The scores, and the source of each case where the table has such a column."""
+    rows: list[ScoreRow] = []
+    sources: dict[str, str] = {}
+    cards: set[str] = set()
+    told = False
+    for line, row in csv_rows(path, ("arm", "case", "score"), "arm, case, repeat, score, source"):
+        rows.append(_score_row(path, line, row))
+        cards.add(row.get("scorecard", "").strip())
+        if len(cards) > 1:
+            refuse(
+                path,
+                f"scores by two scorecards ({' and '.join(sorted(cards))}): compare each by itself",
+                line,
+            )
+        if "source" not in row:
+            continue
+        told = True
+        source = row["source"].strip()
+        if source and sources.setdefault(row["case"], source) != source:
+            refuse(
+                path,
+                f"case {row['case']!r} comes from {sources[row['case']]!r} before and {source!r} here",
+                line,
+            )
+    return rows, sources if told else None
 
 
 def _score_row(path: Path, line: int, row: dict[str, str]) -> ScoreRow:
@@ -218,6 +247,11 @@ def _arm_lines(result: Any) -> list[str]:
     return [
         f"{a.arm}: {_figure(a.mean)} ({_figure(a.low)} to {_figure(a.high)}), {a.n_cases} cases"
         + (f", {a.n_missing} missing" if a.n_missing else "")
+        + (
+            f", from {a.n_sources} sources: count as about {a.effective_cases:.0f}"
+            if a.n_sources is not None and a.effective_cases is not None
+            else ""
+        )
         for a in result.arms
     ]
 

@@ -16,7 +16,7 @@ from nomikon.cli.running import run_store
 from nomikon.cli.telling import AMISS, FILE, Unusable, answer_with, ask_json, read_json, refuse
 from nomikon.core.errors import DomainError
 from nomikon.core.results import values_by_case
-from nomikon.core.stats.drift import COST, SCORE, Drift, drift
+from nomikon.core.stats.drift import COST, SCORE, TIME, WATCHED, Drift, drift, fewest_cases
 from nomikon.core.trials import COMPLETE
 from nomikon.core.trials.estimates import NANO
 from nomikon.engine.results import results_table
@@ -41,7 +41,7 @@ Values = dict[str, dict[str, dict[str, Any]]]
 def watch_command(
     context: click.Context, file: Path, kept: Path, planned: int, as_json: bool
 ) -> None:
-    """Run a trial file anew and hold every arm's score and cost to what was kept at first.
+    """Run a trial file anew and hold every arm's score, cost and time to what was kept at first.
 
     The first run makes the file of what is kept; each later one is a check against it.
     """
@@ -52,6 +52,13 @@ def watch_command(
             kept,
             f"all {former['planned']} planned checks are used: more would raise false alarms; "
             "keep another file",
+        )
+    fewest = fewest_cases(planned)
+    if former is None and len(spec.cases) < fewest:
+        refuse(
+            file,
+            f"{len(spec.cases)} cases and {planned} checks: no change could ever raise an alarm, "
+            f"however great; {planned} checks need {fewest} cases at least",
         )
     store = FileStore(spec, None)
     try:
@@ -103,7 +110,7 @@ def _write(path: Path, document: dict[str, Any]) -> None:
 
 
 def _values(spec: TrialSpec, results: list[UnitResult]) -> Values:
-    """By arm and case: mean score and cost over repeats, None with a gap; and what the case is."""
+    """By arm and case: mean score, cost and time over repeats, None with a gap; and what the case is."""
     marks = {
         c.key: hashlib.sha256(
             json.dumps([c.inputs, c.reference], sort_keys=True, default=str).encode()
@@ -120,6 +127,7 @@ def _values(spec: TrialSpec, results: list[UnitResult]) -> Values:
                 "case": marks[c],
                 "score": values[SCORE].get(c),
                 "cost": values[COST][c] / NANO if c in values[COST] else None,
+                "time": values[TIME].get(c),
             }
             for c in table.cases
             if c in cases
@@ -133,11 +141,11 @@ def _row(arm: str, former: dict[str, Any], now: Values) -> dict[str, Any]:
     found = {
         name: drift(
             {c: before[c][name] for c in same if before[c].get(name) is not None},
-            {c: now[arm][c][name] for c in same if now[arm][c][name] is not None},
+            {c: now[arm][c][name] for c in same if now[arm][c].get(name) is not None},
             planned=former["planned"],
             what=name,
         )
-        for name in (SCORE, COST)
+        for name in WATCHED
     }
     return {
         "arm": arm,
@@ -152,7 +160,7 @@ def _line(row: dict[str, Any], first: bool) -> str:
     if first:
         return f"{row['arm']}: {row['n_cases']} cases kept to compare with"
     left = f", {row['changed_cases']} cases changed" if row["changed_cases"] else ""
-    told = "; ".join(_told(name, row[name]) for name in (SCORE, COST))
+    told = "; ".join(_told(name, row[name]) for name in WATCHED)
     return f"{row['arm']}: {told}{left}"
 
 

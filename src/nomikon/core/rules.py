@@ -18,7 +18,8 @@ CLAUSE_RULE = 1
 ESTIMATE_RULE = 1
 
 # How intervals and tests are worked out from scores, for figures that are kept worked out.
-FIGURES_RULE = 1
+# 2: intervals that invert their test, unseen losses, time watched.
+FIGURES_RULE = 2
 
 
 def figures_rule() -> str:

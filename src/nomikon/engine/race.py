@@ -76,7 +76,9 @@ class Race:
                 rows.append([sum(row) / len(row) for row in known])
         table = np.array(rows, dtype=np.float64).reshape(len(rows), len(running))
         n_arms = self._spec.racing or len(running)
-        gone = losers(table, n_arms, seed=self._spec.seed)
+        held = self._spec.reference
+        place = running.index(held) if held in running else None
+        gone = losers(table, n_arms, seed=self._spec.seed, reference=place)
         found = [Left(running[d.arm], len(rows), running[d.against], d.p) for d in gone]
         self.left.update(f.arm for f in found)
         return found

@@ -77,7 +77,8 @@ class TrialSpec:
     how often an answer that was cut is continued. judges: by the name of their
     measure. user: the model that plays the user in conversations. racing: with how
     many arms the race began whose losers are dropped, None where none is run. examples: cases
-    that an arm shows as a worked example; they count for no arm.
+    that an arm shows as a worked example; they count for no arm. reference: the arm that the
+    plan holds the others against; it leaves no race.
     """
 
     key: str
@@ -95,6 +96,7 @@ class TrialSpec:
     user: Callee | None = None
     racing: int | None = None
     examples: frozenset[str] = frozenset()
+    reference: str | None = None
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,7 +11,8 @@ from nomikon.core.errors import TableError
 from nomikon.core.prompts.rendering import value_as_text
 
 NUMBER, REFERENCE, SPLIT, TAGS = "#number", "#reference", "#split", "#tags"
-OWN_COLUMNS = (NUMBER, REFERENCE, SPLIT, TAGS)
+SOURCE = "#source"
+OWN_COLUMNS = (NUMBER, REFERENCE, SPLIT, TAGS, SOURCE)
 HOLDS, LACKS, IS, IS_NOT, EMPTY, FILLED = "holds", "lacks", "is", "is-not", "empty", "filled"
 TESTS = (HOLDS, LACKS, IS, IS_NOT, EMPTY, FILLED)
 
@@ -25,6 +26,7 @@ class Row:
     reference: str | None
     split: str
     tags: Sequence[str]
+    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -82,6 +84,8 @@ def _text(row: Row, column: str) -> str:
         return row.split
     if column == TAGS:
         return "; ".join(row.tags)
+    if column == SOURCE:
+        return row.source
     value = row.inputs.get(column)
     return "" if value is None else value_as_text(value)
 
@@ -94,7 +98,7 @@ def _order(row: Row, column: str) -> tuple[int, float, str]:
 
 def _all_of(row: Row) -> str:
     parts = [value_as_text(v) for v in row.inputs.values() if v is not None]
-    return "\n".join([*parts, row.reference or "", *row.tags]).casefold()
+    return "\n".join([*parts, row.reference or "", *row.tags, row.source]).casefold()
 
 
 def _holds(row: Row, condition: Condition) -> bool:

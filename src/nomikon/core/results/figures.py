@@ -15,10 +15,11 @@ from nomikon.core.stats.compare import (
     ComparisonResult,
     PairComparison,
     compare_means,
-    means_in,
+    untested,
 )
 from nomikon.core.stats.credible import credible_set
 from nomikon.core.stats.effects import Effects, FactorRow, effects_of
+from nomikon.core.stats.means import means_in, places
 from nomikon.core.stats.thresholds import threshold_state
 
 NOT_COMPLETE = "the trial is not complete"
@@ -77,16 +78,20 @@ def compared(
 
     None before the first output. An unfinished trial is estimated, never tested.
     """
-    arms, _, means = matrix(table, measure)
+    arms, cases, means = matrix(table, measure)
     if not arms or (against is not None and against not in arms):
         return None
     found = compare_means(
-        arms, means, against=against, margin=table.card.margin, with_pairs=against is not None
+        arms,
+        means,
+        against=against,
+        family=table.family(against),
+        sources=table.sources_of(cases),
+        margin=table.card.margin,
+        alpha=table.alpha,
+        with_pairs=against is not None,
     )
-    if table.complete:
-        return found
-    untested = [replace(c, p=None, p_holm=None) for c in found.comparisons]
-    return replace(found, comparisons=untested)
+    return found if table.complete else untested(found)
 
 
 def arm_figures(table: ResultTable, measure: str = TOTAL) -> dict[str, ArmSummary]:
@@ -128,12 +133,19 @@ def thresholds(
             a.mean,
             a.low,
             a.high,
-            threshold_state(a.low, a.high, **limits),
+            threshold_state(_unseen_low(a, measure), a.high, **limits),
             a.why_null if a.mean is None else None,
         )
         for name, a in arm_figures(table, measure).items()
         if arm in (None, name)
     ]
+
+
+def _unseen_low(arm: ArmSummary, measure: str) -> float | None:
+    """The lower end of a total, were as many cases lost whole as could go unseen."""
+    if arm.low is None or arm.unseen_loss is None or measure != TOTAL:
+        return arm.low
+    return arm.low * (1 - arm.unseen_loss)
 
 
 def beaten(table: ResultTable, arm: str, level: float) -> PairComparison | None:
@@ -171,23 +183,32 @@ def scored_as_zero(table: ResultTable, a: str, b: str) -> PairComparison | None:
     rows = table.counted & np.isin(table.arm, [table.arms.index(x) for x in (a, b)])
     if not np.isnan(table.column(TOTAL)[rows]).any():
         return None
-    arms, _, means = matrix(table, TOTAL, "zero")
+    arms, cases, means = matrix(table, TOTAL, "zero")
     if a not in arms or b not in arms:
         return None
     both = means[:, [arms.index(a), arms.index(b)]]
-    ran = ~np.isnan(both).all(axis=1)
-    found = compare_means([a, b], both[ran], against=b, margin=table.card.margin)
+    ran: NDArray[np.bool_] = np.any(~np.isnan(both), axis=1)
+    found = compare_means(
+        [a, b],
+        both[ran],
+        against=b,
+        sources=table.sources_of([cases[i] for i in np.flatnonzero(ran)]),
+        margin=table.card.margin,
+        alpha=table.alpha,
+    )
     return found.comparisons[0]
 
 
 @remembered
 def _credible(table: ResultTable) -> tuple[list[str], list[int], Floats]:
-    arms, _, means = matrix(table)
+    arms, cases, means = matrix(table)
     kept = [i for i, a in enumerate(arms) if a not in table.dropped]
     if not kept:
         return [], [], np.zeros((0, 0))
     own = means[:, kept]
-    found = credible_set(own[~np.isnan(own).any(axis=1)])
+    whole: NDArray[np.bool_] = np.all(~np.isnan(own), axis=1)
+    named = table.sources_of([cases[i] for i in np.flatnonzero(whole)])
+    found = credible_set(own[whole], sources=None if named is None else places(named)[1])
     return [arms[i] for i in kept], found.members, found.half_widths
 
 

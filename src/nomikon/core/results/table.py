@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Mapping
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import wraps
 from typing import Any, Concatenate, NamedTuple, ParamSpec, TypeVar, cast
@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nomikon.core.measures import TOTAL, Scorecard
-from nomikon.core.stats.compare import places
+from nomikon.core.stats.compare import PAIRS, REFERENCE
+from nomikon.core.stats.means import places
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -70,7 +71,23 @@ class ResultTable:
     complete: bool
     examples: frozenset[str] = frozenset()
     dropped: frozenset[str] = frozenset()
+    # What its tests are held to together, and the arm that its plan holds others against.
+    alpha: float = 0.05
+    reference: str | None = None
+    # What cases come from, where some share it.
+    sources: Mapping[str, str] = field(default_factory=dict)
     known: dict[Hashable, Any] = field(default_factory=dict, repr=False)
+
+    def family(self, against: str | None) -> str:
+        """What is corrected for together: an arm that the plan does not name was chosen after looking."""
+        planned = against is not None and against == self.reference
+        return REFERENCE if planned else PAIRS
+
+    def sources_of(self, cases: Sequence[str]) -> list[str] | None:
+        """The source of each case; None where no two share one."""
+        if not self.sources:
+            return None
+        return [self.sources.get(c) or f"case {c}" for c in cases]
 
     @property
     def counted(self) -> NDArray[np.bool_]:
@@ -92,11 +109,14 @@ def table_of(
     by_measure: Callable[[tuple[int, ...]], Mapping[str, Floats]] | None = None,
     examples: Iterable[str] = (),
     dropped: Iterable[str] = (),
+    alpha: float = 0.05,
+    reference: str | None = None,
+    sources: Mapping[str, str] | None = None,
 ) -> ResultTable:
     """A table from rows in the trial's order of arms.
 
     arms: all of the trial, those without an output, too. by_measure: given the keys of the rows,
-    the columns of the measures.
+    the columns of the measures. alpha, reference, sources: as the table tells them.
     """
     found = [*rows]
     columns: list[Any] = [list(c) for c in zip(*found, strict=True)] or [[] for _ in range(12)]
@@ -123,6 +143,9 @@ def table_of(
         complete,
         frozenset(examples),
         frozenset(dropped),
+        alpha,
+        reference,
+        dict(sources or {}),
     )
 
 

@@ -7,19 +7,20 @@ from numpy.typing import NDArray
 
 from nomikon.core.measures import TOTAL
 from nomikon.core.results.table import Floats, ResultTable, remembered
-from nomikon.core.stats.drift import COST, SCORE
+from nomikon.core.stats.drift import COST, SCORE, TIME
 
 
 @remembered
 def values_by_case(table: ResultTable, arm: str) -> dict[str, dict[str, float]]:
-    """Score and cost of an arm by case; a case of which one repeat lacks the value is left out.
+    """Score, cost and time of an arm by case; a case of which one repeat lacks it is left out.
 
-    Costs in billionths of the currency.
+    Costs in billionths of the currency, times in milliseconds.
     """
     rows = table.counted & (table.arm == table.arms.index(arm))
     return {
         SCORE: _means(table, rows, table.column(TOTAL)),
         COST: _means(table, rows, table.cost),
+        TIME: _means(table, rows, table.latency_ms),
     }
 
 

@@ -4,20 +4,18 @@ from nomikon.core.stats.compare import (
     ArmSummary,
     ComparisonResult,
     PairComparison,
-    ScoreRow,
-    case_means,
     compare,
 )
 from nomikon.core.stats.holm import holm
 from nomikon.core.stats.intervals import (
     Interval,
-    adjusted_normal,
     bca,
     bca_usable,
     difference_interval,
     mean_interval,
     wilson,
 )
+from nomikon.core.stats.means import ScoreRow, case_means
 from nomikon.core.stats.power import cases_needed, smallest_difference
 from nomikon.core.stats.resampling import resample_counts, resampled_means
 from nomikon.core.stats.signflip import SignFlip, sign_flip, sign_flips
@@ -33,7 +31,6 @@ __all__ = [
     "PairComparison",
     "ScoreRow",
     "SignFlip",
-    "adjusted_normal",
     "bca",
     "bca_usable",
     "case_means",

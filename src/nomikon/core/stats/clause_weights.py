@@ -122,11 +122,8 @@ def clause_weights(
             "the rows do not tell all clauses apart: some are only left out together", field="rows"
         )
     chance = {"n_resamples": n_resamples, "seed": seed}
-    met = [
-        (a, b)
-        for a, b in itertools.combinations(range(n_units), 2)
-        if (out[:, a] * out[:, b]).any()
-    ]
+    pairs_of = itertools.combinations(range(n_units), 2)
+    met = [(a, b) for a, b in pairs_of if (out[:, a] * out[:, b]).any()]
     columns = design
     groups: list[tuple[list[tuple[int, int]], float]] = []
     while len(groups) < MOST_PAIRS:
@@ -135,10 +132,12 @@ def clause_weights(
             break
         groups.append(found)
         columns = np.column_stack([columns, -_both(out, found[0][0])])
-    by_case = table @ np.linalg.pinv(columns).T
+    inverse = np.linalg.pinv(columns)
+    by_case, bounds = table @ inverse.T, _bounds(inverse)
     misfit = _misfit(columns, table)
-    weights = _weights(by_case[:, 1 : n_units + 1], columns, misfit, margin, level, chance)
-    pairs = _pairs(by_case, groups, n_units, margin, level, chance)
+    units = slice(1, n_units + 1)
+    weights = _weights(by_case[:, units], bounds[units], columns, misfit, margin, level, chance)
+    pairs = _pairs(by_case, bounds, groups, n_units, margin, level, chance)
     full = next((i for i, row in enumerate(rows) if not row), None)
     return ClauseWeights(
         weights,
@@ -150,6 +149,12 @@ def clause_weights(
         pairs_of=n_units * (n_units - 1) // 2,
         misfit=misfit,
     )
+
+
+def _bounds(inverse: Floats) -> Floats:
+    """How far from 0 a case's own estimate of each weight can lie: scores are within 0 and 1."""
+    up, down = np.clip(inverse, 0, None), np.clip(-inverse, 0, None)
+    return np.asarray(np.maximum(up.sum(axis=1), down.sum(axis=1)), dtype=np.float64)
 
 
 def _misfit(columns: Floats, table: Floats) -> float:
@@ -175,27 +180,29 @@ def _misfit(columns: Floats, table: Floats) -> float:
 
 def _weights(
     by_case: Floats,
+    bounds: Floats,
     columns: Floats,
     misfit: float,
     margin: float,
     level: float,
     chance: dict[str, int],
 ) -> list[Weight]:
-    drawn = resampled_means(by_case, **chance)
+    drawn = resampled_means(by_case, n_resamples=chance["n_resamples"], seed=chance["seed"])
     freedom = max(1, len(columns) - columns.shape[1])
     spread = misfit * np.sqrt(np.diag(np.linalg.pinv(columns.T @ columns)))[1:]
     wide = float(stdtrit(freedom, 0.5 + level / 2)) * spread
     estimates = by_case.mean(axis=0)
+    flips = [test.p for test in sign_flips(by_case, **chance)]
     tests = [
-        _with_misfit(float(estimate), test.p, float(own), freedom)
-        for estimate, test, own in zip(
-            estimates, sign_flips(by_case, **chance), spread, strict=False
-        )
+        _with_misfit(float(estimate), p, float(own), freedom)
+        for estimate, p, own in zip(estimates, flips, spread, strict=False)
     ]
     corrected = holm(tests)
     found = []
     for unit in range(by_case.shape[1]):
-        interval = difference_interval(by_case[:, unit], drawn[:, unit], level=level)
+        interval = difference_interval(
+            by_case[:, unit], drawn[:, unit], flips[unit], level=level, bound=float(bounds[unit])
+        )
         own = interval.estimate
         low = own - math.hypot(own - interval.low, wide[unit])
         high = own + math.hypot(interval.high - own, wide[unit])
@@ -260,6 +267,7 @@ def _strongest(
 
 def _pairs(
     by_case: Floats,
+    bounds: Floats,
     groups: Sequence[tuple[list[tuple[int, int]], float]],
     n_units: int,
     margin: float,
@@ -270,10 +278,14 @@ def _pairs(
         return []
     extras = by_case[:, n_units + 1 :]
     weights = np.abs(by_case[:, 1 : n_units + 1].mean(axis=0))
-    drawn = resampled_means(extras, **chance)
+    drawn = resampled_means(extras, n_resamples=chance["n_resamples"], seed=chance["seed"])
+    flips = [test.p for test in sign_flips(extras, **chance)]
     found = []
     for place, (pairs, p) in enumerate(groups):
-        interval = difference_interval(extras[:, place], drawn[:, place], level=level)
+        bound = float(bounds[n_units + 1 + place])
+        interval = difference_interval(
+            extras[:, place], drawn[:, place], flips[place], level=level, bound=bound
+        )
         # With those found after it, it may come to less than matters.
         if abs(interval.estimate) < margin:
             continue

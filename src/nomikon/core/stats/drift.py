@@ -1,21 +1,23 @@
-"""Drift: whether an arm that is asked again on the same cases scores or costs otherwise than before."""
+"""Drift: whether an arm that is asked again on the same cases scores, costs or takes otherwise."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from nomikon.core.stats.intervals import difference_interval
+from nomikon.core.stats.power import cases_needed, smallest_difference
 from nomikon.core.stats.resampling import resampled_means
 from nomikon.core.stats.signflip import sign_flip
 
 # All planned checks of a watch together raise a false alarm in at most this share of watches.
 ALPHA = 0.05
 # What is watched: each has its part of the level.
-SCORE, COST = "score", "cost"
-WATCHED = (SCORE, COST)
+SCORE, COST, TIME = "score", "cost", "time"
+WATCHED = (SCORE, COST, TIME)
 FEWEST = 2
 
 
@@ -46,11 +48,43 @@ def level_of_check(planned: int) -> float:
     chance of at most 0.05. Raises ValueError below one check.
 
     >>> round(level_of_check(10), 4)
-    0.0025
+    0.0017
     """
     if planned < 1:
         raise ValueError("a watch plans at least one check")
     return ALPHA / (planned * len(WATCHED))
+
+
+def fewest_cases(planned: int) -> int:
+    """With fewer cases no test of a check can raise an alarm, whatever happens.
+
+    All n cases falling alike has p = 2 ÷ 2ⁿ, which must be at most the level.
+
+    >>> fewest_cases(12)
+    11
+    """
+    return math.ceil(math.log2(2 / level_of_check(planned)) - 1e-9)
+
+
+def smallest_fall(spread: float, n_cases: int, planned: int) -> float | None:
+    """The fall of the score that one check of so many sees in 80 of 100 watches.
+
+    spread: standard deviation of a case's score between two runs, above 0. None where no fall is
+    seen: fewer cases than `fewest_cases`, or one beyond what scores can fall.
+    """
+    if n_cases < fewest_cases(planned):
+        return None
+    fall = smallest_difference(spread, n_cases, level=level_of_check(planned))
+    return fall if fall <= 1 else None
+
+
+def cases_for_fall(spread: float, fall: float, planned: int) -> int:
+    """How many cases a watch of so many checks needs to see a fall in 80 of 100.
+
+    spread as for `smallest_fall`; fall: above 0.
+    """
+    needed = cases_needed(spread, fall, level=level_of_check(planned)) or 0
+    return max(needed, fewest_cases(planned))
 
 
 def drift(
@@ -64,10 +98,10 @@ def drift(
 ) -> Drift:
     """Compare case by case: before and now map a case to its mean over repeats.
 
-    what: score or cost, which decides on the scale. Cases that one of them lacks are left
+    what: score, cost or time, which decides on the scale. Cases that one of them lacks are left
     out. The test is the sign-flip test on case differences; the interval has the level of
-    the test, so that it excludes 0 where the test finds a drift, but for their different
-    methods. The interval of a cost is worked out in units of its former mean.
+    the test and from fewer than 30 cases leaves out 0 just where the test finds a drift; from 30
+    on (BCa) the test decides. That of a cost or a time is worked out in units of its former mean.
     """
     level = level_of_check(planned)
     shared = sorted(before.keys() & now.keys())
@@ -76,7 +110,7 @@ def drift(
         return Drift(len(shared), None, None, None, None, None, None, level, False, why)
     old = np.array([before[c] for c in shared], dtype=np.float64)
     new = np.array([now[c] for c in shared], dtype=np.float64)
-    # Scores lie within 0 and 1 and are their own unit; costs are told in units of their mean.
+    # Scores lie within 0 and 1 and are their own unit; the others are told in units of their mean.
     mean = float(old.mean())
     unit = 1.0 if what == SCORE or mean == 0.0 else mean
     apart = (new - old) / unit
@@ -84,7 +118,9 @@ def drift(
     flips = max(n_resamples, round(10 / level))
     test = sign_flip(apart, seed=seed, n_resamples=flips)
     drawn = resampled_means(apart[:, None], n_resamples=n_resamples, seed=seed)[:, 0]
-    interval = difference_interval(apart, drawn, level=1 - level)
+    # Costs and times have no bound: nothing beyond twice the greatest change is reckoned with.
+    bound = 1.0 if what == SCORE else 2 * float(np.abs(apart).max()) or 1.0
+    interval = difference_interval(apart, drawn, test.p, level=1 - level, bound=bound, seed=seed)
     return Drift(
         len(shared),
         float(old.mean()),

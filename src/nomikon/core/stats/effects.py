@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from nomikon.core.errors import CannotCompareError
 from nomikon.core.stats.intervals import difference_interval
 from nomikon.core.stats.resampling import resampled_means
+from nomikon.core.stats.signflip import sign_flips
 
 Floats = NDArray[np.float64]
 FACTORS = ("version", "model", "settings")
@@ -225,8 +226,11 @@ def _level_effects(block: _Block, seed: int, n_resamples: int, level: float) -> 
         found += [(name, own, per_level[place] - overall) for place, own in enumerate(levels)]
     columns = np.column_stack([d for _, _, d in found])
     drawn = resampled_means(columns, n_resamples=n_resamples, seed=seed)
+    tests = sign_flips(columns, n_resamples=n_resamples, seed=seed)
     made = []
     for place, (name, own, differences) in enumerate(found):
-        interval = difference_interval(differences, drawn[:, place], level=level)
+        interval = difference_interval(
+            differences, drawn[:, place], tests[place].p, level=level, seed=seed
+        )
         made.append(Effect(name, own, interval.estimate, interval.low, interval.high))
     return made

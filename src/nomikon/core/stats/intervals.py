@@ -9,6 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr, ndtri
 
+from nomikon.core.stats.betting import betting_interval
+from nomikon.core.stats.inverting import inverted_interval, off_commonest
+
 Floats = NDArray[np.float64]
 
 # BCa is trusted from this many cases on, and only where enough cases differ
@@ -48,44 +51,29 @@ def wilson(mean: float, n: int, *, level: float = 0.95) -> tuple[float, float]:
     return low, high
 
 
-def adjusted_normal(differences: Floats, *, level: float = 0.95) -> tuple[float, float]:
-    """Normal interval for a mean difference after adding one case each at +1 and −1.
-
-    differences: shape (n,), each within −1 and 1. The two pseudo-cases keep the
-    interval open where all differences are equal.
-    Source: Agresti and Min (2005), Statistics in Medicine 24, 729–740.
-    """
-    padded = np.concatenate([differences, [1.0, -1.0]])
-    z = float(ndtri(0.5 + level / 2))
-    mean = float(padded.mean())
-    half = z * float(padded.std(ddof=1)) / math.sqrt(padded.size)
-    return max(-1.0, mean - half), min(1.0, mean + half)
-
-
 def bca_usable(values: Floats) -> bool:
     """Whether there are enough cases, and enough off the commonest value, for BCa."""
-    if values.size < BCA_MIN_CASES:
-        return False
-    # Values a hair apart (1/3 against 0.1 + 0.2 + 0.03…) count as one.
-    _, counts = np.unique(np.round(values / TIE), return_counts=True)
-    return bool(values.size - counts.max() >= BCA_MIN_OFF_COMMONEST)
+    return values.size >= BCA_MIN_CASES and off_commonest(values) >= BCA_MIN_OFF_COMMONEST
 
 
-def bca(values: Floats, resampled: Floats, *, level: float = 0.95) -> tuple[float, float]:
+def bca(
+    values: Floats, resampled: Floats, *, level: float = 0.95, sizes: Floats | None = None
+) -> tuple[float, float]:
     """Bias-corrected and accelerated bootstrap interval for the mean.
 
-    values: shape (n,). resampled: shape (n_resamples,), means of resamples.
+    values: shape (n,). resampled: shape (n_resamples,), means of resamples. sizes: how many
+    cases each value is the mean of, where sources were resampled and not cases.
     The acceleration of a mean is its skewness ÷ (6 √n).
     Source: Efron and Tibshirani (1993), section 14.3; equation 22.31 for the
     acceleration.
     """
-    estimate = float(values.mean())
+    estimate = float(np.average(values, weights=sizes))
     below = np.count_nonzero(resampled < estimate - TIE)
     equal = np.count_nonzero(np.abs(resampled - estimate) <= TIE)
     share = float(below + equal / 2) / resampled.size
     share = min(max(share, 0.5 / resampled.size), 1 - 0.5 / resampled.size)
     z0 = float(ndtri(share))
-    centred = values - estimate
+    centred = values - estimate if sizes is None else sizes * (values - estimate)
     variance = float(np.mean(centred**2))
     skewness = float(np.mean(centred**3)) / float(variance**1.5) if variance > 0 else 0.0
     acceleration = skewness / (6 * math.sqrt(values.size))
@@ -95,21 +83,44 @@ def bca(values: Floats, resampled: Floats, *, level: float = 0.95) -> tuple[floa
     return float(low), float(high)
 
 
-def mean_interval(values: Floats, resampled: Floats, *, level: float = 0.95) -> Interval:
-    """Interval for an arm's mean score: BCa where it is trusted, else Wilson on case means."""
-    estimate = float(values.mean())
+def mean_interval(
+    values: Floats, resampled: Floats, *, level: float = 0.95, sizes: Floats | None = None
+) -> Interval:
+    """Interval for an arm's mean score, values within 0 and 1.
+
+    BCa where it is trusted; else Wilson's for pass/fail and a betting interval for graded values.
+    sizes: how many cases each value is the mean of, where it is that of a source.
+    """
+    estimate = float(np.average(values, weights=sizes))
     if bca_usable(values):
-        low, high = bca(values, resampled, level=level)
+        low, high = bca(values, resampled, level=level, sizes=sizes)
         return Interval(estimate, low, high, "bca")
-    low, high = wilson(min(1.0, max(0.0, estimate)), values.size, level=level)
-    return Interval(estimate, low, high, "wilson")
+    if sizes is None and bool(np.all(np.minimum(np.abs(values), np.abs(values - 1.0)) <= TIE)):
+        low, high = wilson(min(1.0, max(0.0, estimate)), values.size, level=level)
+        return Interval(estimate, low, high, "wilson")
+    low, high = betting_interval(values, level=level, sizes=sizes)
+    return Interval(estimate, low, high, "betting")
 
 
-def difference_interval(differences: Floats, resampled: Floats, *, level: float = 0.95) -> Interval:
-    """Interval for a paired mean difference: BCa where it is trusted, else adjusted normal."""
-    estimate = float(differences.mean())
+def difference_interval(
+    differences: Floats,
+    resampled: Floats,
+    p: float,
+    *,
+    level: float = 0.95,
+    bound: float = 1.0,
+    sizes: Floats | None = None,
+    seed: int = 0,
+) -> Interval:
+    """Interval for a paired mean difference.
+
+    p: of its sign-flip test. bound: the most a case's difference can be. BCa where it is
+    trusted; else the test inverted, so that 0 is left out exactly where p is at most 1 − level.
+    sizes: how many cases each difference is the mean of, where it is that of a source.
+    """
+    estimate = float(np.average(differences, weights=sizes))
     if bca_usable(differences):
-        low, high = bca(differences, resampled, level=level)
+        low, high = bca(differences, resampled, level=level, sizes=sizes)
         return Interval(estimate, low, high, "bca")
-    low, high = adjusted_normal(differences, level=level)
-    return Interval(estimate, low, high, "adjusted-normal")
+    low, high = inverted_interval(differences, p, level=level, bound=bound, sizes=sizes, seed=seed)
+    return Interval(estimate, low, high, "inverted")

@@ -50,17 +50,23 @@ def _block(n_cases: int, size: int, seed: int, number: int) -> Floats:
     return counts
 
 
-def resampled_means(values: Floats, *, n_resamples: int, seed: int) -> Floats:
+def resampled_means(
+    values: Floats, *, n_resamples: int, seed: int, sizes: Floats | None = None
+) -> Floats:
     """Means of resampled cases, shape (n_resamples, n_columns).
 
     values: shape (n_cases, n_columns), finite; the same cases are drawn for
-    every column. Many draws are shared among the processors, which changes no
+    every column. sizes: where rows are means of sources, how many cases each has; sources are
+    then drawn whole. Many draws are shared among the processors, which changes no
     figure: every block is drawn by a generator of its own.
     """
     n_cases = values.shape[0]
 
     def means(block: int) -> Floats:
         counts = _block(n_cases, min(BLOCK, n_resamples - block), seed, block // BLOCK)
+        if sizes is not None:
+            counts = counts * sizes
+            return np.asarray(counts @ values / counts.sum(axis=1, keepdims=True))
         found: Floats = counts @ values / n_cases
         return found
 

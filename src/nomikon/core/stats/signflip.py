@@ -30,6 +30,14 @@ class SignFlip:
     method: str
 
 
+def flips_for(n_resamples: int, level: float) -> int:
+    """How many random signs to draw so that a test at `level` can refuse at all, and steadily.
+
+    n flips give no p under 1 ÷ (n + 1).
+    """
+    return max(n_resamples, math.ceil(4 / level))
+
+
 def sign_flip(differences: Floats, *, n_resamples: int = 10_000, seed: int = 0) -> SignFlip:
     """Two-sided sign-flip test of no difference.
 

@@ -55,12 +55,11 @@ def slices_of(
             small += 1
             continue
         found.append((name, np.array(own)))
-    chance = {"n_resamples": n_resamples, "seed": seed}
-    tests = [sign_flip(d, **chance).p for _, d in found]
+    tests = [sign_flip(d, n_resamples=n_resamples, seed=seed).p for _, d in found]
     made = []
     for (name, d), p, adjusted in zip(found, tests, holm(tests), strict=True):
-        drawn = resampled_means(d[:, None], **chance)[:, 0]
-        interval = difference_interval(d, drawn)
+        drawn = resampled_means(d[:, None], n_resamples=n_resamples, seed=seed)[:, 0]
+        interval = difference_interval(d, drawn, p, seed=seed)
         look = interval.estimate < 0 and adjusted < LEVEL
         made.append(
             Slice(

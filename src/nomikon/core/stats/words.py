@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from nomikon.core.stats.compare import PairComparison
 from nomikon.core.stats.signflip import TIE
+from nomikon.core.stats.sources import FEWEST_SOURCES
 
 # The verdict on a trial tests at 0.04; the last hundredth is kept for later extensions of it.
 TEST_LEVEL, EXTENSIONS_LEVEL = 0.04, 0.01
@@ -29,25 +30,88 @@ def verdict_in_words(
         why = found.why_null if found is not None and found.why_null else "no scores yet"
         return f"{a} and {b} cannot be compared: {why}."
     size = f"{abs(found.difference):.3f} {'lower' if found.difference < 0 else 'higher'}"
-    span = f"between {_signed(found.low)} and {_signed(found.high)}"
     cases = "case" if found.wins == 1 else "cases"
     tally = f"It won {found.wins} {cases}, lost {found.losses}, and {found.ties} came out alike."
+    tally += _related(found)
     if not complete:
+        span = f"between {_signed(found.low)} and {_signed(found.high)}"
         return (
             f"So far {a} scores {size} than {b}, {span}. The trial is not complete, so this decides "
             "nothing."
         )
     if abs(found.difference) < TIE:
         return f"{a} and {b} score the same on these cases. {tally}"
-    p = f"p {p_in_words(found.p_holm)} after correction"
+    low, high = held_interval(found)
+    sure = found.level_used or 0.95
+    span = f"between {_signed(low)} and {_signed(high)} at {percent(sure)}"
+    p = f"p {p_in_words(found.p_holm, level)} after correction, held to {level:g}"
     if level != TEST_LEVEL:
-        p += f", held to {level:g} as the trial was extended"
+        p += " as the trial was extended"
+    parts = low <= 0 <= high
     if found.p_holm is not None and found.p_holm <= level:
         answer = "Yes" if found.difference > 0 else "No"
-        return f"{answer}: {a} scores {size} than {b}, {span} ({p}). {tally}"
+        ahead = a if found.difference > 0 else b
+        told = f"{answer}: {a} scores {size} than {b}, {span} ({p})"
+        told += _unless(found, ahead) + ". "
+        if parts:
+            told += "The test decides this; the interval, had by resampling, just reaches 0. "
+        return told + tally
+    decides = (
+        ""
+        if parts
+        else " The test decides this, though the interval, had by resampling, leaves out 0."
+    )
     return (
         f"Cannot tell: {a} scores {size} than {b}, {span} ({p}), which chance alone explains well "
-        f"enough. {tally}"
+        f"enough.{decides} {tally}"
+    )
+
+
+def held_interval(found: PairComparison) -> tuple[float, float]:
+    """The interval that goes with the decision; of an estimate, its own."""
+    assert found.low is not None and found.high is not None
+    if found.held_low is None or found.held_high is None:
+        return found.low, found.high
+    return found.held_low, found.held_high
+
+
+def _unless(found: PairComparison, ahead: str) -> str:
+    """What rare losses could undo, where so many would not have been seen."""
+    x, y = found.undone_by, found.unseen_loss
+    if x is None or y is None or y < x:
+        return ""
+    return (
+        f", unless {ahead} loses more than {percent(x)} of answers whole where the other does not; "
+        f"up to {percent(y)} would not have been seen"
+    )
+
+
+def _related(found: PairComparison) -> str:
+    if found.n_sources is None or found.effective_cases is None:
+        return ""
+    told = (
+        f" {found.n_cases} cases from {found.n_sources} sources count as about "
+        f"{found.effective_cases:.0f}."
+    )
+    if found.n_sources < FEWEST_SOURCES:
+        told += f" With fewer than {FEWEST_SOURCES} sources no test can reach 0.05."
+    return told
+
+
+def unseen_in_words(n_lost: int, n_cases: int, unseen: float | None) -> str:
+    """What an arm's cases say of rare answers that are lost whole; "" where enough were seen.
+
+    >>> unseen_in_words(0, 40, 0.0722)
+    'None of 40 cases was lost whole: up to 7.2 % could be and not have been seen.'
+    """
+    if unseen is None:
+        return ""
+    seen = "None" if n_lost == 0 else "One" if n_lost == 1 else "Two"
+    was = "were" if n_lost == 2 else "was"
+    more = "" if n_lost == 0 else " in truth"
+    return (
+        f"{seen} of {n_cases} cases {was} lost whole: up to {percent(unseen)} could be{more} and not "
+        "have been seen."
     )
 
 
@@ -60,23 +124,69 @@ def no_worse_in_words(found: PairComparison, margin: float, a: str, b: str) -> s
     """Whether an arm is no worse than another within the scorecard's margin."""
     if found.low is None:
         return "There is no interval to tell it by."
-    if no_worse(found, margin):
-        least = max(0.0, -found.low)
-        return f"Yes: {a} is at most {least:.3f} below {b} by the interval, less than the margin."
+    if not no_worse(found, margin):
+        return (
+            f"Not shown: by the interval {a} may be {_size(-found.low)} below {b}, more than the "
+            "margin allows."
+        )
+    if found.low > 0:
+        told = f"Yes: {a} is at least {_size(found.low)} ahead of {b} by the interval"
+    elif -found.low < TIE:
+        told = f"Yes: {a} is not below {b} by the interval"
+    else:
+        told = f"Yes: {a} is at most {_size(-found.low)} below {b} by the interval, less than the margin"
+    return told + _unless_worse(found, margin, a) + "."
+
+
+def _unless_worse(found: PairComparison, margin: float, a: str) -> str:
+    if not found.undone_by or not found.difference or found.difference < 0:
+        return ""
+    mean = found.difference / found.undone_by
+    x, y = ((found.low or 0.0) + margin) / mean, found.unseen_loss
+    if y is None or y < x:
+        return ""
     return (
-        f"Not shown: by the interval {a} may be {-found.low:.3f} below {b}, more than the margin "
-        "allows."
+        f", unless {a} loses more than {percent(x)} of answers whole where the other does not; up "
+        f"to {percent(y)} would not have been seen"
     )
 
 
-def p_in_words(p: float | None) -> str:
-    """A p-value with no more digits than it can bear.
+def p_in_words(p: float | None, level: float | None = None) -> str:
+    """A p-value with no more digits than it can bear, and enough to see on which side of level it is.
 
-    >>> p_in_words(0.00004), p_in_words(0.0312)
-    ('<0.001', '0.031')
+    >>> p_in_words(0.00004), p_in_words(0.0312), p_in_words(0.04004, 0.04)
+    ('<0.001', '0.031', '0.04004')
     """
-    return "unknown" if p is None else "<0.001" if p < 0.001 else f"{p:.3f}"
+    if p is None:
+        return "unknown"
+    if p < 0.001 and (level is None or level >= 0.001):
+        return "<0.001"
+    digits = 3
+    while level is not None and digits < 8 and (float(f"{p:.{digits}f}") <= level) != (p <= level):
+        digits += 1
+    return f"{p:.{digits}f}"
+
+
+def percent(share: float) -> str:
+    """A share in percent, with as many digits as tell it from 0 and 100.
+
+    >>> percent(0.95), percent(0.9867), percent(0.072), percent(0.0004)
+    ('95 %', '98.7 %', '7.2 %', '0.04 %')
+    """
+    value = 100 * share
+    digits = 1
+    while digits < 6 and round(value, digits) in (0.0, 100.0) and share not in (0.0, 1.0):
+        digits += 1
+    return f"{round(value, digits):g} %"
 
 
 def _signed(value: float) -> str:
-    return f"{'−' if value < 0 else '+'}{abs(value):.3f}"
+    return f"{'−' if value < 0 else '+'}{_size(abs(value))}"
+
+
+def _size(value: float) -> str:
+    """Three decimals, more where they would read as nothing."""
+    digits = 3
+    while 0 < value < 0.5 * 10**-digits and digits < 6:
+        digits += 1
+    return f"{value:.{digits}f}"

@@ -41,13 +41,16 @@ def look_points(n_cases: int) -> tuple[int, ...]:
     return tuple(dict.fromkeys(p for p in points if 0 < p < n_cases))
 
 
-def losers(means: NDArray[np.float64], n_arms: int, *, seed: int = 0) -> list[Dropped]:
+def losers(
+    means: NDArray[np.float64], n_arms: int, *, seed: int = 0, reference: int | None = None
+) -> list[Dropped]:
     """Which arms to drop at one look.
 
     means: shape (n_rows, n_left), case means between 0 and 1, a column for each arm
     that is left, complete rows only. n_arms: how many started, which sets the level
     of each test, 0.05 ÷ (5 × (n_arms − 1)). The best so far always stays; the others
     are tested against those that stay, best first, by the one-sided sign-flip test.
+    reference: the column of the arm that the plan holds others against; it always stays.
     """
     rows, left = means.shape
     if left < 2 or rows == 0:
@@ -58,7 +61,7 @@ def losers(means: NDArray[np.float64], n_arms: int, *, seed: int = 0) -> list[Dr
     found: list[Dropped] = []
     for arm in best_first[1:]:
         beaten = _beaten_by(means, arm, staying, level, seed)
-        if beaten is None:
+        if beaten is None or arm == reference:
             staying.append(arm)
         else:
             found.append(beaten)

@@ -95,4 +95,19 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-11-30",
+        "19a46c79465d6d3c",
+        {
+            **FROZEN,
+            "briefs": "0003_clause_rule",
+            "connections": "0004_most_answer",
+            "consultations": "0001_initial",
+            "datasets": "0002_sources",
+            "ledger": "0002_spentday",
+            "trials": "0005_reference",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

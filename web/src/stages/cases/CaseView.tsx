@@ -10,6 +10,8 @@ import {
   editOf,
   REFERENCE,
   SPLIT,
+  SOURCE,
+  SOURCE_COLUMN,
   TAGS,
   type Case,
   type Column,
@@ -25,7 +27,9 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
   const { write, problem } = useWrite()
   const [kept, setKept] = useState(false)
   const other = case_.split === 'working' ? 'held-out' : 'working'
-  const changed = columns.filter(
+  // The grid shows a column of sources only where a case has one; here it can be given.
+  const all = columns.some((c) => c.key === SOURCE) ? columns : [...columns, SOURCE_COLUMN]
+  const changed = all.filter(
     (c) => texts[c.key] !== undefined && texts[c.key] !== cellText(case_, c),
   )
   const value = (c: Column) => texts[c.key] ?? cellText(case_, c)
@@ -41,7 +45,7 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
       setKept(true)
     })
   const inputs = columns.filter((c) => !c.key.startsWith('#'))
-  const named = (key: string) => columns.find((c) => c.key === key)!
+  const named = (key: string) => all.find((c) => c.key === key)!
   return (
     <form
       className="grid gap-4"
@@ -79,6 +83,11 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
         label="Tags, parted by semicolons"
         value={value(named(TAGS))}
         onChange={(e) => set(named(TAGS), e.target.value)}
+      />
+      <Field
+        label="What it comes from (a conversation, a document, a person), where other cases share it"
+        value={value(named(SOURCE))}
+        onChange={(e) => set(named(SOURCE), e.target.value)}
       />
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <p className="text-sm text-soft">

@@ -33,7 +33,8 @@ export function DatasetView({
   const data = useGrid(dataset, view, brief.id)
   const rows = [...data.rows.values()]
   const talks = rows.some((c) => c.conversation !== null)
-  const columns = columnsOf(dataset.columns, dataset.kinds, talks)
+  const sourced = rows.some((c) => c.source !== '')
+  const columns = columnsOf(dataset.columns, dataset.kinds, talks, sourced)
   const labels = [
     ...new Set(
       rows.flatMap((c) =>

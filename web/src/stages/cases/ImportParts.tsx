@@ -30,6 +30,7 @@ const USES = [
   ['conversation', 'conversation'],
   ['split', 'split'],
   ['tags', 'tags'],
+  ['source', 'what it comes from (source)'],
   ['leave-out', 'leave out'],
 ] as const
 

@@ -6,7 +6,15 @@ import { money, score, seconds } from '@/parts/numbers'
 type Arm = Schemas['ArmOnBoard']
 
 /** Arms with mean score, interval, answers that are none, price and latency; best first. */
-export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
+export function ArmsTable({
+  arms,
+  short,
+  complete,
+}: {
+  arms: Arm[]
+  short: boolean
+  complete: boolean
+}) {
   const ordered = [...arms].sort(
     (a, b) => (b.mean ?? -1) - (a.mean ?? -1) || a.position - b.position,
   )
@@ -76,10 +84,10 @@ export function ArmsTable({ arms, short }: { arms: Arm[]; short: boolean }) {
             </td>
             {judged && (
               <td className="text-xs">
-                <Enough thresholds={arm.thresholds} />
+                <Enough thresholds={arm.thresholds} soFar={!complete} />
               </td>
             )}
-            <td className="text-xs">
+            <td className="text-xs" title={arm.unseen}>
               {noAnswers(arm)}
               {arm.dropped && (
                 <span
@@ -117,7 +125,7 @@ function noAnswers(arm: Arm) {
 const STATES = { met: 'text-action', missed: 'text-harm', unsure: 'text-attention-text' }
 
 /** What the scorecard calls good enough: the word for one threshold, counts for several. */
-function Enough({ thresholds }: { thresholds: Arm['thresholds'] }) {
+function Enough({ thresholds, soFar }: { thresholds: Arm['thresholds']; soFar: boolean }) {
   const told = thresholds
     .map(
       (t) =>
@@ -137,6 +145,7 @@ function Enough({ thresholds }: { thresholds: Arm['thresholds'] }) {
           </span>
         )
       })}
+      {soFar && states.length > 0 && <span className="text-soft">so far</span>}
     </span>
   )
 }

@@ -122,7 +122,11 @@ export function Board({ trialId, trials, onChoose, planPath }: Props) {
       </div>
       <Progress trial={t} done={Math.max(t.done, cells?.done ?? 0)} />
       <Standing trial={t} />
-      <ArmsTable arms={t.arms} short={short && t.arms.length > 4} />
+      <ArmsTable
+        arms={t.arms}
+        short={short && t.arms.length > 4}
+        complete={t.state === 'complete'}
+      />
       {t.arms.length > 6 && (
         <button
           type="button"

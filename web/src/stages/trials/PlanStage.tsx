@@ -40,6 +40,7 @@ export function PlanStage() {
     userModel: null,
     fresh: false,
     racing: false,
+    reference: '',
   })
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const all = (connections.data ?? []).flatMap((c) => c.models)
@@ -155,6 +156,8 @@ export function PlanStage() {
         set={(part) => setRun({ ...run, ...part })}
         datasets={usable}
         models={all}
+        references={referencesOf(versions, chosen, variants, all)}
+        usual={plan.data?.arms[plan.data.reference ?? -1]?.label ?? ''}
         talks={plan.data?.problems.some((p) => p.field === 'user_model') ?? false}
         wrong={(name) =>
           name === 'budget' ? budgetError : field === name ? inWords(plan.error) : null
@@ -292,5 +295,30 @@ function bodyOf(versions: number[], models: number[], settings: Settings[], run:
     continuations: Number(run.continuations),
     user_model: run.userModel,
     racing: run.racing,
+    reference: referenceIn(run.reference, versions, models, settings.length),
   }
+}
+
+/** Every arm of the plan by the parts that name it. */
+function referencesOf(
+  versions: number[],
+  models: number[],
+  settings: Settings[],
+  all: Schemas['ModelShape'][],
+): { value: string; label: string }[] {
+  return versions.flatMap((v) =>
+    models.flatMap((m) =>
+      settings.map((_, k) => ({
+        value: `${v} ${m} ${k}`,
+        label: `v${v} on ${all.find((x) => x.id === m)?.name ?? ''}${settings.length > 1 ? `, settings ${k + 1}` : ''}`,
+      })),
+    ),
+  )
+}
+
+/** The arm chosen as the reference, as long as it is still planned. */
+function referenceIn(value: string, versions: number[], models: number[], rows: number) {
+  const [version = 0, model = 0, settings = 0] = value.split(' ').map(Number)
+  const planned = versions.includes(version) && models.includes(model) && settings < rows
+  return value && planned ? { version, model, settings } : null
 }

@@ -11,6 +11,8 @@ export type Run = {
   userModel: number | null
   fresh: boolean
   racing: boolean
+  /** The arm that the others are held against: version, model and row of settings; "" the usual. */
+  reference: string
 }
 
 type Props = {
@@ -20,10 +22,14 @@ type Props = {
   models: Schemas['ModelShape'][]
   /** A case is a conversation that a model must play the user of. */
   talks: boolean
+  /** What may be the arm that others are held against, and which one is usual. */
+  references: { value: string; label: string }[]
+  usual: string
   wrong: (field: 'repeats' | 'budget') => string | null
 }
 
-export function RunChoices({ run, set, datasets, models, talks, wrong }: Props) {
+export function RunChoices(props: Props) {
+  const { run, set, datasets, models, talks, references, usual, wrong } = props
   return (
     <section className="mt-6 flex flex-wrap items-end gap-4">
       <Choice
@@ -47,6 +53,21 @@ export function RunChoices({ run, set, datasets, models, talks, wrong }: Props) 
         <option value="working">working cases</option>
         <option value="held-out">held-out cases</option>
       </Choice>
+      {references.length > 1 && (
+        <Choice
+          label="The others are held against"
+          className="w-60"
+          value={references.some((r) => r.value === run.reference) ? run.reference : ''}
+          onChange={(e) => set({ reference: e.target.value })}
+        >
+          <option value="">{usual ? `${usual} (usual)` : 'the usual one'}</option>
+          {references.map((r) => (
+            <option key={r.value} value={r.value}>
+              {r.label}
+            </option>
+          ))}
+        </Choice>
+      )}
       <Field
         label="Repeats"
         className="w-24"

@@ -87,9 +87,13 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
   const ranked = [...trial.arms].sort((x, y) => (y.mean ?? -1) - (x.mean ?? -1))
   const adoptedArm = verdicts.data?.[0]?.arm.id
   const byId = (id: number) => trial.arms.find((x) => x.id === id)
-  const a = byId(Number(search.get('a'))) ?? ranked[0]
+  // It opens with what the plan named, before anything was looked at.
   const b =
-    byId(Number(search.get('b'))) ?? byId(adoptedArm ?? -1) ?? ranked.find((x) => x.id !== a?.id)
+    byId(Number(search.get('b'))) ??
+    byId(trial.reference ?? -1) ??
+    byId(adoptedArm ?? -1) ??
+    ranked[1]
+  const a = byId(Number(search.get('a'))) ?? plannedAgainst(trial.arms, b) ?? ranked[0]
   const rival = b && a && b.id === a.id ? ranked.find((x) => x.id !== a.id) : b
   const comparison = useComparison(trial.id, a?.id ?? null, rival?.id ?? null)
   if (!a || !rival) {
@@ -166,6 +170,11 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
       {c && (
         <>
           <p className="mt-5 max-w-3xl font-serif text-lg">{c.words}</p>
+          {c.complete && c.widened && (
+            <p className="mt-2 max-w-3xl border-l-2 border-attention pl-2 text-sm text-attention-text">
+              {c.widened}
+            </p>
+          )}
           {c.complete && <Credible ids={c.credible} arms={trial.arms} />}
           <Forest
             comparison={c}
@@ -211,6 +220,15 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
       </Overlay>
     </StageGrid>
   )
+}
+
+/** The newest version that runs on the reference's model with its settings. */
+function plannedAgainst(arms: Arm[], b: Arm | undefined): Arm | undefined {
+  if (!b) return undefined
+  const settings = JSON.stringify(b.settings)
+  return arms
+    .filter((x) => x.id !== b.id && x.model === b.model && JSON.stringify(x.settings) === settings)
+    .sort((x, y) => y.version - x.version)[0]
 }
 
 function ArmChoice({
@@ -412,6 +430,14 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
         >
           {comparison.no_worse_words}
         </Note>
+      )}
+      {[a, b].map(
+        (arm) =>
+          arm.unseen && (
+            <Note key={arm.id} title={`What ${arm.letter} may lose unseen`}>
+              {arm.unseen}
+            </Note>
+          ),
       )}
       <Note title="Price and time">
         {a.letter} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.letter}{' '}

@@ -64,6 +64,7 @@ def arranged(state: State, view: View) -> list[int]:
             "revision__reference",
             "split",
             "revision__tags",
+            "revision__source",
         )
     )
     order = arrange(

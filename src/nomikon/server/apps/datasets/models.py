@@ -79,6 +79,8 @@ class CaseRevision(models.Model):
     conversation = models.JSONField(null=True)
     reference = models.TextField(null=True)
     tags = models.JSONField(default=list)
+    # What it comes from, where other cases share that: a conversation, a document, a person.
+    source = models.CharField(max_length=200, blank=True, default="")
     created_at = models.DateTimeField()
 
     class Meta:

@@ -27,6 +27,7 @@ class CaseShape(TypedDict):
     reference: str | None
     conversation: Any | None
     tags: list[str]
+    source: str
     split: str
 
 

@@ -17,6 +17,7 @@ class EditShape(TypedDict):
     values: NotRequired[dict[str, Annotated[str, Field(max_length=10000000)]]]
     reference: NotRequired[Annotated[str | None, Field(max_length=10000000)]]
     tags: NotRequired[list[Blank]]
+    source: NotRequired[Blank]
     split: NotRequired[Filled]
     conversation: NotRequired[Any | None]
     put_back: NotRequired[int | None]

@@ -20,6 +20,7 @@ from nomikon.core.results import (
     thresholds,
 )
 from nomikon.core.stats import ArmSummary
+from nomikon.core.stats.words import unseen_in_words
 from nomikon.engine.units import ANSWER
 from nomikon.server.apps.trials.cases import cases_of, example_cases
 from nomikon.server.apps.trials.facts import arm_facts, letter, trial_facts
@@ -111,9 +112,16 @@ def _total(values: Iterable[int | None]) -> int | None:
     return sum(known) if known else None
 
 
+_OF_MEAN = ("n_cases", "mean", "low", "high", "method", "n_sources", "effective_cases")
+
+
 def _arm_figures(counts: ArmCounts, mean: ArmSummary) -> dict[str, Any]:
     own = {k: v for k, v in counts.__dict__.items() if k != "n_missing"}
-    return own | {k: getattr(mean, k) for k in ("n_cases", "mean", "low", "high", "method")}
+    return (
+        own
+        | {k: getattr(mean, k) for k in _OF_MEAN}
+        | {"unseen": unseen_in_words(mean.n_lost, mean.n_cases, mean.unseen_loss)}
+    )
 
 
 def cells_of(trial: Trial) -> dict[str, Any]:

@@ -19,6 +19,13 @@ def cases_of(trial: Trial) -> QuerySet[Entry]:
     return entries if trial.sample is None else entries.filter(revision__in=trial.sample)
 
 
+def sources_of(trial: Trial) -> dict[str, str]:
+    """The source of each case that has one, by revision; empty where no two share one."""
+    rows = cases_of(trial).exclude(revision__source="")
+    found = {str(pk): source for pk, source in rows.values_list("revision_id", "revision__source")}
+    return found if len(set(found.values())) < len(found) else {}
+
+
 def sample_of(entries: Sequence[Entry], n: int, seed: int) -> list[Entry]:
     """n of the entries, drawn at random from a seed, in the dataset's order."""
     if n >= len(entries):

@@ -39,10 +39,28 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
         "a": arm_facts(a),
         "b": arm_facts(b),
         "complete": trial.state == COMPLETE,
+        "n_family": result.n_family if result else 0,
+        "widened": _widened(trial, b, result.n_family if result else 0),
         **told,
         "figures": figures and {**figures.__dict__, "a": a.pk, "b": b.pk},
         "changed": changed,
     }
+
+
+def _widened(trial: Trial, b: Arm, n_family: int) -> str:
+    """What choosing another reference than the plan's costs, in words; "" where it is the plan's."""
+    n_arms = trial.arms.count()
+    if n_arms < 3 or trial.reference_id == b.pk:
+        return ""
+    named = (
+        "This trial's plan named no arm that the others are held against"
+        if trial.reference_id is None
+        else "The plan holds the others against another arm"
+    )
+    return (
+        f"{named}; chosen after looking, this comparison is corrected over all {n_family} pairs of "
+        f"its {n_arms} arms."
+    )
 
 
 def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> dict[str, Any]:

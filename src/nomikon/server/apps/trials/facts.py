@@ -54,6 +54,7 @@ def trial_facts(trial: Trial) -> TrialFacts:
         "repeats": trial.repeats,
         "continuations": trial.continuations,
         "racing": trial.racing,
+        "reference": trial.reference_id,
         "extensions": trial.extensions,
         "n_cases": trial.n_cases,
         "n_outputs": trial.n_outputs,

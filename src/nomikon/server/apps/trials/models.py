@@ -82,6 +82,8 @@ class Trial(models.Model):
     )
     # Arms that are losing are dropped at five looks.
     racing = models.BooleanField(default=False)
+    # The arm its plan holds the others against; another one chosen later widens the family of tests.
+    reference = models.ForeignKey("Arm", null=True, on_delete=models.SET_NULL, related_name="+")
     # How often cases, arms or repeats were added after the start.
     extensions = models.PositiveIntegerField(default=0)
     # Raised whenever stored scores change without a new output: figures kept before are stale.

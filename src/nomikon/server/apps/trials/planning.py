@@ -36,6 +36,7 @@ from nomikon.server.apps.datasets.models import SPLITS, DatasetVersion, Entry
 from nomikon.server.apps.trials.answers import count_stored
 from nomikon.server.apps.trials.callees import judge_models
 from nomikon.server.apps.trials.models import COMPARE, Output, Trial, version_label
+from nomikon.server.apps.trials.reference import reference_of
 
 MAX_OUTPUTS = 1_000_000
 
@@ -82,6 +83,8 @@ class Plan:
     purpose: str = COMPARE
     # Whether `entries` are a sample of the split, to be kept with the trial.
     sampled: bool = False
+    # The place of the arm that the others are held against.
+    reference: int | None = None
 
 
 # Above this many outputs the store is not asked before the start: it would keep a person waiting.
@@ -103,6 +106,7 @@ def make_plan(
     continuations: int = 0,
     user_model: int | None = None,
     racing: bool = False,
+    reference: Mapping[str, int] | None = None,
 ) -> Plan:
     """Check every choice and estimate the trial.
 
@@ -111,7 +115,7 @@ def make_plan(
     trial's, where settings name none. fresh: ask again even where an answer to
     the same request is stored. continuations: how often a cut answer is continued.
     user_model: the model that plays the user where cases describe one. racing:
-    whether arms that are losing are dropped.
+    whether arms that are losing are dropped. reference: the arm that others are held against.
     Raises PlanError or SettingsError with the field (`settings.1.temperature`).
     """
     arms = arms_of_choice(brief, versions, models, settings)
@@ -144,6 +148,7 @@ def make_plan(
         continuations=continuations,
         user=user,
         racing=racing,
+        reference=reference_of(arms, reference, settings),
     )
 
 
@@ -163,10 +168,12 @@ def plan_of(
     racing: bool = False,
     purpose: str = COMPARE,
     sampled: bool = False,
+    reference: int | None = None,
 ) -> Plan:
     """The estimate of chosen arms on chosen cases, and what stands in the way.
 
-    sampled: whether entries are only some of the split's. Raises PlanError for a
+    sampled: whether entries are only some of the split's. reference: the place of the arm that
+    others are held against, else the usual one. Raises PlanError for a
     trial of nothing or of too much.
     """
     check_outputs(len(arms), len(entries), repeats)
@@ -192,6 +199,7 @@ def plan_of(
         racing,
         purpose,
         sampled,
+        reference if reference is not None else reference_of(arms, None),
     )
 
 

@@ -73,6 +73,9 @@ class PlanShape(TypedDict):
     tokens_out: int
     cost: int | None
     unpriced: list[str]
+    reference: Annotated[
+        int | None, Field(help_text="place of the arm that the others are held against")
+    ]
     looks: int
     in_store: int | None
     beside_calls: int
@@ -145,6 +148,9 @@ class TrialFacts(TypedDict):
     repeats: int
     continuations: int
     racing: bool
+    reference: Annotated[
+        int | None, Field(help_text="the arm that its plan holds the others against")
+    ]
     extensions: int
     n_cases: int
     n_outputs: int
@@ -181,6 +187,9 @@ class ArmOnBoard(ArmFigures):
         float | None,
         Field(help_text="with missing scores counted 0; null where none is missing"),
     ]
+    unseen: Annotated[str, Field(help_text="what rare answers lost whole could go unseen")]
+    n_sources: int | None
+    effective_cases: float | None
     dropped: DroppedShape | None
     thresholds: list[ThresholdShape]
 
@@ -271,6 +280,13 @@ class CompareFigures(TypedDict):
     cases_needed: int | None
     method: str | None
     why_null: str | None
+    n_sources: int | None
+    effective_cases: float | None
+    level_used: float | None
+    held_low: float | None
+    held_high: float | None
+    unseen_loss: float | None
+    undone_by: float | None
 
 
 class SideShape(TypedDict):
@@ -297,6 +313,10 @@ class FamilyMember(CompareFigures):
 
 
 class ComparisonShape(TypedDict):
+    n_family: Annotated[int, Field(help_text="how many tests are corrected for together")]
+    widened: Annotated[
+        str, Field(help_text="what choosing another reference than the plan's costs")
+    ]
     family: list[FamilyMember]
     a: ArmShape
     b: ArmShape

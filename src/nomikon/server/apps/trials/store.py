@@ -126,6 +126,7 @@ class DatabaseStore:
             examples=frozenset(str(pk) for pk in example_cases(trial))
             if trial.racing
             else frozenset(),
+            reference=None if trial.reference_id is None else str(trial.reference_id),
         )
         with transaction.atomic():
             now = self._clock()

@@ -20,6 +20,14 @@ class LabelsQuery(TypedDict):
     ]
 
 
+class ReferenceRequest(TypedDict):
+    """One arm of a plan: a version's number, a model's id, and which row of settings."""
+
+    version: int
+    model: int
+    settings: Annotated[int, Field(required=False, default=0, min_value=0)]
+
+
 class PlanRequest(TypedDict):
     versions: Annotated[list[int], Field(allow_empty=True)]
     models: Annotated[list[int], Field(allow_empty=True)]
@@ -32,6 +40,7 @@ class PlanRequest(TypedDict):
     continuations: Annotated[int, Field(required=False, default=0)]
     user_model: Annotated[int | None, Field(required=False, default=None)]
     racing: Annotated[bool, Field(required=False, default=False)]
+    reference: Annotated[ReferenceRequest | None, Field(required=False, default=None)]
 
 
 class BudgetRequest(TypedDict):

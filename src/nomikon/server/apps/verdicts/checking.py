@@ -48,6 +48,7 @@ def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
         seed=trial.seed,
         continuations=trial.continuations,
         user=trial.user_model,
+        reference=0,
     )
 
 
@@ -89,7 +90,8 @@ def gain_on_held_out(check: Trial, a: Arm, b: Arm, working: Sequence[float]) -> 
     result = figures_of(check, against=b)
     found = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
     held = np.array(list(differences(results_of(check), str(a.pk), str(b.pk)).values()))
-    gap = gap_of_gains(np.array(working), held)
+    margin = float(check.scorecard.document.get("margin", 0.05))
+    gap = gap_of_gains(np.array(working), held, margin=margin)
     return {
         "difference": found
         and {k: getattr(found, k) for k in ("difference", "low", "high", "p", "n_cases")},

@@ -83,6 +83,7 @@ class WatchCheckShape(TypedDict):
     at: datetime
     score: DriftShape | None
     cost: Annotated[DriftShape | None, Field(help_text="in billionths of the currency")]
+    time: Annotated[DriftShape | None, Field(help_text="in milliseconds")]
     identity: list[str]
     changed_identity: bool
     drifted: bool

@@ -8,7 +8,12 @@ from typing import Any
 
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.results import credible
-from nomikon.core.stats.words import no_worse_in_words, p_in_words, verdict_in_words
+from nomikon.core.stats.words import (
+    level_after,
+    no_worse_in_words,
+    p_in_words,
+    verdict_in_words,
+)
 from nomikon.server.apps.trials.board import summary_of
 from nomikon.server.apps.trials.comparing import comparison_of
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Trial
@@ -36,10 +41,13 @@ def report_of(trial: Trial, a: Arm, b: Arm, now: datetime) -> str:
     found = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
     names = _name(a), _name(b)
     complete = trial.state == COMPLETE
+    level = level_after(trial.extensions)
+    words = verdict_in_words(found, *names, complete=complete, level=level)
     parts = [
         f"<h1>{_e(trial.brief.name)}, trial {trial.number}</h1>",
         f'<p class="soft">{_e(trial.question)}</p>' if trial.question else "",
-        f'<p class="note">{_e(verdict_in_words(found, *names, complete=complete))}</p>',
+        f'<p class="note">{_e(words)}</p>',
+        f"<p>{_e(comparison['widened'])}</p>" if comparison["widened"] else "",
     ]
     if found is not None and complete:
         margin = float(trial.scorecard.document.get("margin", 0.05))

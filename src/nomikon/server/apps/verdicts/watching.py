@@ -1,4 +1,4 @@
-"""What a watch found so far: each check against the first, by score and by cost."""
+"""What a watch found so far: each check against the first, by score, cost and time."""
 
 from __future__ import annotations
 
@@ -9,7 +9,8 @@ from django.db.models import F, QuerySet
 
 from nomikon.core.results import values_by_case
 from nomikon.core.rules import FIGURES_RULE
-from nomikon.core.stats.drift import COST, SCORE, Drift, drift
+from nomikon.core.stats.drift import SCORE, WATCHED, Drift, drift
+from nomikon.core.stats.words import p_in_words
 from nomikon.server.apps.trials.facts import arm_facts
 from nomikon.server.apps.trials.models import COMPLETE, WATCH, Call, Trial
 from nomikon.server.apps.trials.planning import ArmChoice, Plan, next_generation, plan_of
@@ -101,6 +102,7 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchChe
         "at": trial.created_at,
         "score": None,
         "cost": None,
+        "time": None,
         "identity": identities_of(trial),
         "changed_identity": False,
         "drifted": False,
@@ -123,7 +125,7 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchChe
         )
         return row
     found = drifts_of(first, trial, watch.planned)
-    row["score"], row["cost"] = (copied(DriftShape, found[x]) for x in (SCORE, COST))
+    row["score"], row["cost"], row["time"] = (copied(DriftShape, found[x]) for x in WATCHED)
     row["drifted"] = any(d.drifted for d in found.values())
     row["changed_identity"] = row["identity"] != identities_of(first)
     row["words"] = in_words(found)
@@ -131,15 +133,13 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchChe
 
 
 def drifts_of(first: Trial, trial: Trial, planned: int) -> dict[str, Drift]:
-    """Score and cost of a later check against the first one."""
+    """Score, cost and time of a later check against the first one."""
     before, now = values_of(first), values_of(trial)
-    return {
-        name: drift(before[name], now[name], planned=planned, what=name) for name in (SCORE, COST)
-    }
+    return {name: drift(before[name], now[name], planned=planned, what=name) for name in WATCHED}
 
 
 def values_of(trial: Trial) -> dict[str, dict[str, float]]:
-    """Score and cost by case of the one arm of a watch's trial."""
+    """Score, cost and time by case of the one arm of a watch's trial."""
     table = results_of(trial)
     return values_by_case(table, table.arms[0])
 
@@ -165,10 +165,10 @@ def _told(name: str, d: Drift) -> str:
     if d.change is None or d.p is None:
         return f"{name}: {d.why_null}"
     if not d.drifted:
-        return f"{name}: no drift shown (p {d.p:.3f}, held to {d.level:.4f})"
+        return f"{name}: no drift shown (p {p_in_words(d.p, d.level)}, held to {d.level:.4f})"
     way = "fell" if d.change < 0 else "rose"
-    if name == COST and d.before:
+    if name != SCORE and d.before:
         size = f"by {abs(d.change) / d.before:.0%}"
     else:
         size = f"by {abs(d.change):.3f}"
-    return f"{name} {way} {size} (p {d.p:.4f}, held to {d.level:.4f})"
+    return f"{name} {way} {size} (p {p_in_words(d.p, d.level)}, held to {d.level:.4f})"

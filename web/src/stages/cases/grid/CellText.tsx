@@ -17,6 +17,7 @@ export function CellText({ column, text, hint }: { column: Column; text: string;
     reference: 'font-mono text-2xs text-soft',
     conversation: 'text-xs',
     tags: 'text-xs text-soft',
+    source: 'text-xs text-soft',
     label: '',
     text: '',
     'long-text': '',

@@ -18,6 +18,7 @@ const CASE: Case = {
   inputs: { sea: 'North', depth: 12, extra: { a: 1 } },
   reference: 'yes',
   conversation: null,
+  source: '',
   tags: ['odd', 'long'],
   split: 'working',
 }

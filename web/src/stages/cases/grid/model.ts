@@ -13,6 +13,7 @@ export type Kind =
   | 'reference'
   | 'split'
   | 'tags'
+  | 'source'
 export type Column = { key: string; name: string; kind: Kind }
 export type Cell = { row: number; column: number }
 export type Range = { top: number; bottom: number; left: number; right: number }
@@ -21,8 +22,11 @@ export type Range = { top: number; bottom: number; left: number; right: number }
 export const REFERENCE = '#reference'
 export const SPLIT = '#split'
 export const TAGS = '#tags'
+export const SOURCE = '#source'
 export const NUMBER = '#number'
 export const CONVERSATION = '#conversation'
+
+export const SOURCE_COLUMN: Column = { key: SOURCE, name: 'Source', kind: 'source' }
 
 export const KIND_WORDS: Record<string, string> = {
   text: 'text',
@@ -44,6 +48,7 @@ const WIDTHS: Record<Kind, [number, number]> = {
   reference: [10, 1.6],
   split: [5.6, 0],
   tags: [9, 0],
+  source: [9, 0],
 }
 
 /** The tracks of a row, and the width below which the grid scrolls sideways: head and rows must agree. */
@@ -61,6 +66,7 @@ export function columnsOf(
   names: string[],
   kinds: Record<string, string>,
   talks: boolean,
+  sourced = false,
 ): Column[] {
   const inputs = names.map((n) => {
     const kind = (kinds[n] ?? 'text') as Kind
@@ -72,7 +78,8 @@ export function columnsOf(
     [SPLIT, 'Part', 'split'],
     [TAGS, 'Tags', 'tags'],
   ]
-  return [...inputs, ...own.map(([key, name, kind]) => ({ key, name, kind }))]
+  const shown = own.map(([key, name, kind]) => ({ key, name, kind }))
+  return [...inputs, ...shown, ...(sourced ? [SOURCE_COLUMN] : [])]
 }
 
 /** A cell as text: what is shown, copied and edited. */
@@ -84,6 +91,8 @@ export function cellText(c: Case, column: Column): string {
       return c.split
     case TAGS:
       return c.tags.join('; ')
+    case SOURCE:
+      return c.source
     case CONVERSATION:
       return conversationText(c.conversation)
     default:
@@ -169,6 +178,7 @@ export function editOf(c: Case | null, texts: Map<Column, string>): EditBody {
         .split(';')
         .map((t) => t.trim())
         .filter(Boolean)
+    else if (column.key === SOURCE) body.source = text
     else if (column.key === CONVERSATION) body.conversation = text.trim() === '' ? null : told(text)
     else values[column.key] = text
   }

@@ -24,6 +24,7 @@ export function gapInWords(gap: Schemas['GapShape']): string {
   if (gap.gap === null) return `Cannot tell: ${gap.why_null ?? 'too few cases'}.`
   if (gap.reading === 'too closely')
     return 'Yes: the gain on working cases is larger than on held-out ones by more than chance explains.'
-  if (gap.reading === 'not too closely') return 'No: the gain on held-out cases is even larger.'
-  return `Cannot tell: the gain on ${plural(gap.n_working, 'working case')} and on ${gap.n_held_out} held-out ones differ by no more than chance explains.`
+  if (gap.reading === 'not too closely')
+    return 'No: the gain on held-out cases is less by no more than the margin, if at all.'
+  return `Cannot tell: the gain on ${plural(gap.n_working, 'working case')} and on ${gap.n_held_out} held-out ones differ by no more than chance explains, but too few are there to show that they agree.`
 }

@@ -24,6 +24,7 @@ from nomikon.server.apps.datasets.models import (
     DatasetVersion,
     Entry,
 )
+from nomikon.server.apps.datasets.sources import read_source
 from nomikon.server.apps.datasets.versioning import Change, Place, change_listing, newest_version
 from nomikon.server.apps.ledger.write import write_ledger
 
@@ -212,13 +213,14 @@ def _content_of(revision: CaseRevision) -> dict[str, Any]:
         "reference": revision.reference,
         "conversation": revision.conversation,
         "tags": revision.tags,
+        "source": revision.source,
     }
 
 
 def _content(edit: Edit, old: CaseRevision | None, kinds: Mapping[str, str]) -> dict[str, Any]:
     """What a case says after an edit. Raises DomainError with the column as field."""
     content = (
-        {"inputs": {}, "reference": None, "conversation": None, "tags": []}
+        {"inputs": {}, "reference": None, "conversation": None, "tags": [], "source": ""}
         if old is None
         else _content_of(old)
     )
@@ -233,6 +235,8 @@ def _content(edit: Edit, old: CaseRevision | None, kinds: Mapping[str, str]) -> 
         content["reference"] = edit.given["reference"] or None
     if "tags" in edit.given:
         content["tags"] = list(dict.fromkeys(t.strip() for t in edit.given["tags"] if t.strip()))
+    if "source" in edit.given:
+        content["source"] = read_source(edit.given["source"])
     if "conversation" in edit.given:
         told = edit.given["conversation"]
         content["conversation"] = None if told is None else read_conversation(told).as_plain()

@@ -16,6 +16,7 @@ from django.utils import timezone
 from nomikon.core.cases import OpenTable, Record, Refused, Table
 from nomikon.core.cases.kinds import KINDS
 from nomikon.core.errors import DomainError
+from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials import read_conversation
 from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
 from nomikon.server.apps.datasets.models import (
@@ -28,13 +29,14 @@ from nomikon.server.apps.datasets.models import (
     Dataset,
     DatasetVersion,
 )
+from nomikon.server.apps.datasets.sources import read_source
 from nomikon.server.apps.datasets.versioning import BATCH, Change, Place, change_listing
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.rows import insert_rows, stored_time
 
 INPUT, REFERENCE, SPLIT, TAGS, LEAVE_OUT = "input", "reference", "split", "tags", "leave-out"
-CONVERSATION = "conversation"
-ROLES = (INPUT, REFERENCE, CONVERSATION, SPLIT, TAGS, LEAVE_OUT)
+CONVERSATION, SOURCE = "conversation", "source"
+ROLES = (INPUT, REFERENCE, CONVERSATION, SPLIT, TAGS, SOURCE, LEAVE_OUT)
 # Refused rows are counted to the end; so many are told with their reason.
 MOST_TOLD = 1000
 # An import that was not heard of for so long has ended without saying so.
@@ -68,6 +70,7 @@ class NewCase:
     conversation: Any
     split: str
     tags: list[str]
+    source: str
 
 
 @dataclass
@@ -120,7 +123,7 @@ class ImportCases:
                         field=f"mapping.{column}",
                     )
                 names[name] = column
-        for role in (REFERENCE, CONVERSATION, SPLIT, TAGS):
+        for role in (REFERENCE, CONVERSATION, SPLIT, TAGS, SOURCE):
             if sum(self._role(c) == role for c in self.table.columns) > 1:
                 raise DatasetError(f"two columns are both the {role}", field="mapping")
         talks = any(self._role(c) == CONVERSATION for c in self.table.columns)
@@ -220,6 +223,7 @@ class ImportCases:
                     else json.dumps(new.conversation),
                     "reference": new.reference,
                     "tags": json.dumps(new.tags),
+                    "source": new.source,
                     "created_at": at,
                 }
                 for case, new in zip(cases, batch, strict=True)
@@ -271,7 +275,7 @@ class ImportCases:
         inputs: dict[str, Any] = {}
         reference: str | None = None
         conversation: Any = None
-        split, tags = self.split, []
+        split, tags, source = self.split, [], ""
         for column in self.table.columns:
             role, value = self._role(column), row.get(column)
             if role == INPUT and column in row:
@@ -296,9 +300,14 @@ class ImportCases:
             elif role == TAGS:
                 found = value if isinstance(value, list) else str(value).split(";")
                 tags = [str(t).strip() for t in found if str(t).strip()]
+            elif role == SOURCE:
+                try:
+                    source = read_source(value_as_text(value))
+                except DatasetError as error:
+                    return Refused(record.line, error.message)
         if conversation is None and not any(v not in (None, "") for v in inputs.values()):
             return Refused(record.line, "every input is empty")
-        return NewCase(inputs, reference, conversation, split, tags)
+        return NewCase(inputs, reference, conversation, split, tags, source)
 
 
 def _unpacked(value: Any) -> Any:

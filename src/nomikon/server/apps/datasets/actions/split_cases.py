@@ -12,6 +12,7 @@ from nomikon.core.cases.near import near_duplicates
 from nomikon.core.cases.split import held_out
 from nomikon.server.apps.datasets.actions.create_dataset import CasesChangedError, DatasetError
 from nomikon.server.apps.datasets.models import HELD_OUT, WORKING, Dataset, DatasetVersion, Entry
+from nomikon.server.apps.datasets.sources import of_one_source
 from nomikon.server.apps.datasets.versioning import (
     Change,
     Listed,
@@ -46,7 +47,9 @@ class SplitCases:
         if before is None or len(entries) < 2:
             raise DatasetError("two cases at least are needed to hold one out", field="share")
         texts = ["\n".join(map(str, e.revision.inputs.values())) for e in entries]
-        chosen = held_out(self._strata(entries), self.share, self.seed, near_duplicates(texts))
+        # Near-copies, and cases of one source, would tell the held-out part what was tuned on.
+        together = [*near_duplicates(texts), *of_one_source(entries)]
+        chosen = held_out(self._strata(entries), self.share, self.seed, together)
         dealt = [
             (e.revision_id, HELD_OUT if place in chosen else WORKING)
             for place, e in enumerate(entries)

@@ -90,6 +90,7 @@ def _case_row(entry: Entry) -> CaseShape:
         "reference": entry.revision.reference,
         "conversation": entry.revision.conversation,
         "tags": entry.revision.tags,
+        "source": entry.revision.source,
         "split": entry.split,
     }
 
@@ -130,6 +131,8 @@ def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
     talks = any(e.revision.conversation is not None for e in entries)
     own = ["conversation"] if talks else []
     columns = ["id", *newest.columns, *own, "reference", "split", "tags"]
+    if any(e.revision.source for e in entries):
+        columns.append("source")
     return columns, [
         {
             "id": str(e.revision.case.number),
@@ -138,6 +141,7 @@ def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
             "reference": e.revision.reference,
             "split": e.split,
             "tags": ";".join(e.revision.tags),
+            "source": e.revision.source,
         }
         for e in entries
     ]
@@ -185,7 +189,9 @@ def edit_cases(request: Request, dataset_id: int) -> Response:
 
 
 def _edit(row: dict[str, Any]) -> Edit:
-    given_ = {n: row[n] for n in ("reference", "tags", "split", "conversation") if n in row}
+    given_ = {
+        n: row[n] for n in ("reference", "tags", "split", "source", "conversation") if n in row
+    }
     return Edit(
         row.get("revision"),
         row.get("values", {}),

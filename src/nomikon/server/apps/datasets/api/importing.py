@@ -40,6 +40,7 @@ _GUESSES = {
     "turns": "conversation",
     "split": "split",
     "tags": "tags",
+    "source": "source",
     "id": "leave-out",
 }
 MAX_REFUSALS_SHOWN = 100

@@ -74,6 +74,9 @@ class StartTrial:
             },
         )
         self._make_arms(trial)
+        if plan.reference is not None:
+            trial.reference = trial.arms.get(position=plan.reference)
+            trial.save(update_fields=["reference"])
         write_ledger(
             "trial.started",
             trial,

@@ -61,6 +61,7 @@ _PLANNED = (
     "continuations",
     "user_model",
     "racing",
+    "reference",
 )
 _ADDED = ("versions", "models", "settings", "dataset_version", "repeats")
 
@@ -96,6 +97,7 @@ def plan(request: Request, brief_id: int) -> Response:
             "cost": e.cost,
             "unpriced": e.unpriced,
             "in_store": made.in_store,
+            "reference": made.reference,
             "looks": held_out_looks(made.dataset_version.dataset),
             "beside_calls": made.beside.calls,
             "beside_cost": made.beside.cost,

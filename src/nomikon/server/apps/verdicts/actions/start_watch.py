@@ -10,6 +10,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from nomikon.core.errors import DomainError
+from nomikon.core.stats.drift import fewest_cases
 from nomikon.core.trials import ANSWERED
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.trials.actions.start_trial import StartTrial
@@ -57,6 +58,13 @@ class StartWatch:
         if not 1 <= self.planned <= MOST_CHECKS:
             raise WatchError(
                 f"planned is {self.planned}; allowed is 1 to {MOST_CHECKS}", field="planned"
+            )
+        fewest = fewest_cases(self.planned)
+        if self.cases < fewest:
+            raise WatchError(
+                f"with {self.cases} cases and {self.planned} checks no change could ever raise an "
+                f"alarm, however great: {self.planned} checks need {fewest} cases at least",
+                field="cases",
             )
         if self.every_days is not None and not 1 <= self.every_days <= MOST_DAYS:
             raise WatchError(
