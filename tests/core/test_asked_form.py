@@ -32,7 +32,7 @@ class AskedFormTest(unittest.TestCase):
         self.assertEqual(
             told("Write at most 3 words.", "a b c d"), [("at most 3 words", False, "4 words")]
         )
-        self.assertEqual(told("Write exactly two sentences.", "A b. C d.")[0][1], True)
+        self.assertEqual(told("Write exactly two sentences.", "It sails. It waits.")[0][1], True)
         self.assertEqual(told("Write a list, each item at most 3 words.", "a b c d e"), [])
 
     def test_of_several_steps_the_last_one_counts(self):

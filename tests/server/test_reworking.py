@@ -6,7 +6,7 @@ from unittest import mock
 from django.test import TransactionTestCase
 from django.utils import timezone
 
-from nomikon.core.rules import OUTCOME_RULE, figures_rule
+from nomikon.core.rules import OUTCOME_RULE, SCORE_RULE, figures_rule
 from nomikon.server.apps.briefs.actions.save_version import SaveVersion
 from nomikon.server.apps.briefs.models import Version
 from nomikon.server.apps.briefs.reasons import reasons_today
@@ -41,7 +41,7 @@ class ReworkTest(TransactionTestCase):
         calls = Call.objects.count()
         self.grow_old()
         self.assertEqual(self.mean(), before)
-        self.assertEqual(set(ScoreRow.every.values_list("rule", "replaced")), {(1, False)})
+        self.assertEqual(set(ScoreRow.every.values_list("rule", "replaced")), {(SCORE_RULE, False)})
         self.assertEqual(set(Output.every.values_list("outcome_rule", flat=True)), {OUTCOME_RULE})
         self.assertEqual(Call.objects.count(), calls)
         self.assertIsNone(last_reworked(self.trial))

@@ -11,7 +11,8 @@ from __future__ import annotations
 # 2: reasoning told apart; refusals and cuts in four languages, in two grades.
 OUTCOME_RULE = 2
 # Scores of an answer by a scorecard.
-SCORE_RULE = 1
+# 2: measures in every script; numbers, names and shapes told apart from what looks like them.
+SCORE_RULE = 2
 # How a prompt is cut into numbered clauses.
 CLAUSE_RULE = 1
 # Tokens told before a call is paid for.

@@ -126,11 +126,55 @@ def only_known(name: str, given: Mapping[str, Any], known: Mapping[str, object])
 
 
 def parse_json(text: str) -> Any:
-    """JSON as the standard has it: no NaN, no infinities. Raises ValueError with the reason."""
+    """JSON as the standard has it: no NaN, no infinities. Raises ValueError with the reason.
+
+    A byte order mark before it is passed over; of a key that stands twice the last value counts.
+    """
     try:
-        return json.loads(text, parse_constant=_no_constant)
+        return json.loads(text.removeprefix("\ufeff"), parse_constant=_no_constant)
     except RecursionError as error:
         raise ValueError("nested too deeply to read") from error
+    except json.JSONDecodeError as error:
+        raise ValueError(_json_reason(error)) from error
+
+
+def doubled_keys(text: str) -> list[str]:
+    """Keys that stand twice in one object of a JSON text that can be read."""
+    found: list[str] = []
+
+    def pairs(items: list[tuple[str, Any]]) -> dict[str, Any]:
+        made: dict[str, Any] = {}
+        for key, value in items:
+            if key in made:
+                found.append(key)
+            made[key] = value
+        return made
+
+    json.loads(text.removeprefix("\ufeff"), object_pairs_hook=pairs)
+    return list(dict.fromkeys(found))
+
+
+def _json_reason(error: json.JSONDecodeError) -> str:
+    """What is wrong with a JSON text, in a person's words, and where."""
+    place = f"line {error.lineno}, column {error.colno}"
+    if not error.doc.strip():
+        return "there is nothing in it"
+    if error.msg == "Extra data":
+        return f"{place}: something follows after its end"
+    words = {
+        "Expecting value": "a value is missing or is none of JSON's",
+        "Expecting property name enclosed in double quotes": "a key in double quotes is missing",
+        "Expecting ',' delimiter": "a comma is missing, or an end",
+        "Expecting ':' delimiter": "a colon is missing after a key",
+        "Illegal trailing comma before end of object": "a comma stands before the end",
+        "Illegal trailing comma before end of array": "a comma stands before the end",
+    }
+    for told, ours in words.items():
+        if error.msg.startswith(told):
+            return f"{place}: {ours}"
+    if "string" in error.msg or "control" in error.msg:
+        return f"{place}: a text is not closed or holds a sign that must be escaped"
+    return f"{place}: it is broken here"
 
 
 def _no_constant(name: str) -> Any:

@@ -8,6 +8,7 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import FLAG, TEXTS, Parameter
 from nomikon.core.measures.parameters import given
+from nomikon.core.measures.texts import folded
 
 
 class Contains(Measure):
@@ -69,4 +70,5 @@ class NotContains(Measure):
 
 
 def _holds(text: str, phrase: str, ignore_case: bool) -> bool:
-    return phrase.casefold() in text.casefold() if ignore_case else phrase in text
+    """Whether a phrase stands in a text, whatever quotes, dashes and blanks it is written with."""
+    return folded(phrase, ignore_case) in folded(text, ignore_case)

@@ -1,98 +1,76 @@
-"""Faithfulness: numbers, dates, names and quotations of the output that the input does not hold."""
+"""Faithfulness: numbers, times, dates, names and quotations that the input does not hold."""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable
 from typing import Any
+
+import regex
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import TEXTS, Parameter
-from nomikon.core.measures.parameters import given
-
-_NUMBER = re.compile(r"\d+(?:[.,:]\d+)*")
-_MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"
-_DATE = re.compile(
-    rf"\b\d{{4}}-\d{{2}}-\d{{2}}\b|\b\d{{1,2}}[./]\d{{1,2}}[./]\d{{2,4}}\b|"
-    rf"\b\d{{1,2}}(?:st|nd|rd|th)? (?:{_MONTHS})[a-z]*\b|\b(?:{_MONTHS})[a-z]* \d{{1,2}}\b",
-    re.IGNORECASE,
+from nomikon.core.measures.facts import (
+    dates_in,
+    names_in,
+    numbers_said,
+    plain_words,
+    quotes_in,
+    same_date,
+    same_time,
+    times_in,
 )
-_QUOTE = re.compile(r"“([^”]{3,})”|\"([^\"\n]{3,})\"|«([^»]{3,})»")
-# A capitalised word that no sentence begins with, and what follows it directly.
-_NAME = re.compile(r"(?<![.!?:\n•*-] )(?<!^)(?<![\n“\"(])\b[A-Z][a-zà-ÿ]+(?:[ -][A-Z][a-zà-ÿ]+)*")
-_COMMON = {
-    "i", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday", "january",
-    "february", "march", "april", "may", "june", "july", "august", "september", "october",
-    "november", "december", "sir", "madam", "dear", "kind", "regards",
-}  # fmt: skip
+from nomikon.core.measures.parameters import given
+from nomikon.core.measures.style import FLOOR, told_language
+from nomikon.core.measures.texts import folded
+from nomikon.core.prompts.rendering import value_as_text
 
-
-def _numbers(text: str) -> list[str]:
-    return [n.rstrip(".,:") for n in _NUMBER.findall(text)]
-
-
-def _dates(text: str) -> list[str]:
-    return [m.group() for m in _DATE.finditer(text)]
-
-
-def _names(text: str) -> list[str]:
-    return [n for n in _NAME.findall(text) if n.lower() not in _COMMON]
-
-
-def _quotes(text: str) -> list[str]:
-    return [next(g for g in m.groups() if g) for m in _QUOTE.finditer(text)]
-
-
-_KINDS: dict[str, Callable[[str], list[str]]] = {
-    "numbers": _numbers,
-    "dates": _dates,
-    "names": _names,
-    "quotes": _quotes,
-}
+KINDS = ("numbers", "times", "dates", "names", "quotes")
+# Where the language cannot be told with any certainty.
+USUAL_LANGUAGE = "en"
 
 
 class Faithful(Measure):
     """Share of the output's facts of the chosen kinds that stand in the inputs; 1 with none.
 
-    Facts are told by their form alone: numbers, dates, capitalised names inside
-    sentences, and quoted strings. `allow` lists what may be said besides.
+    Facts are told by their form alone: numbers in digits and words, times, dates, names by their
+    capitals, and quoted strings, each compared by what it says and not by how it is written.
+    `allow` lists what may be said besides. Doubtful names are left to a judge.
     """
 
     name = "faithful"
-    description = "Numbers, dates, names and quotations of the output that stand in the inputs."
+    description = (
+        "Numbers (in words, too), times, dates, names and quotations of the output that stand in "
+        "the inputs, however they are written there."
+    )
     parameters = {
         "kinds": Parameter(
-            "which of numbers, dates, names, quotes to look at (default all)", TEXTS
+            "which of numbers, times, dates, names, quotes to look at (default all)", TEXTS
         ),
         "allow": Parameter("facts that may be said though no input has them (optional)", TEXTS),
     }
     worked = (
-        {"kinds": ["numbers"], "allow": ["112"]},
-        "At 16:05 from pier 4, call 112.",
+        {"kinds": ["numbers", "times"], "allow": ["112"]},
+        "At 16:05 from pier nine, call 112.",
         None,
         0.0 + 1 / 3,
     )
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.kinds = given(self, parameters, "kinds") or list(_KINDS)
-        unknown = [k for k in self.kinds if k not in _KINDS]
+        self.kinds = given(self, parameters, "kinds") or list(KINDS)
+        unknown = [k for k in self.kinds if k not in KINDS]
         if unknown:
             raise MeasureError(
-                f"unknown kind {unknown[0]!r}; known are {', '.join(_KINDS)}", field="kinds"
+                f"unknown kind {unknown[0]!r}; known are {', '.join(KINDS)}", field="kinds"
             )
-        self.allow = {a.casefold() for a in given(self, parameters, "allow")}
+        self.allow = "\n".join(given(self, parameters, "allow"))
 
     def score(self, answer: Answer) -> Score:
-        source = "\n".join(str(v) for v in answer.inputs.values() if v is not None).casefold()
-        known_numbers = set(_numbers(source))
+        inputs = [value_as_text(v) for v in answer.inputs.values() if v is not None]
+        source = "\n".join([*inputs, self.allow])
         said: dict[str, bool] = {}
         for kind in self.kinds:
-            for fact in _KINDS[kind](answer.output):
-                folded = fact.casefold()
-                there = folded in known_numbers if kind == "numbers" else folded in source
-                said[fact] = there or folded in self.allow
+            said |= _of_kind(kind, answer.output, source)
         if not said:
             return Score(1.0, "nothing of these kinds is said")
         wrong = [fact for fact, there in said.items() if not there]
@@ -100,3 +78,35 @@ class Faithful(Measure):
             return Score(1.0, f"all {len(said)} stand in the inputs")
         told = f"not in the inputs: {shown(', '.join(wrong), 120)}"
         return Score((len(said) - len(wrong)) / len(said), told)
+
+
+def _of_kind(kind: str, output: str, source: str) -> dict[str, bool]:
+    """Facts of a kind as the output says them, and whether the inputs hold them."""
+    if kind == "numbers":
+        # A time said as a number of hours, a date's day: what the inputs hold in any form.
+        known = {*numbers_said(source), *_bare(source)}
+        return {said: value in known for value, said in numbers_said(output).items()}
+    if kind == "times":
+        times = times_in(source)
+        return {said: same_time(t, times) for t, said in times_in(output).items()}
+    if kind == "dates":
+        dates = dates_in(source)
+        return {said: same_date(d, dates) for d, said in dates_in(output).items()}
+    if kind == "quotes":
+        folded_source = folded(source, ignore_case=True)
+        return {said: q in folded_source for q, said in quotes_in(output).items()}
+    told = told_language(output)
+    language = told[0] if told is not None and told[1] >= FLOOR else USUAL_LANGUAGE
+    words = plain_words(source)
+    return {
+        said: all(
+            regex.search(rf"(?<!\w){regex.escape(plain_words(word))}", words)
+            for word in name.split()
+        )
+        for name, said in names_in(output, language).items()
+    }
+
+
+def _bare(text: str) -> set[str]:
+    """Every run of digits, whatever it stands in."""
+    return {str(int(d)) for d in regex.findall(r"\d{1,18}", text)}

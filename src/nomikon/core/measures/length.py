@@ -10,9 +10,8 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, WHOLE, Parameter
 from nomikon.core.measures.parameters import given
+from nomikon.core.measures.texts import count_runs, newlines, sentences_in
 from nomikon.core.trials.estimates import estimate_tokens
-
-_SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s|$)")
 
 
 def count_characters(text: str) -> int:
@@ -25,26 +24,21 @@ def count_characters(text: str) -> int:
 
 
 def count_words(text: str) -> int:
-    """Runs of anything but blanks.
+    """Runs of anything but blanks; in scripts that part no words every character counts.
 
     >>> count_words('one two  three')
     3
     """
-    return len(text.split())
+    return count_runs(text)
 
 
 def count_sentences(text: str) -> int:
-    """Ends of sentence, and a rest without one.
+    """Sentences; a list item or heading is one, too.
 
     >>> count_sentences('Late. Very late')
     2
     """
-    text = text.strip()
-    if not text:
-        return 0
-    ends = list(_SENTENCE_END.finditer(text))
-    rest = text[ends[-1].end() :] if ends else text
-    return len(ends) + (1 if rest.strip() else 0)
+    return len(sentences_in(text))
 
 
 def count_lines(text: str) -> int:
@@ -53,7 +47,7 @@ def count_lines(text: str) -> int:
     >>> count_lines('a\\n\\nb')
     2
     """
-    return sum(1 for line in text.splitlines() if line.strip())
+    return sum(1 for line in newlines(text).split("\n") if line.strip())
 
 
 def count_paragraphs(text: str) -> int:
@@ -62,7 +56,7 @@ def count_paragraphs(text: str) -> int:
     >>> count_paragraphs('a\\nb\\n\\nc')
     2
     """
-    return sum(1 for block in re.split(r"\n[ \t]*\n", text) if block.strip())
+    return sum(1 for block in re.split(r"\n[ \t]*\n", newlines(text)) if block.strip())
 
 
 UNITS: dict[str, Callable[[str], int]] = {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from decimal import Decimal
 from typing import Any
 
 from nomikon.core.errors import MeasureError
@@ -10,11 +11,11 @@ from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, onl
 from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXT, TEXTS, Parameter
 from nomikon.core.measures.match import normalised
 from nomikon.core.measures.mishaps import unscored
+from nomikon.core.measures.numbers import COMMA, POINT, numbers_in, unsure_number
 from nomikon.core.measures.parameters import PATTERN_S, given, pattern
 
 # Thousands of answers must not each wait for a pattern that explodes.
 MOST_SLOW = 20
-_NUMBER = re.compile(r"[-+−]?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?(?:[eE][-+]?\d+)?")
 
 
 class OneOf(Measure):
@@ -88,6 +89,9 @@ class NumberMatch(Measure):
             CHOICE,
             ("last", "first", "only"),
         ),
+        "decimal": Parameter(
+            "the decimal mark: point (the default) or comma", CHOICE, ("point", "comma")
+        ),
     }
     worked = ({"tolerance": 0.5}, "In all 1,200.4 tonnes", "1200", 1.0)
 
@@ -96,36 +100,38 @@ class NumberMatch(Measure):
         self.tolerance = given(self, parameters, "tolerance")
         self.relative = given(self, parameters, "relative")
         self.take = given(self, parameters, "take")
+        self.mark = COMMA if given(self, parameters, "decimal") == "comma" else POINT
 
     def score(self, answer: Answer) -> Score:
         if answer.reference is None:
             return NO_REFERENCE
-        wanted = numbers_in(answer.reference)
+        wanted = numbers_in(answer.reference, self.mark)
         if len(wanted) != 1:
             return Score(None, f"the reference holds {len(wanted)} numbers, not one")
-        got = numbers_in(answer.output)
+        if unsure := unsure_number(answer.output, self.mark):
+            return Score(None, f"{unsure}: which is the decimal mark? say so under decimal")
+        got = numbers_in(answer.output, self.mark)
         if not got:
             return Score(0.0, "no number in the output")
         if self.take == "only" and len(got) > 1:
             return Score(0.0, f"{len(got)} numbers in the output, one wanted")
         value = got[0] if self.take == "first" else got[-1]
+        # Decimals throughout: 0.3 is 0.2 off 0.1, not a hair more.
         off = abs(value - wanted[0])
-        ok = off <= max(self.tolerance, self.relative * abs(wanted[0]))
-        return Score(float(ok), f"{value:g} is {off:g} off {wanted[0]:g}" if off else f"{value:g}")
+        allowed = max(_decimal(self.tolerance), _decimal(self.relative) * abs(wanted[0]))
+        told = f"{_plain(value)}"
+        if off:
+            told += f" is {_plain(off)} off {_plain(wanted[0])}"
+        return Score(float(off <= allowed), told)
 
 
-def numbers_in(text: str) -> list[float]:
-    """Numbers in a text, thousands commas allowed, in order.
+def _decimal(value: float) -> Decimal:
+    """The decimal number a person wrote."""
+    return Decimal(repr(value)) if isinstance(value, float) else Decimal(value)
 
-    >>> numbers_in('1,200.5 of 3')
-    [1200.5, 3.0]
-    """
-    found = []
-    for match in _NUMBER.finditer(text):
-        value = float(match.group().replace(",", "").replace("−", "-"))
-        if value not in (float("inf"), float("-inf")):
-            found.append(value)
-    return found
+
+def _plain(value: Decimal) -> str:
+    return f"{value.normalize():f}" if abs(value.adjusted()) < 15 else f"{value:g}"
 
 
 class SetOverlap(Measure):

@@ -12,6 +12,9 @@ from collections import Counter
 from typing import Any
 
 from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known
+from nomikon.core.measures.declared import CHOICE, Parameter
+from nomikon.core.measures.parameters import given
+from nomikon.core.measures.texts import stands_alone, words_in
 
 
 class _Overlap(Measure):
@@ -37,8 +40,29 @@ _ROUGE_WORD = re.compile(r"[a-z0-9]+")
 class _Rouge(_Overlap):
     """Held in the tests to the reference implementation, which has had no release for years."""
 
+    parameters = {
+        "words": Parameter(
+            "published: runs of Latin letters and digits, as the figures in papers have them; "
+            "any-script: words of every script, characters where a script parts no words",
+            CHOICE,
+            ("published", "any-script"),
+        )
+    }
+
+    def __init__(self, **parameters: Any) -> None:
+        super().__init__(**parameters)
+        self.published = given(self, parameters, "words") == "published"
+
+    def score(self, answer: Answer) -> Score:
+        if answer.reference is not None and not self._words(answer.reference):
+            return Score(None, _no_words(answer.reference, self.published))
+        return super().score(answer)
+
+    def _words(self, text: str) -> list[str]:
+        return _ROUGE_WORD.findall(text.lower()) if self.published else words_in(text)
+
     def _compare(self, output: str, reference: str) -> tuple[float, str]:
-        found, wanted = (_ROUGE_WORD.findall(t.lower()) for t in (output, reference))
+        found, wanted = self._words(output), self._words(reference)
         common, of_found, of_wanted = self._common(found, wanted)
         precision, recall = common / max(of_found, 1), common / max(of_wanted, 1)
         f1 = 2 * precision * recall / (precision + recall) if common else 0.0
@@ -47,6 +71,15 @@ class _Rouge(_Overlap):
     def _common(self, found: list[str], wanted: list[str]) -> tuple[int, int, int]:
         """How much is common, and how much there is in each."""
         raise NotImplementedError
+
+
+def _no_words(reference: str, published: bool) -> str:
+    if published and words_in(reference):
+        return (
+            "the reference has no Latin letters, which are all that ROUGE as published counts: "
+            "choose words of any script"
+        )
+    return "the reference has no words"
 
 
 class _RougeRuns(_Rouge):
@@ -117,6 +150,14 @@ class Bleu(_Overlap):
 
     name = "bleu"
     description = "Common runs of up to four words: sentence BLEU (sacrebleu's defaults) over 100."
+    parameters = {
+        "words": Parameter(
+            "how words are told, by sacrebleu's names: 13a (the default), intl (every script that "
+            "parts words), zh (Chinese), char (every character)",
+            CHOICE,
+            ("13a", "intl", "zh", "char"),
+        )
+    }
     worked = ({}, "the very same words", "the very same words", 1.0)
 
     def __init__(self, **parameters: Any) -> None:
@@ -124,9 +165,10 @@ class Bleu(_Overlap):
         from sacrebleu import sentence_bleu
 
         self._score = sentence_bleu
+        self._words = given(self, parameters, "words")
 
     def _compare(self, output: str, reference: str) -> tuple[float, str]:
-        value = float(self._score(output, [reference]).score)
+        value = float(self._score(output, [reference], tokenize=self._words).score)
         return value / 100, f"BLEU {value:.1f}"
 
 
@@ -153,17 +195,25 @@ class TfIdfCosine(_Overlap):
     """Cosine of the two texts' TF-IDF vectors, the two texts being the collection.
 
     Smoothed as is common: idf = ln((1 + 2) ÷ (1 + df)) + 1, vectors of length 1;
-    words of two characters and more, lower case.
+    words of two characters and more, lower case; in scripts that part no words every character.
     """
 
     name = "tfidf-cosine"
     description = "Likeness of the words used, those in only one of the texts weighing more."
     worked = ({}, "late vessel", "late vessel", 1.0)
 
+    def score(self, answer: Answer) -> Score:
+        if answer.reference is not None and not words_in(answer.reference):
+            return Score(None, "the reference has no words")
+        return super().score(answer)
+
     def _compare(self, output: str, reference: str) -> tuple[float, str]:
-        a, b = (Counter(re.findall(r"\b\w\w+\b", t.lower())) for t in (output, reference))
+        a, b = (
+            Counter(w for w in words_in(t) if len(w) > 1 or stands_alone(w))
+            for t in (output, reference)
+        )
         if not a or not b:
-            return float(a == b), "no words to compare"
+            return 0.0, "one of the two has no words to compare"
 
         def weighted(own: Counter[str], other: Counter[str]) -> dict[str, float]:
             vector = {w: n * (math.log(3 / (2 + (w in other))) + 1) for w, n in own.items()}
@@ -172,5 +222,5 @@ class TfIdfCosine(_Overlap):
 
         x, y = weighted(a, b), weighted(b, a)
         common = x.keys() & y.keys()
-        value = math.fsum(x[w] * y[w] for w in sorted(common))
+        value = 1.0 if x == y else math.fsum(x[w] * y[w] for w in sorted(common))
         return value, f"{len(common)} common words of {len(x.keys() | y.keys())}"

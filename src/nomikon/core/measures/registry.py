@@ -10,7 +10,13 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Measure
 from nomikon.core.measures.consistency import Consistency
 from nomikon.core.measures.content import Contains, NotContains
-from nomikon.core.measures.content_words import Keywords, NoFirstPerson, Questions, Repetition
+from nomikon.core.measures.content_words import (
+    Keywords,
+    NoFirstPerson,
+    NoGaps,
+    Questions,
+    Repetition,
+)
 from nomikon.core.measures.expression import Expression
 from nomikon.core.measures.faithfulness import Faithful
 from nomikon.core.measures.installed import installed, make_installed
@@ -44,7 +50,7 @@ FAMILIES: dict[str, tuple[type[Measure], ...]] = {
     "match": (ExactMatch, NormalisedMatch, OneOf, RegexMatch, NumberMatch, SetOverlap),
     "structure": (JsonFields, JsonSchema, ValidJson, XmlWellFormed, CsvShape, MarkdownShape),
     "length": (Length,),
-    "content": (Contains, NotContains, Keywords, Repetition, NoFirstPerson, Questions),
+    "content": (Contains, NotContains, Keywords, Repetition, NoFirstPerson, Questions, NoGaps),
     "overlap": (Rouge1, Rouge2, RougeL, Chrf, Bleu, EditSimilarity, TfIdfCosine),
     "style": (ReadingEase, SentenceLength, Formality, Politeness, Language),
     "faithfulness": (Faithful,),

@@ -16,6 +16,7 @@ from nomikon.core.measures.base import (
     Measure,
     Score,
 )
+from nomikon.core.measures.beginning import THE_WHOLE, WHOLE, Beginning, read_beginning
 from nomikon.core.measures.judging import JudgeMeasure, JudgeRequest
 from nomikon.core.measures.mishaps import mishap
 from nomikon.core.measures.registry import make_measure
@@ -63,11 +64,13 @@ class Threshold:
 
 @dataclass(frozen=True)
 class Scorecard:
-    """Measures in order, what is good enough, and the margin within which nothing matters."""
+    """Measures in order, what is good enough, the margin within which nothing matters, and where
+    in an answer's text the answer begins."""
 
     entries: tuple[Entry, ...]
     margin: float = DEFAULT_MARGIN
     thresholds: tuple[Threshold, ...] = ()
+    beginning: Beginning = THE_WHOLE
 
     @property
     def names(self) -> list[str]:
@@ -106,11 +109,11 @@ def read_scorecard(document: Any) -> Scorecard:
             f"a scorecard must say `nomikon: {FORMAT}`; this says {document.get('nomikon')!r}",
             field="nomikon",
         )
-    unknown = set(document) - {"nomikon", "margin", "measures", "name", "thresholds"}
+    unknown = set(document) - {"nomikon", "margin", "measures", "name", "thresholds", "answer"}
     if unknown:
         raise ScorecardError(
-            f"unknown key {sorted(map(str, unknown))[0]!r}; allowed are margin, measures and "
-            "thresholds",
+            f"unknown key {sorted(map(str, unknown))[0]!r}; allowed are margin, measures, answer "
+            "and thresholds",
             field=sorted(map(str, unknown))[0],
         )
     margin = document.get("margin", DEFAULT_MARGIN)
@@ -128,7 +131,8 @@ def read_scorecard(document: Any) -> Scorecard:
     if not any(e.weight > 0 for e in entries):
         raise ScorecardError("at least one measure needs a weight above 0", field="measures")
     thresholds = _thresholds(document.get("thresholds"), [*names, TOTAL])
-    return Scorecard(entries, float(margin), thresholds)
+    beginning = read_beginning(document.get("answer"))
+    return Scorecard(entries, float(margin), thresholds, beginning)
 
 
 def _thresholds(rows: Any, names: Sequence[str]) -> tuple[Threshold, ...]:
@@ -200,6 +204,17 @@ def _entry(row: Any, index: int) -> Entry:
     return Entry(name, measure, float(weight), gate, turn)
 
 
+def _part(card: Scorecard, entry: Entry, seen: Answer) -> Answer | None:
+    """The part of an answer that a measure reads; None where it has no such part.
+
+    Judges read what a person would: the whole.
+    """
+    if isinstance(entry.measure, JudgeMeasure) or card.beginning.begins == WHOLE:
+        return seen
+    part = card.beginning.part_of(seen.output)
+    return None if part is None else replace(seen, output=part)
+
+
 def _seen(entry: Entry, answer: Answer) -> Answer | None:
     """What a measure sees of an answer; None where the conversation has no such turn."""
     if not answer.turns:
@@ -248,11 +263,18 @@ def _each(
             seen = replace(seen, scores={n: s.value for n, s in by_name.items()})
         if isinstance(entry.measure, JudgeMeasure):
             seen = replace(seen, replies=(replies or {}).get(entry.name))
+        part = _part(card, entry, seen)
+        if part is None:
+            by_name[entry.name] = Score(0.0, card.beginning.absent)
+            continue
         at(entry.name)
         try:
-            by_name[entry.name] = entry.measure.score(seen)
+            found = entry.measure.score(part)
         except (Exception, MemoryError) as error:  # noqa: BLE001
-            by_name[entry.name] = mishap(error)
+            found = mishap(error)
+        if part is not seen:
+            found = replace(found, why=f"{card.beginning.told}: {found.why}")
+        by_name[entry.name] = found
     return by_name
 
 
@@ -293,7 +315,7 @@ def score_group(
         if isinstance(entry.measure, GroupMeasure):
             if all(entry.name in k for k in each):
                 continue
-            seen = [_seen(entry, a) or a for a in answers]
+            seen = [_part(card, entry, s) or s for s in (_seen(entry, a) or a for a in answers)]
             at(entry.name)
             try:
                 scores = entry.measure.score_group(seen)

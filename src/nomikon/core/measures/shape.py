@@ -13,7 +13,8 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import CHOICE, FLAG, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.parameters import given
-from nomikon.core.measures.structure import read_output
+from nomikon.core.measures.structure import read_output, twice, unfenced
+from nomikon.core.measures.texts import without_code
 
 
 class ValidJson(Measure):
@@ -45,7 +46,7 @@ class ValidJson(Measure):
         found = "object" if isinstance(value, dict) else "array" if isinstance(value, list) else ""
         if self.kind != "any" and found != self.kind:
             return Score(0.0, f"JSON, but no {self.kind}")
-        return Score(1.0, "valid JSON")
+        return Score(1.0, "valid JSON" + twice(answer.output, self.fenced))
 
 
 class XmlWellFormed(Measure):
@@ -53,12 +54,16 @@ class XmlWellFormed(Measure):
 
     name = "xml"
     description = "The output is well-formed XML, with the named elements where any are asked for."
-    parameters = {"elements": Parameter("names of elements that must occur (optional)", TEXTS)}
+    parameters = {
+        "elements": Parameter("names of elements that must occur (optional)", TEXTS),
+        "fenced": Parameter("true to accept XML inside a code fence (default false)", FLAG),
+    }
     worked = ({"elements": ["vessel"]}, "<log><vessel>Harrier</vessel></log>", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
         self.elements = given(self, parameters, "elements")
+        self.fenced = given(self, parameters, "fenced")
 
     def score(self, answer: Answer) -> Score:
         seen: set[str] = set()
@@ -66,7 +71,8 @@ class XmlWellFormed(Measure):
         parser.StartElementHandler = lambda name, _: seen.add(name)
         parser.EntityDeclHandler = _refuse_entities
         try:
-            parser.Parse(answer.output.strip(), True)
+            text = unfenced(answer.output, self.fenced, "the XML").removeprefix("\ufeff")
+            parser.Parse(text.strip(), True)
         except expat.ExpatError as error:
             return Score(
                 0.0, f"line {error.lineno}, column {error.offset}: {expat.ErrorString(error.code)}"
@@ -93,6 +99,7 @@ class CsvShape(Measure):
         "min_rows": Parameter("least number of rows under the header (optional)", WHOLE),
         "max_rows": Parameter("greatest number of rows (optional)", WHOLE),
         "delimiter": Parameter("one character (default ,)", TEXT),
+        "fenced": Parameter("true to accept CSV inside a code fence (default false)", FLAG),
     }
     worked = ({"columns": ["day", "opens"]}, "day,opens\nMonday,09:00\n", None, 1.0)
 
@@ -103,15 +110,21 @@ class CsvShape(Measure):
             given(self, parameters, "min_rows"),
             given(self, parameters, "max_rows"),
         )
+        self.fenced = given(self, parameters, "fenced")
         self.delimiter = parameters.get("delimiter", ",")
         if not isinstance(self.delimiter, str) or len(self.delimiter) != 1:
             raise MeasureError("delimiter must be one character", field="delimiter")
 
     def score(self, answer: Answer) -> Score:
         try:
-            rows = list(csv.reader(io.StringIO(answer.output.strip()), delimiter=self.delimiter))
-        except csv.Error as error:
-            return Score(0.0, f"not CSV: {error}")
+            text = unfenced(answer.output, self.fenced, "the CSV").removeprefix("\ufeff").strip()
+            rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=self.delimiter))
+        except csv.Error:
+            return Score(0.0, "not CSV: a quote is left open, or a cell is far too large")
+        except ValueError as error:
+            return Score(0.0, str(error))
+        if not rows:
+            return Score(0.0, "there is no table in it")
         header, body = (rows[0] if rows else []), rows[1:]
         if self.columns and [h.strip() for h in header] != self.columns:
             return Score(0.0, f"the header reads {shown(', '.join(header))}")
@@ -126,7 +139,9 @@ class CsvShape(Measure):
 
 
 _HEADING = re.compile(r"^#{1,6}[ \t]+\S", re.MULTILINE)
-_BULLET = re.compile(r"^[ \t]*[-*+•][ \t]+\S", re.MULTILINE)
+# A rule of three marks or more (* * *) is no bullet.
+_BULLET = re.compile(r"^[ \t]*(?![-*+][ \t]*(?:[-*+][ \t]*){2,}$)[-*+•][ \t]+\S", re.MULTILINE)
+_BULLET_TEXT = re.compile(_BULLET.pattern.replace(r"\S", r"(\S[^\n]*)"), re.MULTILINE)
 _NUMBERED = re.compile(r"^[ \t]*(\d+)[.)][ \t]+\S", re.MULTILINE)
 _RULE = re.compile(r"^\s*\|?\s*:?-+:?\s*(?:\|\s*:?-+:?\s*)*\|?\s*$")
 
@@ -143,6 +158,11 @@ class MarkdownShape(Measure):
         "max_bullets": Parameter("greatest number of bullets", WHOLE),
         "table": Parameter("columns of a table that must be there, in order", TEXTS),
         "numbered": Parameter("a numbered list from 1 to this", WHOLE),
+        "bullet_characters": Parameter(
+            "most characters of a bullet; where there is none this fails if bullets are asked for, "
+            "else it cannot be told",
+            WHOLE,
+        ),
     }
     worked = ({"numbered": 2, "headings": 1}, "1. Board\n2. Sit down", None, 0.5)
 
@@ -153,11 +173,12 @@ class MarkdownShape(Measure):
             for name in ("headings", "bullets", "min_bullets", "max_bullets", "numbered")
         }
         self.table = given(self, parameters, "table")
-        if not self.table and all(v is None for v in self.counts.values()):
+        self.longest = given(self, parameters, "bullet_characters")
+        if self.longest is None and not self.table and all(v is None for v in self.counts.values()):
             raise MeasureError("markdown needs at least one part to look for", field="headings")
 
     def score(self, answer: Answer) -> Score:
-        text = answer.output
+        text = without_code(answer.output)
         found = {
             "headings": len(_HEADING.findall(text)),
             "bullets": len(_BULLET.findall(text)),
@@ -179,6 +200,15 @@ class MarkdownShape(Measure):
             ]
             told = "no table" if header is None else f"a table of {shown(', '.join(header))}"
             checks.append((ok, told))
+        if self.longest is not None:
+            lengths = [len(b.strip()) for b in _BULLET_TEXT.findall(text)]
+            asked = any(self.counts[n] for n in ("bullets", "min_bullets"))
+            if lengths or asked:
+                most = max(lengths, default=0)
+                told = f"the longest bullet has {most} characters" if lengths else "no bullet"
+                checks.append((bool(lengths) and most <= self.longest, told))
+        if not checks:
+            return Score(None, "there is no bullet whose length could be told")
         return Score(sum(ok for ok, _ in checks) / len(checks), "; ".join(t for _, t in checks))
 
 

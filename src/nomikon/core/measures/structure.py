@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from datetime import datetime, time
 from typing import Any
 
-from jsonschema import Draft202012Validator
+from jsonschema import Draft202012Validator, FormatChecker
 from jsonschema.exceptions import SchemaError, ValidationError
 from referencing import Registry
 from referencing.exceptions import Unresolvable
@@ -18,6 +19,7 @@ from nomikon.core.measures.base import (
     Answer,
     Measure,
     Score,
+    doubled_keys,
     only_known,
     parse_json,
     shown,
@@ -25,8 +27,8 @@ from nomikon.core.measures.base import (
 from nomikon.core.measures.declared import FLAG, JSON, Parameter
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.schema_bounds import check_bounds
+from nomikon.core.measures.texts import whole_fence
 
-_FENCED = re.compile(r"^\s*```[A-Za-z]*[ \t]*\r?\n(?P<body>.*?)\r?\n?```\s*$", re.DOTALL)
 MAX_WHY_ERRORS = 3
 
 
@@ -35,10 +37,25 @@ def read_output(text: str, fenced: bool) -> Any:
 
     Raises ValueError.
     """
-    match = _FENCED.match(text)
-    if match and not fenced:
-        raise ValueError("the JSON is wrapped in a code fence")
-    return parse_json(match.group("body") if match else text)
+    return parse_json(unfenced(text, fenced, "the JSON"))
+
+
+def unfenced(text: str, fenced: bool, what: str) -> str:
+    """A text out of the fence around it, where the scorecard lets it have one. Raises ValueError."""
+    body = whole_fence(text.removeprefix("\ufeff"))
+    if body is None:
+        return text
+    if not fenced:
+        raise ValueError(f"{what} is wrapped in a code fence")
+    return body
+
+
+def twice(text: str, fenced: bool) -> str:
+    """What to say of keys that stand twice in a JSON that was read; "" where none does."""
+    found = doubled_keys(unfenced(text, fenced, "the JSON"))
+    if not found:
+        return ""
+    return f"; {', '.join(map(shown, found[:3]))} stands twice in one object: the last counts"
 
 
 class JsonFields(Measure):
@@ -93,6 +110,7 @@ class JsonFields(Measure):
             else:
                 wrong.append(f"{name} is {shown(got[name])}, not {shown(wanted[name])}")
         why = "; ".join(wrong) if wrong else f"all {len(weights)} fields equal"
+        why += twice(answer.output, self.fenced)
         # math.fsum keeps a full set of thirds at exactly 1.
         total = math.fsum(weights.values())
         return Score(1.0 if not wrong else min(1.0, right / total), why)
@@ -161,7 +179,9 @@ class JsonSchema(Measure):
             ) from error
         _refuse_remote(schema)
         # An empty registry: a reference can only lead to a place in the schema itself.
-        self._validator = Draft202012Validator(schema, registry=Registry())
+        self._validator = Draft202012Validator(schema, registry=Registry(), format_checker=FORMATS)
+        left = sorted(_formats(schema) - set(FORMATS.checkers))
+        self._unchecked = f" (format {', '.join(left)} is not checked)" if left else ""
 
     def score(self, answer: Answer) -> Score:
         try:
@@ -173,10 +193,57 @@ class JsonSchema(Measure):
         except (Unresolvable, RecursionError) as error:
             return Score(None, f"the schema cannot be applied: {str(error)[:200]}")
         if not errors:
-            return Score(1.0, "valid")
+            return Score(1.0, f"valid{self._unchecked}{twice(answer.output, self.fenced)}")
         told = [f"{e.json_path}: {_in_json(e)}" for e in errors[:MAX_WHY_ERRORS]]
         more = len(errors) - len(told)
         return Score(0.0, "; ".join(told) + (f"; {more} more" if more else ""))
+
+
+# Formats that can be told by the standard library alone; a why names the others.
+FORMATS = FormatChecker(("date", "email", "idn-email", "ipv4", "ipv6", "regex", "uuid"))
+
+
+@FORMATS.checks("date-time")
+def _is_date_time(value: object) -> bool:
+    if not isinstance(value, str):
+        return True
+    if not re.fullmatch(r"\d{4}-\d\d-\d\d[Tt ]\d\d:\d\d:\d\d(\.\d+)?([Zz]|[+-]\d\d:\d\d)", value):
+        return False
+    return _read(lambda: datetime.fromisoformat(value.upper().replace("Z", "+00:00")))
+
+
+@FORMATS.checks("time")
+def _is_time(value: object) -> bool:
+    if not isinstance(value, str):
+        return True
+    if not re.fullmatch(r"\d\d:\d\d:\d\d(\.\d+)?([Zz]|[+-]\d\d:\d\d)", value):
+        return False
+    return _read(lambda: time.fromisoformat(value.upper().replace("Z", "+00:00")))
+
+
+@FORMATS.checks("uri")
+def _is_uri(value: object) -> bool:
+    return not isinstance(value, str) or bool(
+        re.fullmatch(r"[A-Za-z][A-Za-z0-9+.-]*:[^\s<>\"{}|\\^`]*", value)
+    )
+
+
+def _read(read: Callable[[], object]) -> bool:
+    try:
+        read()
+    except ValueError:
+        return False
+    return True
+
+
+def _formats(node: Any) -> set[str]:
+    """The formats that a schema names."""
+    if isinstance(node, list):
+        return set().union(*map(_formats, node)) if node else set()
+    if not isinstance(node, Mapping):
+        return set()
+    own = {node["format"]} if isinstance(node.get("format"), str) else set()
+    return own.union(*(_formats(v) for v in node.values()))
 
 
 def _in_json(error: ValidationError) -> str:
@@ -184,6 +251,8 @@ def _in_json(error: ValidationError) -> str:
     rule: Any = error.validator_value
     if error.validator == "enum":
         return f"{shown(error.instance)} is not one of {', '.join(shown(v) for v in rule)}"
+    if error.validator == "format":
+        return f"{shown(error.instance)} is no {rule}"
     if error.validator == "type":
         wanted = rule if isinstance(rule, str) else " or ".join(map(str, rule))
         return f"{shown(error.instance)} is not {wanted}"

@@ -3,58 +3,105 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
+
+import regex
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
-from nomikon.core.measures.declared import CHOICE, TEXT, WHOLE, Parameter
+from nomikon.core.measures.declared import CHOICE, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.length import count_sentences, count_words
 from nomikon.core.measures.parameters import BOUNDS, Bounds, given
+from nomikon.core.measures.texts import (
+    ADDRESS,
+    sentences_in,
+    stands_alone,
+    without_code,
+    words_in,
+)
 
-_WORD = re.compile(r"[A-Za-z]+(?:['’][A-Za-z]+)*")
-_VOWELS = re.compile(r"[aeiouy]+")
+_WORD = regex.compile(r"[\p{L}\p{M}]+(?:['’][\p{L}\p{M}]+)*")
+
+
+class _Ease(NamedTuple):
+    """constant − sentence × words ÷ sentences − word × syllables ÷ words."""
+
+    constant: float
+    sentence: float
+    word: float
+    source: str
+
+
+# Published for each language; others have none.
+EASE = {
+    "en": _Ease(206.835, 1.015, 84.6, "Flesch 1948"),
+    "de": _Ease(180.0, 1.0, 58.5, "Amstad 1978"),
+    "es": _Ease(206.84, 1.02, 60.0, "Fernández Huerta 1959"),
+    "fr": _Ease(207.0, 1.015, 73.6, "Kandel and Moles 1958"),
+}
+_VOWELS = {
+    "en": regex.compile(r"[aeiouyáéíóúàèìòùâêîôûäëïöü]+"),
+    # ie, ei, au, eu, äu are one; other vowels that meet are two.
+    "de": regex.compile(r"ie|ei|ai|au|eu|äu|aa|ee|oo|[aeiouyäöüé]"),
+    # Two strong vowels are two syllables, a weak one joins its neighbour unless it bears the accent.
+    "es": regex.compile(r"[iuü]?[aeoáéó](?:[iuüy](?![aeoáéó]))?|[íú]|[iuü]+|y(?![aeiouáéíóú])"),
+    "fr": regex.compile(r"[aeiouyàâäéèêëîïôöùûüœæ]+"),
+}
 
 
 class ReadingEase(Measure):
-    """1 when Flesch's reading ease (1948) lies within bounds. English; higher is easier.
-
-    206.835 − 1.015 × words ÷ sentences − 84.6 × syllables ÷ words, syllables
-    counted by groups of vowels with a silent final e taken off.
-    """
+    """1 when the reading ease of a language's own published formula lies within bounds."""
 
     name = "reading-ease"
     description = (
-        "Flesch reading ease within bounds: about 90 very easy, 60 plain, 30 hard (English)."
+        "Reading ease within bounds: about 90 very easy, 60 plain, 30 hard. English (Flesch), "
+        "German (Amstad), Spanish (Fernández Huerta), French (Kandel and Moles); other languages "
+        "have no score."
     )
-    parameters = BOUNDS
+    parameters = {
+        **BOUNDS,
+        "language": Parameter("whose formula: en (the default), de, es or fr", CHOICE, tuple(EASE)),
+    }
     worked = ({"min": 90}, "The cat sat on the mat.", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.bounds = Bounds(self.name, parameters)
+        self.language = given(self, parameters, "language")
+        own = {k: v for k, v in parameters.items() if k in BOUNDS}
+        self.bounds = Bounds(self.name, own)
 
     def score(self, answer: Answer) -> Score:
         words = _WORD.findall(answer.output)
         if not words:
             return Score(None, "no words to read")
-        syllables = sum(count_syllables(w) for w in words)
-        sentences = max(1, count_sentences(answer.output))
-        ease = 206.835 - 1.015 * len(words) / sentences - 84.6 * syllables / len(words)
-        return self.bounds.score(ease, f"reading ease {ease:.1f}")
+        told = told_language(answer.output)
+        if told is not None and told[0] != self.language and told[1] >= FLOOR:
+            return Score(None, f"it reads as {told[0]}: the formula is for {self.language}")
+        syllables = sum(count_syllables(w, self.language) for w in words)
+        sentences = max(1, len(sentences_in(answer.output, self.language)))
+        by = EASE[self.language]
+        ease = by.constant - by.sentence * len(words) / sentences
+        ease -= by.word * syllables / len(words)
+        return self.bounds.score(ease, f"reading ease {ease:.1f} ({by.source})")
 
 
 @lru_cache(maxsize=20_000)
-def count_syllables(word: str) -> int:
-    """Groups of vowels, a silent final e taken off; at least one.
+def count_syllables(word: str, language: str = "en") -> int:
+    """Groups of vowels as the language joins them; of English and French a silent e at the end
+    taken off; at least one.
 
-    >>> count_syllables('harbour')
-    2
+    >>> count_syllables('harbour'), count_syllables('Hafenmauer', 'de'), count_syllables('día', 'es')
+    (2, 4, 2)
     """
-    text = word.lower()
-    count = len(_VOWELS.findall(text))
-    if text.endswith("e") and not text.endswith(("le", "ee", "ye")) and count > 1:
-        count -= 1
+    text = unicodedata.normalize("NFC", word).lower()
+    count = len(_VOWELS[language].findall(text))
+    silent = {"en": ("e", ("le", "ee", "ye")), "fr": ("e", ())}.get(language)
+    if silent and count > 1 and text.rstrip("s").endswith("e"):
+        ends = text if language == "en" else text.rstrip("s")
+        if ends.endswith("e") and not ends.endswith(silent[1] or ("\0",)):
+            count -= 1
     return max(1, count)
 
 
@@ -92,10 +139,12 @@ _FORMAL = re.compile(
 
 
 class Formality(Measure):
-    """Share of formality markers that are of the wanted kind; 0.5 where there are none (English)."""
+    """Share of formality markers that are of the wanted kind; none without any (English)."""
 
     name = "formality"
-    description = "Whether markers of formal or informal English prevail, as wanted."
+    description = (
+        "Whether markers of formal or informal English prevail, as wanted; no score without any."
+    )
     parameters = {
         "want": Parameter("formal or informal (default formal)", CHOICE, ("formal", "informal"))
     }
@@ -106,11 +155,11 @@ class Formality(Measure):
         self.want = given(self, parameters, "want")
 
     def score(self, answer: Answer) -> Score:
-        formal = _FORMAL.findall(answer.output)
-        informal = _INFORMAL.findall(answer.output)
+        text = answer.output.replace("’", "'")
+        formal, informal = _FORMAL.findall(text), _INFORMAL.findall(text)
         total = len(formal) + len(informal)
         if not total:
-            return Score(0.5, "no marker of either kind")
+            return Score(None, "no marker of either kind is in it (the list is English)")
         right = formal if self.want == "formal" else informal
         told = f"formal: {shown(', '.join(formal)) or 'none'}; informal: {shown(', '.join(informal)) or 'none'}"
         return Score(len(right) / total, told)
@@ -143,39 +192,75 @@ class Politeness(Measure):
         return Score(1.0, told)
 
 
-# Fewer letters than this say little about the language.
+# Fewer letters than this say little about the language; less likely than this, nothing.
 ENOUGH_LETTERS = 12
+FLOOR = 0.8
+
+
+def told_language(text: str, among: tuple[str, ...] = ()) -> tuple[str, float] | None:
+    """The likeliest language of a text and how likely it is; None for fewer than 12 letters.
+
+    By py3langid (Lui and Baldwin 2012). among: the only ones that come into question.
+    """
+    # Addresses and code are no language.
+    plain = ADDRESS.sub(" ", without_code(text))
+    if sum(c.isalpha() for c in plain) < ENOUGH_LETTERS and not any(
+        stands_alone(w) for w in words_in(plain)[:1]
+    ):
+        return None
+    code, likely = _identifier(among).classify(plain)
+    return str(code), float(likely)
 
 
 class Language(Measure):
     """1 when the output is in the wanted language, told by py3langid (Lui and Baldwin 2012)."""
 
     name = "language"
-    description = "The language the output is written in (needs about a sentence)."
+    description = (
+        "The language the output is written in (needs about a sentence); no score where it cannot "
+        "be told with some certainty."
+    )
     parameters = {
-        "code": Parameter("two-letter code of the language (ISO 639-1), such as en or sv", TEXT)
+        "code": Parameter("two-letter code of the language (ISO 639-1), such as en or sv", TEXT),
+        "among": Parameter(
+            "codes of the languages that come into question (optional): the fewer, the surer", TEXTS
+        ),
     }
     worked = ({"code": "de"}, "Das Schiff fährt heute leider nicht mehr.", None, 1.0)
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        from py3langid.langid import MODEL_FILE, LanguageIdentifier
-
-        identifier = _identifier(LanguageIdentifier, MODEL_FILE)
+        known = _codes()
         code = parameters.get("code")
-        if code not in identifier.nb_classes:
-            known = ", ".join(sorted(identifier.nb_classes))
-            raise MeasureError(f"code is {code!r}; known are {known}", field="code")
+        among = given(self, parameters, "among")
+        for field, value in (("code", code), *(("among", a) for a in among)):
+            if value not in known:
+                raise MeasureError(
+                    f"{field} is {value!r}; known are {', '.join(sorted(known))}", field=field
+                )
         self.code = str(code)
-        self._identifier = identifier
+        self.among = tuple(sorted({*among, self.code})) if among else ()
 
     def score(self, answer: Answer) -> Score:
-        if sum(c.isalpha() for c in answer.output) < ENOUGH_LETTERS:
+        told = told_language(answer.output, self.among)
+        if told is None:
             return Score(None, "too short to tell the language")
-        found, _ = self._identifier.classify(answer.output)
+        found, likely = told
+        if likely < FLOOR:
+            return Score(None, f"cannot tell: {found} is likeliest, at {likely:.0%}")
         return Score(float(found == self.code), f"reads as {found}")
 
 
 @lru_cache(maxsize=1)
-def _identifier(kind: Any, model: str) -> Any:
-    return kind.from_model_file(model)
+def _codes() -> frozenset[str]:
+    return frozenset(_identifier(()).nb_classes)
+
+
+@lru_cache(maxsize=16)
+def _identifier(among: tuple[str, ...]) -> Any:
+    from py3langid.langid import MODEL_FILE, LanguageIdentifier
+
+    identifier = LanguageIdentifier.from_model_file(MODEL_FILE, norm_probs=True)
+    if among:
+        identifier.set_languages(list(among))
+    return identifier

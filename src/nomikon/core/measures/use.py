@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
 from nomikon.core.measures.declared import NUMBER, WHOLE, Parameter
 from nomikon.core.measures.parameters import given
+from nomikon.core.measures.texts import folded, words_in
 
 NANO = 1_000_000_000
 
@@ -55,7 +55,7 @@ class NoLeak(Measure):
 
 
 def _words(text: str) -> list[str]:
-    return re.findall(r"\w+", text.casefold())
+    return words_in(folded(text, ignore_case=True))
 
 
 class Cost(Measure):
@@ -75,7 +75,9 @@ class Cost(Measure):
         if answer.cost is None:
             return Score(None, "the price is not known")
         paid = answer.cost / NANO
-        return Score(float(paid <= self.most), f"{paid:.6f}, at most {self.most:g} allowed")
+        return Score(
+            float(paid <= self.most), f"{_figure(paid)}, at most {_figure(self.most)} allowed"
+        )
 
 
 class Latency(Measure):
@@ -95,4 +97,18 @@ class Latency(Measure):
         if answer.latency_ms is None:
             return Score(None, "how long it took is not known")
         ok = answer.latency_ms <= self.most
-        return Score(float(ok), f"{answer.latency_ms:.0f} ms, at most {self.most:g} allowed")
+        told = _apart(answer.latency_ms, self.most)
+        return Score(float(ok), f"{told} ms, at most {_figure(self.most)} allowed")
+
+
+def _figure(value: float) -> str:
+    """A number as it is, without a power of ten and without noise."""
+    return f"{value:.12f}".rstrip("0").rstrip(".") if value else "0"
+
+
+def _apart(value: float, limit: float) -> str:
+    """A time in whole units, or in as many digits as show on which side of its limit it lies."""
+    digits = 0
+    while digits < 6 and (round(value, digits) <= limit) != (value <= limit):
+        digits += 1
+    return f"{value:.{digits}f}"

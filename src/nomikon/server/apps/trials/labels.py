@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from nomikon.core.measures import read_scorecard
 from nomikon.core.results.labels import LabelRow
 from nomikon.core.results.labels import labels_of as read_labels
 from nomikon.server.apps.trials.cases import example_cases
@@ -24,7 +25,11 @@ def labels_of(arm: Arm, field: str | None) -> LabelsShape:
             "id", "text", "outcome", "revision__reference", "revision__case__number", "repeat"
         )
     )
-    read = read_labels([LabelRow(r[1], r[2], str(r[3]), str(r[4])) for r in rows], field)
+    # A text without its part says nothing: no label either.
+    begins = read_scorecard(arm.trial.scorecard.document).beginning
+    read = read_labels(
+        [LabelRow(begins.part_of(r[1]) or "", r[2], str(r[3]), str(r[4])) for r in rows], field
+    )
     found, apart = read.found, read.apart
     return {
         "choices": read.fields,

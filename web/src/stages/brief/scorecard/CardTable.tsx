@@ -1,8 +1,9 @@
 import type { Criterion } from './card'
-import { OWN, type Card, type Row } from './card'
+import { BEGINNINGS, beginningOf, OWN, type Card, type Row } from './card'
 
 /** A scorecard as it stands: measures with weights, gates, what is good enough, the margin. */
 export function CardTable({ card }: { card: Card }) {
+  const begins = beginningOf(card)
   return (
     <>
       <table className="mt-2 w-full text-sm">
@@ -45,6 +46,12 @@ export function CardTable({ card }: { card: Card }) {
           </span>
         ))}
         Margin <span className="font-mono">{(card.margin ?? 0.05).toFixed(2)}</span>
+        {begins.begins !== 'whole' && (
+          <span className="ml-4">
+            The answer is {BEGINNINGS.find(([name]) => name === begins.begins)?.[1]}
+            {begins.mark && ` “${begins.mark}”`}
+          </span>
+        )}
       </p>
     </>
   )

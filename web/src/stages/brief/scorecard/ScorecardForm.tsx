@@ -4,7 +4,7 @@ import { inWords } from '@/api/client'
 import { Button, Choice, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { Meanwhile } from '@/parts/Meanwhile'
 import { useFrame } from '../../frame'
-import { newRow, type Card, type DraftThreshold, type Measure } from './card'
+import { BEGINNINGS, newRow, type Card, type DraftThreshold, type Measure } from './card'
 import { MeasureRow } from './MeasureRow'
 import { useCardForm, type Kept } from './useCardForm'
 
@@ -38,7 +38,7 @@ function Form({
     measures,
     onDone,
   )
-  const { margin, rows, thresholds } = kept
+  const { margin, rows, thresholds, beginning } = kept
   const setRows = (next: Kept['rows']) => set({ rows: next })
   const setThresholds = (next: Kept['thresholds']) => set({ thresholds: next })
   const setMargin = (next: string) => set({ margin: next })
@@ -50,7 +50,8 @@ function Form({
     problem &&
     (/^measures\.\d/.test(problem.field) ||
       /^thresholds\.\d/.test(problem.field) ||
-      problem.field === 'margin')
+      problem.field === 'margin' ||
+      problem.field.startsWith('answer'))
   return (
     <div className="mt-3 grid gap-5">
       {rows.map((row, at) => (
@@ -80,6 +81,11 @@ function Form({
           Add a measure
         </TextAction>
       </div>
+      <AnswerBegins
+        value={beginning}
+        wrong={problem?.field.startsWith('answer') ? problem.text : null}
+        onChange={(part) => set({ beginning: { ...beginning, ...part } })}
+      />
       <section className="grid gap-2 border-t border-rule pt-4">
         <h3 className="text-base">Good enough</h3>
         <p className="text-xs text-soft">
@@ -141,6 +147,49 @@ function Form({
         </Button>
       </div>
     </div>
+  )
+}
+
+type BeginsProps = {
+  value: Kept['beginning']
+  wrong: string | null
+  onChange: (part: Partial<Kept['beginning']>) => void
+}
+
+/** Which part of what a model sends is its answer; one choice for all measures. */
+function AnswerBegins({ value, wrong, onChange }: BeginsProps) {
+  return (
+    <section className="grid gap-2 border-t border-rule pt-4">
+      <h3 className="text-base">Where the answer begins</h3>
+      <p className="text-xs text-soft">
+        Every measure but a judge reads this part of what the model sends; without it the answer
+        scores 0.
+      </p>
+      <div className="flex items-start gap-4">
+        <Choice
+          label="The answer is"
+          className="w-52"
+          value={value.begins}
+          onChange={(e) => onChange({ begins: e.target.value })}
+        >
+          {BEGINNINGS.map(([name, words]) => (
+            <option key={name} value={name}>
+              {words}
+            </option>
+          ))}
+        </Choice>
+        {value.begins === 'mark' && (
+          <Field
+            label="The mark, as the model writes it"
+            className="w-64"
+            placeholder="Answer:"
+            value={value.mark}
+            error={wrong}
+            onChange={(e) => onChange({ mark: e.target.value })}
+          />
+        )}
+      </div>
+    </section>
   )
 }
 

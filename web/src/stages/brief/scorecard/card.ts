@@ -10,7 +10,29 @@ export type Row = {
   [parameter: string]: unknown
 }
 export type Threshold = { measure?: string; at_least?: number; at_most?: number }
-export type Card = { nomikon: string; margin?: number; measures: Row[]; thresholds?: Threshold[] }
+/** Where in an answer's text the answer begins, for every measure but judges. */
+export type Beginning = { begins: string; mark?: string }
+export type Card = {
+  nomikon: string
+  margin?: number
+  measures: Row[]
+  thresholds?: Threshold[]
+  answer?: Beginning | string
+}
+
+export const BEGINNINGS = [
+  ['whole', 'the whole text'],
+  ['json', 'its first JSON'],
+  ['fence', 'its first fenced block'],
+  ['mark', 'what follows a mark'],
+] as const
+
+/** The same with all of it said. */
+export function beginningOf(card: Card | undefined): { begins: string; mark: string } {
+  const told = card?.answer
+  if (typeof told === 'string') return { begins: told, mark: '' }
+  return { begins: told?.begins ?? 'whole', mark: told?.mark ?? '' }
+}
 export type Measure = Schemas['MeasureShape']
 export type Sort = Schemas['SortShape']
 

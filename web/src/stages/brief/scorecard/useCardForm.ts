@@ -5,6 +5,7 @@ import { useWrite } from '@/api/useWrite'
 import { changedMeanwhile } from '@/parts/Meanwhile'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import {
+  beginningOf,
   draftOf,
   ParameterError,
   rowOf,
@@ -19,6 +20,7 @@ export type Kept = {
   margin: string
   rows: (DraftRow & { id: number })[]
   thresholds: DraftThreshold[]
+  beginning: { begins: string; mark: string }
   seen: number | null
 }
 
@@ -42,6 +44,7 @@ export function useCardForm(
       rule: t.at_least === undefined ? 'at_most' : 'at_least',
       value: String(t.at_least ?? t.at_most ?? ''),
     })),
+    beginning: beginningOf(card),
     seen: brief.scorecard?.number ?? null,
   })
   const writing = useWrite(briefKeys(brief.id))
@@ -69,7 +72,7 @@ export function useCardForm(
         )
       }
     }
-    const document = documentOf(built, kept.margin, kept.thresholds)
+    const document = documentOf(built, kept)
     setMine(document)
     await writing.write(async () => {
       await saveScorecard(brief.id, { document, seen: over })
@@ -90,8 +93,7 @@ export function useCardForm(
 
 function documentOf(
   measures: Card['measures'],
-  margin: string,
-  thresholds: DraftThreshold[],
+  { margin, thresholds, beginning }: Pick<Kept, 'margin' | 'thresholds' | 'beginning'>,
 ): Card {
   return {
     nomikon: 'scorecard/1',
@@ -105,5 +107,10 @@ function documentOf(
           })),
         }
       : {}),
+    ...(beginning.begins === 'whole'
+      ? {}
+      : beginning.begins === 'mark'
+        ? { answer: beginning }
+        : { answer: { begins: beginning.begins } }),
   }
 }
