@@ -64,7 +64,11 @@ class SpreadTest(unittest.TestCase):
                 self.assertAlmostEqual(getattr(found, name)[0], low, delta=0.02)
                 self.assertAlmostEqual(getattr(found, name)[1], high, delta=0.02)
 
-    def test_what_never_varies_has_no_interval(self):
+    def test_what_was_always_right_may_not_always_be(self):
         found = spread(["a", "b"] * 5, ["a", "b"] * 5, [str(i) for i in range(10)], n_resamples=200)
-        self.assertIsNone(found.accuracy)
+        self.assertEqual(found.accuracy[1], 1.0)
+        # One wrong case more, drawn up to three times in eleven.
+        self.assertAlmostEqual(found.accuracy[0], 8 / 11, delta=0.1)
+        self.assertEqual(found.f1["a"][1], 1.0)
+        self.assertLess(found.f1["a"][0], 0.9)
         self.assertEqual(spread([], [], []).f1, {})

@@ -24,6 +24,7 @@ from nomikon.core.measures.installed import make_installed
 from nomikon.core.measures.judging import lacks_judgement
 from nomikon.core.measures.rubric import read_drafted
 from nomikon.core.stats.agreement import AgreementError, Rating, agreement
+from nomikon.core.stats.intervals import wilson
 from nomikon.core.stats.judges import order_probe, relation
 from nomikon.core.trials import Outcome, read_conversation
 from nomikon.measures import GroupMeasure, Measure, Score
@@ -322,6 +323,19 @@ PUBLISHED = ratings(
 
 
 class AgreementTest(unittest.TestCase):
+    def test_readers_who_agree_on_all_may_part_on_the_next_and_few_units_say_nothing(self):
+        same = [Rating(str(i), r, "ab"[i % 2]) for i in range(20) for r in "xy"]
+        found = agreement(same, "nominal", n_resamples=2000)
+        self.assertEqual((found.alpha, found.high), (1.0, 1.0))
+        self.assertLess(found.low, 0.9)
+        for short, why in ((same[:8], "4 units say too little"), (
+            [Rating(str(i), r, "b" if i == 0 else "a") for i in range(20) for r in "xy"],
+            "too one-sided",
+        )):  # fmt: skip
+            told = agreement(short, "nominal", n_resamples=100)
+            self.assertEqual((told.alpha, told.low), (1.0, None))
+            self.assertIn(why, told.why_null)
+
     def test_alpha_is_the_published_one_on_every_scale(self):
         for scale, wanted in (("nominal", 0.743), ("ordinal", 0.815), ("interval", 0.849)):
             with self.subTest(scale=scale):
@@ -396,4 +410,15 @@ class ProbeTest(unittest.TestCase):
             [("first", "second"), ("first", "first"), ("second", "second"), ("neither", "first")]
         )
         self.assertEqual((found.pairs, found.turned), (4, 2))
-        self.assertAlmostEqual(found.first, 4 / 7)
+        # A half, one, none and one: a pair counts once, however often it was asked.
+        self.assertAlmostEqual(found.first, 2.5 / 4)
+        low, high = wilson(2.5 / 4, 4)
+        self.assertEqual((found.low, found.high), (low, high))
+
+    def test_ranks_are_those_of_each_resample(self):
+        # All but two outputs alike: ranks of the whole would hold the relation up in every resample.
+        x = [0.0] * 18 + [1.0, 2.0]
+        y = [0.0] * 18 + [2.0, 1.0]
+        found = relation(x, y, [str(i) for i in range(20)], n_resamples=500)
+        self.assertLess(found.low, found.high)
+        self.assertLessEqual(found.high, 1.0 + 1e-12)

@@ -31,7 +31,7 @@ class LevelsTest(unittest.TestCase):
     def test_an_extended_trial_says_what_it_is_held_to(self):
         told = verdict_in_words(PAIR, "v7", "v5", complete=True, level=level_after(1))
         self.assertTrue(told.startswith("Cannot tell:"), told)
-        self.assertIn("held to 0.005 as the trial was extended", told)
+        self.assertIn("held to 0.005 as these arms were looked at before", told)
 
 
 class WordsTest(unittest.TestCase):

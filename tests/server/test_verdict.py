@@ -232,3 +232,76 @@ class VerdictTest(TransactionTestCase):
         self.assertIn("<pre>Say yes or no.</pre>", text)
         # Nothing in it is fetched, run or sent anywhere.
         self.assertIsNone(re.search(r"https?://|<script|src=|@import|url\(", text))
+
+class ComparedWithWhomTest(TransactionTestCase):
+    """What the plan names, what is chosen after looking, and what was asked before."""
+
+    def setUp(self):
+        self.brief = make_brief(60)
+        self.api = Api()
+        self.small, self.large = (m.pk for m in Model.objects.order_by("id")[:2])
+
+    def trial(self, **more):
+        trial = start(self.brief, versions=[1, 2], **more)
+        run(trial, Scripted(better_second))
+        trial.refresh_from_db()
+        return trial
+
+    def compare(self, trial, a, b):
+        return self.api.get(f"trials/{trial.pk}/compare/{a.pk}/{b.pk}/").json()
+
+    def test_the_plan_names_the_reference_and_another_one_widens_the_family(self):
+        trial = self.trial(reference={"version": 1, "model": self.large})
+        self.assertEqual(trial.reference.model_id, self.large)
+        arms = {(a.version.number, a.model_id): a for a in trial.arms.all()}
+        planned = self.compare(trial, arms[2, self.large], arms[1, self.large])
+        self.assertEqual((planned["n_family"], planned["widened"]), (3, ""))
+        other = self.compare(trial, arms[2, self.large], arms[1, self.small])
+        self.assertEqual(other["n_family"], 6)
+        self.assertIn("corrected over all 6 pairs of its 4 arms", other["widened"])
+
+    def test_without_a_choice_it_is_the_parent_and_only_a_planned_arm_can_be_one(self):
+        self.assertEqual(self.trial(models=[self.small]).reference.version.number, 1)
+        dataset = self.brief.datasets.first().versions.latest("number").pk
+        body = {"versions": [1, 2], "models": [self.small], "dataset_version": dataset}
+        url = f"briefs/{self.brief.pk}/plan/"
+        self.assertEqual(self.api.post(url, body).json()["reference"], 0)
+        away = {"version": 2, "model": self.large}
+        refused = self.api.post(url, {**body, "reference": away})
+        self.assertEqual((refused.status_code, refused.json()["field"]), (422, "reference"))
+
+    def test_the_same_arms_on_the_same_cases_again_are_a_further_look(self):
+        first = self.trial(models=[self.small])
+        again = self.trial(models=[self.small], fresh=True)
+        new = {a.version.number: a for a in again.arms.all()}
+        told = self.compare(again, new[2], new[1])
+        self.assertEqual(told["level"], 0.005)
+        self.assertEqual(told["earlier"]["trial_number"], first.number)
+        self.assertTrue(told["earlier"]["words"].startswith("Yes: v2 on small scores 0.500 higher"))
+        self.assertIn("held to 0.005 as these arms were looked at before", told["words"])
+        other = self.trial(models=[self.large])
+        lone = {a.version.number: a for a in other.arms.all()}
+        self.assertIsNone(self.compare(other, lone[2], lone[1])["earlier"])
+
+    def test_cases_of_one_source_count_as_what_they_are(self):
+        entries = self.brief.datasets.first().versions.latest("number").entries
+        edits = [
+            {"revision": e.revision_id, "source": f"talk {i // 12}"}
+            for i, e in enumerate(entries.order_by("position"))
+        ]
+        self.api.post(f"datasets/{self.brief.datasets.first().pk}/edit/", {"edits": edits})
+        trial = self.trial(models=[self.small])
+        arms = {a.version.number: a for a in trial.arms.all()}
+        told = self.compare(trial, arms[2], arms[1])
+        self.assertEqual(told["figures"]["n_sources"], 5)
+        self.assertIn("With fewer than 6 sources no test can reach 0.05", told["words"])
+        self.assertTrue(told["words"].startswith("Cannot tell"))
+        row = self.api.get(f"trials/{trial.pk}/").json()["arms"][0]
+        self.assertEqual(row["n_sources"], 5)
+        exported = self.text_of(f"datasets/{self.brief.datasets.first().pk}/export.csv")
+        self.assertIn("source", exported.splitlines()[0])
+
+    def text_of(self, path):
+        got = self.api.get(path)
+        self.assertEqual(got.status_code, 200, path)
+        return b"".join(got.streaming_content if got.streaming else [got.content]).decode()

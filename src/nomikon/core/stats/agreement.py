@@ -1,11 +1,13 @@
 """Agreement among readers: Cohen's kappa by pair, Krippendorff's alpha with an interval.
 
 Alpha as in K. Krippendorff, "Content Analysis" (2013), chapter 12; its interval
-resamples units. Weighted kappa as in J. Cohen (1968).
+resamples units, and with them one more on which two readers part: readers who agreed on all
+of twenty units may yet part on the next. Weighted kappa as in J. Cohen (1968).
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
@@ -18,6 +20,10 @@ from nomikon.core.stats.resampling import Floats, resample_counts
 
 NOMINAL, ORDINAL, INTERVAL = "nominal", "ordinal", "interval"
 SCALES = (NOMINAL, ORDINAL, INTERVAL)
+
+
+# With fewer units, or fewer of them off the commonest value, an interval would be made up.
+FEWEST_UNITS, FEWEST_OFF = 5, 3
 
 
 class AgreementError(DomainError):
@@ -102,19 +108,46 @@ def agreement(
             kappas,
             "every rating is the same: agreement beyond chance cannot be told",
         )
+    if why := _too_few(pairable):
+        return Agreement(float(alpha), None, None, len(pairable), len(readers), kappas, why)
+    low, high = _interval(parts, float(alpha), len(pairable), n_resamples, seed, level)
+    return Agreement(float(alpha), low, high, len(pairable), len(readers), kappas, None)
+
+
+def _interval(
+    parts: _Labels | _Numbers, alpha: float, n_units: int, n_resamples: int, seed: int, level: float
+) -> tuple[float, float]:
+    """By resampling units, with one more on which two readers part."""
+    unsure = parts.with_one_apart()
     found = np.concatenate(
         [
-            parts.alpha(counts)
-            for counts in resample_counts(len(pairable), n_resamples=n_resamples, seed=seed)
+            unsure.alpha(counts)
+            for counts in resample_counts(n_units + 1, n_resamples=n_resamples, seed=seed)
         ]
     )
     # A resample without variation has no alpha.
     found = found[~np.isnan(found)]
     tail = (1 - level) / 2
     low, high = np.quantile(found, [tail, 1 - tail])
-    return Agreement(
-        float(alpha), float(low), float(high), len(pairable), len(readers), kappas, None
-    )
+    # The one more pulls down: what is seen stays within.
+    low, high = min(float(low), float(alpha)), max(float(high), float(alpha))
+    return low, 1.0 if alpha >= 1 else high
+
+
+def _too_few(pairable: Mapping[str, Mapping[str, Any]]) -> str | None:
+    """Why no interval can be had, where it cannot."""
+    n = len(pairable)
+    if n < FEWEST_UNITS:
+        return f"{n} units say too little for an interval; {FEWEST_UNITS} are needed"
+    tally = Counter(v for held in pairable.values() for v in held.values())
+    common = tally.most_common(1)[0][0]
+    off = sum(any(v != common for v in held.values()) for held in pairable.values())
+    if off < FEWEST_OFF:
+        return (
+            f"{off} of {n} units hold anything but {common}: too one-sided for an interval; "
+            f"{FEWEST_OFF} are needed"
+        )
+    return None
 
 
 def _value(rating: Rating, scale: str) -> Any:
@@ -152,6 +185,15 @@ class _Labels:
             alpha = 1 - (n - 1) * observed / expected
         return np.where(expected > 0, alpha, np.nan)
 
+    def with_one_apart(self) -> _Labels:
+        """One unit more on which two readers part, by values that are as common as in all."""
+        share = self.coincidences.sum(axis=(0, 1))
+        apart = np.outer(share, share)
+        np.fill_diagonal(apart, 0.0)
+        return _Labels(
+            np.concatenate([self.coincidences, 2 * apart[None] / apart.sum()]), self.scale
+        )
+
     def _apart(self, marginal: Floats) -> Floats:
         k = marginal.shape[1]
         if self.scale == NOMINAL:
@@ -177,6 +219,14 @@ class _Numbers:
         with np.errstate(divide="ignore", invalid="ignore"):
             alpha = 1 - (n - 1) * disagreement / expected
         return np.where(usable, alpha, np.nan)
+
+    def with_one_apart(self) -> _Numbers:
+        """As `_Labels.with_one_apart`: two ratings as far apart as twice the variance makes it."""
+        _, n, total, squares = self.sums.sum(axis=0)
+        mean, square = total / n, squares / n
+        # Twice the squared difference of two draws is four variances; of two that differ, more.
+        row = (8 * (square - mean * mean), 2.0, 2 * mean, 2 * square)
+        return _Numbers(np.concatenate([self.sums, [row]]))
 
 
 def _label_parts(pairable: Mapping[str, Mapping[str, Any]], scale: str) -> _Labels:

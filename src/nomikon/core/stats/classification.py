@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -83,7 +84,7 @@ def classify(wanted: Sequence[str], given: Sequence[str | None]) -> Classificati
 
 @dataclass(frozen=True)
 class Spread:
-    """95 % intervals (low, high) by resampling cases; None where nothing varies."""
+    """95 % intervals (low, high) by resampling cases; None where there is nothing to resample."""
 
     accuracy: tuple[float, float] | None
     macro_f1: tuple[float, float] | None
@@ -103,7 +104,9 @@ def spread(
 
     cases: which case each answer is of; whole cases are drawn, with all their
     repeats. In a resample, macro-F1 is the mean over the labels wanted in it.
-    Percentile intervals (Efron and Tibshirani 1993, section 13.3).
+    Percentile intervals (Efron and Tibshirani 1993, section 13.3), the lower end with one case
+    more that is wrong on every label, the upper with one that is right: a label that was always
+    right on ten cases may be wrong on the eleventh.
     """
     labels = sorted(set(wanted))
     if not labels:
@@ -121,13 +124,34 @@ def spread(
             sums[row, 2 * k + g] += 1
             if g == w:
                 sums[row, w] += 1
-    parts = [
-        _figures(counts @ sums, k)
-        for counts in resample_counts(len(row_of), n_resamples=n_resamples, seed=seed)
+    one = np.ones(k)
+    # A case more for each label by itself: its own of what a macro figure or accuracy counts.
+    wrong = np.concatenate([0 * one, one, 0 * one]) / k
+    right = np.concatenate([one, one, one]) / k
+    ends = [
+        _resampled(np.concatenate([sums, [more]]), k, n_resamples, seed) for more in (wrong, right)
     ]
-    found = np.concatenate(parts)
-    bounds = [_bounds(column, level) for column in found.T]
+    single = [
+        _resampled(np.concatenate([sums, [k * more]]), k, n_resamples, seed)
+        for more in (wrong, right)
+    ]
+    seen = _figures(sums.sum(axis=0)[None, :], k)[0]
+    bounds = [
+        _bounds(low, high, at, level)
+        for low, high, at in zip(
+            [*ends[0].T[:2], *single[0].T[2:]],
+            [*ends[1].T[:2], *single[1].T[2:]],
+            seen.tolist(),
+            strict=True,
+        )
+    ]
     return Spread(bounds[0], bounds[1], dict(zip(labels, bounds[2:], strict=True)))
+
+
+def _resampled(sums: Floats, k: int, n_resamples: int, seed: int) -> Floats:
+    """The figures of every resample of cases, a column each."""
+    draws = resample_counts(len(sums), n_resamples=n_resamples, seed=seed)
+    return np.concatenate([_figures(counts @ sums, k) for counts in draws])
 
 
 def _figures(totals: Floats, k: int) -> Floats:
@@ -140,9 +164,10 @@ def _figures(totals: Floats, k: int) -> Floats:
     return out
 
 
-def _bounds(values: Floats, level: float) -> tuple[float, float] | None:
-    known = values[~np.isnan(values)]
-    if not known.size or np.ptp(known) == 0:
+def _bounds(lower: Floats, upper: Floats, seen: float, level: float) -> tuple[float, float] | None:
+    lower, upper = lower[~np.isnan(lower)], upper[~np.isnan(upper)]
+    if not lower.size or not upper.size or math.isnan(seen):
         return None
-    low, high = np.quantile(known, [(1 - level) / 2, (1 + level) / 2])
-    return float(low), float(high)
+    low = float(np.quantile(lower, (1 - level) / 2))
+    high = float(np.quantile(upper, (1 + level) / 2))
+    return min(low, seen), max(high, seen)

@@ -36,31 +36,47 @@ def cost_per_good(
     """All costs over the number of good answers, arm by arm.
 
     costs, good: shape (n_cases, n_arms), sums over the repeats of a case, 0 where an arm
-    has none; all arms share the draws. A resample without a good answer costs without
-    bound: where these reach into the upper tail there is no upper end.
+    has none; all arms share the draws. The upper end is resampled with one case more of mean cost
+    without a good answer, the lower with one that has as many as a case has repeats at most: few
+    cases of which all or none were good do not fix the rate. A resample without a good answer
+    costs without bound: where these reach into the upper tail there is no upper end.
     """
     n_cases, n_arms = costs.shape
     sums, goods = costs.sum(axis=0), good.sum(axis=0)
-    drawn = np.empty((0, n_arms))
-    if n_cases >= FEWEST:
-        both = np.concatenate([costs, good], axis=1)
+    if n_cases < FEWEST:
+        nothing = np.empty(0)
+        return [
+            _ratio(float(sums[a]), float(goods[a]), (nothing, nothing), level)
+            for a in range(n_arms)
+        ]
+    mean = costs.mean(axis=0)
+    best, none = good.max(axis=0, initial=1.0), np.zeros(n_arms)
+    ends = []
+    for more in (best, none):
+        both = np.concatenate([np.vstack([costs, mean]), np.vstack([good, more])], axis=1)
         found = []
-        for counts in resample_counts(n_cases, n_resamples=n_resamples, seed=seed):
+        for counts in resample_counts(n_cases + 1, n_resamples=n_resamples, seed=seed):
             spent, had = np.split(counts @ both, 2, axis=1)
             with np.errstate(divide="ignore", invalid="ignore"):
                 found.append(np.where(had > 0, spent / had, np.inf))
-        drawn = np.sort(np.concatenate(found), axis=0)
-    return [_ratio(float(sums[a]), float(goods[a]), drawn[:, a], level) for a in range(n_arms)]
+        ends.append(np.sort(np.concatenate(found), axis=0))
+    lower, upper = ends
+    return [
+        _ratio(float(sums[a]), float(goods[a]), (lower[:, a], upper[:, a]), level)
+        for a in range(n_arms)
+    ]
 
 
-def _ratio(spent: float, good: float, drawn: Floats, level: float) -> Figure:
+def _ratio(spent: float, good: float, drawn: tuple[Floats, Floats], level: float) -> Figure:
     if good == 0:
         return Figure(None, None, None, "no answer is good")
-    if drawn.size == 0:
+    lower, upper = drawn
+    if lower.size == 0:
         return Figure(spent / good, None, None, ONE_CASE)
     share = (1 - level) / 2
     # Order statistics: an infinite one must not be averaged with its neighbour.
-    low, high = (float(drawn[_place(drawn.size, q)]) for q in (share, 1 - share))
+    low = min(float(lower[_place(lower.size, share)]), spent / good)
+    high = max(float(upper[_place(upper.size, 1 - share)]), spent / good)
     if not np.isfinite(high):
         return Figure(spent / good, low, None, "so few answers are good that there is no upper end")
     return Figure(spent / good, low, high)

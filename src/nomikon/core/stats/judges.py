@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -42,8 +43,9 @@ class Relation:
 class OrderProbe:
     """Pairs judged in both orders: how often the choice turned, and the share for what stood first.
 
-    Of judgements with a choice; the interval is Wilson's. A judge that order
-    does not sway gives 0.5.
+    A pair counts once: 1 where it chose what stood first both times, 0 where the second, a half
+    where it kept to an answer. The interval is Wilson's over pairs with a choice. A judge that
+    order does not sway gives 0.5.
     """
 
     pairs: int
@@ -64,7 +66,7 @@ def relation(
     """Spearman's rank correlation of two figures of the same outputs.
 
     clusters: the case of each; cases are resampled, not single outputs, and
-    ranks are those of the whole.
+    ranked anew in every resample.
     """
     n = len(x)
     if n < FEWEST:
@@ -74,13 +76,13 @@ def relation(
         return Relation(n, None, None, None, "one of the two never varies")
     names = sorted(set(clusters))
     place = {name: i for i, name in enumerate(names)}
-    sums = np.zeros((len(names), 6))
-    for va, vb, name in zip(a, b, clusters, strict=True):
-        sums[place[name]] += (1, va, vb, va * va, vb * vb, va * vb)
-    rho = float(_correlation(sums.sum(axis=0)[None, :])[0])
+    of = np.array([place[c] for c in clusters])
+    rho = float(_correlation(a[None, :], b[None, :], np.ones((1, n)))[0])
     found = np.concatenate(
         [
-            _correlation(counts @ sums)
+            _correlation(
+                _weighted_ranks(a, counts[:, of]), _weighted_ranks(b, counts[:, of]), counts[:, of]
+            )
             for counts in resample_counts(len(names), n_resamples=n_resamples, seed=seed)
         ]
     )
@@ -91,10 +93,29 @@ def relation(
     return Relation(n, rho, float(low), float(high))
 
 
-def _correlation(sums: Floats) -> Floats:
-    n, a, b, aa, bb, ab = sums.T
+def _weighted_ranks(values: Floats, times: Floats) -> Floats:
+    """Ranks within each resample, equal values sharing the mean of theirs: shape of times.
+
+    times: how often each value was drawn, a row for each resample.
+    """
+    order = np.argsort(values, kind="stable")
+    ordered = values[order]
+    starts = np.flatnonzero(np.concatenate([[True], ordered[1:] != ordered[:-1]]))
+    in_group = np.add.reduceat(times[:, order], starts, axis=1)
+    shared = np.cumsum(in_group, axis=1) - (in_group - 1) / 2
+    found = np.empty_like(times)
+    found[:, order] = np.repeat(shared, np.diff(np.append(starts, len(values))), axis=1)
+    return found
+
+
+def _correlation(a: Floats, b: Floats, times: Floats) -> Floats:
+    """Pearson's r of each row of a and b, every column counted so many times."""
+    n = times.sum(axis=1, keepdims=True)
+    a = a - (times * a).sum(axis=1, keepdims=True) / n
+    b = b - (times * b).sum(axis=1, keepdims=True) / n
     with np.errstate(divide="ignore", invalid="ignore"):
-        r: Floats = (n * ab - a * b) / np.sqrt((n * aa - a * a) * (n * bb - b * b))
+        spread = np.sqrt((times * a * a).sum(axis=1) * (times * b * b).sum(axis=1))
+        r: Floats = (times * a * b).sum(axis=1) / spread
     return r
 
 
@@ -104,9 +125,10 @@ def order_probe(choices: Sequence[tuple[str, str]]) -> OrderProbe:
     Each is `first`, `second` or `neither`, by where the chosen one stood.
     """
     turned = sum(1 for a, b in choices if a == b and a != "neither")
-    said = [c for pair in choices for c in pair if c != "neither"]
-    if not said:
+    said = [[c for c in pair if c != "neither"] for pair in choices]
+    first = [own.count("first") / len(own) for own in said if own]
+    if not first:
         return OrderProbe(len(choices), turned, None, None, None)
-    share = said.count("first") / len(said)
-    low, high = wilson(share, len(said))
+    share = math.fsum(first) / len(first)
+    low, high = wilson(share, len(first))
     return OrderProbe(len(choices), turned, share, low, high)

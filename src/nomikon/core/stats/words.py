@@ -11,7 +11,7 @@ TEST_LEVEL, EXTENSIONS_LEVEL = 0.04, 0.01
 
 
 def level_after(extensions: int) -> float:
-    """What a trial that was extended so often tests at.
+    """What a trial tests at whose arms were looked at so often before, by extensions or other trials.
 
     Extensions share 0.01: the first tests at half of it, each later one at half of that
     before, so that the first verdict and all looks after it together err in at most 0.05.
@@ -46,7 +46,7 @@ def verdict_in_words(
     span = f"between {_signed(low)} and {_signed(high)} at {percent(sure)}"
     p = f"p {p_in_words(found.p_holm, level)} after correction, held to {level:g}"
     if level != TEST_LEVEL:
-        p += " as the trial was extended"
+        p += " as these arms were looked at before"
     parts = low <= 0 <= high
     if found.p_holm is not None and found.p_holm <= level:
         answer = "Yes" if found.difference > 0 else "No"

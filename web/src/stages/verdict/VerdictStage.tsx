@@ -175,6 +175,12 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
               {c.widened}
             </p>
           )}
+          {c.earlier && (
+            <p className="mt-2 max-w-3xl border-l-2 border-rule-strong pl-2 text-sm text-soft">
+              Trial {c.earlier.trial_number} asked the same before and said: {c.earlier.words} This
+              one counts as a further look at it.
+            </p>
+          )}
           {c.complete && <Credible ids={c.credible} arms={trial.arms} />}
           <Forest
             comparison={c}

@@ -9,7 +9,6 @@ from nomikon.core.results import ResultTable, case_scores, compared, differences
 from nomikon.core.stats import PairComparison
 from nomikon.core.stats.signflip import TIE
 from nomikon.core.stats.words import (
-    level_after,
     no_worse,
     no_worse_in_words,
     verdict_in_words,
@@ -19,6 +18,7 @@ from nomikon.server.apps.trials.board import gist
 from nomikon.server.apps.trials.cases import cases_of
 from nomikon.server.apps.trials.facts import arm_facts
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Output, Trial
+from nomikon.server.apps.trials.repeated import earlier_of, twins_in
 from nomikon.server.apps.trials.results import results_of
 
 
@@ -44,7 +44,22 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
         **told,
         "figures": figures and {**figures.__dict__, "a": a.pk, "b": b.pk},
         "changed": changed,
+        "earlier": _first_of(trial, a, b),
     }
+
+
+def _first_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any] | None:
+    """What the first trial that compared these two said, where this one came later."""
+    for first in earlier_of(trial):
+        twins = twins_in(first, (a, b))
+        if twins is None:
+            continue
+        result = compared(results_of(first), TOTAL, str(twins[1].pk))
+        rows = result.comparisons if result else []
+        found = next((c for c in rows if c.a == str(twins[0].pk)), None)
+        told = _in_words(first, found, *twins)
+        return {"trial": first.pk, "trial_number": first.number, "words": told["words"]}
+    return None
 
 
 def _widened(trial: Trial, b: Arm, n_family: int) -> str:
@@ -68,7 +83,7 @@ def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> d
     margin = float(trial.scorecard.document.get("margin", 0.05))
     names = [f"{x.version_label} on {short_model_name(x.model.name)}" for x in (a, b)]
     complete = trial.state == COMPLETE
-    level = level_after(trial.extensions)
+    level = results_of(trial).alpha
     judged = figures is not None and complete and figures.low is not None
     return {
         "margin": margin,

@@ -10,7 +10,6 @@ from typing import Any
 
 from nomikon.core.results import arm_figures, beaten
 from nomikon.core.rules import FIGURES_RULE, figures_rule
-from nomikon.core.stats.words import level_after
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Trial
 from nomikon.server.apps.trials.results import results_of
 
@@ -95,5 +94,6 @@ def _key(trial: Trial) -> list[Any]:
 
 
 def _beaten(trial: Trial, arm: Arm) -> list[Any] | None:
-    most = beaten(results_of(trial), str(arm.pk), level_after(trial.extensions))
+    table = results_of(trial)
+    most = beaten(table, str(arm.pk), table.alpha)
     return None if most is None else [int(most.a), most.difference, most.p_holm]

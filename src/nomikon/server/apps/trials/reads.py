@@ -312,7 +312,17 @@ class FamilyMember(CompareFigures):
     ]
 
 
+class EarlierShape(TypedDict):
+    trial: int
+    trial_number: int
+    words: str
+
+
 class ComparisonShape(TypedDict):
+    earlier: Annotated[
+        EarlierShape | None,
+        Field(help_text="what the first trial of these arms on these cases said"),
+    ]
     n_family: Annotated[int, Field(help_text="how many tests are corrected for together")]
     widened: Annotated[
         str, Field(help_text="what choosing another reference than the plan's costs")

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 from nomikon.core.measures import TOTAL, read_scorecard
 from nomikon.core.results import ResultRow, ResultTable, compared, table_of
 from nomikon.core.stats import ComparisonResult
-from nomikon.core.stats.words import level_after
 from nomikon.server.apps.trials.cases import example_cases, sources_of
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Output, ScoreRow, Trial
+from nomikon.server.apps.trials.repeated import level_of
 from nomikon.server.apps.trials.reworking import bring_figures_up
 
 # A trial of 100,000 outputs takes some 10 MB; those that are looked at are few.
@@ -39,7 +39,7 @@ def results_of(trial: Trial) -> ResultTable:
         trial.scorecard_id,
         trial.scores_changed,
         trial.arms.exclude(dropped=None).count(),
-        trial.extensions,
+        level_of(trial),
     )
 
 
@@ -52,7 +52,7 @@ def _table(
     scorecard: int,
     changed: int,
     n_dropped: int,
-    extensions: int,
+    alpha: float,
 ) -> ResultTable:
     """The parameters are what the table is read from: where one of them differs, so may the table."""
     trial = Trial.objects.select_related("scorecard").get(pk=trial_id)
@@ -76,7 +76,7 @@ def _table(
         by_measure=by_measure,
         examples=[str(pk) for pk in example_cases(trial)],
         dropped=[str(pk) for pk, dropped in arms if dropped is not None],
-        alpha=level_after(trial.extensions),
+        alpha=alpha,
         reference=None if trial.reference_id is None else str(trial.reference_id),
         sources=sources_of(trial),
     )

@@ -9,7 +9,6 @@ from typing import Any
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.results import credible
 from nomikon.core.stats.words import (
-    level_after,
     no_worse_in_words,
     p_in_words,
     verdict_in_words,
@@ -41,7 +40,7 @@ def report_of(trial: Trial, a: Arm, b: Arm, now: datetime) -> str:
     found = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
     names = _name(a), _name(b)
     complete = trial.state == COMPLETE
-    level = level_after(trial.extensions)
+    level = comparison["level"]
     words = verdict_in_words(found, *names, complete=complete, level=level)
     parts = [
         f"<h1>{_e(trial.brief.name)}, trial {trial.number}</h1>",
