@@ -24,7 +24,9 @@ Message: {{message}} {{steps.x}}
 """
 
 
-class CliTest(unittest.TestCase):
+class Commands(unittest.TestCase):
+    """Commands as they are called, with files of one's own."""
+
     def setUp(self):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
@@ -57,6 +59,8 @@ class CliTest(unittest.TestCase):
         self.assertEqual(err.count("\n"), 1, err)
         return err
 
+
+class CliTest(Commands):
     def test_render(self):
         prompt = self.file("p.md", PROMPT.replace(" {{steps.x}}", ""))
         status, got = self.json_of("render", prompt, "--set", "message=hi", "--set", "extra=1")
@@ -250,7 +254,7 @@ class CliTest(unittest.TestCase):
         self.assertIn("--seed", self.refused("compare", scores, "--seed", "-1"))
 
 
-class RepliesTest(CliTest):
+class RepliesTest(Commands):
     """What models really send, from the command line."""
 
     VERSION = "---\nnomikon: prompt/1\nname: Sorting\n---\n::: system\nSort letters.\nBe brief.\n:::\n\n::: user\nLetter: {{letter}}\n:::\n"

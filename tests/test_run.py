@@ -304,7 +304,7 @@ class WatchTest(WithStandin):
         status, out, _ = self.nomikon("watch", *kept)
         (row,) = json.loads(out)["arms"]
         self.assertEqual((status, row["drifted"], row["score"]["change"]), (0, False, 0))
-        self.assertEqual(row["score"]["level"], 0.0125)
+        self.assertAlmostEqual(row["score"]["level"], 0.05 / 6)
         # As if the same arm had been right everywhere before, and the prompt lost its labels.
         self.write("good.md", PROMPT.format(name="Good", text="Sort: {{message}}"))
         # One case reads otherwise now: it is compared with nothing.

@@ -6,6 +6,7 @@ import numpy as np
 
 from nomikon.core.stats.drift import (
     COST,
+    TIME,
     cases_for_fall,
     drift,
     fewest_cases,
@@ -43,6 +44,17 @@ class DriftTest(unittest.TestCase):
         # (z at 1 − 0.05 ÷ 72, plus 0.8416) × 0.3 ÷ √100.
         self.assertAlmostEqual(smallest_fall(0.3, 100, 12), 0.1212, places=4)
         self.assertEqual(cases_for_fall(0.3, 0.1212, 12), 100)
+
+    def test_a_busier_server_is_no_drift_and_one_that_takes_half_as_long_again_is(self):
+        before = cases([1000 + i for i in range(40)])
+        for times, drifted in ((1.05, False), (1.5, True)):
+            now = {c: v * times for c, v in before.items()}
+            found = drift(before, now, planned=4, what=TIME)
+            self.assertLess(found.p, found.level)
+            self.assertEqual(found.drifted, drifted)
+        quick = cases([2 + i / 100 for i in range(40)])
+        slower = {c: 3 * v for c, v in quick.items()}
+        self.assertFalse(drift(quick, slower, planned=4, what=TIME).drifted)
 
     def test_only_shared_cases_are_compared_and_too_few_say_so(self):
         found = drift(cases([1, 0, 1]), {"c0": 1.0, "c9": 0.0}, planned=1)

@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 import scipy.stats
+from django.test import tag
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -205,13 +206,20 @@ class GapTest(unittest.TestCase):
         self.assertLessEqual(found.high, 0.05)
 
     def test_equal_gains_are_seldom_called_too_close(self):
+        self.calls(30)
+
+    @tag("long")
+    def test_equal_gains_are_seldom_called_too_close_in_many_trials(self):
+        self.calls(400)
+
+    def calls(self, trials):
         rng = np.random.default_rng(6)
         for n, m in ((40, 2), (30, 30), (60, 12)):
             called = 0
-            for _ in range(80):
+            for _ in range(trials):
                 draw = rng.choice([-1.0, 0.0, 0.0, 0.0, 1.0], n + m)
                 called += gap_of_gains(draw[:n], draw[n:]).reading == "too closely"
-            self.assertLessEqual(called / 80, 0.025 + 2 * math.sqrt(0.025 * 0.975 / 80))
+            self.assertLessEqual(called / trials, 0.025 + 2 * math.sqrt(0.025 * 0.975 / trials))
 
 
 if __name__ == "__main__":

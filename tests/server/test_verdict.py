@@ -233,6 +233,7 @@ class VerdictTest(TransactionTestCase):
         # Nothing in it is fetched, run or sent anywhere.
         self.assertIsNone(re.search(r"https?://|<script|src=|@import|url\(", text))
 
+
 class ComparedWithWhomTest(TransactionTestCase):
     """What the plan names, what is chosen after looking, and what was asked before."""
 

@@ -19,13 +19,17 @@ ALPHA = 0.05
 SCORE, COST, TIME = "score", "cost", "time"
 WATCHED = (SCORE, COST, TIME)
 FEWEST = 2
+# A server that is a little busier is no drift: a change of time is one from this on, by the end of
+# its interval that lies nearest to none; as a share of the time before, and in milliseconds.
+TIME_SHARE, TIME_MS = 0.2, 250.0
 
 
 @dataclass(frozen=True)
 class Drift:
     """before, now: means over the shared cases; change = now − before with its interval.
 
-    level: what p is held to. drifted: whether p is at most that. Figures are None where
+    level: what p is held to. drifted: whether p is at most that, and of a time whether it also
+    changed by as much as matters. Figures are None where
     fewer than two cases have both values; why_null says so.
     """
 
@@ -121,14 +125,17 @@ def drift(
     # Costs and times have no bound: nothing beyond twice the greatest change is reckoned with.
     bound = 1.0 if what == SCORE else 2 * float(np.abs(apart).max()) or 1.0
     interval = difference_interval(apart, drawn, test.p, level=1 - level, bound=bound, seed=seed)
+    low, high = interval.low * unit, interval.high * unit
+    least = max(low, -high)
+    matters = what != TIME or least >= max(TIME_SHARE * mean, TIME_MS)
     return Drift(
         len(shared),
         float(old.mean()),
         float(new.mean()),
         interval.estimate * unit,
-        interval.low * unit,
-        interval.high * unit,
+        low,
+        high,
         test.p,
         level,
-        test.p <= level,
+        test.p <= level and matters,
     )

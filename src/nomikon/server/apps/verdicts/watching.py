@@ -9,7 +9,7 @@ from django.db.models import F, QuerySet
 
 from nomikon.core.results import values_by_case
 from nomikon.core.rules import FIGURES_RULE
-from nomikon.core.stats.drift import SCORE, WATCHED, Drift, drift
+from nomikon.core.stats.drift import SCORE, TIME, WATCHED, Drift, drift
 from nomikon.core.stats.words import p_in_words
 from nomikon.server.apps.trials.facts import arm_facts
 from nomikon.server.apps.trials.models import COMPLETE, WATCH, Call, Trial
@@ -164,6 +164,8 @@ def in_words(found: Mapping[str, Drift]) -> str:
 def _told(name: str, d: Drift) -> str:
     if d.change is None or d.p is None:
         return f"{name}: {d.why_null}"
+    if name == TIME and d.p <= d.level and not d.drifted:
+        return f"{name} changed by {abs(d.change) / (d.before or 1):.0%}, less than matters"
     if not d.drifted:
         return f"{name}: no drift shown (p {p_in_words(d.p, d.level)}, held to {d.level:.4f})"
     way = "fell" if d.change < 0 else "rose"
