@@ -36,6 +36,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         rescoring,
         scoring,
         trust,
+        trust_corners,
         trying,
         weights,
     )
@@ -57,6 +58,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "gathering": gathering.measure,
         "racing": racing.measure,
         "trust": trust.measure,
+        "corners": trust_corners.measure,
         "weights": weights.measure,
         "marking": marking.measure,
         "editor": editor.measure,

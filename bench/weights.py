@@ -15,6 +15,7 @@ from nomikon.core.stats.clause_weights import NOTHING, REDUNDANT, clause_weights
 from nomikon.core.stats.intervals import difference_interval
 from nomikon.core.stats.resampling import resampled_means
 from nomikon.core.stats.screening import screening_rows
+from nomikon.core.stats.signflip import sign_flip
 
 WEIGHTS = np.array([0.15, 0.12, 0.1, 0.1, 0.08, 0.05, 0, 0, 0, 0, -0.05, 0])
 PAIR, LOST_TOGETHER = (6, 7), 0.3
@@ -50,10 +51,10 @@ def measure() -> list[dict[str, Any]]:
         idle = frozenset(w.unit for w in paired.weights if w.verdict == NOTHING)
         # What seems to do nothing is struck together and tested on fresh answers.
         both = _draw(rng, [frozenset(), idle], PAIR_CASES, True)
-        apart = difference_interval(
-            both[:, 1] - both[:, 0],
-            resampled_means(both[:, 1:] - both[:, :1], n_resamples=1_000, seed=run)[:, 0],
-        )
+        differences = both[:, 1] - both[:, 0]
+        drawn = resampled_means(differences[:, None], n_resamples=1_000, seed=run)[:, 0]
+        p = sign_flip(differences, n_resamples=1_000, seed=run).p
+        apart = difference_interval(differences, drawn, p)
         struck += set(PAIR) <= idle and apart.low > -MARGIN
     error = 2 * (0.05 * 0.95 / PAIR_TRIALS) ** 0.5
     return [

@@ -17,7 +17,7 @@ from nomikon.server.apps.trials.facts import letter
 from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
 from nomikon.server.apps.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.desk.docket import docket, docket_entry
-from nomikon.server.desk.overview import brief_detail, spine_scores
+from nomikon.server.desk.overview import brief_detail, leading, spine_scores
 from nomikon.server.process.worker import next_trial
 from tests.server.base import Api, make_brief, run, start, who
 
@@ -222,3 +222,24 @@ class FindTest(TransactionTestCase):
         self.assertEqual(self.find("zz"), [])
         self.assertEqual(self.api.get("find/").json(), [])
         self.assertEqual(self.find("no such words anywhere"), [])
+
+
+class LeadingTest(TestCase):
+    """Ahead is said only where it is shown; else level, and of other trials nothing."""
+
+    def row(self, mean, trial=1, ahead=()):
+        return {"mean": mean, "low": None, "high": None, "trial": trial, "ahead_of": list(ahead)}
+
+    def test_ahead_where_shown_else_level(self):
+        close = {4: self.row(0.80), 6: self.row(0.82)}
+        self.assertEqual(leading(close, None), "v6 and v4 are level")
+        self.assertEqual(leading(close, 4), "v6 level with it")
+        shown = {4: self.row(0.5), 6: self.row(0.82, ahead=[4])}
+        self.assertEqual((leading(shown, None), leading(shown, 4)), ("v6 is ahead", "v6 is ahead"))
+        self.assertEqual(leading(shown, 6), "")
+
+    def test_of_different_trials_nothing_is_shown(self):
+        apart = {4: self.row(0.5, trial=1), 6: self.row(0.9, trial=2)}
+        self.assertEqual(leading(apart, 4), "v6 not compared with it")
+        self.assertEqual(leading(apart, None), "v6 measured")
+        self.assertEqual(leading({}, None), "")

@@ -97,6 +97,19 @@ class WatchTest(VerdictAfterwards):
         for trial in Trial.objects.filter(state__in=OPEN_STATES):
             run(trial, caller)
 
+    def test_what_it_can_see_is_told_before_and_one_that_cannot_bark_is_refused(self):
+        verdict = self.adopt(self.arms[2])
+        url = f"verdicts/{verdict['id']}/watch/plan/"
+        told = self.api.post(url, {"cases": 40, "planned": 3}).json()
+        self.assertIn("A check sees a fall of", told["words"])
+        self.assertGreater(told["smallest_fall"], 0)
+        few = self.api.post(url, {"cases": 10, "planned": 300}).json()
+        self.assertIsNone(few["smallest_fall"])
+        self.assertIn("no change could ever raise an alarm", few["words"])
+        refused = self.begin(422, cases=10, planned=300)
+        self.assertEqual(refused["field"], "cases")
+        self.assertFalse(Watch.objects.exists())
+
     def test_what_stays_is_no_drift_and_what_falls_is_one_with_a_notice(self):
         self.begin()
         first = Scripted(better_second)

@@ -85,6 +85,20 @@ export const startCheck = (trial: number, arm: number, against: number) =>
     }),
   )
 
+/** What a watch over an adopted arm would be able to see; nothing is stored. */
+export const watchPowerQuery = (verdict: number, body: Body<'plan_watch'>) =>
+  queryOptions({
+    queryKey: ['verdict', verdict, 'watch', body] as const,
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/verdicts/{verdict_id}/watch/plan/', {
+          params: { path: { verdict_id: verdict } },
+          body,
+        }),
+      ),
+    retry: false,
+  })
+
 /** Keep watch over an adopted arm: its first run is started, checks follow. */
 export const startWatch = (verdict: number, body: Body<'start_watch'>) =>
   dataOf(

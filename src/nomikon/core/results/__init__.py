@@ -20,6 +20,7 @@ from nomikon.core.results.figures import (
     matrix,
     means_as_zero,
     scored_as_zero,
+    shown_ahead,
     thresholds,
 )
 from nomikon.core.results.merits import ArmMerits, good_from, merits
@@ -48,6 +49,7 @@ __all__ = [
     "means_as_zero",
     "merits",
     "scored_as_zero",
+    "shown_ahead",
     "table_of",
     "thresholds",
     "values_by_case",

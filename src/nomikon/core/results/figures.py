@@ -17,7 +17,7 @@ from nomikon.core.stats.compare import (
     compare_means,
     untested,
 )
-from nomikon.core.stats.credible import credible_set
+from nomikon.core.stats.credible import CredibleSet, credible_set
 from nomikon.core.stats.effects import Effects, FactorRow, effects_of
 from nomikon.core.stats.means import means_in, places
 from nomikon.core.stats.thresholds import threshold_state
@@ -200,22 +200,28 @@ def scored_as_zero(table: ResultTable, a: str, b: str) -> PairComparison | None:
 
 
 @remembered
-def _credible(table: ResultTable) -> tuple[list[str], list[int], Floats]:
+def _credible(table: ResultTable) -> tuple[list[str], CredibleSet]:
     arms, cases, means = matrix(table)
     kept = [i for i, a in enumerate(arms) if a not in table.dropped]
     if not kept:
-        return [], [], np.zeros((0, 0))
+        return [], credible_set(np.zeros((0, 0)))
     own = means[:, kept]
     whole: NDArray[np.bool_] = np.all(~np.isnan(own), axis=1)
     named = table.sources_of([cases[i] for i in np.flatnonzero(whole)])
     found = credible_set(own[whole], sources=None if named is None else places(named)[1])
-    return [arms[i] for i in kept], found.members, found.half_widths
+    return [arms[i] for i in kept], found
 
 
 def credible(table: ResultTable) -> list[str]:
     """Arms that no rival beats; arms that left a race are beaten."""
-    arms, members, _ = _credible(table)
-    return [arms[i] for i in members]
+    arms, found = _credible(table)
+    return [arms[i] for i in found.members]
+
+
+def shown_ahead(table: ResultTable) -> dict[str, list[str]]:
+    """The arms that each arm is shown to be ahead of, all of them taken into account at once."""
+    arms, found = _credible(table)
+    return {arm: [arms[j] for j in np.flatnonzero(found.beats[i])] for i, arm in enumerate(arms)}
 
 
 def all_at_once(table: ResultTable, against: str) -> dict[str, float]:
@@ -223,10 +229,10 @@ def all_at_once(table: ResultTable, against: str) -> dict[str, float]:
 
     Worked out on the cases that every arm has; an arm that left a race has none.
     """
-    arms, _, widths = _credible(table)
+    arms, found = _credible(table)
     if against not in arms:
         return {}
-    half: NDArray[np.float64] = widths[:, arms.index(against)]
+    half: NDArray[np.float64] = found.half_widths[:, arms.index(against)]
     return {a: float(h) for a, h in zip(arms, half, strict=True) if h > 0}
 
 

@@ -18,11 +18,18 @@ FLOOR = 0.4
 
 @dataclass(frozen=True)
 class CredibleSet:
-    """members: columns that nobody beats. half_widths: of the simultaneous two-sided intervals
+    """members: columns that nobody beats. beats: whether a column beats another, both taken with all
+    others, shape (n_arms, n_arms). half_widths: of the simultaneous two-sided intervals
     around every difference, shape (n_arms, n_arms), 0 where two arms never differ."""
 
     members: list[int]
     half_widths: Floats
+    beats: NDArray[np.bool_]
+
+
+def _nobody(n_arms: int) -> CredibleSet:
+    bare = np.zeros((n_arms, n_arms))
+    return CredibleSet(list(range(n_arms)), bare, bare.astype(np.bool_))
 
 
 def credible_set(
@@ -48,13 +55,13 @@ def credible_set(
     sizes = np.ones(len(units.means)) if units.sizes is None else units.sizes
     n = len(sizes)
     if n < 2 or n_arms < 2:
-        return CredibleSet(list(range(n_arms)), np.zeros((n_arms, n_arms)))
+        return _nobody(n_arms)
     centre = means.mean(axis=0)
     pull = (units.means - centre) * (sizes / sizes.mean())[:, None]
     spread = np.sqrt(np.maximum(_variances(pull), 0.0) / (n - 1))
     moves = spread > TIE
     if not moves.any():
-        return CredibleSet(list(range(n_arms)), np.zeros((n_arms, n_arms)))
+        return _nobody(n_arms)
     a, b = np.nonzero(np.triu(moves, k=1))
     apart = pull[:, a] - pull[:, b]
     floor = FLOOR * apart.std(axis=0) / math.sqrt(n)
@@ -75,7 +82,7 @@ def credible_set(
     # Over a handful of units no test reaches 0.05, however sure a resample looks.
     beats &= n >= FEWEST_SOURCES
     members = [b for b in range(n_arms) if not beats[:, b].any()]
-    return CredibleSet(members, two_sided * spread)
+    return CredibleSet(members, two_sided * spread, beats)
 
 
 def _variances(pull: Floats) -> Floats:

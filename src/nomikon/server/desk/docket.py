@@ -37,7 +37,7 @@ from nomikon.server.apps.verdicts.standing import (
     notices_from,
 )
 from nomikon.server.apps.verdicts.watching import watch_checks
-from nomikon.server.desk.overview import spine_arms, spine_of
+from nomikon.server.desk.overview import leading, spine_arms, spine_of
 
 # How many things a line tells; the rest are told under the brief's stages.
 MOST_WAITING = 4
@@ -156,7 +156,7 @@ def _entry(brief: Brief, read: _Read) -> dict[str, Any]:
         "id": brief.pk,
         "name": brief.name,
         "job": brief.job,
-        "state": _state_in_words(read, best, notices),
+        "state": _state_in_words(read, best, scores, notices),
         "course": [{"version": n, "mean": scores[n]["mean"]} for n in read.versions if n in scores],
         "best": scores.get(best) if best is not None else None,
         "best_label": f"v{best} on {basis['model_short']}" if basis and best is not None else "",
@@ -187,9 +187,14 @@ def _waits_for(read: _Read, notices: list[NoticeShape]) -> list[dict[str, str]]:
     return [{"words": words, "to": to} for words, to in found]
 
 
-def _state_in_words(read: _Read, best: int | None, notices: list[NoticeShape]) -> str:
+def _state_in_words(
+    read: _Read,
+    best: int | None,
+    scores: dict[int, dict[str, Any]],
+    notices: list[NoticeShape],
+) -> str:
     parts = []
-    adopted = read.verdict and read.verdict.arm.version.number
+    adopted = read.verdict.arm.version.number if read.verdict else None
     running = next((t for t in read.trials if t.state in OPEN_STATES), None)
     if adopted:
         parts.append(f"v{adopted} adopted.")
@@ -197,8 +202,8 @@ def _state_in_words(read: _Read, best: int | None, notices: list[NoticeShape]) -
     if running:
         share = read.done[running.pk] * 100 // max(1, running.n_outputs)
         parts.append(f"Trial {running.number} is running ({share} %).")
-    elif best is not None and adopted != best:
-        parts.append(f"v{best} leads.")
+    elif told := leading(scores, adopted):
+        parts.append(f"{told}.")
     if not read.versions:
         parts.append("Nothing written yet.")
     elif best is None and not running:

@@ -14,7 +14,7 @@ from nomikon.server.apps.datasets.facts import dataset_facts
 from nomikon.server.apps.datasets.models import WORKING
 from nomikon.server.apps.ledger.models import Event
 from nomikon.server.apps.reviews.models import Mark
-from nomikon.server.apps.trials.headline import answered_in, means_of
+from nomikon.server.apps.trials.headline import ahead_in, answered_in, means_of
 from nomikon.server.apps.trials.models import (
     COMPARE,
     COMPLETE,
@@ -73,6 +73,7 @@ def spine_of(
     """
     measured: dict[Basis, dict[int, dict[str, Any]]] = {}
     samples: dict[Basis, Arm] = {}
+    of_version: dict[Basis, dict[int, Arm]] = {}
     for arm in arms:
         basis = _basis_of(arm)
         known = measured.setdefault(basis, {})
@@ -86,7 +87,9 @@ def spine_of(
                 "low": mean.low,
                 "high": mean.high,
                 "trial": arm.trial.number,
+                "ahead_of": [],
             }
+            of_version.setdefault(basis, {})[arm.version.number] = arm
     if not measured:
         return None, {}
     preferred = _basis_of(adopted.arm) if adopted else None
@@ -104,7 +107,31 @@ def spine_of(
         "dataset_version": sample.trial.dataset_version.number,
         "split": basis[4],
     }
+    own = of_version[basis]
+    for number, arm in own.items():
+        ahead = ahead_in(arm.trial, arm)
+        measured[basis][number]["ahead_of"] = sorted(n for n, a in own.items() if a.pk in ahead)
     return facts, measured[basis]
+
+
+def leading(scores: dict[int, dict[str, Any]], adopted: int | None) -> str:
+    """Which version is ahead of the others where that is shown, else which are level; "" where the
+    adopted one has the highest score."""
+    best = max(scores, key=lambda n: scores[n]["mean"], default=None)
+    if best is None or best == adopted:
+        return ""
+    own = scores[best]
+    # Of other trials nothing is shown, ahead or level.
+    together = [n for n in scores if n != best and scores[n]["trial"] == own["trial"]]
+    level = sorted((n for n in together if n not in own["ahead_of"]), reverse=True)
+    if adopted is not None:
+        if adopted in own["ahead_of"]:
+            return f"v{best} is ahead"
+        return f"v{best} level with it" if adopted in level else f"v{best} not compared with it"
+    if not level:
+        return f"v{best} is ahead" if together else f"v{best} measured"
+    more = f" and {len(level) - 1} more" if len(level) > 1 else ""
+    return f"v{best} and v{level[0]}{more} are level"
 
 
 def _best(scores: dict[int, dict[str, Any]]) -> float:
@@ -164,10 +191,9 @@ def _stages(
 ) -> list[dict[str, str]]:
     working = sum(d["working"] for d in datasets)
     held = sum(d["held_out"] for d in datasets)
-    best = max(scores, key=lambda n: scores[n]["mean"], default=None)
     verdict = f"v{adopted} adopted" if adopted else "none yet"
-    if best is not None and best != adopted:
-        verdict += f", v{best} leads"
+    if told := leading(scores, adopted):
+        verdict += f", {told}"
     if against := notices_of(brief):
         verdict += f", trial {against[0]['trial_number']} speaks against it"
     return [

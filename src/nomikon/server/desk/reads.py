@@ -16,6 +16,7 @@ class SpineScoreShape(TypedDict):
     low: float | None
     high: float | None
     trial: int
+    ahead_of: Annotated[list[int], Field(help_text="versions it is shown to be ahead of")]
 
 
 class VersionFacts(TypedDict):

@@ -56,7 +56,7 @@ export function RunChoices(props: Props) {
       {references.length > 1 && (
         <Choice
           label="The others are held against"
-          className="w-60"
+          className="w-80"
           value={references.some((r) => r.value === run.reference) ? run.reference : ''}
           onChange={(e) => set({ reference: e.target.value })}
         >

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { inWords, Problem, sentence, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
-import { askAgain, standingQuery, startWatch, stopWatch } from '@/api/verdicts'
+import { askAgain, standingQuery, startWatch, stopWatch, watchPowerQuery } from '@/api/verdicts'
 import { Note } from '@/parts/Margin'
 import { Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural, signed } from '@/parts/numbers'
@@ -179,6 +179,11 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
   const [planned, setPlanned] = useState('12')
   const [days, setDays] = useState('7')
   const { write, problem } = useWrite()
+  const power = useQuery({
+    ...watchPowerQuery(verdict, { cases: Number(sample) || 0, planned: Number(planned) || 0 }),
+    enabled: open,
+    placeholderData: (former) => former,
+  })
   const wrong = (field: string) =>
     problem instanceof Problem && problem.field === field ? inWords(problem) : null
   const start = () =>
@@ -216,7 +221,7 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
         >
           <p className="text-sm text-soft">
             The arm is asked at once, on cases drawn once and for all; that first run is what each
-            later check is compared with, case by case, by score and by price. The figures it was
+            later check is compared with, case by case, by score, price and time. The figures it was
             adopted by are the best of several and would look like a fall.
           </p>
           <div className="grid grid-cols-3 gap-4">
@@ -244,6 +249,11 @@ function KeepWatch({ verdict, cases, first }: { verdict: number; cases: number; 
               onChange={(e) => setPlanned(e.target.value)}
             />
           </div>
+          {power.data && !power.isError && (
+            <p className="border-l-2 border-rule-strong pl-2 text-sm" aria-busy={power.isFetching}>
+              {power.data.words}
+            </p>
+          )}
           {problem !== null && !['cases', 'every_days', 'planned'].some(wrong) && (
             <ErrorLine>{inWords(problem)}</ErrorLine>
           )}

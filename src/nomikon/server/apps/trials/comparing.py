@@ -13,10 +13,9 @@ from nomikon.core.stats.words import (
     no_worse_in_words,
     verdict_in_words,
 )
-from nomikon.server.apps.connections.short_names import short_model_name
 from nomikon.server.apps.trials.board import gist
 from nomikon.server.apps.trials.cases import cases_of
-from nomikon.server.apps.trials.facts import arm_facts
+from nomikon.server.apps.trials.facts import arm_facts, names_apart
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Output, Trial
 from nomikon.server.apps.trials.repeated import earlier_of, twins_in
 from nomikon.server.apps.trials.results import results_of
@@ -81,7 +80,7 @@ def _widened(trial: Trial, b: Arm, n_family: int) -> str:
 def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> dict[str, Any]:
     """What the figures say, by rule; no worse within the margin only once a trial is complete."""
     margin = float(trial.scorecard.document.get("margin", 0.05))
-    names = [f"{x.version_label} on {short_model_name(x.model.name)}" for x in (a, b)]
+    names = names_apart(a, b)
     complete = trial.state == COMPLETE
     level = results_of(trial).alpha
     judged = figures is not None and complete and figures.low is not None

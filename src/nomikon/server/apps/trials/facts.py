@@ -38,6 +38,15 @@ def arm_facts(arm: Arm) -> ArmShape:
     }
 
 
+def names_apart(*arms: Arm) -> list[str]:
+    """Names in a sentence, each by what tells it from the others: the settings only where they must."""
+    plain = [f"{a.version_label} on {short_model_name(a.model.name)}" for a in arms]
+    return [
+        f"{name} at {settings_in_short(arm.settings)}" if plain.count(name) > 1 else name
+        for name, arm in zip(plain, arms, strict=True)
+    ]
+
+
 def trial_facts(trial: Trial) -> TrialFacts:
     """What a trial is, without its figures."""
     return {

@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from nomikon.core.results import arm_figures, beaten
+from nomikon.core.results import arm_figures, beaten, shown_ahead
 from nomikon.core.rules import FIGURES_RULE, figures_rule
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Trial
 from nomikon.server.apps.trials.results import results_of
@@ -35,6 +35,11 @@ class Beaten:
 def means_of(trial: Trial) -> dict[int, Mean]:
     """The mean of every arm of a complete trial that has one."""
     return {int(arm): Mean(*row) for arm, row in _kept(trial)["means"].items()}
+
+
+def ahead_in(trial: Trial, arm: Arm) -> frozenset[int]:
+    """The arms of a complete trial that one of its arms is shown to be ahead of."""
+    return frozenset(_kept(trial)["ahead"].get(str(arm.pk), ()))
 
 
 def answered_in(trial: Trial) -> int:
@@ -67,6 +72,7 @@ def _kept(trial: Trial) -> dict[str, Any]:
                 for a in arm_figures(table).values()
                 if a.mean is not None
             },
+            "ahead": {a: [int(b) for b in others] for a, others in shown_ahead(table).items()},
             "answered": sum(not f for f in table.failure),
             "beaten": {},
         }

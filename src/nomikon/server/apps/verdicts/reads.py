@@ -75,6 +75,15 @@ class DriftShape(TypedDict):
     why_null: str | None
 
 
+class WatchPowerShape(TypedDict):
+    words: str
+    smallest_fall: Annotated[
+        float | None, Field(help_text="what a check sees in 80 of 100 watches")
+    ]
+    fewest: Annotated[int, Field(help_text="with fewer cases no check could raise an alarm")]
+    cases_for_tenth: int | None
+
+
 class WatchCheckShape(TypedDict):
     number: int
     trial: int

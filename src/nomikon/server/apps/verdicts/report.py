@@ -15,6 +15,7 @@ from nomikon.core.stats.words import (
 )
 from nomikon.server.apps.trials.board import summary_of
 from nomikon.server.apps.trials.comparing import comparison_of
+from nomikon.server.apps.trials.facts import names_apart
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Trial
 from nomikon.server.apps.trials.results import figures_of, results_of
 from nomikon.server.apps.trials.spread import spread_of
@@ -38,7 +39,7 @@ def report_of(trial: Trial, a: Arm, b: Arm, now: datetime) -> str:
     comparison = comparison_of(trial, a, b)
     result = figures_of(trial, against=b)
     found = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
-    names = _name(a), _name(b)
+    names = names_apart(a, b)
     complete = trial.state == COMPLETE
     level = comparison["level"]
     words = verdict_in_words(found, *names, complete=complete, level=level)

@@ -20,6 +20,7 @@ urlpatterns = [
     path("api/briefs/<int:brief_id>/standing/", verdicts.standing),
     path("api/arms/<int:arm_id>/adoption/", verdicts.adoption),
     path("api/verdicts/<int:verdict_id>/watch/", verdicts.start_watch),
+    path("api/verdicts/<int:verdict_id>/watch/plan/", verdicts.plan_watch),
     path("api/watches/<int:watch_id>/ask/", verdicts.ask_again),
     path("api/watches/<int:watch_id>/stop/", verdicts.stop_watch),
 ]

@@ -46,7 +46,8 @@ class StartWatch:
     actor: str
     now: datetime
 
-    def check(self) -> None:
+    def check_numbers(self) -> None:
+        """Raises WatchError for a number that no watch can have."""
         n = self.verdict.arm.trial.n_cases
         fewest = min(FEWEST_CASES, n)
         if not fewest <= self.cases <= n:
@@ -59,16 +60,19 @@ class StartWatch:
             raise WatchError(
                 f"planned is {self.planned}; allowed is 1 to {MOST_CHECKS}", field="planned"
             )
+        if self.every_days is not None and not 1 <= self.every_days <= MOST_DAYS:
+            raise WatchError(
+                f"every_days is {self.every_days}; allowed is 1 to {MOST_DAYS}", field="every_days"
+            )
+
+    def check(self) -> None:
+        self.check_numbers()
         fewest = fewest_cases(self.planned)
         if self.cases < fewest:
             raise WatchError(
                 f"with {self.cases} cases and {self.planned} checks no change could ever raise an "
                 f"alarm, however great: {self.planned} checks need {fewest} cases at least",
                 field="cases",
-            )
-        if self.every_days is not None and not 1 <= self.every_days <= MOST_DAYS:
-            raise WatchError(
-                f"every_days is {self.every_days}; allowed is 1 to {MOST_DAYS}", field="every_days"
             )
 
     @transaction.atomic

@@ -14,7 +14,12 @@ from nomikon.server.apps.trials.models import Arm
 from nomikon.server.apps.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.apps.verdicts.actions.start_watch import AskAgain, StartWatch, StopWatch
 from nomikon.server.apps.verdicts.models import Verdict, Watch
-from nomikon.server.apps.verdicts.reads import AdoptionShape, VerdictShape, VerdictStanding
+from nomikon.server.apps.verdicts.reads import (
+    AdoptionShape,
+    VerdictShape,
+    VerdictStanding,
+    WatchPowerShape,
+)
 from nomikon.server.apps.verdicts.standing import (
     adopted_verdict,
     notices_of,
@@ -22,6 +27,7 @@ from nomikon.server.apps.verdicts.standing import (
     reworked_since,
 )
 from nomikon.server.apps.verdicts.takes import AdoptRequest, WatchRequest
+from nomikon.server.apps.verdicts.watch_power import watch_power
 from nomikon.server.apps.verdicts.watching import watch_detail
 from nomikon.server.people import actor_of
 from nomikon.server.views import documented, given, taken
@@ -91,6 +97,16 @@ def _standing(brief: Brief) -> VerdictStanding:
         "notices": notices_of(brief),
         "watch": watch_detail(watch) if watch else None,
     }
+
+
+@documented("plan_watch", takes=WatchRequest, gives=WatchPowerShape)
+@api_view(["POST"])
+def plan_watch(request: Request, verdict_id: int) -> Response:
+    """What a watch over an adopted arm would be able to see; nothing is stored."""
+    verdict = get_object_or_404(Verdict.objects.select_related("arm__trial"), pk=verdict_id)
+    data = taken(WatchRequest, request)
+    StartWatch(verdict, **data, actor=actor_of(request), now=timezone.now()).check_numbers()
+    return given(WatchPowerShape)(watch_power(verdict, data["cases"], data["planned"]))
 
 
 @documented("start_watch", takes=WatchRequest, gives=VerdictStanding)
