@@ -112,6 +112,16 @@ class SlicesTest(unittest.TestCase):
         self.assertAlmostEqual(found[0].p, p)
         self.assertGreaterEqual(found[0].p_holm, p)
 
+    def test_related_cases_of_a_part_are_flipped_together(self):
+        d = {str(i): -0.2 if i < 20 else 0.1 for i in range(40)}
+        part = [("bad", [str(i) for i in range(20)])]
+        of = {str(i): f"talk {i // 5}" for i in range(40)}
+        (alone,), (shared,) = slices_of(d, part)[0], slices_of(d, part, sources=of)[0]
+        self.assertTrue(alone.look)
+        # Four talks that all lost: 2 of 16 sign patterns are as far from zero.
+        self.assertAlmostEqual(shared.p, 2 / 2**4)
+        self.assertEqual((shared.n_cases, shared.look), (20, False))
+
     def test_a_part_that_holds_every_case_says_nothing_new(self):
         d = {str(i): 0.1 * (i % 3) for i in range(30)}
         self.assertEqual(slices_of(d, [("all", list(d))]), ([], 0))

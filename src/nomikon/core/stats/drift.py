@@ -12,6 +12,7 @@ from nomikon.core.stats.intervals import difference_interval
 from nomikon.core.stats.power import cases_needed, smallest_difference
 from nomikon.core.stats.resampling import resampled_means
 from nomikon.core.stats.signflip import sign_flip
+from nomikon.core.stats.sources import units_by_case
 
 # All planned checks of a watch together raise a false alarm in at most this share of watches.
 ALPHA = 0.05
@@ -98,12 +99,14 @@ def drift(
     *,
     planned: int,
     what: str = SCORE,
+    sources: Mapping[str, str] | None = None,
     seed: int = 0,
     n_resamples: int = 10_000,
 ) -> Drift:
     """Compare case by case: before and now map a case to its mean over repeats.
 
-    what: score, cost or time, which decides on the scale. Cases that one of them lacks are left
+    what: score, cost or time, which decides on the scale. sources: what cases come from, where
+    some share it. Cases that one of them lacks are left
     out. The test is the sign-flip test on case differences; the interval has the level of
     the test and from fewer than 30 cases leaves out 0 just where the test finds a drift; from 30
     on (BCa) the test decides. That of a cost or a time is worked out in units of its former mean.
@@ -121,11 +124,20 @@ def drift(
     apart = (new - old) / unit
     # The smallest p that random signs can give must lie well under the level.
     flips = max(n_resamples, round(10 / level))
-    test = sign_flip(apart, seed=seed, n_resamples=flips)
-    drawn = resampled_means(apart[:, None], n_resamples=n_resamples, seed=seed)[:, 0]
+    units = units_by_case(apart, shared, sources)
+    test = sign_flip(units.sums[:, 0], seed=seed, n_resamples=flips)
+    drawn = resampled_means(units.means, sizes=units.sizes, n_resamples=n_resamples, seed=seed)
     # Costs and times have no bound: nothing beyond twice the greatest change is reckoned with.
     bound = 1.0 if what == SCORE else 2 * float(np.abs(apart).max()) or 1.0
-    interval = difference_interval(apart, drawn, test.p, level=1 - level, bound=bound, seed=seed)
+    interval = difference_interval(
+        units.means[:, 0],
+        drawn[:, 0],
+        test.p,
+        level=1 - level,
+        bound=bound,
+        sizes=units.sizes,
+        seed=seed,
+    )
     low, high = interval.low * unit, interval.high * unit
     least = max(low, -high)
     matters = what != TIME or least >= max(TIME_SHARE * mean, TIME_MS)

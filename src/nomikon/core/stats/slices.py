@@ -6,12 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from nomikon.core.stats.holm import holm
 from nomikon.core.stats.intervals import difference_interval
 from nomikon.core.stats.resampling import resampled_means
 from nomikon.core.stats.signflip import sign_flip
+from nomikon.core.stats.sources import Units, units_by_case
 
 FEWEST = 10
 LEVEL = 0.05
@@ -35,36 +35,42 @@ def slices_of(
     differences: Mapping[str, float],
     parts: Sequence[tuple[str, Sequence[str]]],
     *,
+    sources: Mapping[str, str] | None = None,
     seed: int = 0,
     n_resamples: int = 10_000,
 ) -> tuple[list[Slice], int]:
     """Paired differences on parts of the cases, the greatest loss first, and how many were too small.
 
     differences: a − b by case. parts: (name, cases); they may overlap. A part with
-    fewer than 10 compared cases is left out, and so is one that holds them all.
+    fewer than 10 compared cases is left out, and so is one that holds them all. sources: what
+    cases come from, where some share it; they are then flipped and resampled whole.
     p-values are corrected by Holm over the slices; one says *look* where the
     difference there is below zero by more than chance explains.
     """
-    found: list[tuple[str, NDArray[np.float64]]] = []
+    found: list[tuple[str, int, Units]] = []
     small = 0
     for name, cases in parts:
-        own = [differences[c] for c in cases if c in differences]
+        own = [c for c in cases if c in differences]
         if len(own) == len(differences):
             continue
         if len(own) < FEWEST:
             small += 1
             continue
-        found.append((name, np.array(own)))
-    tests = [sign_flip(d, n_resamples=n_resamples, seed=seed).p for _, d in found]
+        values = np.array([differences[c] for c in own])
+        found.append((name, len(own), units_by_case(values, own, sources)))
+    chance = {"n_resamples": n_resamples, "seed": seed}
+    tests = [sign_flip(units.sums[:, 0], **chance).p for _, _, units in found]
     made = []
-    for (name, d), p, adjusted in zip(found, tests, holm(tests), strict=True):
-        drawn = resampled_means(d[:, None], n_resamples=n_resamples, seed=seed)[:, 0]
-        interval = difference_interval(d, drawn, p, seed=seed)
+    for (name, n_cases, units), p, adjusted in zip(found, tests, holm(tests), strict=True):
+        drawn = resampled_means(units.means, sizes=units.sizes, n_resamples=n_resamples, seed=seed)[
+            :, 0
+        ]
+        interval = difference_interval(units.means[:, 0], drawn, p, sizes=units.sizes, seed=seed)
         look = interval.estimate < 0 and adjusted < LEVEL
         made.append(
             Slice(
                 name,
-                d.size,
+                n_cases,
                 interval.estimate,
                 interval.low,
                 interval.high,

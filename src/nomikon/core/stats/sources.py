@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -47,6 +48,15 @@ class Units:
         apart = self.sizes * (own - values.mean())
         by_source = float((apart**2).sum()) / n**2 * n_units / (n_units - 1)
         return n / max(1.0, by_source / plain) if by_source > 0 else float(n)
+
+
+def units_by_case(values: Floats, cases: Sequence[str], sources: Mapping[str, str] | None) -> Units:
+    """The units of one value a case. sources: by case, of those that have one."""
+    if not sources:
+        return Units(values[:, None], None)
+    names = [sources.get(c) or f"case {c}" for c in cases]
+    place = {name: i for i, name in enumerate(dict.fromkeys(names))}
+    return units_of(values[:, None], np.array([place[n] for n in names], dtype=np.int64))
 
 
 def units_of(means: Floats, codes: NDArray[np.int64] | None) -> Units:

@@ -24,7 +24,8 @@ def effects_in(trial: Trial) -> Effects:
 
 def slices_in(trial: Trial, a: Arm, b: Arm) -> tuple[list[Slice], int]:
     """a against b by tag, by label of the reference and by length of the input."""
-    apart = differences(results_of(trial), str(a.pk), str(b.pk))
+    table = results_of(trial)
+    apart = differences(table, str(a.pk), str(b.pk))
     if not apart:
         return [], 0
     entries = cases_of(trial).values_list(
@@ -34,7 +35,8 @@ def slices_in(trial: Trial, a: Arm, b: Arm) -> tuple[list[Slice], int]:
         CaseFacts(str(revision), tuple(tags or ()), reference, inputs)
         for revision, tags, reference, inputs in entries
     ]
-    return slices_of(apart, parts_of([f for f in facts if f.case in apart]))
+    parts = parts_of([f for f in facts if f.case in apart])
+    return slices_of(apart, parts, sources=table.sources)
 
 
 def spread_of(trial: Trial, a: Arm, b: Arm) -> SpreadShape:

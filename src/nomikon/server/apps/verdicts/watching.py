@@ -135,7 +135,11 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchChe
 def drifts_of(first: Trial, trial: Trial, planned: int) -> dict[str, Drift]:
     """Score, cost and time of a later check against the first one."""
     before, now = values_of(first), values_of(trial)
-    return {name: drift(before[name], now[name], planned=planned, what=name) for name in WATCHED}
+    sources = results_of(first).sources
+    return {
+        name: drift(before[name], now[name], planned=planned, what=name, sources=sources)
+        for name in WATCHED
+    }
 
 
 def values_of(trial: Trial) -> dict[str, dict[str, float]]:
