@@ -183,6 +183,12 @@ class VerdictTest(TransactionTestCase):
         self.assertEqual(
             Line.objects.filter(what="trial.started", facts__split="held-out").count(), 1
         )
+        # Read by different scorecards the two gains are no gap.
+        SaveScorecard(self.brief, {**CARD, "margin": 0.02}, **who()).execute()
+        self.api.post(f"trials/{self.trial.pk}/rescore/", {"scorecard": 2})
+        parted = self.api.get(self.url("check")).json()["check"]["gap"]
+        self.assertEqual((parted["gap"], parted["reading"]), (None, "cannot tell"))
+        self.assertIn("read by scorecard 2", parted["why_null"])
         # A check is not checked again on the same cases.
         a, b = check.arms.order_by("-position")
         again = self.api.post(f"trials/{check.pk}/check/{a.pk}/{b.pk}/start/")

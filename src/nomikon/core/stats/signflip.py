@@ -35,7 +35,7 @@ def flips_for(n_resamples: int, level: float) -> int:
 
     n flips give no p under 1 ÷ (n + 1).
     """
-    return max(n_resamples, math.ceil(4 / level))
+    return max(n_resamples, math.ceil(2 / level))
 
 
 def sign_flip(differences: Floats, *, n_resamples: int = 10_000, seed: int = 0) -> SignFlip:

@@ -9,7 +9,7 @@ import numpy as np
 
 from nomikon.core.errors import PlanError
 from nomikon.core.results import differences
-from nomikon.core.stats.gap import gap_of_gains
+from nomikon.core.stats.gap import CANNOT_TELL, Gap, gap_of_gains
 from nomikon.server.apps.datasets.models import HELD_OUT, WORKING
 from nomikon.server.apps.trials.looks import held_out_looks
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Trial
@@ -82,7 +82,15 @@ def _told(
     if check.state != COMPLETE:
         return told
     working = list(differences(results_of(trial), str(arms[0].pk), str(arms[1].pk)).values())
-    return {**told, **gain_on_held_out(check, *twins, working)}
+    found = gain_on_held_out(check, *twins, working)
+    if trial.scorecard_id != check.scorecard_id:
+        why = (
+            f"trial {trial.number} is read by scorecard {trial.scorecard.number}, trial "
+            f"{check.number} by {check.scorecard.number}: score one of them anew"
+        )
+        apart = Gap(None, None, None, None, None, CANNOT_TELL, why)
+        found["gap"] = {**found["gap"], **apart.__dict__}
+    return {**told, **found}
 
 
 def gain_on_held_out(check: Trial, a: Arm, b: Arm, working: Sequence[float]) -> dict[str, Any]:
