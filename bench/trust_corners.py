@@ -18,7 +18,7 @@ from nomikon.core.stats.means import ScoreRow
 from nomikon.core.stats.words import TEST_LEVEL, level_after, verdict_in_words
 
 Floats = NDArray[np.float64]
-RUNS, RESAMPLES = 300, 1_000
+RUNS, RESAMPLES = 300, 500
 
 
 def measure() -> list[dict[str, Any]]:
