@@ -89,9 +89,12 @@ def read_beginning(told: Any) -> Beginning:
         raise ScorecardError(
             f"begins is {begins!r}; allowed are {', '.join(BEGINNINGS)}", field="answer.begins"
         )
-    if not isinstance(mark, str) or (begins == AFTER) != bool(mark.strip()):
+    if not isinstance(mark, str) or (begins == AFTER and not mark.strip()):
         raise ScorecardError(
-            "the mark is the text after which the answer begins; it goes with `begins: mark`",
-            field="answer.mark",
+            "say the mark: the text after which the answer begins", field="answer.mark"
+        )
+    if mark and begins != AFTER:
+        raise ScorecardError(
+            f"a mark goes with begins: {AFTER}; this says {begins}", field="answer.mark"
         )
     return Beginning(str(begins), mark)
