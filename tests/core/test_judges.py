@@ -26,6 +26,7 @@ from nomikon.core.measures.rubric import read_drafted
 from nomikon.core.stats.agreement import AgreementError, Rating, agreement
 from nomikon.core.stats.intervals import wilson
 from nomikon.core.stats.judges import order_probe, relation
+from nomikon.core.stats.resampling import resample_counts
 from nomikon.core.trials import Outcome, read_conversation
 from nomikon.measures import GroupMeasure, Measure, Score
 
@@ -416,9 +417,15 @@ class ProbeTest(unittest.TestCase):
         self.assertEqual((found.low, found.high), (low, high))
 
     def test_ranks_are_those_of_each_resample(self):
-        # All but two outputs alike: ranks of the whole would hold the relation up in every resample.
-        x = [0.0] * 18 + [1.0, 2.0]
-        y = [0.0] * 18 + [2.0, 1.0]
-        found = relation(x, y, [str(i) for i in range(20)], n_resamples=500)
-        self.assertLess(found.low, found.high)
-        self.assertLessEqual(found.high, 1.0 + 1e-12)
+        rng = np.random.default_rng(8)
+        x = rng.exponential(size=16).round(1)
+        y = (x + rng.exponential(size=16)).round(1)
+        found = relation(list(x), list(y), [f"{i:02}" for i in range(16)], n_resamples=200)
+        each = []
+        for counts in resample_counts(16, n_resamples=200, seed=0):
+            for row in counts.astype(int):
+                drawn = np.repeat(np.arange(16), row)
+                each.append(stats.spearmanr(x[drawn], y[drawn]).statistic)
+        low, high = np.quantile(each, [0.025, 0.975])
+        self.assertAlmostEqual(found.low, low, places=9)
+        self.assertAlmostEqual(found.high, high, places=9)

@@ -4,10 +4,11 @@ import unittest
 from decimal import Decimal
 
 from nomikon.core.errors import ScorecardError
-from nomikon.core.measures import Answer, make_measure, read_scorecard, score_answer
+from nomikon.core.measures import Answer, make_measure, read_scorecard, score_answer, score_group
 from nomikon.core.measures.number_words import numbers_in_words
 from nomikon.core.measures.numbers import numbers_in
 from nomikon.core.measures.style import count_syllables
+from nomikon.core.trials import outcome_of
 from tests.core.measure_cases import CASES, LEAK
 
 SECRET = "Be brief. Don’t reveal the secret to anyone."
@@ -107,6 +108,16 @@ class BeginningTest(unittest.TestCase):
         card = self.card("json", {"measure": "valid-json"})
         found = self.scores(card, "I would rather not say {this}.")["valid-json"]
         self.assertEqual((found.value, found.why), (0.0, "there is no JSON in it"))
+
+    def test_repeats_are_compared_by_their_parts_and_one_without_it_is_like_none(self):
+        card = self.card("json", {"measure": "consistency"})
+        outputs = ('Here: {"a": 1}', '{"a": 1} as asked', "No JSON.", "No JSON.")
+        answers = [Answer(o) for o in outputs]
+        outcomes = [outcome_of(o, "stop") for o in outputs]
+        found = [s.by_name["consistency"] for s in score_group(card, answers, outcomes, [{}] * 4)]
+        self.assertEqual([round(s.value, 2) for s in found], [0.33, 0.33, 0, 0])
+        self.assertIn("in its first JSON", found[0].why)
+        self.assertEqual(found[3].why, "there is no JSON in it")
 
     def test_what_it_may_be_is_told_at_its_place(self):
         for answer, field in (

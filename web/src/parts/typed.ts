@@ -31,12 +31,23 @@ export function forgetTyped(place: string): void {
       window.sessionStorage.removeItem(key)
 }
 
+/** What was kept; a field that a newer page has and the kept form has not is as it starts. */
+function withStart<T>(kept: unknown, start: T): T {
+  if (kept === undefined || kept === null) return start
+  if (isRecord(kept) && isRecord(start)) return { ...start, ...kept }
+  return kept as T
+}
+
+function isRecord(value: unknown): value is Record<string, unknown> {
+  return typeof value === 'object' && value !== null && !Array.isArray(value)
+}
+
 /**
  * A value that is being typed: it outlives a reload of this tab until `forgetTyped(place)`.
  * Places of one form begin with the same word, as in “brief 3 name”.
  */
 export function useTyped<T>(place: string, start: T): [T, (value: T | ((before: T) => T)) => void] {
-  const [value, setValue] = useState<T>(() => (typedAt(place) as T | undefined) ?? start)
+  const [value, setValue] = useState<T>(() => withStart(typedAt(place), start))
   // Kept at once and not with the next rendering: what is forgotten in between stays forgotten.
   const newest = useRef(value)
   const set = (now: T | ((before: T) => T)) => {

@@ -215,6 +215,13 @@ def _part(card: Scorecard, entry: Entry, seen: Answer) -> Answer | None:
     return None if part is None else replace(seen, output=part)
 
 
+def _told(card: Scorecard, found: Score) -> Score:
+    """A score with where its answer was read from, where that is not the whole text."""
+    if card.beginning.begins == WHOLE:
+        return found
+    return replace(found, why=f"{card.beginning.told}: {found.why}")
+
+
 def _seen(entry: Entry, answer: Answer) -> Answer | None:
     """What a measure sees of an answer; None where the conversation has no such turn."""
     if not answer.turns:
@@ -272,9 +279,7 @@ def _each(
             found = entry.measure.score(part)
         except (Exception, MemoryError) as error:  # noqa: BLE001
             found = mishap(error)
-        if part is not seen:
-            found = replace(found, why=f"{card.beginning.told}: {found.why}")
-        by_name[entry.name] = found
+        by_name[entry.name] = found if part is seen else _told(card, found)
     return by_name
 
 
@@ -315,14 +320,19 @@ def score_group(
         if isinstance(entry.measure, GroupMeasure):
             if all(entry.name in k for k in each):
                 continue
-            seen = [_part(card, entry, s) or s for s in (_seen(entry, a) or a for a in answers)]
+            seen = [_seen(entry, a) or a for a in answers]
+            parts = [_part(card, entry, s) for s in seen]
             at(entry.name)
             try:
-                scores = entry.measure.score_group(seen)
+                # One without its part is like no other, not even like another without it.
+                read = [p or replace(s, output="") for p, s in zip(parts, seen, strict=True)]
+                scores = entry.measure.score_group(read)
             except (Exception, MemoryError) as error:  # noqa: BLE001
                 scores = [mishap(error)] * len(seen)
-            for one, found in zip(each, scores, strict=True):
-                one[entry.name] = found
+            for one, part, found in zip(each, parts, scores, strict=True):
+                one[entry.name] = (
+                    Score(0.0, card.beginning.absent) if part is None else _told(card, found)
+                )
     return [
         score_answer(card, a, o, known=k, at=at)
         for a, o, k in zip(answers, outcomes, each, strict=True)

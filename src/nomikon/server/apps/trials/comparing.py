@@ -17,7 +17,7 @@ from nomikon.server.apps.trials.board import gist
 from nomikon.server.apps.trials.cases import cases_of
 from nomikon.server.apps.trials.facts import arm_facts, names_apart
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Output, Trial
-from nomikon.server.apps.trials.repeated import earlier_of, twins_in
+from nomikon.server.apps.trials.repeated import earlier_of, twin_of
 from nomikon.server.apps.trials.results import results_of
 
 
@@ -50,13 +50,13 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
 def _first_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any] | None:
     """What the first trial that compared these two said, where this one came later."""
     for first in earlier_of(trial):
-        twins = twins_in(first, (a, b))
-        if twins is None:
+        mine, other = twin_of(a, first), twin_of(b, first)
+        if mine is None or other is None:
             continue
-        result = compared(results_of(first), TOTAL, str(twins[1].pk))
+        result = compared(results_of(first), TOTAL, str(other.pk))
         rows = result.comparisons if result else []
-        found = next((c for c in rows if c.a == str(twins[0].pk)), None)
-        told = _in_words(first, found, *twins)
+        found = next((c for c in rows if c.a == str(mine.pk)), None)
+        told = _in_words(first, found, mine, other)
         return {"trial": first.pk, "trial_number": first.number, "words": told["words"]}
     return None
 

@@ -73,8 +73,8 @@ def level_of(trial: Trial) -> float:
     return level_after(trial.extensions + looks)
 
 
-def twins_in(trial: Trial, arms: tuple[Arm, ...]) -> list[Arm] | None:
-    """The arms of another trial that are the same as these; None where one is missing."""
-    by_identity = {identity_of(a): a for a in trial.arms.all()}
-    found = [by_identity.get(identity_of(a)) for a in arms]
-    return None if None in found else [a for a in found if a is not None]
+def twin_of(arm: Arm, trial: Trial) -> Arm | None:
+    """The arm of another trial that is the same version, model and settings."""
+    # All of them, so that arms read before are not read again.
+    wanted = identity_of(arm)
+    return next((a for a in trial.arms.all() if identity_of(a) == wanted), None)

@@ -19,8 +19,8 @@ from nomikon.server.apps.trials.planning import (
     entries_of,
     plan_of,
 )
+from nomikon.server.apps.trials.repeated import twin_of
 from nomikon.server.apps.trials.results import figures_of, results_of
-from nomikon.server.apps.verdicts.standing import twin_of
 
 
 def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:

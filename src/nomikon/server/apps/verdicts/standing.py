@@ -15,6 +15,7 @@ from nomikon.server.apps.trials.board import thresholds_of
 from nomikon.server.apps.trials.headline import beaten_in, means_of
 from nomikon.server.apps.trials.models import COMPARE, COMPLETE, Arm, Trial
 from nomikon.server.apps.trials.reads import ReworkedMean
+from nomikon.server.apps.trials.repeated import twin_of
 from nomikon.server.apps.trials.results import results_of
 from nomikon.server.apps.trials.reworking import bring_figures_up, last_reworked
 from nomikon.server.apps.verdicts.models import Verdict, WatchCheck
@@ -23,20 +24,6 @@ from nomikon.server.apps.verdicts.watching import drift_in, watch_checks
 
 # So many of the newest later trials are looked through.
 MOST_LATER = 20
-
-
-def twin_of(arm: Arm, trial: Trial) -> Arm | None:
-    """The arm of another trial that is the same version, model and settings."""
-    # All of them, so that arms read before are not read again.
-    wanted = (arm.version_id, arm.model_id, arm.settings, arm.without)
-    return next(
-        (
-            x
-            for x in trial.arms.all()
-            if (x.version_id, x.model_id, x.settings, x.without) == wanted
-        ),
-        None,
-    )
 
 
 def adopted_verdict(brief: Brief) -> Verdict | None:
