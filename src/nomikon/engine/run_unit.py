@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Awaitable, Callable, Mapping
-from dataclasses import replace
 from functools import lru_cache
 from typing import Any, Protocol
 
@@ -23,13 +22,12 @@ from nomikon.engine.units import (
     Ask,
     Callee,
     CallRecord,
-    StoredAnswer,
     Unit,
     UnitResult,
 )
 from nomikon.models.errors import CallFailure
 from nomikon.models.protocols import texts_of
-from nomikon.models.types import TRIAL, Answer, Connection, Waste
+from nomikon.models.types import TRIAL, Answer, Connection
 
 log = logging.getLogger("nomikon.engine")
 UNFORESEEN = "unforeseen"
@@ -65,7 +63,6 @@ async def run_unit(
         steps = asking(unit, card_of(document))
         ask = next(steps)
         while True:
-            calls.append(_begun(len(calls), ask))
             ask = steps.send(await _answered(unit, client, ask, calls, flights))
     except StopIteration as end:
         ending, place = end.value, "scoring"
@@ -88,24 +85,26 @@ def _unforeseen(unit: Unit, error: Exception, place: str, calls: list[CallRecord
     return _failed(unit, UNFORESEEN, why, calls)
 
 
-def _begun(position: int, ask: Ask) -> CallRecord:
-    return CallRecord(
-        position,
-        ask.step,
-        ask.body,
-        ask.key,
-        continues=ask.continues,
-        part=ask.part,
-        callee=None if ask.callee is None else ask.callee.key,
-    )
+def _asked(position: int, ask: Ask) -> dict[str, Any]:
+    """What a call's record says of its request."""
+    return {
+        "position": position,
+        "step": ask.step,
+        "request": ask.body,
+        "answer_key": ask.key,
+        "continues": ask.continues,
+        "part": ask.part,
+        "callee": None if ask.callee is None else ask.callee.key,
+    }
 
 
 async def _answered(
     unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord], flights: Flights
 ) -> Reply:
-    """Have the last of the calls answered. A judgement that fails leaves the output whole."""
+    """Have a request answered and its call recorded. A judgement that fails leaves the output whole."""
+    about = _asked(len(calls), ask)
     if stored := unit.known.get(ask.key):
-        calls[-1] = _reused(calls[-1], stored)
+        calls.append(CallRecord(**about, **stored.received(), attempts=0, reused_from=stored.call))
         return reply_of(stored)
     asked: ArmSpec | Callee = ask.callee or unit.arm
 
@@ -118,53 +117,49 @@ async def _answered(
             answer, shared = await call(), False
         else:
             answer, shared = await flights.answer(ask.key, call)
+        paid = {"shared": True, "attempts": 0} if shared else _paid(answer, asked)
+        calls.append(CallRecord(**about, **_received(ask, answer, asked), **paid))
     except CallFailure as failure:
-        calls[-1] = replace(
-            _with_waste(calls[-1], failure.waste, asked),
-            attempts=failure.attempts,
-            failure=failure.code,
-        )
+        calls.append(CallRecord(**about, **_paid(failure, asked), failure=failure.code))
         if ask.part != JUDGEMENT:
             raise
         return Reply("", None, failure.code)
-    calls[-1] = _recorded(calls[-1], answer, asked)
-    if shared:
-        calls[-1] = replace(calls[-1], shared=True, attempts=0)
-    else:
-        calls[-1] = _with_waste(calls[-1], answer.waste, asked)
+    except Exception:
+        calls.append(CallRecord(**about))
+        raise
     return reply_of(answer)
 
 
-def _with_waste(record: CallRecord, waste: Waste, asked: ArmSpec | Callee) -> CallRecord:
+def _paid(came: Answer | CallFailure, asked: ArmSpec | Callee) -> dict[str, Any]:
+    """The attempts it took, and what those that broke off cost."""
+    waste = came.waste
+    if not (waste.tokens_in or waste.tokens_out):
+        return {"attempts": came.attempts}
     cost = cost_nano(waste.tokens_in, waste.tokens_out, asked.price_in_nano, asked.price_out_nano)
-    return replace(
-        record,
-        wasted_in=waste.tokens_in,
-        wasted_out=waste.tokens_out,
-        wasted_cost=cost or 0,
-    )
+    return {
+        "attempts": came.attempts,
+        "wasted_in": waste.tokens_in,
+        "wasted_out": waste.tokens_out,
+        "wasted_cost": cost or 0,
+    }
 
 
-def _reused(record: CallRecord, stored: StoredAnswer) -> CallRecord:
-    return replace(record, **stored.received(), attempts=0, reused_from=stored.call)
-
-
-def _recorded(record: CallRecord, answer: Answer, asked: ArmSpec | Callee) -> CallRecord:
+def _received(ask: Ask, answer: Answer, asked: ArmSpec | Callee) -> dict[str, Any]:
+    """What a call's record says of its answer."""
     tokens_in, tokens_out = answer.usage.tokens_in, answer.usage.tokens_out
     estimated = tokens_in is None or tokens_out is None
     if tokens_in is None:
-        tokens_in = estimate_messages(texts_of(record.request))
+        tokens_in = estimate_messages(texts_of(ask.body))
     if tokens_out is None:
         # What was thought is charged for as what was said.
         tokens_out = estimate_tokens(answer.reasoning + answer.text)
-    return replace(
-        record,
-        text=answer.text,
-        finish_reason=answer.finish_reason,
-        tokens_in=tokens_in,
-        tokens_out=tokens_out,
-        tokens_estimated=estimated,
-        cost=cost_nano(
+    return {
+        "text": answer.text,
+        "finish_reason": answer.finish_reason,
+        "tokens_in": tokens_in,
+        "tokens_out": tokens_out,
+        "tokens_estimated": estimated,
+        "cost": cost_nano(
             tokens_in,
             tokens_out,
             asked.price_in_nano,
@@ -172,16 +167,15 @@ def _recorded(record: CallRecord, answer: Answer, asked: ArmSpec | Callee) -> Ca
             cached=(answer.usage.tokens_cached or 0, asked.price_cached_nano),
             reasoning=(answer.usage.tokens_reasoning or 0, asked.price_reasoning_nano),
         ),
-        latency_ms=answer.latency_ms,
-        first_ms=answer.first_ms,
-        model_identity=answer.model_identity,
-        attempts=answer.attempts,
-        reasoning=answer.reasoning,
-        refusal=answer.refusal,
-        tool_calls=answer.tool_calls,
-        tokens_cached=answer.usage.tokens_cached,
-        tokens_reasoning=answer.usage.tokens_reasoning,
-    )
+        "latency_ms": answer.latency_ms,
+        "first_ms": answer.first_ms,
+        "model_identity": answer.model_identity,
+        "reasoning": answer.reasoning,
+        "refusal": answer.refusal,
+        "tool_calls": answer.tool_calls,
+        "tokens_cached": answer.usage.tokens_cached,
+        "tokens_reasoning": answer.usage.tokens_reasoning,
+    }
 
 
 def _failed(unit: Unit, code: str, why: str, calls: list[CallRecord]) -> UnitResult:

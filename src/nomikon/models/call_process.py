@@ -16,6 +16,7 @@ import struct
 import subprocess
 import sys
 import time
+from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from types import TracebackType
@@ -29,6 +30,7 @@ _LENGTH = struct.Struct("!I")
 # The one name under which a request's key is known in the child.
 _KEY = "key"
 STOP_WITHIN_S = 5.0
+MOST_PLAIN = 64
 
 
 class Frames(asyncio.Protocol):
@@ -92,6 +94,8 @@ class CallProcess:
         self._number = itertools.count()
         self._child: subprocess.Popen[bytes] | None = None
         self._frames: Frames | None = None
+        # Of the connections called lately, as they are sent: a copy for every call is dear.
+        self._sent_as: OrderedDict[int, tuple[Connection, Connection]] = OrderedDict()
         self._starting = asyncio.Lock()
 
     async def __aenter__(self) -> CallProcess:
@@ -135,7 +139,7 @@ class CallProcess:
             frames = await self._started()
         number = next(self._number)
         waiting: asyncio.Future[Answer] = asyncio.get_running_loop().create_future()
-        frames.send((number, _plain(connection, key is not None), model, body, key))
+        frames.send((number, self._plain(connection), model, body, key))
         self._pending[number] = waiting
         try:
             return await waiting
@@ -145,6 +149,17 @@ class CallProcess:
             raise
         finally:
             self._pending.pop(number, None)
+
+    def _plain(self, connection: Connection) -> Connection:
+        """The connection without the name of its key."""
+        known, plain = self._sent_as.get(id(connection), (None, connection))
+        if known is not connection:
+            plain = replace(connection, key_name=_KEY if connection.key_name else None)
+            # Held beside it, so that no other connection comes to have its id.
+            self._sent_as[id(connection)] = (connection, plain)
+            if len(self._sent_as) > MOST_PLAIN:
+                self._sent_as.popitem(last=False)
+        return plain
 
     async def _started(self) -> Frames:
         async with self._starting:
@@ -185,10 +200,6 @@ class CallProcess:
                 waiting.set_exception(
                     CallFailure("dropped_stream", "the process that makes the calls has ended")
                 )
-
-
-def _plain(connection: Connection, keyed: bool) -> Connection:
-    return replace(connection, key_name=_KEY if keyed else None)
 
 
 def _end(child: subprocess.Popen[bytes]) -> None:

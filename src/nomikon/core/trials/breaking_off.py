@@ -97,8 +97,10 @@ def _open_structure(body: str, ended: bool) -> BreakingOff | None:
         closed = lines[-1].rstrip().endswith("|")
         if len(cells) > 2 and (cells[-1] < cells[0] or (not closed and _all_closed(lines[:-1]))):
             return BreakingOff(not ended, "the last row of a table is not whole")
+    if not body.startswith("<"):
+        return None
     opened = re.search(r"<([a-z][\w-]*)>(?!.*</\1>)[^<]*$", body, re.S | re.I)
-    if opened and body.startswith("<") and opened[1].lower() not in ("br", "hr", "p", "li"):
+    if opened and opened[1].lower() not in ("br", "hr", "p", "li"):
         return BreakingOff(not ended, f"<{opened[1]}> is not closed")
     return None
 

@@ -42,9 +42,14 @@ def card_of(document: str) -> Scorecard:
     return read_scorecard(json.loads(document))
 
 
+@lru_cache(maxsize=32)
+def _all_linear(document: str) -> bool:
+    return all(e.measure.linear for e in card_of(document).entries)
+
+
 def is_light(job: Job) -> bool:
     """Whether it can be scored where it is: linear measures on texts of ordinary length."""
-    if not all(e.measure.linear for e in card_of(job.document).entries):
+    if not _all_linear(job.document):
         return False
     return all(
         len(a.output) + len(a.reference or "") + sum(len(t.text) for t in a.turns) <= LONGEST_LINEAR

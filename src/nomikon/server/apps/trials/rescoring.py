@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 import time
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 from itertools import groupby, islice
 from typing import Any
@@ -131,9 +133,11 @@ def rescore(trial: Trial, card: Scorecard) -> int:
                 ).values_list("output_id", flat=True)
             )
             insert_rows(ScoreRow, [r for r in rows if r["output_id"] not in there])
-            regroup(card, [r["output_id"] for r in rows], trial.repeats)
+        regroup(card, [r["output_id"] for r in rows], trial.repeats)
         stored += len(rows)
         time.sleep(PAUSE_S)
+    # What was broken off between its scores and those of its group.
+    regroup_waiting(trial, card)
     return stored
 
 
@@ -220,7 +224,8 @@ def judged_scores(row: ScoreRow, *, without: Iterable[str] = ()) -> dict[str, Sc
 def regroup(card: Scorecard, outputs: Sequence[int], repeats: int) -> dict[int, float | None]:
     """Give the group measures their scores where all repeats of a case are in.
 
-    outputs: ids of those just scored. Returns the new totals by output.
+    outputs: ids of those just scored. Returns the new totals by output. Worked out before
+    anything is written: call it outside of a transaction.
     """
     if not outputs or not _read(card.pk).grouped:
         return {}
@@ -232,78 +237,114 @@ def regroup(card: Scorecard, outputs: Sequence[int], repeats: int) -> dict[int, 
         .select_related("arm", "revision")
         .order_by("arm_id", "revision_id", "repeat")
     )
-    totals: dict[int, float | None] = {}
     changed: list[ScoreRow] = []
     for cell, found in groupby(together, key=lambda o: (o.arm_id, o.revision_id)):
         group = list(found)
         if cell not in cells or len(group) < repeats:
             continue
         rows = {r.output_id: r for r in ScoreRow.objects.filter(output__in=group, scorecard=card)}
-        if len(rows) < len(group):
-            continue
-        group_job = Job(
-            json.dumps(card.document),
-            tuple(answer_of(o) for o in group),
-            tuple(Outcome(o.outcome, o.why) for o in group),
-            tuple(judged_scores(rows[o.pk]) for o in group),
-            grouped=True,
-        )
-        (scored,) = score_many([group_job])
-        for output, scores in zip(group, scored, strict=True):
-            made = _row(output, card, scores)
-            row = rows[output.pk]
-            row.total, row.total_why, row.ungated = made.total, made.total_why, made.ungated
-            row.packed = made.packed
-            totals[output.pk] = row.total
-            changed.append(row)
+        if len(rows) == len(group):
+            _group_scored(card, group, rows)
+            changed += rows.values()
     ScoreRow.objects.bulk_update(
         changed, ["total", "total_why", "ungated", "packed"], batch_size=BATCH
     )
-    return totals
+    return {row.output_id: row.total for row in changed}
 
 
-def regroup_waiting(trial: Trial) -> None:
-    """`regroup` for what was stored and not grouped any more, because its process was killed."""
-    if not _read(trial.scorecard_id).grouped:
+def _group_scored(card: Scorecard, group: Sequence[Output], rows: Mapping[int, ScoreRow]) -> None:
+    """The rows of all repeats of one arm on one case with the scores of their group."""
+    job = Job(
+        json.dumps(card.document),
+        tuple(answer_of(o) for o in group),
+        tuple(Outcome(o.outcome, o.why) for o in group),
+        tuple(judged_scores(rows[o.pk]) for o in group),
+        grouped=True,
+    )
+    (scored,) = score_many([job])
+    for output, scores in zip(group, scored, strict=True):
+        made, row = _row(output, card, scores), rows[output.pk]
+        row.total, row.total_why, row.ungated = made.total, made.total_why, made.ungated
+        row.packed = made.packed
+
+
+def regroup_waiting(trial: Trial, card: Scorecard | None = None) -> None:
+    """`regroup` for what was stored and not grouped any more, because its process was killed.
+
+    card: the trial's own where none is given.
+    """
+    by = card or trial.scorecard
+    if not _read(by.pk).grouped:
         return
-    rows = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
+    rows = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=by)
     # Rows are packed: what waits is found by its words.
     waiting = rows.annotate(told=Cast("packed", TextField())).filter(told__contains=WAITS)
-    regroup(trial.scorecard, list(waiting.values_list("output_id", flat=True)), trial.repeats)
+    regroup(by, list(waiting.values_list("output_id", flat=True)), trial.repeats)
 
 
-def rescore_revision(revision: int) -> dict[int, int]:
-    """Score every stored output of one case again, by every scorecard it was scored by.
+@dataclass(frozen=True)
+class Anew:
+    """Score rows worked out and not yet stored. old: the rows they take the place of."""
 
-    For a corrected reference. The former rows are kept as replaced; judges that
-    were shown the reference must be asked again, the others' scores stay.
-    Returns how many outputs were scored by trial. Call it inside the
-    transaction of the correction.
+    old: Sequence[ScoreRow]
+    rows: Sequence[ScoreRow]
+
+    @property
+    def counts(self) -> dict[int, int]:
+        """How many outputs are scored by the card of their own trial, by trial."""
+        trials = (r.output.arm.trial for r in self.old)
+        own = (
+            t.pk
+            for t, row in zip(trials, self.old, strict=True)
+            if t.scorecard_id == row.scorecard_id
+        )
+        return dict(Counter(own))
+
+    def store(self) -> bool:
+        """Whether it was stored: not where rows have come or gone since it was worked out.
+
+        The former rows are kept as replaced. Call it inside the transaction of the correction.
+        """
+        if not self.old:
+            return True
+        revision = self.old[0].output.revision_id
+        if set(_rows_of(revision).values_list("pk", flat=True)) != {r.pk for r in self.old}:
+            return False
+        ScoreRow.objects.filter(pk__in=[r.pk for r in self.old]).update(replaced=True)
+        ScoreRow.objects.bulk_create(self.rows, batch_size=BATCH)
+        return True
+
+
+def _rows_of(revision: int) -> QuerySet[ScoreRow]:
+    return ScoreRow.objects.filter(output__revision=revision).exclude(output__outcome=FAILED)
+
+
+def scored_anew(revision: int, reference: str | None) -> Anew:
+    """Every stored output of one case scored by a reference, by every scorecard it was scored by.
+
+    Nothing is written. Judges that were shown the reference must be asked again, the others'
+    scores stay.
     """
     rows = list(
-        ScoreRow.objects.filter(output__revision=revision)
-        .exclude(output__outcome=FAILED)
-        .select_related("scorecard", "output__arm__trial", "output__revision")
+        _rows_of(revision).select_related("scorecard", "output__arm__trial", "output__revision")
     )
-    counts: dict[int, int] = {}
+    made: dict[int, ScoreRow] = {}
     by_card: dict[Scorecard, list[ScoreRow]] = {}
     for row in rows:
+        row.output.revision.reference = reference
         by_card.setdefault(row.scorecard, []).append(row)
-    ScoreRow.objects.filter(pk__in=[r.pk for r in rows]).update(replaced=True)
     for card, found in by_card.items():
         seeing = _shown_the_reference(_read(card.pk))
         known = {r.output_id: judged_scores(r, without=seeing) for r in found}
-        ScoreRow.objects.bulk_create(
-            score_rows([r.output for r in found], card, known), batch_size=BATCH
-        )
-        for trial, some in groupby(
-            sorted(found, key=lambda r: r.output.arm.trial_id), key=lambda r: r.output.arm.trial
-        ):
-            ids = [r.output_id for r in some]
-            regroup(card, ids, trial.repeats)
-            if card.pk == trial.scorecard_id:
-                counts[trial.pk] = len(ids)
-    return counts
+        new = {r.output_id: r for r in score_rows([r.output for r in found], card, known)}
+        if _read(card.pk).grouped:
+            found.sort(key=lambda r: (r.output.arm_id, r.output.repeat))
+            for arm, some in groupby(found, key=lambda r: r.output.arm):
+                group = [r.output for r in some]
+                if len(group) >= arm.trial.repeats:
+                    _group_scored(card, group, new)
+        made |= {r.pk: new[r.output_id] for r in found}
+    return Anew(rows, [made[r.pk] for r in rows])
 
 
 def _shown_the_reference(card: ReadCard) -> list[str]:
@@ -313,9 +354,12 @@ def _shown_the_reference(card: ReadCard) -> list[str]:
     return [name for name, measure in card.judged if sees(measure)]
 
 
-@transaction.atomic
 def rescore_old(trial: Trial, most: int) -> tuple[int, int] | None:
-    """One batch of score rows made anew by the trial's card: how many, and how many differ."""
+    """One batch of score rows made anew by the trial's card: how many, and how many differ.
+
+    Worked out first, then written in one short transaction. Measures over all repeats wait
+    for `regroup_waiting`.
+    """
     card = trial.scorecard
     old: QuerySet[ScoreRow] = (
         ScoreRow.objects.filter(output__arm__trial=trial, output__superseded_by=None)
@@ -328,15 +372,18 @@ def rescore_old(trial: Trial, most: int) -> tuple[int, int] | None:
         return None
     known = {r.output_id: judged_scores(r) for r in rows}
     made = list(score_rows([r.output for r in rows], card, known))
-    # Measures over all repeats wait for their group: regroup brings them below.
-    grouped = bool(read_scorecard(card.document).grouped)
-    other: list[tuple[ScoreRow, ScoreRow]] = []
-    same: list[tuple[ScoreRow, ScoreRow]] = []
-    for row, new in zip(rows, made, strict=True):
-        (other if grouped or _score_differs(row, new) else same).append((row, new))
-    ScoreRow.objects.filter(pk__in=[r.pk for r, _ in same]).update(rule=SCORE_RULE)
-    ScoreRow.objects.filter(pk__in=[r.pk for r, _ in other]).update(replaced=True)
-    ScoreRow.objects.bulk_create([new for _, new in other], batch_size=most)
+    grouped = bool(_read(card.pk).grouped)
+    with transaction.atomic():
+        # Two at once do no harm: what the other has made anew meanwhile stays.
+        still = set(old.filter(pk__in=[r.pk for r in rows]).values_list("pk", flat=True))
+        other: list[tuple[ScoreRow, ScoreRow]] = []
+        same: list[tuple[ScoreRow, ScoreRow]] = []
+        for row, new in zip(rows, made, strict=True):
+            if row.pk in still:
+                (other if grouped or _score_differs(row, new) else same).append((row, new))
+        ScoreRow.objects.filter(pk__in=[r.pk for r, _ in same]).update(rule=SCORE_RULE)
+        ScoreRow.objects.filter(pk__in=[r.pk for r, _ in other]).update(replaced=True)
+        ScoreRow.objects.bulk_create([new for _, new in other], batch_size=most)
     regroup(card, [r.output_id for r, _ in other], trial.repeats)
     return len(rows), sum(_score_differs(*pair) for pair in other)
 

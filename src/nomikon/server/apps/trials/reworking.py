@@ -22,7 +22,7 @@ from nomikon.engine.units import ANSWER
 from nomikon.server.apps.ledger.models import Line
 from nomikon.server.apps.ledger.write import emit, write_ledger
 from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
-from nomikon.server.apps.trials.rescoring import PAUSE_S, rescore_old
+from nomikon.server.apps.trials.rescoring import PAUSE_S, regroup_waiting, rescore_old
 from nomikon.server.apps.trials.settling import as_ruled, rulings_of
 
 BATCH = 500
@@ -38,8 +38,10 @@ class Reworked:
     scores: int
 
 
-def bring_figures_up(trial: Trial, now: datetime) -> Reworked | None:
+def bring_figures_up(trial: Trial, now: datetime, *, told: bool = True) -> Reworked | None:
     """Work out anew what was stored by former rules; None where nothing had to be.
+
+    told: whether the ledger says so; not where it is the rest of an act that it tells already.
 
     In batches, each a transaction of its own: broken off, it goes on where it was. Two at
     once do no harm, since each batch looks again at what is still old.
@@ -53,12 +55,14 @@ def bring_figures_up(trial: Trial, now: datetime) -> Reworked | None:
     while found := rescore_old(trial, BATCH):
         scores += found[1]
         time.sleep(PAUSE_S)
+    # What was broken off between its scores and those of its group.
+    regroup_waiting(trial)
     with transaction.atomic():
         changed = bool(outcomes or scores)
         Trial.objects.filter(pk=trial.pk).update(
             figures_rule=figures_rule(), scores_changed=F("scores_changed") + changed
         )
-        if changed:
+        if changed and told:
             write_ledger(
                 WHAT,
                 trial,

@@ -10,7 +10,6 @@ from django.db.models import F
 
 from nomikon.core.trials import ANSWERED, Outcome
 from nomikon.server.apps.trials.models import OutcomeRuling, Output, ScoreRow, Trial
-from nomikon.server.apps.trials.rescoring import rescore_old
 
 BATCH = 500
 
@@ -39,9 +38,10 @@ def why_ruled(ruling: OutcomeRuling) -> str:
 
 
 def settle_as_ruled(trial: Trial, outputs: Sequence[int]) -> int:
-    """Bring outputs to what was decided on their texts, and their scores; returns how many.
+    """Bring outputs to what was decided on their texts; returns how many.
 
-    Inside a transaction of the caller's.
+    Inside a transaction of the caller's. Their scores wait: `bring_figures_up` brings them once it
+    is over, or whoever looks at the trial next.
     """
     rulings = rulings_of(trial.brief_id)
     if not rulings:
@@ -57,9 +57,9 @@ def settle_as_ruled(trial: Trial, outputs: Sequence[int]) -> int:
     rescored = [o.pk for o, other in changed if other]
     if rescored:
         ScoreRow.objects.filter(output__in=rescored).update(rule=0)
-        while rescore_old(trial, BATCH):
-            pass
-        Trial.objects.filter(pk=trial.pk).update(scores_changed=F("scores_changed") + 1)
+        Trial.objects.filter(pk=trial.pk).update(
+            scores_changed=F("scores_changed") + 1, figures_rule=""
+        )
     return len(changed)
 
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import logging
+from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime
 from functools import wraps
@@ -39,12 +41,13 @@ from nomikon.server.apps.trials.judged import had_output, unjudged_outputs
 from nomikon.server.apps.trials.models import COMPLETE, PAUSED, Arm, Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.packing import packed_text
 from nomikon.server.apps.trials.racing import wanted_outputs
-from nomikon.server.apps.trials.rescoring import regroup, regroup_waiting, rescore_revision
+from nomikon.server.apps.trials.rescoring import regroup, regroup_waiting, scored_anew
 from nomikon.server.apps.trials.reworking import bring_figures_up
 from nomikon.server.apps.trials.settling import settle_as_ruled
 from nomikon.server.refusals import refusal_of
 from nomikon.server.rows import insert_rows, stored_time
 
+log = logging.getLogger("nomikon.store")
 WORKER = "worker"
 BUDGET_SPENT = "the budget is spent"
 ENDED_BY = {
@@ -87,6 +90,9 @@ class DatabaseStore:
         self._n_done = 0
         self._to_judge = 0
         self._judged = 0
+        # Batches whose scores are not all worked out: by references put right meanwhile, by
+        # decisions on their outcomes, over all repeats.
+        self._left: deque[tuple[dict[int, UnitResult], dict[int, str | None], bool]] = deque()
 
     @patient
     def load(self) -> TrialSpec:
@@ -210,7 +216,7 @@ class DatabaseStore:
             )
             self._add_cost(judged)
             totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
-            totals |= self._by_references_now(trial, ids, stored)
+            corrected = self._corrected(trial, ids, stored)
             spent = sum(r.newly_spent for r in results)
             note_spent(spent, now)
             Trial.objects.filter(pk=self._trial_id).update(
@@ -218,12 +224,34 @@ class DatabaseStore:
                 scores_changed=F("scores_changed") + bool(judged),
             )
             done = self._n_done + len(new)
-            settle_as_ruled(trial, ids[: len(new)])
+            settled = settle_as_ruled(trial, ids[: len(new)])
             self._tell(trial, dict(zip(ids, stored, strict=True)), totals, done, len(judged))
         # Only once it is stored: a batch that is refused is saved again.
         self._n_done = done
         self._judged += len(judged)
-        self._regroup(trial, dict(zip(ids, stored, strict=True)))
+        self._left.append((dict(zip(ids, stored, strict=True)), corrected, bool(settled)))
+        try:
+            self._score_the_rest(trial)
+        except OperationalError as error:
+            # The batch is stored: it must not be saved again for what may pass.
+            if not may_pass(error):
+                raise
+            log.warning("scores of a stored batch wait: %s", error)
+
+    def _score_the_rest(self, trial: Trial) -> None:
+        """What is scored after its batch is stored, while nobody waits to write.
+
+        What a kill leaves here is brought by whoever looks at the trial next.
+        """
+        while self._left:
+            outputs, corrected, settled = self._left[0]
+            if corrected:
+                self._by_references_now(trial, outputs, corrected)
+            if corrected or settled:
+                trial.refresh_from_db(fields=["figures_rule"])
+                bring_figures_up(trial, self._clock(), told=False)
+            self._regroup(trial, outputs)
+            self._left.popleft()
 
     def _tell(
         self,
@@ -253,20 +281,32 @@ class DatabaseStore:
             with transaction.atomic():
                 self._tell(trial, stored, totals, self._n_done, 0)
 
-    def _by_references_now(
+    def _corrected(
         self, trial: Trial, ids: Sequence[int], stored: Sequence[UnitResult]
-    ) -> dict[int, float | None]:
-        """New totals of outputs whose reference was put right after the trial had read it."""
+    ) -> dict[int, str | None]:
+        """References by case that were put right after the trial had read them: its scores wait."""
         revisions = {int(r.case_key) for r in stored}
         now = CaseRevision.objects.filter(pk__in=revisions).values_list("pk", "reference")
-        corrected = {pk for pk, reference in now if reference != self._references.get(pk)}
-        if not corrected:
-            return {}
-        for revision in corrected:
-            rescore_revision(revision)
-        of = [pk for pk, r in zip(ids, stored, strict=True) if int(r.case_key) in corrected]
+        corrected = {pk: told for pk, told in now if told != self._references.get(pk)}
+        if corrected:
+            of = [pk for pk, r in zip(ids, stored, strict=True) if int(r.case_key) in corrected]
+            ScoreRow.objects.filter(output__in=of, scorecard=trial.scorecard_id).update(rule=0)
+            Trial.objects.filter(pk=trial.pk).update(figures_rule="")
+        return corrected
+
+    def _by_references_now(
+        self, trial: Trial, outputs: Mapping[int, UnitResult], corrected: Mapping[int, str | None]
+    ) -> None:
+        for revision, reference in corrected.items():
+            stored = False
+            while not stored:
+                anew = scored_anew(revision, reference)
+                with transaction.atomic():
+                    stored = anew.store()
+        of = {pk: r for pk, r in outputs.items() if int(r.case_key) in corrected}
         rows = ScoreRow.objects.filter(output__in=of, scorecard=trial.scorecard_id)
-        return dict(rows.values_list("output_id", "total"))
+        with transaction.atomic():
+            self._tell(trial, of, dict(rows.values_list("output_id", "total")), self._n_done, 0)
 
     def _told_row(self, pk: int, r: UnitResult, total: float | None) -> list[Any]:
         """[output, arm's position, case revision, repeat, outcome, total]"""
@@ -390,6 +430,7 @@ class DatabaseStore:
 
     @patient
     def finish(self, state: str) -> str:
+        self._score_the_rest(Trial.objects.select_related("scorecard").get(pk=self._trial_id))
         now = self._clock()
         with transaction.atomic():
             trial = Trial.objects.select_related("brief").get(pk=self._trial_id)

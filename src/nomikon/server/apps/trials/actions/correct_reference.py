@@ -15,7 +15,7 @@ from nomikon.server.apps.datasets.models import CaseRevision, DatasetVersion, Re
 from nomikon.server.apps.ledger.write import emit, write_ledger
 from nomikon.server.apps.trials.changes import changes_of, means_by
 from nomikon.server.apps.trials.models import Trial
-from nomikon.server.apps.trials.rescoring import rescore_revision
+from nomikon.server.apps.trials.rescoring import Anew, scored_anew
 
 
 @dataclass(frozen=True)
@@ -38,6 +38,22 @@ class CorrectReference:
     now: datetime
 
     def execute(self) -> Corrected:
+        after = self.reference if self.reference and self.reference.strip() else None
+        while True:
+            # Scored before anything is written: nobody waits for the disk while a slow measure works.
+            trials = self._trials()
+            means = {t.pk: means_by(t) for t in trials}
+            anew = scored_anew(self.revision, after)
+            if (stored := self._store(after, anew)) is not None:
+                break
+        revision, counts = stored
+        rows = []
+        for trial in Trial.objects.select_related("scorecard").filter(pk__in=counts):
+            arms = changes_of(trial, means[trial.pk])
+            rows.append({"trial": trial.number, "outputs": counts[trial.pk], "arms": arms})
+        return Corrected(revision, rows)
+
+    def _trials(self) -> list[Trial]:
         trials = list(
             Trial.objects.filter(arms__outputs__revision=self.revision).distinct().order_by("pk")
         )
@@ -47,16 +63,11 @@ class CorrectReference:
                     f"trial {trial.number} is {trial.state} on this case: correct its reference "
                     "once it has ended"
                 )
-        means = {t.pk: means_by(t) for t in trials}
-        revision, counts = self._store()
-        rows = []
-        for trial in Trial.objects.select_related("scorecard").filter(pk__in=counts):
-            arms = changes_of(trial, means[trial.pk])
-            rows.append({"trial": trial.number, "outputs": counts[trial.pk], "arms": arms})
-        return Corrected(revision, rows)
+        return trials
 
     @transaction.atomic
-    def _store(self) -> tuple[CaseRevision, dict[int, int]]:
+    def _store(self, after: str | None, anew: Anew) -> tuple[CaseRevision, dict[int, int]] | None:
+        """None where other answers came meanwhile, which are to be scored first."""
         revision = (
             CaseRevision.objects.select_related("case__dataset__brief")
             .filter(pk=self.revision)
@@ -68,9 +79,10 @@ class CorrectReference:
             raise DatasetError(
                 "this reference was corrected meanwhile: look at it again", field="reference"
             )
-        after = self.reference if self.reference and self.reference.strip() else None
         if after == self.before:
             return revision, {}
+        if not anew.store():
+            return None
         ReferenceCorrection.objects.create(
             revision=revision,
             before=self.before,
@@ -83,7 +95,7 @@ class CorrectReference:
         revision.save(update_fields=["reference"])
         # What was worked out from these versions by the former reference is worked out anew.
         DatasetVersion.objects.filter(entries__revision=revision).update(changed=F("changed") + 1)
-        counts = rescore_revision(revision.pk)
+        counts = anew.counts
         for trial in Trial.objects.filter(pk__in=counts):
             trial.scores_changed += 1
             trial.save(update_fields=["scores_changed"])

@@ -11,6 +11,7 @@ from nomikon.core.errors import PlanError
 from nomikon.core.trials import ANSWERED, CUT, DECLINED, EMPTY
 from nomikon.server.apps.ledger.write import emit, write_ledger
 from nomikon.server.apps.trials.models import OutcomeRuling, Output, Trial
+from nomikon.server.apps.trials.reworking import bring_figures_up
 from nomikon.server.apps.trials.settling import digest_of, settle_as_ruled
 
 ALLOWED = (ANSWERED, CUT, DECLINED, EMPTY)
@@ -35,10 +36,19 @@ class SettleOutcome:
         if self.output.failure:
             raise PlanError("a call that failed brought no answer to decide on", field="outcome")
 
-    @transaction.atomic
     def execute(self) -> int:
         """Returns for how many answers it holds."""
         self.check()
+        same, trials = self._decided()
+        for trial in trials:
+            # Scored once nobody waits to write.
+            trial.refresh_from_db(fields=["figures_rule"])
+            bring_figures_up(trial, self.now, told=False)
+            emit(f"trial:{trial.pk}", "settled", {"outcome": self.outcome}, now=self.now)
+        return same
+
+    @transaction.atomic
+    def _decided(self) -> tuple[int, list[Trial]]:
         brief = self.output.arm.trial.brief
         OutcomeRuling.objects.update_or_create(
             brief=brief,
@@ -54,9 +64,9 @@ class SettleOutcome:
                 arm__trial__brief=brief, failure="", text=self.output.text
             ).values_list("pk", "arm__trial_id")
         )
-        for trial in Trial.objects.filter(pk__in={t for _, t in same}).select_related("scorecard"):
+        trials = list(Trial.objects.filter(pk__in={t for _, t in same}).select_related("scorecard"))
+        for trial in trials:
             settle_as_ruled(trial, [pk for pk, t in same if t == trial.pk])
-            emit(f"trial:{trial.pk}", "settled", {"outcome": self.outcome}, now=self.now)
         write_ledger(
             "output.settled",
             self.output,
@@ -70,4 +80,4 @@ class SettleOutcome:
                 "answers": len(same),
             },
         )
-        return len(same)
+        return len(same), trials
