@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from nomikon.cli.tables import csv_rows
+from nomikon.cli.tables import Sources, csv_rows
 from nomikon.cli.telling import FILE, answer_with, ask_json, refuse
 from nomikon.core.errors import DomainError
 from nomikon.core.stats.effects import FactorRow, effects_of
@@ -22,11 +22,14 @@ COLUMNS = ("version", "model", "settings", "case", "repeat", "score")
 @ask_json
 def effects_command(scores: Path, seed: int, resamples: int, as_json: bool) -> None:
     """How much of the spread of scores is due to what, among the arms tried."""
-    rows = [_row(scores, line, row) for line, row in csv_rows(scores, COLUMNS, ", ".join(COLUMNS))]
+    rows, sources = [], Sources(scores)
+    for line, row in csv_rows(scores, COLUMNS, ", ".join(COLUMNS)):
+        rows.append(_row(scores, line, row))
+        sources.take(line, row)
     if not rows:
         refuse(scores, "there are no scores")
     try:
-        found = effects_of(rows, seed=seed, n_resamples=resamples)
+        found = effects_of(rows, seed=seed, n_resamples=resamples, sources=sources.by_case)
     except DomainError as error:
         refuse(scores, error.message)
     document = {

@@ -11,7 +11,7 @@ import click
 import numpy as np
 import yaml
 
-from nomikon.cli.tables import csv_rows
+from nomikon.cli.tables import Sources, csv_rows
 from nomikon.cli.telling import (
     FILE,
     Unusable,
@@ -197,9 +197,8 @@ def _without(row: dict[str, Any], *names: str) -> dict[str, Any]:
 def _score_rows(path: Path) -> tuple[list[ScoreRow], dict[str, str] | None]:
     """The scores, and the source of each case where the table has such a column."""
     rows: list[ScoreRow] = []
-    sources: dict[str, str] = {}
+    sources = Sources(path)
     cards: set[str] = set()
-    told = False
     for line, row in csv_rows(path, ("arm", "case", "score"), "arm, case, repeat, score, source"):
         rows.append(_score_row(path, line, row))
         cards.add(row.get("scorecard", "").strip())
@@ -209,17 +208,8 @@ def _score_rows(path: Path) -> tuple[list[ScoreRow], dict[str, str] | None]:
                 f"scores by two scorecards ({' and '.join(sorted(cards))}): compare each by itself",
                 line,
             )
-        if "source" not in row:
-            continue
-        told = True
-        source = row["source"].strip()
-        if source and sources.setdefault(row["case"], source) != source:
-            refuse(
-                path,
-                f"case {row['case']!r} comes from {sources[row['case']]!r} before and {source!r} here",
-                line,
-            )
-    return rows, sources if told else None
+        sources.take(line, row)
+    return rows, sources.by_case
 
 
 def _score_row(path: Path, line: int, row: dict[str, str]) -> ScoreRow:

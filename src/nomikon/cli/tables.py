@@ -59,3 +59,28 @@ def csv_rows(
             yield line, dict(zip(header, fields, strict=True))
     except csv.Error as error:
         refuse(path, f"not valid CSV: {error}", reader.line_num)
+
+
+class Sources:
+    """The column `source` of a table of figures, gathered row by row; a case has one."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._by_case: dict[str, str] = {}
+        self._told = False
+
+    def take(self, line: int, row: dict[str, str]) -> None:
+        """A row's own; refused where its case came from another before."""
+        if "source" not in row:
+            return
+        self._told = True
+        source, case = row["source"].strip(), row["case"]
+        if source and (before := self._by_case.setdefault(case, source)) != source:
+            refuse(
+                self._path, f"case {case!r} comes from {before!r} before and {source!r} here", line
+            )
+
+    @property
+    def by_case(self) -> dict[str, str] | None:
+        """The source of each case that has one; None where the table has no such column."""
+        return self._by_case if self._told else None

@@ -252,4 +252,4 @@ def effects(table: ResultTable, factors: tuple[tuple[str, str, str], ...]) -> Ef
         score = None if np.isnan(total[i]) else float(total[i])
         case, repeat = table.cases[table.case[i]], int(table.repeat[i])
         rows.append(FactorRow(version, model, settings, case, repeat, score))
-    return effects_of(rows)
+    return effects_of(rows, sources=table.sources)

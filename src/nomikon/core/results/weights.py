@@ -21,4 +21,11 @@ def weights(
     own = np.full((len(cases), len(table.arms)), np.nan)
     for column, name in enumerate(arms):
         own[:, table.arms.index(name)] = means[:, column]
-    return clause_weights(left_out, own, n_units, margin=table.card.margin, seed=seed)
+    return clause_weights(
+        left_out,
+        own,
+        n_units,
+        margin=table.card.margin,
+        seed=seed,
+        sources=table.sources_of(cases),
+    )

@@ -25,6 +25,7 @@ from nomikon.core.stats.holm import holm
 from nomikon.core.stats.intervals import difference_interval
 from nomikon.core.stats.resampling import resampled_means
 from nomikon.core.stats.signflip import sign_flips
+from nomikon.core.stats.sources import Units, codes_of, units_of
 
 Floats = NDArray[np.float64]
 
@@ -100,13 +101,15 @@ def clause_weights(
     seed: int = 0,
     n_resamples: int = 10_000,
     level: float = 0.95,
+    sources: Sequence[str] | None = None,
 ) -> ClauseWeights:
     """Weights of units 0 … n_units − 1 with intervals, and the pairs that hang together.
 
     rows: the units each row leaves out. scores: shape (n_cases, n_rows), ungated case
     means within 0 and 1, nan where missing; a case with a missing score is left out
     of all rows. Pairs are looked for among those that some row leaves out together,
-    one after the other, each Holm-corrected over all of them.
+    one after the other, each Holm-corrected over all of them. sources: each case's, where some
+    share one; they are flipped and resampled whole.
     Raises CannotCompareError where rows cannot tell the units apart.
     """
     whole = ~np.isnan(scores).any(axis=1)
@@ -122,22 +125,26 @@ def clause_weights(
             "the rows do not tell all clauses apart: some are only left out together", field="rows"
         )
     chance = {"n_resamples": n_resamples, "seed": seed}
+    names = None if sources is None else [sources[i] for i in np.flatnonzero(whole).tolist()]
+    units = units_of(table, codes_of(names))
     pairs_of = itertools.combinations(range(n_units), 2)
     met = [(a, b) for a, b in pairs_of if (out[:, a] * out[:, b]).any()]
     columns = design
     groups: list[tuple[list[tuple[int, int]], float]] = []
     while len(groups) < MOST_PAIRS:
-        found = _strongest(columns, out, table, met, margin, chance)
+        found = _strongest(columns, out, units, met, margin, chance)
         if found is None:
             break
         groups.append(found)
         columns = np.column_stack([columns, -_both(out, found[0][0])])
     inverse = np.linalg.pinv(columns)
-    by_case, bounds = table @ inverse.T, _bounds(inverse)
-    misfit = _misfit(columns, table)
-    units = slice(1, n_units + 1)
-    weights = _weights(by_case[:, units], bounds[units], columns, misfit, margin, level, chance)
-    pairs = _pairs(by_case, bounds, groups, n_units, margin, level, chance)
+    own, bounds = Units(units.means @ inverse.T, units.sizes), _bounds(inverse)
+    misfit = _misfit(columns, units)
+    alone = slice(1, n_units + 1)
+    weights = _weights(
+        Units(own.means[:, alone], own.sizes), bounds[alone], columns, misfit, margin, level, chance
+    )
+    pairs = _pairs(own, bounds, groups, n_units, margin, level, chance)
     full = next((i for i, row in enumerate(rows) if not row), None)
     return ClauseWeights(
         weights,
@@ -157,29 +164,29 @@ def _bounds(inverse: Floats) -> Floats:
     return np.asarray(np.maximum(up.sum(axis=1), down.sum(axis=1)), dtype=np.float64)
 
 
-def _misfit(columns: Floats, table: Floats) -> float:
+def _misfit(columns: Floats, units: Units) -> float:
     """Standard deviation of row means about the fit, beyond what cases explain; 0 if by chance.
 
     The F test for lack of fit (Draper and Smith 1998, section 2.1): rows' residuals against
     those of cases within rows.
     """
-    n_cases, n_rows = table.shape
+    n_units, n_rows = units.means.shape
     freedom = n_rows - columns.shape[1]
-    if freedom < 1 or n_cases < 2:
+    if freedom < 1 or n_units < 2:
         return 0.0
-    rest = table @ (np.eye(n_rows) - columns @ np.linalg.pinv(columns))
-    by_row = rest.mean(axis=0)
-    lack = n_cases * float((by_row**2).sum()) / freedom
-    within = float(((rest - by_row) ** 2).sum()) / ((n_cases - 1) * freedom)
+    away = np.eye(n_rows) - columns @ np.linalg.pinv(columns)
+    rest = Units(units.means @ away, units.sizes)
+    lack = n_units * float((rest.mean**2).sum()) / freedom
+    within = float((rest.apart**2).sum()) / ((n_units - 1) * freedom)
     if lack <= TINY or (
-        within > TINY and fdtrc(freedom, (n_cases - 1) * freedom, lack / within) > LEVEL
+        within > TINY and fdtrc(freedom, (n_units - 1) * freedom, lack / within) > LEVEL
     ):
         return 0.0
-    return math.sqrt(max(0.0, lack - within) / n_cases)
+    return math.sqrt(max(0.0, lack - within) / n_units)
 
 
 def _weights(
-    by_case: Floats,
+    units: Units,
     bounds: Floats,
     columns: Floats,
     misfit: float,
@@ -187,21 +194,26 @@ def _weights(
     level: float,
     chance: dict[str, int],
 ) -> list[Weight]:
-    drawn = resampled_means(by_case, n_resamples=chance["n_resamples"], seed=chance["seed"])
+    drawn = resampled_means(units.means, sizes=units.sizes, **chance)
     freedom = max(1, len(columns) - columns.shape[1])
     spread = misfit * np.sqrt(np.diag(np.linalg.pinv(columns.T @ columns)))[1:]
     wide = float(stdtrit(freedom, 0.5 + level / 2)) * spread
-    estimates = by_case.mean(axis=0)
-    flips = [test.p for test in sign_flips(by_case, **chance)]
+    estimates = units.mean
+    flips = [test.p for test in sign_flips(units.sums, **chance)]
     tests = [
         _with_misfit(float(estimate), p, float(own), freedom)
         for estimate, p, own in zip(estimates, flips, spread, strict=False)
     ]
     corrected = holm(tests)
     found = []
-    for unit in range(by_case.shape[1]):
+    for unit in range(units.means.shape[1]):
         interval = difference_interval(
-            by_case[:, unit], drawn[:, unit], flips[unit], level=level, bound=float(bounds[unit])
+            units.means[:, unit],
+            drawn[:, unit],
+            flips[unit],
+            level=level,
+            bound=float(bounds[unit]),
+            sizes=units.sizes,
         )
         own = interval.estimate
         low = own - math.hypot(own - interval.low, wide[unit])
@@ -231,7 +243,7 @@ def _both(out: Floats, pair: tuple[int, int]) -> Floats:
 def _strongest(
     base: Floats,
     out: Floats,
-    table: Floats,
+    units: Units,
     candidates: Sequence[tuple[int, int]],
     margin: float,
     chance: dict[str, int],
@@ -249,14 +261,14 @@ def _strongest(
         return None
     columns = np.column_stack([column for _, column in kept])
     sizes = (columns**2).sum(axis=0)
-    by_case = table @ columns / sizes
+    own = Units(units.means @ columns / sizes, units.sizes)
     # With k tests the smallest p that n flips can give must stay well under the level ÷ k.
     flips = max(chance["n_resamples"], 5 * round(len(kept) / LEVEL))
-    corrected = holm([t.p for t in sign_flips(by_case, n_resamples=flips, seed=chance["seed"])])
+    corrected = holm([t.p for t in sign_flips(own.sums, n_resamples=flips, seed=chance["seed"])])
     # Several may have the smallest p that resampling can give: then the greatest deviation.
-    deviation = by_case.std(axis=0, ddof=1)
-    z = np.abs(by_case.mean(axis=0)) / np.where(deviation > 0, deviation, np.inf)
-    z[np.abs(by_case.mean(axis=0)) < margin] = -1.0
+    deviation = np.sqrt((own.apart**2).sum(axis=0))
+    z = np.abs(own.mean) / np.where(deviation > 0, deviation, np.inf)
+    z[np.abs(own.mean) < margin] = -1.0
     best = int(np.argmax(z))
     if z[best] < 0 or corrected[best] > LEVEL:
         return None
@@ -266,7 +278,7 @@ def _strongest(
 
 
 def _pairs(
-    by_case: Floats,
+    units: Units,
     bounds: Floats,
     groups: Sequence[tuple[list[tuple[int, int]], float]],
     n_units: int,
@@ -276,15 +288,20 @@ def _pairs(
 ) -> list[PairFound]:
     if not groups:
         return []
-    extras = by_case[:, n_units + 1 :]
-    weights = np.abs(by_case[:, 1 : n_units + 1].mean(axis=0))
-    drawn = resampled_means(extras, n_resamples=chance["n_resamples"], seed=chance["seed"])
-    flips = [test.p for test in sign_flips(extras, **chance)]
+    extras = Units(units.means[:, n_units + 1 :], units.sizes)
+    weights = np.abs(units.mean[1 : n_units + 1])
+    drawn = resampled_means(extras.means, sizes=extras.sizes, **chance)
+    flips = [test.p for test in sign_flips(extras.sums, **chance)]
     found = []
     for place, (pairs, p) in enumerate(groups):
         bound = float(bounds[n_units + 1 + place])
         interval = difference_interval(
-            extras[:, place], drawn[:, place], flips[place], level=level, bound=bound
+            extras.means[:, place],
+            drawn[:, place],
+            flips[place],
+            level=level,
+            bound=bound,
+            sizes=extras.sizes,
         )
         # With those found after it, it may come to less than matters.
         if abs(interval.estimate) < margin:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -13,6 +13,7 @@ from nomikon.core.errors import CannotCompareError
 from nomikon.core.stats.intervals import difference_interval
 from nomikon.core.stats.resampling import resampled_means
 from nomikon.core.stats.signflip import sign_flips
+from nomikon.core.stats.sources import codes_of, units_of
 
 Floats = NDArray[np.float64]
 FACTORS = ("version", "model", "settings")
@@ -71,7 +72,12 @@ class Effects:
 
 
 def effects_of(
-    rows: Iterable[FactorRow], *, seed: int = 0, n_resamples: int = 10_000, level: float = 0.95
+    rows: Iterable[FactorRow],
+    *,
+    seed: int = 0,
+    n_resamples: int = 10_000,
+    level: float = 0.95,
+    sources: Mapping[str, str] | None = None,
 ) -> Effects:
     """Variance components of a complete block, and the effect of every level.
 
@@ -80,7 +86,8 @@ def effects_of(
     source is taken as random and its component is found by equating mean squares
     with their expectations (Searle, Casella and McCulloch 1992, chapter 4);
     negative ones become 0 and are named. With one repeat, arm × case and repeat
-    cannot be told apart. Effects are resampled over cases.
+    cannot be told apart. Effects are resampled over cases,
+    or over the sources that some share (sources: by case).
     Raises CannotCompareError for scores outside 0 and 1 or given twice.
     """
     block = _Block(rows)
@@ -95,7 +102,7 @@ def effects_of(
     tiny = 1e-12
     return Effects(
         shares if total > tiny else [],
-        _level_effects(block, seed, n_resamples, level),
+        _level_effects(block, seed, n_resamples, level, sources),
         block.table.shape[-2],
         block.n_dropped,
         block.repeats,
@@ -134,6 +141,7 @@ class _Block:
         self.names = [f for f, own in zip(FACTORS, levels, strict=True) if len(own) > 1]
         self.levels = [own for own in levels if len(own) > 1]
         self.table: Floats = np.empty(0)
+        self.cases: list[str] = []
         crossing = [(v, m, s) for v in levels[0] for m in levels[1] for s in levels[2]]
         if len(arms) < 2:
             self.why = "there is only one arm: nothing varies but cases"
@@ -148,6 +156,7 @@ class _Block:
             c for c in cases if all(found.get((a, c, n)) is not None for a in arms for n in repeats)
         ]
         self.n_dropped = len(cases) - len(whole)
+        self.cases = whole
         if len(whole) < 2:
             self.why = (
                 f"{len(whole)} cases have a score from every arm in every repeat; two are needed"
@@ -216,7 +225,9 @@ def _mean_square(cells: Floats, subset: tuple[int, ...]) -> float:
     return float((effect**2).sum() * each / freedom)
 
 
-def _level_effects(block: _Block, seed: int, n_resamples: int, level: float) -> list[Effect]:
+def _level_effects(
+    block: _Block, seed: int, n_resamples: int, level: float, sources: Mapping[str, str] | None
+) -> list[Effect]:
     cells = block.table.mean(axis=-1)
     overall = cells.reshape(-1, cells.shape[-1]).mean(axis=0)
     found: list[tuple[str, str, Floats]] = []
@@ -225,12 +236,19 @@ def _level_effects(block: _Block, seed: int, n_resamples: int, level: float) -> 
         per_level = cells.mean(axis=other)
         found += [(name, own, per_level[place] - overall) for place, own in enumerate(levels)]
     columns = np.column_stack([d for _, _, d in found])
-    drawn = resampled_means(columns, n_resamples=n_resamples, seed=seed)
-    tests = sign_flips(columns, n_resamples=n_resamples, seed=seed)
+    names = [sources.get(c) or f"case {c}" for c in block.cases] if sources else None
+    units = units_of(columns, codes_of(names))
+    drawn = resampled_means(units.means, sizes=units.sizes, n_resamples=n_resamples, seed=seed)
+    tests = sign_flips(units.sums, n_resamples=n_resamples, seed=seed)
     made = []
-    for place, (name, own, differences) in enumerate(found):
+    for place, (name, own, _) in enumerate(found):
         interval = difference_interval(
-            differences, drawn[:, place], tests[place].p, level=level, seed=seed
+            units.means[:, place],
+            drawn[:, place],
+            tests[place].p,
+            level=level,
+            sizes=units.sizes,
+            seed=seed,
         )
         made.append(Effect(name, own, interval.estimate, interval.low, interval.high))
     return made

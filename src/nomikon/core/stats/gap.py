@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,7 @@ from scipy.special import stdtrit
 
 from nomikon.core.stats.betting import Bets
 from nomikon.core.stats.inverting import steady
+from nomikon.core.stats.sources import Units, codes_of, units_of
 
 Floats = NDArray[np.float64]
 
@@ -37,12 +39,18 @@ class Gap:
 
 
 def gap_of_gains(
-    working: Floats, held_out: Floats, *, margin: float = 0.05, level: float = 0.95
+    working: Floats,
+    held_out: Floats,
+    *,
+    margin: float = 0.05,
+    level: float = 0.95,
+    sources: tuple[Sequence[str] | None, Sequence[str] | None] = (None, None),
 ) -> Gap:
     """The gain on working cases less the gain on held-out ones.
 
     working, held_out: shapes (n,) and (m,), child − parent per case, each within −1 and 1.
-    margin: how much of a gap does not matter. It reads *too closely* where the interval lies
+    margin: how much of a gap does not matter. sources: of the cases of either, where some share
+    one; sources are then the units, and it takes 30 of them for Welch's. It reads *too closely* where the interval lies
     above 0, *not too closely* where it shows the gap to be no more than the margin, else
     *cannot tell*. With 30 steady gains on both sides (not skewed, ten or more off the commonest) the
     interval is Welch's for two samples (1947, Biometrika 34, 28–35). Else it holds the true gap with
@@ -59,30 +67,33 @@ def gap_of_gains(
         )
         return Gap(means[0], means[1], None, None, None, CANNOT_TELL, why)
     gap = float(working.mean() - held_out.mean())
-    if all(x.size >= FEWEST_STEADY and steady(x) for x in (working, held_out)):
-        half = _welch(working, held_out, level)
+    own = [
+        units_of(x[:, None], codes_of(names))
+        for x, names in zip((working, held_out), sources, strict=True)
+    ]
+    if all(len(u.means) >= FEWEST_STEADY and steady(u.means[:, 0]) for u in own):
+        half = _welch(own[0], own[1], level)
         low, high = gap - half, gap + half
     else:
-        low = min(gap, _least_gap(working, held_out, level))
-        high = max(gap, -_least_gap(held_out, working, level))
+        low = min(gap, _least_gap(own[0], own[1], level))
+        high = max(gap, -_least_gap(own[1], own[0], level))
     reading = TOO_CLOSELY if low > 0 else NOT_TOO_CLOSELY if high <= margin else CANNOT_TELL
     return Gap(means[0], means[1], gap, low, high, reading)
 
 
-def _welch(a: Floats, b: Floats, level: float) -> float:
+def _welch(a: Units, b: Units, level: float) -> float:
     """Half the width of the interval for the difference of two means."""
-    parts = [float(x.var(ddof=1)) / x.size for x in (a, b)]
-    freedom = sum(parts) ** 2 / sum(
-        v * v / (x.size - 1) for v, x in zip(parts, (a, b), strict=True)
-    )
+    apart = [u.apart[:, 0] for u in (a, b)]
+    parts = [float((x**2).sum()) / (x.size - 1) / x.size for x in apart]
+    freedom = sum(parts) ** 2 / sum(v * v / (x.size - 1) for v, x in zip(parts, apart, strict=True))
     return float(stdtrit(freedom, 0.5 + level / 2)) * math.sqrt(sum(parts))
 
 
-def _least_gap(above: Floats, below: Floats, level: float) -> float:
+def _least_gap(above: Units, below: Units, level: float) -> float:
     """The least gap of two means, above − below, that both sets together do not speak against."""
     # Gains lie within −1 and 1, bets on values within 0 and 1: a gap there is half as wide.
-    up = Bets((np.clip(above, -1, 1) + 1) / 2, level)
-    down = Bets((1 - np.clip(below, -1, 1)) / 2, level)
+    up = Bets((np.clip(above.means[:, 0], -1, 1) + 1) / 2, level, above.sizes)
+    down = Bets((1 - np.clip(below.means[:, 0], -1, 1)) / 2, level, below.sizes)
     limit = math.log(2 / (1 - level))
     places = np.linspace(0.0, 1.0, GRID + 1)
     rises = np.array([_half_kept(up.log_capital(m)) for m in places])

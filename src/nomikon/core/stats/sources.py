@@ -32,6 +32,20 @@ class Units:
         """Sums over each unit's cases."""
         return self.means if self.sizes is None else self.means * self.sizes[:, None]
 
+    @property
+    def apart(self) -> Floats:
+        """Each unit's share in the error of the mean, shape (n_units, n_columns): their variance
+        over n_units is that of the mean of the cases (the ratio estimator, Kish 1965, section 6.3)."""
+        if self.sizes is None:
+            return np.asarray(self.means - self.means.mean(axis=0), dtype=np.float64)
+        weights = (self.sizes / self.sizes.mean())[:, None]
+        return np.asarray(weights * (self.means - self.mean), dtype=np.float64)
+
+    @property
+    def mean(self) -> Floats:
+        """Of the cases, shape (n_columns,)."""
+        return np.asarray(np.average(self.means, axis=0, weights=self.sizes), dtype=np.float64)
+
     def effective(self, values: Floats, own: Floats) -> float | None:
         """How many unrelated cases these count as; None where cases share no source.
 
@@ -54,9 +68,15 @@ def units_by_case(values: Floats, cases: Sequence[str], sources: Mapping[str, st
     """The units of one value a case. sources: by case, of those that have one."""
     if not sources:
         return Units(values[:, None], None)
-    names = [sources.get(c) or f"case {c}" for c in cases]
-    place = {name: i for i, name in enumerate(dict.fromkeys(names))}
-    return units_of(values[:, None], np.array([place[n] for n in names], dtype=np.int64))
+    return units_of(values[:, None], codes_of([sources.get(c) or f"case {c}" for c in cases]))
+
+
+def codes_of(sources: Sequence[str] | None) -> NDArray[np.int64] | None:
+    """A number for each case's source, equal where the sources are; None where there are none."""
+    if not sources:
+        return None
+    place = {name: i for i, name in enumerate(dict.fromkeys(sources))}
+    return np.array([place[n] for n in sources], dtype=np.int64)
 
 
 def units_of(means: Floats, codes: NDArray[np.int64] | None) -> Units:

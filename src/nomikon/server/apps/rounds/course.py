@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
 from nomikon.core.prompts import check_messages, settings_in_short
 from nomikon.core.results import arm_figures, case_scores, counts_of
 from nomikon.core.trials.estimates import estimate_messages
@@ -16,7 +18,7 @@ from nomikon.server.apps.trials.looks import held_out_looks
 from nomikon.server.apps.trials.models import COMPLETE, Trial
 from nomikon.server.apps.trials.racing import spared_outputs
 from nomikon.server.apps.trials.results import figures_of, results_of
-from nomikon.server.apps.verdicts.checking import gain_on_held_out
+from nomikon.server.apps.verdicts.checking import Gains, gain_on_held_out
 from nomikon.server.typed import copied
 
 
@@ -175,16 +177,14 @@ def _held_out(rounds: Rounds, parts: list[Round]) -> dict[str, Any] | None:
     return {**base, **gain_on_held_out(trial, arm, against, working)}
 
 
-def _working_gain(rounds: Rounds, parts: list[Round]) -> list[float]:
+def _working_gain(rounds: Rounds, parts: list[Round]) -> Gains:
     """best − start per working case: each from the trial that scored it."""
     first = parts[0].measured
     last = next((p.tested for p in reversed(parts) if p.kept_id == rounds.best_id), None)
     if first is None or last is None:
-        return []
-    return _gain(last, rounds.best, first, rounds.start)
-
-
-def _gain(trial: Trial, version: Version, former: Trial, start: Version) -> list[float]:
-    after = case_scores(results_of(trial), str(trial.arms.get(version=version).pk))
-    before = case_scores(results_of(former), str(former.arms.get(version=start).pk))
-    return [after[case] - before[case] for case in after if case in before]
+        return Gains(np.array([]), None)
+    table = results_of(last)
+    after = case_scores(table, str(last.arms.get(version=rounds.best).pk))
+    before = case_scores(results_of(first), str(first.arms.get(version=rounds.start).pk))
+    shared = [case for case in after if case in before]
+    return Gains(np.array([after[c] - before[c] for c in shared]), table.sources_of(shared))

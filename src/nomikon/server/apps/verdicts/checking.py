@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nomikon.core.errors import PlanError
 from nomikon.core.results import differences
@@ -21,6 +21,8 @@ from nomikon.server.apps.trials.planning import (
 )
 from nomikon.server.apps.trials.repeated import twin_of
 from nomikon.server.apps.trials.results import figures_of, results_of
+
+Floats = NDArray[np.float64]
 
 
 def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
@@ -81,7 +83,7 @@ def _told(
     }
     if check.state != COMPLETE:
         return told
-    working = list(differences(results_of(trial), str(arms[0].pk), str(arms[1].pk)).values())
+    working = gains_of(trial, *arms)
     found = gain_on_held_out(check, *twins, working)
     if trial.scorecard_id != check.scorecard_id:
         why = (
@@ -93,15 +95,31 @@ def _told(
     return {**told, **found}
 
 
-def gain_on_held_out(check: Trial, a: Arm, b: Arm, working: Sequence[float]) -> dict[str, Any]:
+class Gains(NamedTuple):
+    """What an arm scores more than another, case by case, and the source of each case, if told."""
+
+    values: Floats
+    sources: list[str] | None
+
+
+def gains_of(trial: Trial, a: Arm, b: Arm) -> Gains:
+    """a against b on every case that both have a score on."""
+    table = results_of(trial)
+    found = differences(table, str(a.pk), str(b.pk))
+    return Gains(np.array(list(found.values()), dtype=np.float64), table.sources_of(list(found)))
+
+
+def gain_on_held_out(check: Trial, a: Arm, b: Arm, working: Gains) -> dict[str, Any]:
     """a against b in a complete held-out trial, and the gap to their differences on working cases."""
     result = figures_of(check, against=b)
     found = next((c for c in result.comparisons if c.a == str(a.pk)), None) if result else None
-    held = np.array(list(differences(results_of(check), str(a.pk), str(b.pk)).values()))
+    held = gains_of(check, a, b)
     margin = float(check.scorecard.document.get("margin", 0.05))
-    gap = gap_of_gains(np.array(working), held, margin=margin)
+    gap = gap_of_gains(
+        working.values, held.values, margin=margin, sources=(working.sources, held.sources)
+    )
     return {
         "difference": found
         and {k: getattr(found, k) for k in ("difference", "low", "high", "p", "n_cases")},
-        "gap": {**gap.__dict__, "n_working": len(working), "n_held_out": held.size},
+        "gap": {**gap.__dict__, "n_working": working.values.size, "n_held_out": held.values.size},
     }
