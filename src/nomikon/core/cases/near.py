@@ -92,3 +92,26 @@ def _candidates(shingles: dict[int, frozenset[int]], at_least: float) -> set[tup
                 if min(sizes[a], sizes[b]) >= at_least * max(sizes[a], sizes[b]):
                     pairs.add((a, b))
     return pairs
+
+
+def near_groups(pairs: Sequence[NearPair]) -> list[list[int]]:
+    """Texts that hang together by pairs, in order, the groups by their first.
+
+    >>> near_groups([NearPair(0, 2, 1.0), NearPair(3, 4, 0.9), NearPair(2, 5, 0.8)])
+    [[0, 2, 5], [3, 4]]
+    """
+    first: dict[int, int] = {}
+
+    def root(text: int) -> int:
+        while (above := first.setdefault(text, text)) != text:
+            first[text] = first[above]
+            text = above
+        return text
+
+    for pair in pairs:
+        a, b = sorted((root(pair.a), root(pair.b)))
+        first[b] = a
+    groups: dict[int, list[int]] = {}
+    for text in sorted(first):
+        groups.setdefault(root(text), []).append(text)
+    return list(groups.values())

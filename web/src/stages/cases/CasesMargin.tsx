@@ -9,9 +9,19 @@ import { useFrame } from '../frame'
 
 type Dataset = Schemas['DatasetShape']
 type Case = Schemas['CaseShape']
+/** Gives cases their source, in one step that can be undone. */
+type Join = (cases: Schemas['JoinedShape'][]) => void
 
 /** What there is to say about the cases, beside them. */
-export function CasesMargin({ dataset, cases }: { dataset: Dataset; cases: Case[] }) {
+export function CasesMargin({
+  dataset,
+  cases,
+  join,
+}: {
+  dataset: Dataset
+  cases: Case[]
+  join: Join
+}) {
   const without = cases.filter((c) => c.reference === null).length
   const share = dataset.held_out / Math.max(1, dataset.working + dataset.held_out)
   const { brief } = useFrame()
@@ -40,7 +50,7 @@ export function CasesMargin({ dataset, cases }: { dataset: Dataset; cases: Case[
           Measures that compare with a reference cannot score them.
         </Note>
       )}
-      <Quality dataset={dataset} />
+      <Quality dataset={dataset} join={join} />
       {brief.versions.length > 0 && dataset.columns.length > 0 && (
         <Note title={plural(dataset.columns.length, 'input')}>
           {dataset.columns.map((c) => `{{${c}}}`).join(', ')} can stand in the prompt.
@@ -83,7 +93,7 @@ function TagCounts({ tags, of }: { tags: Record<string, number>; of: number }) {
 }
 
 /** What the set as a whole is like: copies, leaks, labels, lengths. */
-function Quality({ dataset }: { dataset: Dataset }) {
+function Quality({ dataset, join }: { dataset: Dataset; join: Join }) {
   const [near, setNear] = useState(false)
   const found = useQuery({
     ...caseQualityQuery(dataset.id, { near: near ? 'true' : 'false' }, [
@@ -127,7 +137,17 @@ function Quality({ dataset }: { dataset: Dataset }) {
           tone="attention"
           title={`${plural(q.n_duplicates - q.n_leaks, 'near-copy', 'near-copies')} among the cases`}
         >
-          They count double: cases {pairs(q.duplicates, q.n_duplicates)}.
+          {q.n_groups > 0 ? 'They count double' : 'Each group has one source and counts as one'}:
+          cases {pairs(q.duplicates, q.n_duplicates)}.
+        </Note>
+      )}
+      {q.n_groups > 0 && (
+        <Note title={`${plural(q.n_groups, 'group')} of near-copies without a source`}>
+          With one source each, a group counts as about one case in every comparison, and stays on
+          one side when cases are held out.{' '}
+          <TextAction onClick={() => join(q.joined)}>
+            Give {q.n_groups === 1 ? 'it' : 'each'} one
+          </TextAction>
         </Note>
       )}
       {labels.length > 0 && (

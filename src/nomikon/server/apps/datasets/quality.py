@@ -7,7 +7,9 @@ from typing import Any
 
 from nomikon.core.cases.near import NearPair
 from nomikon.core.cases.quality import examine
+from nomikon.server.apps.datasets.actions.edit_cases import MOST
 from nomikon.server.apps.datasets.models import DatasetVersion
+from nomikon.server.apps.datasets.sources import joined
 from nomikon.server.apps.datasets.versioning import State
 
 MOST_PAIRS = 100
@@ -17,7 +19,8 @@ MOST_AT_ONCE = 2000
 
 @lru_cache(maxsize=16)
 def quality_of(state: State, near: bool) -> dict[str, Any]:
-    """Labels, lengths and, with near, near-duplicates and leaks by case number."""
+    """Labels, lengths and, with near, near-duplicates and leaks by case number, and what would make
+    near-copies one source."""
     rows = list(
         DatasetVersion.objects.get(pk=state[0])
         .entries.order_by("position")
@@ -27,6 +30,8 @@ def quality_of(state: State, near: bool) -> dict[str, Any]:
             "revision__reference",
             "split",
             "revision__tags",
+            "revision__source",
+            "revision_id",
         )
     )
     numbers = [r[0] for r in rows]
@@ -37,6 +42,8 @@ def quality_of(state: State, near: bool) -> dict[str, Any]:
         [r[4] for r in rows],
         near=near,
     )
+
+    n_groups, names = joined(found.duplicates, numbers, [r[5] for r in rows])
 
     def pairs(listed: list[NearPair]) -> list[dict[str, Any]]:
         return [
@@ -50,6 +57,11 @@ def quality_of(state: State, near: bool) -> dict[str, Any]:
         "n_duplicates": len(found.duplicates),
         "leaks": pairs(found.leaks),
         "n_leaks": len(found.leaks),
+        "n_groups": n_groups,
+        "joined": [
+            {"revision": rows[place][6], "source": name}
+            for place, name in sorted(names.items())[:MOST]
+        ],
         "labels": found.labels,
         "lengths": [{"column": c, **x.__dict__} for c, x in found.lengths.items()],
         "empty": [numbers[i] for i in found.empty],

@@ -127,6 +127,11 @@ class NearPairShape(TypedDict):
     likeness: float
 
 
+class JoinedShape(TypedDict):
+    revision: int
+    source: str
+
+
 class LengthsShape(TypedDict):
     column: str
     least: int
@@ -144,6 +149,8 @@ class QualityShape(TypedDict):
     n_duplicates: int
     leaks: list[NearPairShape]
     n_leaks: int
+    n_groups: int
+    joined: list[JoinedShape]
     labels: dict[str, int] | None
     lengths: list[LengthsShape]
     empty: list[int]
