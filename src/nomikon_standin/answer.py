@@ -9,7 +9,7 @@ from typing import Any
 
 from nomikon_standin import forms, prose
 from nomikon_standin.amending import amended, asks_for_amendments
-from nomikon_standin.assessing import asks_for_judgement, judged
+from nomikon_standin.assessing import asks_about_parts, asks_for_judgement, judged, ruled
 from nomikon_standin.drafting import (
     asks_for_a_prompt,
     asks_for_clauses,
@@ -71,6 +71,9 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
         return amended(messages, persona)
     if asks_for_a_list(messages):
         return invented(messages, persona, _dice(sampling, f"{persona.name}:{messages}"))
+    if asks_about_parts(messages):
+        asked = messages[-1]["content"]
+        return ruled(messages, persona, _dice(sampling, f"{persona.name}:{asked}"))
     if asks_for_judgement(messages):
         asked = "\n".join(m["content"] for m in messages)
         return judged(messages, persona, _dice(sampling, f"{persona.name}:{asked}"))

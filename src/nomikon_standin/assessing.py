@@ -68,6 +68,44 @@ class Asked:
     levels: list[tuple[int, str]]
 
 
+_PARTS = re.compile(
+    r"\b(?:check|verify|rule|say|decide|judge)\b[^.\n]{0,120}\b(?:parts?|facts?|claims?|statements?)\b",
+    re.I,
+)
+_PART = re.compile(r"^\s*(\d{1,2})[.)]\s+(\S.*)$", re.M)
+
+
+def asks_about_parts(messages: list[dict[str, str]]) -> bool:
+    """Whether the request is to say of numbered parts of an answer whether its input holds them."""
+    text = _joined(messages)
+    return bool(_PARTS.search(_outside(text)) and any(_PART.search(b) for b in _blocks(text)[1:]))
+
+
+def ruled(messages: list[dict[str, str]], persona: Persona, dice: Dice) -> str:
+    """A ruling on every part: held where its words and digits stand in what was given."""
+    text = _joined(messages)
+    given, *others = _blocks(text)
+    parts = next(b for b in others if _PART.search(b))
+    known = set(words(given)) | set(re.findall(r"\d+", given))
+    rows = []
+    for number, part in _PART.findall(parts):
+        own = set(words(part)) | set(re.findall(r"\d+", part))
+        missing = sorted(own - known)
+        held = not missing
+        # A weaker reader errs now and then, either way.
+        if dice.roll("part", number, part) < persona.blur * 0.1:
+            held = not held
+        reason = f"it says {part}" if held else f"{', '.join(missing) or part} is not there"
+        rows.append(
+            {"number": int(number), "held": "held" if held else "not held", "reason": reason}
+        )
+    return json.dumps({"facts": rows})
+
+
+def _blocks(text: str) -> list[str]:
+    return [m.group("a") or m.group("b") or m.group("c") or "" for m in _BLOCK.finditer(text)]
+
+
 def asks_for_judgement(messages: list[dict[str, str]]) -> bool:
     """Whether the request is to judge an answer by described levels, or to compare two."""
     text = _outside(_joined(messages))

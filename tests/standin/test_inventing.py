@@ -45,6 +45,26 @@ Existing samples:
         self.assertNotEqual(ask(self.REQUEST), ask(other))
 
 
+class PartsTest(unittest.TestCase):
+    def test_numbered_parts_are_ruled_on_by_what_was_given(self):
+        text = """\
+Please verify which claims the source supports. Say held or not held for each.
+
+Source:
+\"\"\"
+The baker sold 12 rye loaves to Otto on Friday.
+\"\"\"
+
+Claims:
+\"\"\"
+1. Otto
+2. 14 loaves
+\"\"\""""
+        rows = ask(text)["facts"]
+        self.assertEqual([(r["number"], r["held"]) for r in rows], [(1, "held"), (2, "not held")])
+        self.assertIn("14", rows[1]["reason"])
+
+
 class RubricTest(unittest.TestCase):
     def test_criteria_come_from_what_the_job_demands(self):
         rows = ask(

@@ -12,7 +12,8 @@ from __future__ import annotations
 OUTCOME_RULE = 2
 # Scores of an answer by a scorecard.
 # 2: measures in every script; numbers, names and shapes told apart from what looks like them.
-SCORE_RULE = 2
+# 3: times at a sentence's end, and with a stop between hour and minute, are times.
+SCORE_RULE = 3
 # How a prompt is cut into numbered clauses.
 CLAUSE_RULE = 1
 # Tokens told before a call is paid for.

@@ -43,11 +43,18 @@ _DATES = (
 )
 _TIMES = (
     regex.compile(
-        r"\b(?P<h>\d{1,2})[:.h](?P<m>\d{2})(?![\d.])\s?(?P<half>[ap]\.?m\b)?", regex.IGNORECASE
+        r"\b(?P<h>\d{1,2})[:h](?P<m>\d{2})(?!\d|\.\d)\s?(?P<half>[ap]\.?m\b)?", regex.IGNORECASE
     ),
-    regex.compile(r"\b(?P<h>\d{1,2})\s?(?P<half>[ap]\.?m\b)", regex.IGNORECASE),
+    # With a stop between it may be a price: only where a word beside it says what it is.
     regex.compile(
-        r"\b(?P<h>\d{1,2})\s(?:o'clock|uhr|heures?)\b(?:\s(?P<m>\d{2})\b)?", regex.IGNORECASE
+        r"(?:(?<=\b(?:at|um|gegen|bis|until|by|à|las)\s)\b(?P<h>\d{1,2})\.(?P<m>\d{2})(?!\d|\.\d)|"
+        r"\b(?P<h>\d{1,2})\.(?P<m>\d{2})(?=\s?(?:[ap]\.?m\b|uhr\b|o'clock\b|h\b)))\s?(?P<half>[ap]\.?m\b)?",
+        regex.IGNORECASE,
+    ),
+    regex.compile(r"(?<![:.])\b(?P<h>\d{1,2})\s?(?P<half>[ap]\.?m\b)", regex.IGNORECASE),
+    regex.compile(
+        r"(?<![:.])\b(?P<h>\d{1,2})\s(?:o'clock|uhr|heures?)\b(?:\s(?P<m>\d{2})\b)?",
+        regex.IGNORECASE,
     ),
 )
 _PAST = regex.compile(
@@ -68,7 +75,8 @@ _SMALL = {w: i for i, w in enumerate(
 )}  # fmt: skip
 _MINUTES = {"five": 5, "ten": 10, "twenty": 20, "twenty-five": 25, "half": 30, "quarter": 15, "a quarter": 15}  # fmt: skip
 _QUOTE = regex.compile(
-    r"“([^”]{3,})”|„([^“”]{3,})[“”]|\"([^\"\n]{3,})\"|«\s?([^»]{3,}?)\s?»|「([^」]{2,})」"
+    # No opening mark within: one that is never closed must not be looked through from every other.
+    r"“([^“”]{3,})”|„([^„“”]{3,})[“”]|\"([^\"\n]{3,})\"|«\s?([^«»]{3,}?)\s?»|「([^「」]{2,})」"
 )
 
 
@@ -183,7 +191,23 @@ def names_in(text: str, language: str) -> dict[str, str]:
     a word that the language's dictionary does not hold is one (pyspellchecker; where it has no
     dictionary for the language, none is).
     """
+    return _by_capitals(text, language)[0]
+
+
+def perhaps_names(text: str, language: str) -> dict[str, str]:
+    """Words that `names_in` takes for words, and that may be names all the same.
+
+    Their capital says little where they stand, and the dictionary holds them as rare ones: Rose at
+    the beginning of a sentence.
+    """
+    sure, doubted = _by_capitals(text, language)
+    return {name: said for name, said in doubted.items() if name not in sure}
+
+
+def _by_capitals(text: str, language: str) -> tuple[dict[str, str], dict[str, str]]:
+    """Names, and rare words of the dictionary whose capital says little; as they stand, by plain form."""
     found: dict[str, str] = {}
+    doubted: dict[str, str] = {}
     for sentence in sentences_in(regex.sub(r"[“”„\"«»(){}\[\]*_#|]", " ", text), language):
         shouted = sentence.upper() == sentence
         for match in _NAME.finditer(sentence):
@@ -195,17 +219,30 @@ def names_in(text: str, language: str) -> dict[str, str]:
             for place, word in enumerate(words):
                 plain = _bare_name(word)
                 doubtful = shouted or language in _NOUNS or (first and place == 0) or word.isupper()
-                if plain in _NEVER or (doubtful and _common(plain, language)):
+                if plain in _NEVER:
+                    continue
+                if doubtful and _common(plain, language):
+                    if first and place == 0 and not shouted and _rare(plain, language):
+                        doubted.setdefault(plain, word)
                     continue
                 kept.append(word)
             if kept:
                 # One name, however many words: Anna Berg.
                 found.setdefault(" ".join(map(_bare_name, kept)), " ".join(kept))
-    return found
+    return found, doubted
 
 
 def _bare_name(word: str) -> str:
     return word.casefold().removesuffix("'s").removesuffix("’s")
+
+
+# A word that the dictionary has met more often than this is hardly a name (its commonest: 38 million).
+_OFTEN = 100_000
+
+
+def _rare(word: str, language: str) -> bool:
+    words = _dictionary(language)
+    return words is not None and words[word] < _OFTEN
 
 
 def _common(word: str, language: str) -> bool:

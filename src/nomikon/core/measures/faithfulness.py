@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import regex
@@ -34,7 +35,7 @@ class Faithful(Measure):
 
     Facts are told by their form alone: numbers in digits and words, times, dates, names by their
     capitals, and quoted strings, each compared by what it says and not by how it is written.
-    `allow` lists what may be said besides. Doubtful names are left to a judge.
+    `allow` lists what may be said besides. What form cannot tell is left to `faithful-judge`.
     """
 
     name = "faithful"
@@ -57,20 +58,11 @@ class Faithful(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        self.kinds = given(self, parameters, "kinds") or list(KINDS)
-        unknown = [k for k in self.kinds if k not in KINDS]
-        if unknown:
-            raise MeasureError(
-                f"unknown kind {unknown[0]!r}; known are {', '.join(KINDS)}", field="kinds"
-            )
+        self.kinds = kinds_of(self, parameters)
         self.allow = "\n".join(given(self, parameters, "allow"))
 
     def score(self, answer: Answer) -> Score:
-        inputs = [value_as_text(v) for v in answer.inputs.values() if v is not None]
-        source = "\n".join([*inputs, self.allow])
-        said: dict[str, bool] = {}
-        for kind in self.kinds:
-            said |= _of_kind(kind, answer.output, source)
+        said = facts_of(answer, self.kinds, self.allow)
         if not said:
             return Score(1.0, "nothing of these kinds is said")
         wrong = [fact for fact, there in said.items() if not there]
@@ -78,6 +70,45 @@ class Faithful(Measure):
             return Score(1.0, f"all {len(said)} stand in the inputs")
         told = f"not in the inputs: {shown(', '.join(wrong), 120)}"
         return Score((len(said) - len(wrong)) / len(said), told)
+
+
+def kinds_of(measure: Measure, parameters: Mapping[str, Any]) -> list[str]:
+    """The kinds of facts asked for, all where none are named. Raises MeasureError."""
+    kinds = given(measure, parameters, "kinds") or list(KINDS)
+    unknown = [k for k in kinds if k not in KINDS]
+    if unknown:
+        raise MeasureError(
+            f"unknown kind {unknown[0]!r}; known are {', '.join(KINDS)}", field="kinds"
+        )
+    return list(kinds)
+
+
+def source_of(answer: Answer, allow: str) -> str:
+    """What may be said: the inputs, and what is allowed besides."""
+    inputs = [value_as_text(v) for v in answer.inputs.values() if v is not None]
+    return "\n".join([*inputs, allow])
+
+
+def facts_of(answer: Answer, kinds: Sequence[str], allow: str) -> dict[str, bool]:
+    """Facts as the output says them, and whether they stand in the inputs, told by form alone."""
+    source = source_of(answer, allow)
+    said: dict[str, bool] = {}
+    for kind in kinds:
+        said |= _of_kind(kind, answer.output, source)
+    return said
+
+
+def language_of(text: str) -> str:
+    """The language by whose words names are told."""
+    told = told_language(text)
+    return told[0] if told is not None and told[1] >= FLOOR else USUAL_LANGUAGE
+
+
+def holds_words(name: str, source: str) -> bool:
+    """Whether every word of a name stands in a source brought to `plain_words`."""
+    return all(
+        regex.search(rf"(?<!\w){regex.escape(plain_words(word))}", source) for word in name.split()
+    )
 
 
 def _of_kind(kind: str, output: str, source: str) -> dict[str, bool]:
@@ -95,16 +126,9 @@ def _of_kind(kind: str, output: str, source: str) -> dict[str, bool]:
     if kind == "quotes":
         folded_source = folded(source, ignore_case=True)
         return {said: q in folded_source for q, said in quotes_in(output).items()}
-    told = told_language(output)
-    language = told[0] if told is not None and told[1] >= FLOOR else USUAL_LANGUAGE
     words = plain_words(source)
-    return {
-        said: all(
-            regex.search(rf"(?<!\w){regex.escape(plain_words(word))}", words)
-            for word in name.split()
-        )
-        for name, said in names_in(output, language).items()
-    }
+    names = names_in(output, language_of(output))
+    return {said: holds_words(name, words) for name, said in names.items()}
 
 
 def _bare(text: str) -> set[str]:

@@ -18,6 +18,7 @@ from nomikon.core.measures.content_words import (
     Repetition,
 )
 from nomikon.core.measures.expression import Expression
+from nomikon.core.measures.faithful_judge import FaithfulJudge
 from nomikon.core.measures.faithfulness import Faithful
 from nomikon.core.measures.installed import installed, make_installed
 from nomikon.core.measures.length import Length
@@ -53,7 +54,7 @@ FAMILIES: dict[str, tuple[type[Measure], ...]] = {
     "content": (Contains, NotContains, Keywords, Repetition, NoFirstPerson, Questions, NoGaps),
     "overlap": (Rouge1, Rouge2, RougeL, Chrf, Bleu, EditSimilarity, TfIdfCosine),
     "style": (ReadingEase, SentenceLength, Formality, Politeness, Language),
-    "faithfulness": (Faithful,),
+    "faithfulness": (Faithful, FaithfulJudge),
     "use": (Answered, NoLeak, Cost, Latency),
     "repeats": (Consistency,),
     "judges": (Rubric, Preferred),

@@ -129,14 +129,7 @@ def clause_weights(
     units = units_of(table, codes_of(names))
     pairs_of = itertools.combinations(range(n_units), 2)
     met = [(a, b) for a, b in pairs_of if (out[:, a] * out[:, b]).any()]
-    columns = design
-    groups: list[tuple[list[tuple[int, int]], float]] = []
-    while len(groups) < MOST_PAIRS:
-        found = _strongest(columns, out, units, met, margin, chance)
-        if found is None:
-            break
-        groups.append(found)
-        columns = np.column_stack([columns, -_both(out, found[0][0])])
+    columns, groups = _groups(design, out, units, met, margin, chance)
     inverse = np.linalg.pinv(columns)
     own, bounds = Units(units.means @ inverse.T, units.sizes), _bounds(inverse)
     misfit = _misfit(columns, units)
@@ -238,6 +231,26 @@ def _with_misfit(estimate: float, p: float, spread: float, freedom: int) -> floa
 def _both(out: Floats, pair: tuple[int, int]) -> Floats:
     """1 where a row leaves out both."""
     return np.asarray(out[:, pair[0]] * out[:, pair[1]], dtype=np.float64)
+
+
+def _groups(
+    design: Floats,
+    out: Floats,
+    units: Units,
+    met: Sequence[tuple[int, int]],
+    margin: float,
+    chance: dict[str, int],
+) -> tuple[Floats, list[tuple[list[tuple[int, int]], float]]]:
+    """The pairs that hang together, the surest first with their p, and the design with them in it."""
+    columns = design
+    groups: list[tuple[list[tuple[int, int]], float]] = []
+    while len(groups) < MOST_PAIRS:
+        found = _strongest(columns, out, units, met, margin, chance)
+        if found is None:
+            break
+        groups.append(found)
+        columns = np.column_stack([columns, -_both(out, found[0][0])])
+    return columns, groups
 
 
 def _strongest(

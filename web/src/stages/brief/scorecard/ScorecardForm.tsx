@@ -2,11 +2,19 @@ import { useQuery } from '@tanstack/react-query'
 import { judgeInstructionsQuery, measuresQuery } from '@/api/briefs'
 import { inWords } from '@/api/client'
 import { Button, Choice, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
+import { Note } from '@/parts/Margin'
 import { Meanwhile } from '@/parts/Meanwhile'
 import { useFrame } from '../../frame'
 import { BEGINNINGS, newRow, type Card, type DraftThreshold, type Measure } from './card'
 import { MeasureRow } from './MeasureRow'
 import { useCardForm, type Kept } from './useCardForm'
+
+/** Kinds of task whose answers are held to what they were given. */
+const TOLD: Record<string, string> = {
+  summarise: 'A summary',
+  extract: 'What is extracted',
+  rewrite: 'A rewritten text',
+}
 
 type Props = { card: Card | undefined; onDone: () => void }
 
@@ -42,6 +50,14 @@ function Form({
   const setRows = (next: Kept['rows']) => set({ rows: next })
   const setThresholds = (next: Kept['thresholds']) => set({ thresholds: next })
   const setMargin = (next: string) => set({ margin: next })
+  const add = (measure: Measure | undefined) => {
+    if (measure)
+      setRows([...rows, { ...newRow(measure), id: Math.max(0, ...rows.map((r) => r.id)) + 1 }])
+  }
+  const faithful = measures.find((m) => m.name === 'faithful')
+  const needsFaithful =
+    brief.task in TOLD &&
+    !rows.some((r) => r.measure === 'faithful' || r.measure === 'faithful-judge')
   const rowProblem = (at: number) => {
     const found = new RegExp(`^measures\\.${at}(?:\\.([^.]+))?`).exec(problem?.field ?? '')
     return found && problem ? { parameter: found[1] ?? null, text: problem.text } : null
@@ -68,19 +84,15 @@ function Form({
         />
       ))}
       <div>
-        <TextAction
-          onClick={() => {
-            const first = measures[0]
-            if (first)
-              setRows([
-                ...rows,
-                { ...newRow(first), id: Math.max(0, ...rows.map((r) => r.id)) + 1 },
-              ])
-          }}
-        >
-          Add a measure
-        </TextAction>
+        <TextAction onClick={() => add(measures[0])}>Add a measure</TextAction>
       </div>
+      {needsFaithful && (
+        <Note title="Proposed: faithful">
+          {TOLD[brief.task]} must say nothing that its input does not hold. This measure looks for
+          numbers, times, dates, names and quotations that are not there.{' '}
+          <TextAction onClick={() => add(faithful)}>Add it</TextAction>
+        </Note>
+      )}
       <AnswerBegins
         value={beginning}
         wrong={problem?.field.startsWith('answer') ? problem.text : null}
