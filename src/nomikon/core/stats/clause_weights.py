@@ -131,7 +131,10 @@ def clause_weights(
     met = [(a, b) for a, b in pairs_of if (out[:, a] * out[:, b]).any()]
     columns, groups = _groups(design, out, units, met, margin, chance)
     inverse = np.linalg.pinv(columns)
-    own, bounds = Units(units.means @ inverse.T, units.sizes), _bounds(inverse)
+    own, bounds = (
+        Units(units.means @ inverse.T, units.sizes),
+        _bounds(np.asarray(inverse, dtype=np.float64)),
+    )
     misfit = _misfit(columns, units)
     alone = slice(1, n_units + 1)
     weights = _weights(
