@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.server.apps.briefs.reads import MessageShape
 from nomikon.server.apps.reviews.models import Mark
 from nomikon.server.apps.reviews.reads import CallShape, MarkShape, OutputShape
@@ -31,6 +32,7 @@ def output_of(output: Output) -> OutputShape:
             "conversation": output.revision.conversation,
             "tags": output.revision.tags,
         },
+        "uses": placeholder_names(output.arm.sends),
         "repeat": output.repeat,
         "outcome": output.outcome,
         "why": output.why,

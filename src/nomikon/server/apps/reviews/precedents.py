@@ -19,7 +19,7 @@ from nomikon.core.trials import ANSWERED, FAILED, cost_nano
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.apps.reviews.models import Precedent, Ruling
 from nomikon.server.apps.reviews.reads import PrecedentShape
-from nomikon.server.apps.trials.facts import arm_facts
+from nomikon.server.apps.trials.facts import arm_facts, names_of
 from nomikon.server.apps.trials.models import Output, Trial
 
 HELD, BROKEN, OPEN = "held", "broken", "open"
@@ -94,11 +94,12 @@ def board_of(trial: Trial) -> dict[str, Any]:
                 _, why, output_id = next(e for e in each if e[0] == BROKEN)
                 row["rows"].append({**precedent_row(precedent), "output": output_id, "why": why})
     waiting = _to_ask(precedents, outputs, rulings)
+    names = names_of(trial.pk)
     return {
         "n": len(precedents),
         "to_ask": len(waiting),
         "cost_about": _cost_about(waiting),
-        "arms": [{"arm": arm_facts(a), **told[a.pk]} for a in arms],
+        "arms": [{"arm": arm_facts(a, names), **told[a.pk]} for a in arms],
     }
 
 

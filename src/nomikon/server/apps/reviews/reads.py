@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, NotRequired, TypedDict
 
-from nomikon.server.apps.briefs.reads import MessageShape, ReasonShape
+from nomikon.server.apps.briefs.reads import MessageShape, ReasonShape, WordChangeShape
 from nomikon.server.apps.datasets.reads import UnreadShape
 from nomikon.server.apps.trials.reads import ArmShape
 from nomikon.server.typed import Blank, Field, Filled, OneOf
@@ -375,6 +375,59 @@ class FormerShape(TypedDict):
     created_at: datetime
 
 
+class SelectionShape(TypedDict):
+    revisions: Annotated[list[int], Field(help_text="the cases found, in the order asked for")]
+    of: Annotated[int, Field(help_text="all cases of the trial")]
+    outputs: int
+    differing: Annotated[int, Field(help_text="cases whose chosen arms do not score alike")]
+
+
+class PartChangeShape(TypedDict):
+    name: str
+    kind: Annotated[str, OneOf("same", "changed", "gone", "new")]
+    before: str | None
+    after: str | None
+
+
+class DifferingShape(TypedDict):
+    how: Annotated[str, OneOf("words", "keys", "rows", "lines")]
+    same: bool
+    words: list[WordChangeShape]
+    parts: list[PartChangeShape]
+    cut: bool
+
+
+class MeasureFigure(TypedDict):
+    measure: str
+    mean: float | None
+    low: float | None
+    high: float | None
+    n_cases: int
+
+
+class ArmMarks(TypedDict):
+    good: int
+    usable: int
+    bad: int
+
+
+class ArmInFull(TypedDict):
+    arm: int
+    measures: list[MeasureFigure]
+    marks: ArmMarks
+    held: Annotated[int, Field(help_text="precedents it holds")]
+    broken: int
+    won: Annotated[int | None, Field(help_text="cases better than the reference of the plan")]
+    lost: int | None
+
+
+class ArmsInFull(TypedDict):
+    measures: Annotated[list[str], Field(help_text="the scorecard's, in its order")]
+    precedents: int
+    reference: Annotated[int | None, Field(help_text="the arm that others are held against")]
+    arms: list[ArmInFull]
+
+
 class OutputShape(TypedDict):
     id: int
     trial: int
@@ -382,6 +435,7 @@ class OutputShape(TypedDict):
     brief: int
     arm: ArmShape
     case: OutputCase
+    uses: Annotated[list[str], Field(help_text="inputs that the prompt names")]
     repeat: int
     outcome: str
     why: str

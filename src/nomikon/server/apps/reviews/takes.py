@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, NotRequired, TypedDict
 
 from nomikon.server.apps.reviews.reads import ProposalRow, SpanShape
-from nomikon.server.typed import Blank, Field, Filled
+from nomikon.server.typed import Blank, Field, Filled, OneOf
 
 
 class AmendByRuleRequest(TypedDict):
@@ -51,6 +51,29 @@ class KeepPrecedentRequest(TypedDict):
 
 class FaultsQuery(TypedDict):
     model: NotRequired[Annotated[int, Field(help_text="in this model's own answers only")]]
+
+
+class SelectionQuery(TypedDict):
+    arms: NotRequired[Annotated[Filled, Field(help_text="ids parted by commas; all without it")]]
+    words: NotRequired[Annotated[Blank, Field(help_text="in an answer, an input or a reference")]]
+    tag: NotRequired[Filled]
+    label: NotRequired[Annotated[Filled, Field(help_text="the whole reference of a case")]]
+    outcome: NotRequired[Annotated[Filled, Field(help_text="an outcome, or `no answer`")]]
+    measure: NotRequired[Annotated[Filled, Field(help_text="whose scores low and high are about")]]
+    low: NotRequired[Filled]
+    high: NotRequired[Filled]
+    mark: NotRequired[Annotated[Filled, Field(help_text="good, usable, bad, marked or unmarked")]]
+    repeat: NotRequired[Filled]
+    differ: NotRequired[Annotated[str, OneOf("true", "false")]]
+    repeats_differ: NotRequired[Annotated[str, OneOf("true", "false")]]
+    order: NotRequired[
+        Annotated[Filled, Field(help_text="dataset, arrival, differ, worst, best or repeats")]
+    ]
+    turned: NotRequired[Annotated[str, OneOf("true", "false")]]
+
+
+class DifferencesQuery(TypedDict):
+    to: NotRequired[Annotated[int, Field(help_text="another output; what is wanted without it")]]
 
 
 class ReadingQuery(TypedDict):

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from django.urls import path
 
-from nomikon.server.apps.reviews.api import amending, judges, pairing, precedents, reading
+from nomikon.server.apps.reviews.api import amending, answers, judges, pairing, precedents, reading
 
 urlpatterns = [
     path("api/trials/<int:trial_id>/judges/", judges.trial_judges),
     path("api/revisions/<int:revision_id>/correct/", judges.correct),
     path("api/revisions/<int:revision_id>/corrections/", judges.corrections),
     path("api/judge-instructions/", judges.instructions),
+    path("api/trials/<int:trial_id>/selection/", answers.selection),
+    path("api/trials/<int:trial_id>/arms/", answers.arms),
+    path("api/outputs/<int:output_id>/differences/", answers.differences),
     path("api/outputs/<int:output_id>/", reading.output),
     path("api/outputs/<int:output_id>/marks/", reading.mark),
     path("api/outputs/<int:output_id>/marks/take-back/", reading.take_back),

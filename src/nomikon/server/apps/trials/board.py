@@ -23,7 +23,7 @@ from nomikon.core.stats import ArmSummary
 from nomikon.core.stats.words import unseen_in_words
 from nomikon.engine.units import ANSWER
 from nomikon.server.apps.trials.cases import cases_of, example_cases
-from nomikon.server.apps.trials.facts import arm_facts, letter, trial_facts
+from nomikon.server.apps.trials.facts import arm_facts, letter, names_of, trial_facts
 from nomikon.server.apps.trials.judged import count_unjudged
 from nomikon.server.apps.trials.looks import held_out_looks
 from nomikon.server.apps.trials.models import RUNNING, Call, Trial
@@ -62,6 +62,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
     table = results_of(trial)
     counts, means = counts_of(table), arm_figures(table)
     held, as_zero = thresholds_of(table), means_as_zero(table)
+    names = names_of(trial.pk)
     letters = {a.pk: letter(a.position) for a in arms}
     return {
         **trial_facts(trial),
@@ -86,7 +87,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
         "judges": sorted({m.model for _, m in table.card.judged}),
         "arms": [
             {
-                **arm_facts(a),
+                **arm_facts(a, names),
                 **_arm_figures(counts[str(a.pk)], means[str(a.pk)]),
                 "mean_as_zero": as_zero.get(str(a.pk)),
                 "dropped": a.dropped and {**a.dropped, "against": letters[a.dropped["against"]]},

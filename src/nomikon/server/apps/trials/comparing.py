@@ -15,7 +15,7 @@ from nomikon.core.stats.words import (
 )
 from nomikon.server.apps.trials.board import gist
 from nomikon.server.apps.trials.cases import cases_of
-from nomikon.server.apps.trials.facts import arm_facts, names_apart
+from nomikon.server.apps.trials.facts import arm_facts, names_apart, names_of
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Output, Trial
 from nomikon.server.apps.trials.repeated import earlier_of, twin_of
 from nomikon.server.apps.trials.results import results_of
@@ -30,13 +30,14 @@ def comparison_of(trial: Trial, a: Arm, b: Arm) -> dict[str, Any]:
     changed = _changed(trial, table, a, b)
     arms = {str(x.pk): x for x in trial.arms.select_related("version", "model__connection")}
     family = result.comparisons if result else []
+    names = names_of(trial.pk)
     return {
         "family": [
-            {**c.__dict__, "a": int(c.a), "b": int(c.b), "arm": arm_facts(arms[c.a])}
+            {**c.__dict__, "a": int(c.a), "b": int(c.b), "arm": arm_facts(arms[c.a], names)}
             for c in family
         ],
-        "a": arm_facts(a),
-        "b": arm_facts(b),
+        "a": arm_facts(a, names),
+        "b": arm_facts(b, names),
         "complete": trial.state == COMPLETE,
         "n_family": result.n_family if result else 0,
         "widened": _widened(trial, b, result.n_family if result else 0),

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from nomikon.core.prompts import settings_in_short
+from nomikon.core.trials.arm_names import NamedArm, arm_names
 from nomikon.server.apps.connections.short_names import short_model_name
 from nomikon.server.apps.trials.models import Arm, Trial
 from nomikon.server.apps.trials.reads import ArmShape, TrialEstimate, TrialFacts
@@ -21,12 +24,24 @@ def letter(position: int) -> str:
     return name
 
 
-def arm_facts(arm: Arm) -> ArmShape:
-    """What an arm is, wherever it is named."""
+def names_of(trial_id: int) -> dict[int, str]:
+    """The name of every arm of a trial: what tells it from the others of this trial."""
+    arms = list(
+        Arm.objects.filter(trial=trial_id).select_related("version", "model").order_by("position")
+    )
+    named = arm_names(
+        [NamedArm(a.version_label, short_model_name(a.model.name), a.settings) for a in arms]
+    )
+    return {a.pk: name for a, name in zip(arms, named, strict=True)}
+
+
+def arm_facts(arm: Arm, names: Mapping[int, str] | None = None) -> ArmShape:
+    """What an arm is, wherever it is named. names: of its trial, where they are at hand."""
     return {
         "id": arm.pk,
         "position": arm.position,
         "letter": letter(arm.position),
+        "name": (names or names_of(arm.trial_id))[arm.pk],
         "version": arm.version.number,
         "without": arm.without,
         "version_label": arm.version_label,
@@ -39,11 +54,14 @@ def arm_facts(arm: Arm) -> ArmShape:
 
 
 def names_apart(*arms: Arm) -> list[str]:
-    """Names in a sentence, each by what tells it from the others: the settings only where they must."""
+    """Names in a sentence about some arms: the version and model of each, settings where they must."""
     plain = [f"{a.version_label} on {short_model_name(a.model.name)}" for a in arms]
+    if len(set(plain)) == len(plain):
+        return plain
+    named = [NamedArm(a.version_label, short_model_name(a.model.name), a.settings) for a in arms]
     return [
-        f"{name} at {settings_in_short(arm.settings)}" if plain.count(name) > 1 else name
-        for name, arm in zip(plain, arms, strict=True)
+        f"{whole}{name.removeprefix(arm.version)}" if whole not in name else name
+        for whole, name, arm in zip(plain, arm_names(named), named, strict=True)
     ]
 
 

@@ -88,6 +88,7 @@ class ArmShape(TypedDict):
     id: int
     position: int
     letter: str
+    name: Annotated[str, Field(help_text="What tells it from the other arms of its trial.")]
     version: int
     without: list[int]
     version_label: str

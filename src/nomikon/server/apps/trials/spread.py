@@ -7,7 +7,7 @@ from nomikon.core.results.parts import CaseFacts, parts_of
 from nomikon.core.stats.effects import Effects
 from nomikon.core.stats.slices import Slice, slices_of
 from nomikon.server.apps.trials.cases import cases_of
-from nomikon.server.apps.trials.facts import arm_facts
+from nomikon.server.apps.trials.facts import arm_facts, names_of
 from nomikon.server.apps.trials.models import Arm, Trial
 from nomikon.server.apps.trials.reads import EffectShape, ShareShape, SliceShape, SpreadShape
 from nomikon.server.apps.trials.results import results_of
@@ -17,7 +17,8 @@ from nomikon.server.typed import copied
 def effects_in(trial: Trial) -> Effects:
     """How much of the spread is due to what, among the arms tried that were run to the end."""
     arms = trial.arms.order_by("position").select_related("version", "model__connection")
-    facts = [arm_facts(a) for a in arms]
+    names = names_of(trial.pk)
+    facts = [arm_facts(a, names) for a in arms]
     factors = tuple((f["version_label"], f["model_short"], f["settings_short"]) for f in facts)
     return effects(results_of(trial), factors)
 

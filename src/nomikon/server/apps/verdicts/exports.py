@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from nomikon.server.apps.trials.cases import example_cases
-from nomikon.server.apps.trials.facts import arm_facts
+from nomikon.server.apps.trials.facts import arm_facts, names_of
 from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.reads import ArmShape
 
@@ -24,7 +24,8 @@ def arm_name(facts: ArmShape) -> str:
 
 def _facts(trial: Trial) -> dict[int, ArmShape]:
     arms = trial.arms.select_related("version", "model__connection")
-    return {a.pk: arm_facts(a) for a in arms}
+    names = names_of(trial.pk)
+    return {a.pk: arm_facts(a, names) for a in arms}
 
 
 def _outputs(trial: Trial) -> Any:
