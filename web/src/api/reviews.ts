@@ -192,3 +192,40 @@ export const useReading = (brief: number, wanted: Wanted) =>
     }),
     staleTime: Infinity,
   })
+
+/** The cases of a trial whose answers are asked for, in the order asked for. */
+export const selectionQuery = (trial: number, query: Query<'selection'>) =>
+  queryOptions({
+    queryKey: ['trial', trial, 'selection', query] as const,
+    queryFn: ({ signal }) =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/selection/', {
+          params: { path: { trial_id: trial }, query },
+          signal,
+        }),
+      ),
+  })
+
+/** What each arm's total is made of: measures, marks, precedents, cases won and lost. */
+export const armsInFullQuery = (trial: number) =>
+  queryOptions({
+    queryKey: ['trial', trial, 'arms'] as const,
+    queryFn: () =>
+      dataOf(api.GET('/api/trials/{trial_id}/arms/', { params: { path: { trial_id: trial } } })),
+  })
+
+/** What differs between an answer and what is wanted, or another answer to the same case. */
+export const differencesOfAnswersQuery = (
+  output: number,
+  query: Query<'differences_of_answers'>,
+  as: unknown,
+) =>
+  queryOptions({
+    queryKey: ['output', output, 'differences', query, as] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/outputs/{output_id}/differences/', {
+          params: { path: { output_id: output }, query },
+        }),
+      ),
+  })

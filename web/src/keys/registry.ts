@@ -15,7 +15,16 @@ export type Key = {
   typing?: 'editor' | 'always'
 }
 
-const WHERE = ['Everywhere', 'Draft', 'Cases', 'Trial board', 'Review', 'Pairs', 'Do'] as const
+const WHERE = [
+  'Everywhere',
+  'Draft',
+  'Cases',
+  'Trial board',
+  'Open answer',
+  'Review',
+  'Pairs',
+  'Do',
+] as const
 export type Where = (typeof WHERE)[number]
 
 const key = (where: Where, chords: string[], says: string, more: Partial<Key> = {}): Key => ({
@@ -30,6 +39,7 @@ export const KEYS = {
     typing: 'always',
   }),
   keys: key('Everywhere', ['?'], 'this sheet', { command: 'Show every key' }),
+  margin: key('Everywhere', ['M'], 'the margin, where the window is narrow'),
   theme: key('Everywhere', [], 'light or dark', { command: 'Change between light and dark' }),
 
   'draft.save': key('Draft', ['Ctrl S'], 'save as a new version', {
@@ -77,14 +87,40 @@ export const KEYS = {
     at: '/briefs/{brief}/cases',
   }),
 
-  'board.next': key('Trial board', ['J'], 'next case'),
-  'board.before': key('Trial board', ['K'], 'case before'),
-  'board.left': key('Trial board', ['H'], 'arm to the left'),
-  'board.right': key('Trial board', ['L'], 'arm to the right'),
+  'board.next': key('Trial board', ['↓'], 'next case'),
+  'board.before': key('Trial board', ['↑'], 'case before'),
+  'board.left': key('Trial board', ['←'], 'arm to the left'),
+  'board.right': key('Trial board', ['→'], 'arm to the right'),
   'board.open': key('Trial board', ['Enter'], 'open the answer'),
-  'answer.correct': key('Trial board', ['R'], 'put the reference right, in an open answer'),
-  'answer.answered': key('Trial board', ['Y'], 'an open answer in doubt is an answer'),
-  'answer.none': key('Trial board', ['N'], 'an open answer in doubt is none'),
+  'board.worst': key('Trial board', ['W'], 'the lowest cases first, and back'),
+
+  'answer.next': key('Open answer', ['↓'], 'next case of the selection'),
+  'answer.before': key('Open answer', ['↑'], 'case before'),
+  'answer.left': key('Open answer', ['←'], 'answer to the left'),
+  'answer.right': key('Open answer', ['→'], 'answer to the right'),
+  'answer.other': key('Open answer', [']'], 'another arm or repeat in its place'),
+  'answer.otherBack': key('Open answer', ['['], 'the one before in its place'),
+  'answer.many': key('Open answer', ['2–4'], 'how many stand side by side'),
+  'answer.differences': key(
+    'Open answer',
+    ['D'],
+    'differences to what is wanted, to each other, none',
+  ),
+  'answer.input': key('Open answer', ['I'], 'all of the input, or four lines'),
+  'answer.good': key('Open answer', ['G'], 'mark it good'),
+  'answer.usable': key('Open answer', ['U'], 'mark it usable'),
+  'answer.bad': key('Open answer', ['B'], 'mark it bad'),
+  'answer.comment': key('Open answer', ['C'], 'say what is wrong with it'),
+  'answer.correct': key('Open answer', ['R'], 'put what is wanted right'),
+  'answer.precedent': key('Open answer', ['P'], 'hold every version to it'),
+  'answer.keep': key('Open answer', ['K'], 'add its case to the kept cases'),
+  'answer.again': key('Open answer', ['O'], 'ask it again'),
+  'answer.copy': key('Open answer', ['T'], 'copy the answer'),
+  'answer.csv': key('Open answer', ['V'], 'copy its table as CSV'),
+  'answer.unmarked': key('Open answer', ['N'], 'next answer that is not marked'),
+  'answer.answered': key('Open answer', ['Y'], 'one in doubt is an answer'),
+  'answer.none': key('Open answer', ['X'], 'one in doubt is none'),
+  'answer.close': key('Open answer', ['Esc'], 'all cases, with the same selection'),
 
   'review.good': key('Review', ['G'], 'good'),
   'review.usable': key('Review', ['U'], 'usable'),
@@ -134,6 +170,7 @@ const NAMED: Record<string, string> = {
   '↓': 'arrowdown',
   '↑': 'arrowup',
   Del: 'delete',
+  Esc: 'escape',
 }
 
 export type Press = {
@@ -158,6 +195,7 @@ function isChord(press: Press, chord: string): boolean {
   // A sign that needs Shift on one keyboard does not on another: Shift counts beside Ctrl alone.
   if (wants('Ctrl') && press.shiftKey !== wants('Shift')) return false
   if (last === '1–9') return /^[1-9]$/.test(press.key)
+  if (last === '2–4') return /^[2-4]$/.test(press.key)
   return press.key.toLowerCase() === (NAMED[last] ?? last.toLowerCase())
 }
 

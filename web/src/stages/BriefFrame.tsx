@@ -49,6 +49,8 @@ export function BriefFrame() {
   const carried = new URLSearchParams()
   if (asked) carried.set('v', String(asked))
   if (beside !== null) carried.set('beside', String(beside))
+  // While answers are read side by side, the lineage makes room.
+  const reading = /^\/briefs\/\d+\/trials/.test(location.pathname) && search.has('case')
   const kept = carried.size ? `?${carried}` : ''
   return (
     <>
@@ -74,7 +76,7 @@ export function BriefFrame() {
         })}
       </nav>
       <div className="flex min-h-0 flex-1">
-        <Spine frame={frame} />
+        <Spine frame={frame} folded={reading} />
         <main className="min-w-0 flex-1 overflow-y-auto" key={briefId}>
           <Outlet context={frame} />
         </main>

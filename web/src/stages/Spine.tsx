@@ -11,7 +11,7 @@ const ROW = 62
 const LANE = 15
 
 /** The version tree drawn downward from the newest, with each version's score. */
-export function Spine({ frame }: { frame: Frame }) {
+export function Spine({ frame, folded = false }: { frame: Frame; folded?: boolean }) {
   const { brief, inHand, setInHand, beside } = frame
   const [sheet, setSheet] = useState(false)
   const [unfolded, setUnfolded] = useState(false)
@@ -19,7 +19,7 @@ export function Spine({ frame }: { frame: Frame }) {
     unfolded ? brief.versions : onSpine(brief.versions, inHand, beside),
     brief.versions,
   )
-  const folded = brief.versions.length - shown.length
+  const away = brief.versions.length - shown.length
   const rows = [...shown].reverse()
   const lanes = lanesOf(shown)
   const widest = Math.max(0, ...lanes.values())
@@ -27,6 +27,7 @@ export function Spine({ frame }: { frame: Frame }) {
   const x = (v: Version) => left + (lanes.get(v.number) ?? 0) * LANE
   const y = (i: number) => 16 + i * ROW
   const place = new Map(rows.map((v, i) => [v.number, { v, i }]))
+  if (folded) return <FoldedSpine frame={frame} rows={rows} />
   return (
     <aside
       aria-label="Lineage"
@@ -136,9 +137,9 @@ export function Spine({ frame }: { frame: Frame }) {
           ))}
         </ol>
       </div>
-      {(folded > 0 || unfolded) && (
+      {(away > 0 || unfolded) && (
         <p className="px-5 pb-3 text-2xs text-soft">
-          {unfolded ? 'All shown. ' : `${folded} archived or untried folded away. `}
+          {unfolded ? 'All shown. ' : `${away} archived or untried folded away. `}
           <TextAction light onClick={() => setUnfolded(!unfolded)}>
             {unfolded ? 'Fold' : 'Show all'}
           </TextAction>
@@ -148,6 +149,32 @@ export function Spine({ frame }: { frame: Frame }) {
       {rows.length === 0 && (
         <p className="px-5 text-xs text-soft">The first version you save will stand here.</p>
       )}
+    </aside>
+  )
+}
+
+/** Circle and number alone, while something else needs the room. */
+function FoldedSpine({ frame, rows }: { frame: Frame; rows: Version[] }) {
+  return (
+    <aside
+      aria-label="Lineage"
+      className="flex w-13 shrink-0 flex-col items-center gap-3 overflow-y-auto border-r border-rule py-4 max-[760px]:hidden"
+    >
+      {rows.map((v) => (
+        <button
+          key={v.number}
+          type="button"
+          aria-current={v.number === frame.inHand ? 'true' : undefined}
+          title={wordsOf(v, frame.inHand, frame.beside)}
+          onClick={() => frame.setInHand(v.number)}
+          className="grid justify-items-center gap-0.5 text-2xs font-semibold"
+        >
+          <span
+            className={`block size-3 rounded-full border-[1.5px] border-ink ${v.number === frame.inHand ? 'bg-ink' : v.adopted ? 'bg-action' : 'bg-paper'}`}
+          />
+          v{v.number}
+        </button>
+      ))}
     </aside>
   )
 }

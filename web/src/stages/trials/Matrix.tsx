@@ -1,45 +1,65 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useMemo, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { useKeys } from '@/keys/useKeys'
-import { Choice } from '@/parts/controls'
 import { rampStep, score } from '@/parts/numbers'
 import { RAMP, rampColours } from '@/parts/ramp'
+import { sorted } from './arms'
+import type { Answers } from './answers/useAnswers'
 import type { CellOutput, Cells } from './useCells'
 
 type Arm = Schemas['ArmOnBoard']
-type Order = 'arrival' | 'dataset' | 'disagreement' | 'worst'
-
 type Props = {
+  trial: Schemas['TrialSummary']
   cells: Cells
-  arms: Arm[]
-  repeats: number
-  running: boolean
+  answers: Answers
   paused: boolean
-  onOpen: (output: number) => void
 }
 
 const ROW = 23
+const COLUMN = 44
+// Of the number and the text of a case.
+const HEAD = 230
+// More arms than these have columns of one width, and only those in sight are drawn.
+const FEW_ARMS = 12
 
-/** Cases × arms, filling in as answers arrive; every cell opens its answer. */
-export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props) {
-  const [order, setOrder] = useState<Order>(running ? 'arrival' : 'dataset')
+/** Cases × arms of the selection, filling in as answers arrive; every cell opens its answers. */
+export function Matrix({ trial, cells, answers, paused }: Props) {
+  const { cases, selection } = answers
+  // As the table of arms has them; while it runs a column keeps its place.
+  const arms =
+    trial.state === 'complete'
+      ? sorted(answers.arms, { by: 'mean', down: true }, new Map())
+      : answers.arms
+  const { repeats } = trial
   const [at, setAt] = useState({ row: 0, arm: 0 })
   const [keyed, setKeyed] = useState(false)
   const scroller = useRef<HTMLDivElement>(null)
-  const cases = useMemo(() => ordered(cells, arms, order), [cells, arms, order])
   const rows = useVirtualizer({
     count: cases.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
     overscan: 15,
   })
+  const many = arms.length > FEW_ARMS
+  // Where there are many arms, only those in sight are drawn.
+  const columns = useVirtualizer({
+    horizontal: true,
+    enabled: many,
+    count: arms.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => COLUMN,
+    overscan: 4,
+    scrollMargin: HEAD,
+  })
+  const shown = many ? columns.getVirtualItems().map((c) => c.index) : arms.map((_, i) => i)
 
   const move = (down: number, right: number) => {
     setKeyed(true)
     const row = Math.min(Math.max(at.row + down, 0), cases.length - 1)
     setAt({ row, arm: Math.min(Math.max(at.arm + right, 0), arms.length - 1) })
     rows.scrollToIndex(row)
+    if (many) columns.scrollToIndex(Math.min(Math.max(at.arm + right, 0), arms.length - 1))
   }
   useKeys(
     {
@@ -51,34 +71,36 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
         // Enter on a button is that button's.
         const here = press?.target === document.body || press?.target === scroller.current
         if (!keyed || !here) return false
-        const first = cellOf(cells, arms[at.arm], cases[at.row])?.[0]
-        if (first) onOpen(first.output)
+        const c = cases[at.row]
+        const arm = arms[at.arm]
+        if (c && arm) answers.openCase(c, { arm: arm.id, repeat: 0 })
         return true
       },
+      'board.worst': () =>
+        answers.setSelection({ order: selection.order === 'worst' ? 'dataset' : 'worst' }),
     },
     !paused,
   )
 
-  const template = `2.2rem minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, ${arms.length > 8 ? 2.75 : 3.6}rem))`
-  const minWidth = 160 + arms.length * 39
+  const template = many
+    ? `2.2rem ${HEAD - 35}px ${shown.length ? `${(shown[0] ?? 0) * COLUMN}px ` : ''}repeat(${shown.length}, ${COLUMN - 2}px)`
+    : `2.2rem minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, ${arms.length > 8 ? 2.75 : 3.6}rem))`
+  const minWidth = many ? HEAD + arms.length * COLUMN : 160 + arms.length * 39
+  const fixed = many ? 'sticky bg-paper z-[1]' : ''
   return (
-    <section className="mt-5">
+    <section className="mt-2" aria-label="Cases by arms">
       <div className="flex items-center gap-4">
-        <h2 className="text-base">Cases × arms</h2>
-        <Choice
-          label="Order of cases"
-          hideLabel
-          className="w-52"
-          value={order}
-          onChange={(e) => setOrder(e.target.value as Order)}
-        >
-          <option value="arrival">as the answers came</option>
-          <option value="dataset">as in the dataset</option>
-          <option value="disagreement">most disagreement first</option>
-          <option value="worst">lowest mean first</option>
-        </Choice>
+        <p className="text-xs text-soft">
+          {repeats > 1 ? `Each cell is the mean of up to ${repeats} repeats. ` : ''}
+          {many && `${arms.length} arms: scroll to the side for the others.`}
+        </p>
         <Legend />
       </div>
+      {cases.length === 0 && answers.found && (
+        <p className="py-4 text-sm text-soft">
+          No case is like that. Ask for less in the sentence above.
+        </p>
+      )}
       {/* A scrolling region must be reachable by keyboard. */}
       <div
         ref={scroller}
@@ -86,32 +108,15 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
         role="table"
         aria-label="Scores of every case by every arm"
         aria-rowcount={cases.length}
-        className="mt-2 max-h-[calc(100dvh-17rem)] min-h-40 overflow-auto border-b border-rule"
+        className="mt-1 max-h-[calc(100dvh-14rem)] min-h-40 overflow-auto border-b border-rule"
       >
-        <div role="rowgroup" className="sticky top-0 z-[1] bg-paper">
-          <div
-            role="row"
-            className="grid gap-0.5 pb-0.5 text-xs text-soft"
-            style={{ gridTemplateColumns: template, minWidth }}
-          >
-            <span role="columnheader">
-              <span className="sr-only">Number</span>
-            </span>
-            <span role="columnheader">
-              <span className="sr-only">Case</span>
-            </span>
-            {arms.map((a) => (
-              <span
-                key={a.id}
-                role="columnheader"
-                className="text-center font-mono"
-                title={`${a.letter}: ${a.version_label} on ${a.model}, ${a.settings_short}`}
-              >
-                {a.letter}
-              </span>
-            ))}
-          </div>
-        </div>
+        <MatrixHead
+          arms={arms}
+          shown={shown}
+          many={many}
+          fixed={fixed}
+          style={{ gridTemplateColumns: template, minWidth }}
+        />
         <div role="rowgroup" className="relative" style={{ height: rows.getTotalSize() }}>
           {rows.getVirtualItems().map((item) => {
             const c = cases[item.index]
@@ -128,28 +133,74 @@ export function Matrix({ cells, arms, repeats, running, paused, onOpen }: Props)
                   transform: `translateY(${item.start}px)`,
                 }}
               >
-                <span role="rowheader" className="font-mono text-xs text-soft">
+                <span role="rowheader" className={`${fixed} left-0 font-mono text-xs text-soft`}>
                   {c.number}
                 </span>
-                <span role="cell" className="truncate pr-2 text-xs" title={c.text}>
+                <span
+                  role="cell"
+                  className={`${fixed} left-[35px] truncate pr-2 text-xs`}
+                  title={c.text}
+                >
                   {c.text}
                 </span>
-                {arms.map((a, i) => (
-                  <Cell
-                    key={a.id}
-                    found={cellOf(cells, a, c)}
-                    repeats={repeats}
-                    label={`Case ${c.number}, arm ${a.letter}`}
-                    current={keyed && at.row === item.index && at.arm === i}
-                    onOpen={onOpen}
-                  />
-                ))}
+                {many && shown.length > 0 && <span />}
+                {shown.map((i) => {
+                  const a = arms[i]
+                  return a ? (
+                    <Cell
+                      key={a.id}
+                      found={cellOf(cells, a, c)}
+                      repeats={repeats}
+                      label={`Case ${c.number}, arm ${a.letter}`}
+                      current={keyed && at.row === item.index && at.arm === i}
+                      onOpen={(repeat) => answers.openCase(c, { arm: a.id, repeat })}
+                    />
+                  ) : null
+                })}
               </div>
             )
           })}
         </div>
       </div>
     </section>
+  )
+}
+
+type HeadProps = {
+  arms: Arm[]
+  shown: number[]
+  many: boolean
+  fixed: string
+  style: React.CSSProperties
+}
+
+/** The arms' letters, which stay in sight. */
+function MatrixHead({ arms, shown, many, fixed, style }: HeadProps) {
+  return (
+    <div role="rowgroup" className="sticky top-0 z-[2] bg-paper">
+      <div role="row" className="grid gap-0.5 pb-0.5 text-xs text-soft" style={style}>
+        <span role="columnheader" className={`${fixed} left-0`}>
+          <span className="sr-only">Number</span>
+        </span>
+        <span role="columnheader" className={`${fixed} left-[35px]`}>
+          <span className="sr-only">Case</span>
+        </span>
+        {many && shown.length > 0 && <span />}
+        {shown.map((i) => {
+          const a = arms[i]
+          return a ? (
+            <span
+              key={a.id}
+              role="columnheader"
+              className="overflow-hidden text-center font-mono"
+              title={`${a.letter}: ${a.name} (${a.version_label} on ${a.model}, ${a.settings_short})`}
+            >
+              {a.letter}
+            </span>
+          ) : null
+        })}
+      </div>
+    </div>
   )
 }
 
@@ -167,7 +218,7 @@ type CellProps = {
   repeats: number
   label: string
   current: boolean
-  onOpen: (output: number) => void
+  onOpen: (repeat: number) => void
 }
 
 function Cell({ found, repeats, label, current, onOpen }: CellProps) {
@@ -191,7 +242,7 @@ function Cell({ found, repeats, label, current, onOpen }: CellProps) {
       <button
         type="button"
         tabIndex={-1}
-        onClick={() => onOpen((bad ?? first).output)}
+        onClick={() => onOpen((bad ?? first).repeat)}
         aria-label={`${label}: ${words}`}
         title={found.length < repeats ? `${found.length} of ${repeats} repeats` : words}
         style={style}
@@ -225,37 +276,4 @@ function Legend() {
       no answer
     </span>
   )
-}
-
-function ordered(cells: Cells, arms: Arm[], order: Order): Schemas['CellCase'][] {
-  if (order === 'dataset') return cells.cases
-  if (order === 'arrival') return byArrival(cells)
-  const weight = (c: Schemas['CellCase']) => {
-    const means = arms.flatMap((a) => meanOf(cellOf(cells, a, c)) ?? [])
-    if (means.length === 0) return order === 'worst' ? 2 : -1
-    if (order === 'worst') return means.reduce((a, b) => a + b, 0) / means.length
-    return Math.max(...means) - Math.min(...means)
-  }
-  const weights = new Map(cells.cases.map((c) => [c.revision, weight(c)]))
-  const sign = order === 'worst' ? 1 : -1
-  return [...cells.cases].sort(
-    (a, b) =>
-      sign * ((weights.get(a.revision) ?? 0) - (weights.get(b.revision) ?? 0)) ||
-      a.number - b.number,
-  )
-}
-
-/** Cases in the order in which their first answer came; those without one last, as in the dataset. */
-function byArrival(cells: Cells): Schemas['CellCase'][] {
-  const first = new Map<number, number>()
-  for (const [key, found] of cells.at) {
-    const revision = Number(key.split(':')[1])
-    const least = Math.min(...found.map((f) => f.output))
-    first.set(revision, Math.min(first.get(revision) ?? Infinity, least))
-  }
-  const place = (c: Schemas['CellCase']) => first.get(c.revision) ?? Infinity
-  return [...cells.cases].sort((a, b) => {
-    const [x, y] = [place(a), place(b)]
-    return x === y ? a.number - b.number : x - y
-  })
 }

@@ -194,7 +194,7 @@ export function Scores({ output }: { output: Output }) {
   )
 }
 
-function Calls({ output }: { output: Output }) {
+export function Calls({ output }: { output: Output }) {
   const [open, setOpen] = useState(true)
   if (output.calls.length === 0) return null
   return (

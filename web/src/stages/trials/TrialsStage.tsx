@@ -1,4 +1,4 @@
-import { Link, useNavigate, useParams } from 'react-router'
+import { Link, useParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { useTrials } from '@/api/trials'
 import { Empty, ErrorLine, Waiting } from '@/parts/controls'
@@ -9,7 +9,6 @@ import { Board } from './Board'
 export function TrialsStage() {
   const { brief } = useFrame()
   const params = useParams()
-  const navigate = useNavigate()
   const trials = useTrials(brief.id)
   if (trials.isPending)
     return (
@@ -38,15 +37,7 @@ export function TrialsStage() {
       </div>
     )
   }
-  return (
-    <Board
-      key={wanted}
-      trialId={wanted}
-      trials={trials.data}
-      onChoose={(id) => void navigate(`/briefs/${brief.id}/trials/${id}`)}
-      planPath={plan}
-    />
-  )
+  return <Board key={wanted} trialId={wanted} />
 }
 
 /** What runs, else the newest that compares arms, else the newest. */

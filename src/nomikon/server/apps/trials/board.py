@@ -19,6 +19,7 @@ from nomikon.core.results import (
     means_as_zero,
     thresholds,
 )
+from nomikon.core.results.parts import LONGEST_LABEL
 from nomikon.core.stats import ArmSummary
 from nomikon.core.stats.words import unseen_in_words
 from nomikon.engine.units import ANSWER
@@ -26,7 +27,8 @@ from nomikon.server.apps.trials.cases import cases_of, example_cases
 from nomikon.server.apps.trials.facts import arm_facts, letter, names_of, trial_facts
 from nomikon.server.apps.trials.judged import count_unjudged
 from nomikon.server.apps.trials.looks import held_out_looks
-from nomikon.server.apps.trials.models import RUNNING, Call, Trial
+from nomikon.server.apps.trials.headline import ahead_in
+from nomikon.server.apps.trials.models import COMPLETE, RUNNING, Call, Trial
 from nomikon.server.apps.trials.racing import spared_outputs
 from nomikon.server.apps.trials.results import results_of
 from nomikon.server.apps.trials.reworking import last_reworked
@@ -84,11 +86,13 @@ def _summary(trial: Trial) -> dict[str, Any]:
             trial, {int(name): (m.mean, counts[name].n) for name, m in means.items()}
         ),
         "unscored": unscored_of(trial),
+        "measures": list(table.card.names),
         "judges": sorted({m.model for _, m in table.card.judged}),
         "arms": [
             {
                 **arm_facts(a, names),
                 **_arm_figures(counts[str(a.pk)], means[str(a.pk)]),
+                "ahead_of": sorted(ahead_in(trial, a)) if trial.state == COMPLETE else [],
                 "mean_as_zero": as_zero.get(str(a.pk)),
                 "dropped": a.dropped and {**a.dropped, "against": letters[a.dropped["against"]]},
                 "thresholds": held.get(a.pk, []),
@@ -130,13 +134,23 @@ def cells_of(trial: Trial) -> dict[str, Any]:
     table = results_of(trial)
     totals = table.column(TOTAL)
     cases = cases_of(trial).values_list(
-        "revision_id", "revision__case__number", "revision__inputs", "revision__tags"
+        "revision_id",
+        "revision__case__number",
+        "revision__inputs",
+        "revision__tags",
+        "revision__reference",
     )
     revisions = [int(name) for name in table.cases]
     return {
         "cases": [
-            {"revision": rev, "number": number, "text": gist(inputs), "tags": tags}
-            for rev, number, inputs, tags in cases
+            {
+                "revision": rev,
+                "number": number,
+                "text": gist(inputs),
+                "tags": tags,
+                "label": label_in(reference),
+            }
+            for rev, number, inputs, tags, reference in cases
         ],
         "outputs": {
             "output": [int(key) for key in table.keys],
@@ -147,6 +161,12 @@ def cells_of(trial: Trial) -> dict[str, Any]:
             "total": [None if math.isnan(t) else float(t) for t in totals],
         },
     }
+
+
+def label_in(reference: str | None) -> str:
+    """A reference as a label; "" where it is longer than one."""
+    text = (reference or "").strip()
+    return text if len(text) <= LONGEST_LABEL and "\n" not in text else ""
 
 
 def gist(inputs: dict[str, Any], limit: int = 90) -> str:

@@ -184,6 +184,7 @@ class UnscoredShape(TypedDict):
 
 
 class ArmOnBoard(ArmFigures):
+    ahead_of: Annotated[list[int], Field(help_text="arms that it is shown to be ahead of")]
     mean_as_zero: Annotated[
         float | None,
         Field(help_text="with missing scores counted 0; null where none is missing"),
@@ -218,6 +219,7 @@ class DoubtfulShape(TypedDict):
 
 
 class TrialSummary(TrialFacts):
+    measures: Annotated[list[str], Field(help_text="the scorecard's, in its order")]
     unscored: list[UnscoredShape]
     reworked: ReworkedShape | None
     examples: Annotated[
@@ -243,6 +245,7 @@ class CellCase(TypedDict):
     number: int
     text: str
     tags: list[str]
+    label: Annotated[str, Field(help_text="the reference, where it is short enough for a label")]
 
 
 class CellColumns(TypedDict):
