@@ -100,7 +100,7 @@ class OrderTest(unittest.TestCase):
         cells = list(cells_in_order([2, 0, 1], 4, 2))
         self.assertEqual(len({(c.arm, c.case, c.repeat) for c in cells}), 24)
         self.assertEqual(
-            [(c.case, c.arm) for c in cells[:5]], [(2, 0), (2, 1), (2, 2), (2, 3), (0, 0)]
+            [(c.case, c.repeat, c.arm) for c in cells[:9:4]], [(2, 0, 0), (2, 1, 0), (0, 0, 0)]
         )
 
 

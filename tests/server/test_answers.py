@@ -10,7 +10,10 @@ from tests.server.base import Api, Scripted, make_brief, run, start, who
 
 CARD = {
     "nomikon": "scorecard/1",
-    "measures": [{"measure": "normalised-match"}, {"measure": "length", "unit": "words", "max": 3, "weight": 0}],
+    "measures": [
+        {"measure": "normalised-match"},
+        {"measure": "length", "unit": "words", "max": 3, "weight": 0},
+    ],
 }
 # Cases 1 to 6: (what it says, its reference, its tags).
 SEAS = (

@@ -149,3 +149,15 @@ export const useTrial = (trial: number | null) =>
   useQuery({ ...trialQuery(trial ?? 0), enabled: trial !== null })
 export const useOutput = (output: number | null) =>
   useQuery({ ...outputQuery(output ?? 0), enabled: output !== null })
+
+/** Rename a trial, write beside it, put it out of the way or bring it back. */
+export const noteTrial = (trial: number, body: Body<'note_trial'>) =>
+  dataOf(api.POST('/api/trials/{trial_id}/note/', { params: { path: { trial_id: trial } }, body }))
+
+/** What a trial was planned from, so that another can be planned like it. */
+export const trialChoicesQuery = (trial: number) =>
+  queryOptions({
+    queryKey: ['trial', trial, 'choices'] as const,
+    queryFn: () =>
+      dataOf(api.GET('/api/trials/{trial_id}/choices/', { params: { path: { trial_id: trial } } })),
+  })

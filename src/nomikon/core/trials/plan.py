@@ -136,13 +136,14 @@ def case_order(strata: Sequence[str], *, seed: int) -> list[int]:
 
 
 def cells_in_order(order: Sequence[int], n_arms: int, repeats: int) -> Iterator[Cell]:
-    """Every output of a trial, case by case across arms, so that all arms fill evenly.
+    """Every output of a trial, case by case with all its repeats across arms, so that all arms fill
+    evenly and a case that is in is in whole.
 
     >>> len(list(cells_in_order([0, 1], 2, 1)))
     4
     """
-    for repeat in range(repeats):
-        for case in order:
+    for case in order:
+        for repeat in range(repeats):
             for arm in range(n_arms):
                 yield Cell(arm, case, repeat)
 

@@ -2,6 +2,7 @@ import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
+import { Button } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../frame'
 import { ExtendForm } from './ExtendForm'
@@ -11,7 +12,7 @@ import { ScoreAnew } from './ScoreAnew'
 import { Progress } from './Standing'
 
 type Trial = Schemas['TrialSummary']
-type Sheet = 'extend' | 'labels' | 'rescore'
+type Sheet = 'extend' | 'rest' | 'labels' | 'rescore'
 
 type Props = { trial: Trial; done: number; onOutput: (id: number) => void }
 
@@ -29,6 +30,7 @@ export function BoardHead({ trial: t, done, onOutput }: Props) {
         </h1>
         <span className="flex shrink-0 flex-wrap items-center gap-2">
           {open ? <HaltButtons trial={t} /> : <ContinueButton trial={t} />}
+          {t.choice && !open && <Button onClick={() => setSheet('rest')}>The rest too…</Button>}
           <More trial={t} open={open} plan={plan} onSheet={setSheet} />
           <Link
             to={plan}
@@ -40,11 +42,13 @@ export function BoardHead({ trial: t, done, onOutput }: Props) {
       </div>
       <Progress trial={t} done={done} />
       <Overlay
-        open={sheet === 'extend'}
+        open={sheet === 'extend' || sheet === 'rest'}
         onOpenChange={(o) => !o && setSheet(null)}
         title={`Extend trial ${t.number}`}
       >
-        {sheet === 'extend' && <ExtendForm trial={t} close={() => setSheet(null)} />}
+        {(sheet === 'extend' || sheet === 'rest') && (
+          <ExtendForm trial={t} rest={sheet === 'rest'} close={() => setSheet(null)} />
+        )}
       </Overlay>
       <Overlay
         open={sheet === 'labels'}

@@ -13,7 +13,16 @@ type Trial = Schemas['TrialSummary']
 type Body = Schemas['ExtendRequest']
 
 /** Add repeats, cases or arms to an ended trial, or ask an arm of it again. */
-export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }) {
+export function ExtendForm({
+  trial,
+  close,
+  rest: asked = false,
+}: {
+  trial: Trial
+  close: () => void
+  /** Opened to take the rest of the cases in. */
+  rest?: boolean
+}) {
   const { brief } = useFrame()
   const models = (useConnections().data ?? []).flatMap((c) => c.models)
   const { run, problem } = useTrialAction(trial.id)
@@ -22,6 +31,7 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
   const place = `extend ${trial.id}`
   const [repeats, setRepeats] = useTyped(`${place} repeats`, String(trial.repeats))
   const [newCases, setNewCases] = useTyped(`${place} cases`, false)
+  const [rest, setRest] = useTyped(`${place} rest`, asked)
   const [version, setVersion] = useTyped(`${place} version`, '')
   const [model, setModel] = useTyped(`${place} model`, '')
   const [budget, setBudget] = useTyped(`${place} budget`, '')
@@ -32,9 +42,10 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
     versions: version && model ? [Number(version)] : [],
     models: version && model ? [Number(model)] : [],
     settings: [],
+    rest,
     budget: budget.trim() || null,
   }
-  const untouched = Number(repeats) === trial.repeats && !newCases && !(version && model)
+  const untouched = Number(repeats) === trial.repeats && !newCases && !rest && !(version && model)
   const plan = useExtension(trial.id, body, !untouched)
   const act = async (work: () => Promise<unknown>) => {
     if (!(await run(work))) return
@@ -85,6 +96,12 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
           ))}
         </Choice>
       </div>
+      {trial.choice && (
+        <label className="flex items-center gap-2 text-sm">
+          <input type="checkbox" checked={rest} onChange={(e) => setRest(e.target.checked)} />
+          The rest of the cases too: this trial took {trial.choice}
+        </label>
+      )}
       {later ? (
         <label className="flex items-center gap-2 text-sm">
           <input
@@ -133,34 +150,54 @@ export function ExtendForm({ trial, close }: { trial: Trial; close: () => void }
           </span>
         )}
       </div>
-      <section className="border-t border-rule pt-4">
-        <h3 className="mb-2 font-serif text-base font-semibold">Ask again what has an answer</h3>
-        <div className="flex items-end gap-3">
-          <Choice
-            label="Which answers"
-            className="w-72"
-            value={afresh}
-            onChange={(e) => setAfresh(e.target.value)}
-          >
-            <option value="">choose</option>
-            {trial.arms.map((a) => (
-              <option key={a.id} value={a.id}>
-                {a.letter}: {a.version_label} on {a.model}, {count(a.n)}
-              </option>
-            ))}
-            <option value="all">all {count(trial.done)} of this trial</option>
-          </Choice>
-          <Button disabled={afresh === ''} onClick={() => void again()}>
-            Ask afresh
-          </Button>
-        </div>
-        <p className="mt-2 text-xs text-soft">
-          The former answers stay beside the new ones and count no more; the new ones are paid for.
-          A single answer is asked again from the answer itself.{' '}
-          <TextAction onClick={close}>Leave it as it is</TextAction>
-        </p>
-      </section>
+      <AskAgain
+        trial={trial}
+        chosen={afresh}
+        onChoose={setAfresh}
+        onAsk={() => void again()}
+        close={close}
+      />
     </div>
+  )
+}
+
+type AgainProps = {
+  trial: Trial
+  chosen: string
+  onChoose: (chosen: string) => void
+  onAsk: () => void
+  close: () => void
+}
+
+function AskAgain({ trial, chosen, onChoose, onAsk, close }: AgainProps) {
+  return (
+    <section className="border-t border-rule pt-4">
+      <h3 className="mb-2 font-serif text-base font-semibold">Ask again what has an answer</h3>
+      <div className="flex items-end gap-3">
+        <Choice
+          label="Which answers"
+          className="w-72"
+          value={chosen}
+          onChange={(e) => onChoose(e.target.value)}
+        >
+          <option value="">choose</option>
+          {trial.arms.map((a) => (
+            <option key={a.id} value={a.id}>
+              {a.letter}: {a.name}, {count(a.n)}
+            </option>
+          ))}
+          <option value="all">all {count(trial.done)} of this trial</option>
+        </Choice>
+        <Button disabled={chosen === ''} onClick={onAsk}>
+          Ask afresh
+        </Button>
+      </div>
+      <p className="mt-2 text-xs text-soft">
+        The former answers stay beside the new ones and count no more; the new ones are paid for. A
+        single answer is asked again from the answer itself.{' '}
+        <TextAction onClick={close}>Leave it as it is</TextAction>
+      </p>
+    </section>
   )
 }
 

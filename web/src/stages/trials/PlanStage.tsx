@@ -1,61 +1,45 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { useNavigate } from 'react-router'
+import { useNavigate, useSearchParams } from 'react-router'
 import { briefKeys } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/connections'
-import { planTrialQuery, startTrial } from '@/api/trials'
+import { caseQualityQuery } from '@/api/datasets'
+import { planTrialQuery, startTrial, trialChoicesQuery, useTrials } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine, Field, Simulated, TextAction, Waiting } from '@/parts/controls'
-import { money, plural } from '@/parts/numbers'
+import { count, duration, money, plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
+import { bodyOf, expanded, startOf, type PlanBody } from './planned'
 import { RunChoices, type Run } from './RunChoices'
 import { PlanMargin } from './PlanMargin'
 import { useFrame } from '../frame'
 import { type Settings, SettingsRow } from '../settings/SettingsRow'
 import { StageGrid } from '../StageGrid'
 
-type PlanBody = Schemas['PlanRequest']
-
 /** Plan a trial: what to run, and what it will take, before anything is paid for. */
 export function PlanStage() {
   const { brief, inHand } = useFrame()
   const connections = useConnections()
-  const navigate = useNavigate()
-  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
-  const place = `plan ${brief.id}`
-  const [versions, setVersions] = useTyped<number[]>(
-    `${place} versions beside ${inHand ?? 'none'}`,
-    inHand === null ? [] : startingVersions(brief, inHand),
-  )
-  const [models, setModels] = useTyped<number[] | null>(`${place} models`, null)
-  const [variants, setVariants] = useTyped<Settings[]>(`${place} settings`, [{}])
-  const [question, setQuestion] = useTyped(`${place} question`, '')
-  const [run, setRun] = useTyped<Run>(`${place} run`, {
-    dataset: usable[0]?.version_id ?? 0,
-    split: 'working',
-    repeats: '1',
-    budget: '',
-    continuations: '0',
-    userModel: null,
-    fresh: false,
-    racing: false,
-    reference: '',
+  const trials = useTrials(brief.id)
+  const [search] = useSearchParams()
+  const asked = Number(search.get('like')) || null
+  // Without another one named, the last choices of this brief.
+  const last = trials.data?.find((t) => t.purpose === 'compare')?.id ?? null
+  const like = asked ?? last
+  const choices = useQuery({
+    ...trialChoicesQuery(like ?? 0),
+    enabled: like !== null,
+    retry: false,
   })
-  const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
-  const all = (connections.data ?? []).flatMap((c) => c.models)
-  const chosen = models ?? all.map((m) => m.id)
-
-  const body = bodyOf(versions, chosen, variants, run)
-  const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
-  const field = plan.error instanceof Problem ? plan.error.field : null
-
-  if (connections.isPending)
+  if (connections.isPending || trials.isPending || (like !== null && choices.isPending))
     return (
       <div className="px-6">
         <Waiting what="the models" />
       </div>
     )
+  const all = (connections.data ?? []).flatMap((c) => c.models)
+  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
   const missing = whatIsMissing(brief, usable.length, all.length)
   if (missing)
     return (
@@ -63,7 +47,44 @@ export function PlanStage() {
         <Empty title="A trial cannot be planned yet.">{missing}</Empty>
       </div>
     )
+  const start = startOf(choices.data ?? null, asked !== null, brief, inHand, all)
+  return <PlanForm key={asked} start={start} like={asked} models={all} />
+}
 
+type FormProps = {
+  start: ReturnType<typeof startOf>
+  like: number | null
+  models: Schemas['ModelShape'][]
+}
+
+function PlanForm({ start: first, like, models: all }: FormProps) {
+  const { brief, inHand } = useFrame()
+  const navigate = useNavigate()
+  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
+  const place = like === null ? `plan ${brief.id}` : `plan ${brief.id} like ${like}`
+  const [versions, setVersions] = useTyped<number[]>(
+    `${place} versions beside ${inHand ?? 'none'}`,
+    first.versions,
+  )
+  const [chosen, setModels] = useTyped<number[]>(`${place} models`, first.models)
+  const [variants, setVariants] = useTyped<Settings[]>(`${place} settings`, first.settings)
+  const [question, setQuestion] = useTyped(`${place} question`, first.question)
+  const [run, setRun] = useTyped<Run>(`${place} run`, first.run)
+  const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
+  const { settings, row } = expanded(variants)
+  const body = bodyOf(versions, chosen, settings, run)
+  const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
+  const told = plan.error instanceof Problem ? plan.error.field : null
+  // Of an expanded row the fault stands at the row that was typed.
+  const field =
+    told?.replace(/^settings\.(\d+)/, (_, n) => `settings.${row[Number(n)] ?? 0}`) ?? null
+
+  const dataset = usable.find((d) => d.version_id === run.dataset)
+  const tags = useQuery({
+    ...caseQualityQuery(dataset?.id ?? 0, { near: 'false' }, [run.dataset, dataset?.changed]),
+    enabled: dataset !== undefined && run.cases.which === 'tag',
+    staleTime: Infinity,
+  })
   const start = () =>
     write(async () => {
       const made = await startTrial(brief.id, {
@@ -76,7 +97,8 @@ export function PlanStage() {
     })
   const budgetError =
     problem instanceof Problem && problem.field === 'budget' ? inWords(problem) : null
-  const blocked = !plan.data || plan.data.problems.some((p) => p.severity === 'error')
+  const blocked =
+    !plan.data || plan.error !== null || plan.data.problems.some((p) => p.severity === 'error')
   return (
     <StageGrid
       margin={
@@ -88,14 +110,17 @@ export function PlanStage() {
         />
       }
     >
-      <div className="flex items-center justify-between">
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h1 className="text-xl">Plan a trial</h1>
+        <span className="ml-auto text-right text-sm text-soft" aria-live="polite">
+          {plan.data && !plan.error ? takes(plan.data) : ''}
+        </span>
         <Button
           kind="main"
           disabled={busy || blocked || plan.isFetching}
           onClick={() => void start()}
         >
-          {plan.data ? `Start ${plural(plan.data.calls, 'call')}` : 'Start'}
+          {plan.data && !plan.error ? `Start ${plural(plan.data.calls, 'call')}` : 'Start'}
         </Button>
       </div>
       {problem !== null && !budgetError && (
@@ -115,6 +140,7 @@ export function PlanStage() {
           title="Versions"
           rows={[...brief.versions].reverse().map((v) => ({
             id: v.number,
+            words: `v${v.number} ${v.note} ${v.tags.join(' ')}`,
             text: (
               <>
                 v{v.number} <span className="text-soft">{v.note}</span>
@@ -128,6 +154,7 @@ export function PlanStage() {
           title="Models"
           rows={all.map((m) => ({
             id: m.id,
+            words: m.name,
             text: (
               <>
                 {m.name} {m.simulated && <Simulated />}{' '}
@@ -156,20 +183,33 @@ export function PlanStage() {
         set={(part) => setRun({ ...run, ...part })}
         datasets={usable}
         models={all}
-        references={referencesOf(versions, chosen, variants, all)}
+        references={referencesOf(versions, chosen, settings, all)}
         usual={plan.data?.arms[plan.data.reference ?? -1]?.label ?? ''}
         talks={plan.data?.problems.some((p) => p.field === 'user_model') ?? false}
+        tags={tags.data?.tags ?? {}}
         wrong={(name) =>
-          name === 'budget' ? budgetError : field === name ? inWords(plan.error) : null
+          name === 'budget'
+            ? budgetError
+            : field === name || (name === 'cases' && field?.startsWith('cases'))
+              ? inWords(plan.error)
+              : null
         }
       />
     </StageGrid>
   )
 }
 
-function startingVersions(brief: Schemas['BriefDetail'], inHand: number): number[] {
-  const parent = brief.versions.find((v) => v.number === inHand)?.parent
-  return parent ? [parent, inHand] : [inHand]
+/** What it takes, beside the button that starts it. */
+function takes(plan: Schemas['PlanShape']): string {
+  return [
+    `${count(plan.arms.length)} × ${plural(plan.n_cases, 'case')}`,
+    `about ${count(plan.tokens_in + plan.tokens_out)} tokens`,
+    plan.cost === null ? 'price unknown' : money(plan.cost),
+    plan.seconds !== null && `about ${duration(plan.seconds)}`,
+    plan.in_store ? `${count(plan.in_store)} in the store` : '',
+  ]
+    .filter(Boolean)
+    .join(' · ')
 }
 
 function whatIsMissing(
@@ -199,25 +239,43 @@ function usePlan(briefId: number, body: PlanBody, enabled: boolean) {
   return { data: plan.data, error: plan.error, isFetching: plan.isFetching || settled !== text }
 }
 
+// More are found by their words.
+const MANY = 6
+
 type TicksProps = {
   title: string
-  rows: { id: number; text: React.ReactNode }[]
+  rows: { id: number; words: string; text: React.ReactNode }[]
   chosen: number[]
   onChange: (ids: number[]) => void
 }
 
 function Ticks({ title, rows, chosen, onChange }: TicksProps) {
+  const [words, setWords] = useState('')
+  const found = rows.filter((r) => r.words.toLowerCase().includes(words.trim().toLowerCase()))
   return (
     <fieldset>
       <legend className="mb-1 flex w-full items-baseline justify-between">
         <span className="font-serif text-base font-semibold">{title}</span>
         <span className="text-xs">
-          <TextAction onClick={() => onChange(rows.map((r) => r.id))}>all</TextAction>{' '}
+          <TextAction
+            onClick={() => onChange([...new Set([...chosen, ...found.map((r) => r.id)])])}
+          >
+            {words ? 'these' : 'all'}
+          </TextAction>{' '}
           <TextAction onClick={() => onChange([])}>none</TextAction>
         </span>
       </legend>
+      {rows.length > MANY && (
+        <input
+          aria-label={`Find among ${title.toLowerCase()}`}
+          placeholder={`find among ${count(rows.length)}; ${count(chosen.length)} chosen`}
+          className="mb-1 h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+        />
+      )}
       <div className="max-h-52 overflow-y-auto border-t border-rule">
-        {rows.map((r) => (
+        {found.map((r) => (
           <label
             key={r.id}
             className="flex items-baseline gap-2.5 border-b border-rule py-1.5 text-sm"
@@ -253,7 +311,8 @@ function SettingsRows({ variants, onChange, task, models, field, wrong }: Settin
     <section className="mt-6">
       <h2 className="text-base">Settings</h2>
       <p className="mb-2 text-sm text-soft">
-        Empty fields stay as each version has them. Every row is an arm of its own.
+        Empty fields stay as each version has them. Every row is an arm of its own; several values
+        in a field, parted by commas, make an arm each.
       </p>
       {variants.map((v, i) => (
         <div key={i} className="mb-3 border-l-2 border-rule pl-3">
@@ -283,22 +342,6 @@ function SettingsRows({ variants, onChange, task, models, field, wrong }: Settin
   )
 }
 
-function bodyOf(versions: number[], models: number[], settings: Settings[], run: Run): PlanBody {
-  return {
-    versions,
-    models,
-    settings,
-    dataset_version: run.dataset,
-    split: run.split,
-    repeats: Number(run.repeats) || 0,
-    fresh: run.fresh,
-    continuations: Number(run.continuations),
-    user_model: run.userModel,
-    racing: run.racing,
-    reference: referenceIn(run.reference, versions, models, settings.length),
-  }
-}
-
 /** Every arm of the plan by the parts that name it. */
 function referencesOf(
   versions: number[],
@@ -314,11 +357,4 @@ function referencesOf(
       })),
     ),
   )
-}
-
-/** The arm chosen as the reference, as long as it is still planned. */
-function referenceIn(value: string, versions: number[], models: number[], rows: number) {
-  const [version = 0, model = 0, settings = 0] = value.split(' ').map(Number)
-  const planned = versions.includes(version) && models.includes(model) && settings < rows
-  return value && planned ? { version, model, settings } : null
 }

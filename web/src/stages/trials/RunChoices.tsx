@@ -13,6 +13,17 @@ export type Run = {
   racing: boolean
   /** The arm that the others are held against: version, model and row of settings; "" the usual. */
   reference: string
+  cases: CasesTyped
+}
+
+/** Which cases, as they are typed. */
+export type CasesTyped = {
+  which: 'all' | 'first' | 'random' | 'tag' | 'words' | 'numbers'
+  n: string
+  seed: string
+  tag: string
+  words: string
+  numbers: string
 }
 
 type Props = {
@@ -25,11 +36,13 @@ type Props = {
   /** What may be the arm that others are held against, and which one is usual. */
   references: { value: string; label: string }[]
   usual: string
-  wrong: (field: 'repeats' | 'budget') => string | null
+  /** How many cases bear each tag. */
+  tags: Record<string, number>
+  wrong: (field: 'repeats' | 'budget' | 'cases') => string | null
 }
 
 export function RunChoices(props: Props) {
-  const { run, set, datasets, models, talks, references, usual, wrong } = props
+  const { run, set, datasets, models, talks, references, usual, tags, wrong } = props
   return (
     <section className="mt-6 flex flex-wrap items-end gap-4">
       <Choice
@@ -53,6 +66,12 @@ export function RunChoices(props: Props) {
         <option value="working">working cases</option>
         <option value="held-out">held-out cases</option>
       </Choice>
+      <WhichCases
+        cases={run.cases}
+        tags={tags}
+        wrong={wrong('cases')}
+        onChange={(part) => set({ cases: { ...run.cases, ...part } })}
+      />
       {references.length > 1 && (
         <Choice
           label="The others are held against"
@@ -131,5 +150,89 @@ export function RunChoices(props: Props) {
         Drop arms that are losing
       </label>
     </section>
+  )
+}
+
+type WhichProps = {
+  cases: CasesTyped
+  tags: Record<string, number>
+  wrong: string | null
+  onChange: (part: Partial<CasesTyped>) => void
+}
+
+/** All cases of the part, or some of them: the first, at random, by tag, by words, by number. */
+function WhichCases({ cases: c, tags, wrong, onChange }: WhichProps) {
+  const names = Object.keys(tags)
+  return (
+    <>
+      <Choice
+        label="Which of them"
+        className="w-40"
+        value={c.which}
+        onChange={(e) => onChange({ which: e.target.value as CasesTyped['which'] })}
+      >
+        <option value="all">all of them</option>
+        <option value="random">some at random</option>
+        <option value="first">the first ones</option>
+        <option value="tag">with a tag</option>
+        <option value="words">with words</option>
+        <option value="numbers">by number</option>
+      </Choice>
+      {(c.which === 'random' || c.which === 'first') && (
+        <Field
+          label="How many"
+          className="w-20"
+          inputMode="numeric"
+          value={c.n}
+          error={wrong}
+          onChange={(e) => onChange({ n: e.target.value })}
+        />
+      )}
+      {c.which === 'random' && (
+        <Field
+          label="Seed"
+          className="w-16"
+          inputMode="numeric"
+          title="The same seed chooses the same cases; every tag comes in its share"
+          value={c.seed}
+          onChange={(e) => onChange({ seed: e.target.value })}
+        />
+      )}
+      {c.which === 'tag' && (
+        <Choice
+          label="Tag"
+          className="w-44"
+          value={c.tag}
+          onChange={(e) => onChange({ tag: e.target.value })}
+        >
+          <option value="">choose one</option>
+          {[...new Set([...names, ...(c.tag ? [c.tag] : [])])].map((t) => (
+            <option key={t} value={t}>
+              {t}
+              {tags[t] ? `, ${tags[t]}` : ''}
+            </option>
+          ))}
+        </Choice>
+      )}
+      {c.which === 'words' && (
+        <Field
+          label="Words in a case"
+          className="w-52"
+          value={c.words}
+          error={wrong}
+          onChange={(e) => onChange({ words: e.target.value })}
+        />
+      )}
+      {c.which === 'numbers' && (
+        <Field
+          label="Numbers of cases"
+          className="w-52"
+          placeholder="3, 7-9, 12"
+          value={c.numbers}
+          error={wrong}
+          onChange={(e) => onChange({ numbers: e.target.value })}
+        />
+      )}
+    </>
   )
 }

@@ -26,7 +26,7 @@ export function Progress({ trial, done }: { trial: Trial; done: number }) {
     trial.judges.length > 0 && `judged by ${trial.judges.join(', ')}`,
     trial.reused > 0 && `${count(trial.reused)} from the store`,
     `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}${trial.budget === null ? '' : `, budget ${money(trial.budget)}`}`,
-    `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,
+    `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.choice ? ` (${trial.choice})` : ''}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,
   ]
   return (
     <div className="mt-0.5 mb-1 flex items-center gap-3 text-sm text-soft">

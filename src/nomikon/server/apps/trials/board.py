@@ -25,9 +25,9 @@ from nomikon.core.stats.words import unseen_in_words
 from nomikon.engine.units import ANSWER
 from nomikon.server.apps.trials.cases import cases_of, example_cases
 from nomikon.server.apps.trials.facts import arm_facts, letter, names_of, trial_facts
+from nomikon.server.apps.trials.headline import ahead_in
 from nomikon.server.apps.trials.judged import count_unjudged
 from nomikon.server.apps.trials.looks import held_out_looks
-from nomikon.server.apps.trials.headline import ahead_in
 from nomikon.server.apps.trials.models import COMPLETE, RUNNING, Call, Trial
 from nomikon.server.apps.trials.racing import spared_outputs
 from nomikon.server.apps.trials.results import results_of

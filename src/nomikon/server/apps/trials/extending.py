@@ -10,6 +10,7 @@ from nomikon.core.errors import PlanError
 from nomikon.core.prompts import as_rows, merge_settings
 from nomikon.core.trials import Estimate
 from nomikon.server.apps.datasets.models import DatasetVersion, Entry
+from nomikon.server.apps.trials.cases import cases_of
 from nomikon.server.apps.trials.models import COMPARE, Arm, Output, Trial
 from nomikon.server.apps.trials.planning import (
     ArmChoice,
@@ -36,6 +37,8 @@ class Extension:
     n_outputs: int
     estimates: list[Estimate]
     in_store: int | None
+    # Whether the trial takes every case of its split from now on.
+    whole_split: bool = True
 
     @property
     def added(self) -> int:
@@ -61,12 +64,14 @@ def plan_extension(
     settings: Sequence[Mapping[str, Any]] = (),
     dataset_version: int | None = None,
     repeats: int | None = None,
+    rest: bool = False,
 ) -> Extension:
     """Check an extension and estimate what it adds.
 
     versions × models × settings are arms to be added; those that are there
     already are passed over. dataset_version: a later one that still holds every
-    case of the trial. repeats: the new whole number, not fewer than now.
+    case of the trial. repeats: the new whole number, not fewer than now. rest: the cases that a
+    trial of some of them left out.
     Raises PlanError or SettingsError with the field.
     """
     if trial.purpose != COMPARE:
@@ -88,7 +93,7 @@ def plan_extension(
             f"repeats is {whole}; this trial has {trial.repeats} already, and what it has stays",
             field="repeats",
         )
-    data, entries, added_cases = _cases(trial, dataset_version)
+    data, entries, added_cases = _cases(trial, dataset_version, rest)
     present = [
         ArmChoice(a.version, a.model, merge_settings({}, a.settings))
         for a in trial.arms.filter(dropped__isnull=True).select_related(
@@ -110,6 +115,7 @@ def plan_extension(
         n_arms * len(entries) * whole + left,
         estimates,
         in_store,
+        rest or trial.sample is None,
     )
 
 
@@ -118,16 +124,29 @@ def _arm_key(version: int, model: int, settings: Mapping[str, Any]) -> tuple[int
 
 
 def _cases(
-    trial: Trial, dataset_version: int | None
+    trial: Trial, dataset_version: int | None, rest: bool
 ) -> tuple[DatasetVersion, list[Entry], list[Entry]]:
-    """The dataset version to use, all its cases of this split, and those that are new."""
+    """The dataset version to use, all cases that the trial will take, and those that are new."""
     data = trial.dataset_version
-    now = entries_of(data, trial.split)
+    now = list(cases_of(trial).select_related("revision__case"))
+    if rest and trial.sample is None:
+        raise PlanError(f"trial {trial.number} takes every case already", field="rest")
     if dataset_version is None or dataset_version == data.pk:
-        return data, now, []
-    later = DatasetVersion.objects.filter(pk=dataset_version, dataset_id=data.dataset_id).first()
-    if later is None:
-        raise PlanError("choose a later state of the same dataset", field="dataset_version")
+        if not rest:
+            return data, now, []
+        later = data
+    else:
+        found = DatasetVersion.objects.filter(pk=dataset_version, dataset_id=data.dataset_id)
+        chosen = found.first()
+        if chosen is None:
+            raise PlanError("choose a later state of the same dataset", field="dataset_version")
+        if trial.sample is not None and not rest:
+            raise PlanError(
+                f"trial {trial.number} takes some of its cases only: take the rest too, or plan "
+                "another for the new ones",
+                field="dataset_version",
+            )
+        later = chosen
     entries = entries_of(later, trial.split)
     kept = {e.revision_id for e in entries}
     if lost := [e for e in now if e.revision_id not in kept]:

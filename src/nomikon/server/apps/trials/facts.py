@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from nomikon.core.prompts import settings_in_short
 from nomikon.core.trials.arm_names import NamedArm, arm_names
+from nomikon.core.trials.choosing import CasesChoice
 from nomikon.server.apps.connections.short_names import short_model_name
 from nomikon.server.apps.trials.models import Arm, Trial
 from nomikon.server.apps.trials.reads import ArmShape, TrialEstimate, TrialFacts
@@ -26,13 +27,18 @@ def letter(position: int) -> str:
 
 def names_of(trial_id: int) -> dict[int, str]:
     """The name of every arm of a trial: what tells it from the others of this trial."""
-    arms = list(
+    return names_in(
         Arm.objects.filter(trial=trial_id).select_related("version", "model").order_by("position")
     )
+
+
+def names_in(arms: Iterable[Arm]) -> dict[int, str]:
+    """The same of arms at hand, in the order of their trial."""
+    found = list(arms)
     named = arm_names(
-        [NamedArm(a.version_label, short_model_name(a.model.name), a.settings) for a in arms]
+        [NamedArm(a.version_label, short_model_name(a.model.name), a.settings) for a in found]
     )
-    return {a.pk: name for a, name in zip(arms, named, strict=True)}
+    return {a.pk: name for a, name in zip(found, named, strict=True)}
 
 
 def arm_facts(arm: Arm, names: Mapping[int, str] | None = None) -> ArmShape:
@@ -65,6 +71,13 @@ def names_apart(*arms: Arm) -> list[str]:
     ]
 
 
+def choice_in_words(trial: Trial) -> str:
+    """Which cases a trial takes, where it takes some of them only."""
+    if trial.sample is None:
+        return ""
+    return CasesChoice(**trial.choice).in_words() if trial.choice else "a fixed sample"
+
+
 def trial_facts(trial: Trial) -> TrialFacts:
     """What a trial is, without its figures."""
     return {
@@ -72,6 +85,9 @@ def trial_facts(trial: Trial) -> TrialFacts:
         "brief": trial.brief_id,
         "number": trial.number,
         "question": trial.question,
+        "note": trial.note,
+        "archived": trial.archived,
+        "choice": choice_in_words(trial),
         "purpose": trial.purpose,
         "state": trial.state,
         "asked": trial.asked,

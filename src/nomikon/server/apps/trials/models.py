@@ -65,6 +65,11 @@ class Trial(models.Model):
     split = models.CharField(max_length=10, choices=[(s, s) for s in SPLITS])
     # The case revisions it takes of the split; null for all of them.
     sample = models.JSONField(null=True)
+    # How these were chosen, for people: {which, n, seed, tag, words}; null for all of them.
+    choice = models.JSONField(null=True)
+    # What a person wrote beside it, and whether it is out of the way.
+    note = models.TextField(blank=True)
+    archived = models.BooleanField(default=False)
     scorecard = models.ForeignKey("briefs.Scorecard", on_delete=models.PROTECT)
     repeats = models.PositiveIntegerField(default=1)
     seed = models.PositiveIntegerField(default=0)

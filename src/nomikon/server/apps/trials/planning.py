@@ -23,6 +23,7 @@ from nomikon.core.trials import (
     estimate,
     read_conversation,
 )
+from nomikon.core.trials.choosing import ALL, WORDS, CasesChoice, chosen
 from nomikon.core.trials.conversation import planned_calls
 from nomikon.core.trials.estimates import cost_nano
 from nomikon.core.trials.plan import PLAYED_TURN_TOKENS
@@ -32,7 +33,9 @@ from nomikon.server.apps.briefs.models import Brief, Scorecard, Version
 from nomikon.server.apps.connections.calibrations import DIRECTIONS, calibrations_of
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
+from nomikon.server.apps.datasets.arranged import View, arranged
 from nomikon.server.apps.datasets.models import SPLITS, DatasetVersion, Entry
+from nomikon.server.apps.datasets.versioning import state_of
 from nomikon.server.apps.trials.answers import count_stored
 from nomikon.server.apps.trials.callees import judge_models
 from nomikon.server.apps.trials.models import COMPARE, Output, Trial, version_label
@@ -85,6 +88,8 @@ class Plan:
     sampled: bool = False
     # The place of the arm that the others are held against.
     reference: int | None = None
+    # How the sample was chosen; None for all of the split.
+    choice: CasesChoice | None = None
 
 
 # Above this many outputs the store is not asked before the start: it would keep a person waiting.
@@ -107,6 +112,7 @@ def make_plan(
     user_model: int | None = None,
     racing: bool = False,
     reference: Mapping[str, int] | None = None,
+    cases: Mapping[str, Any] | None = None,
 ) -> Plan:
     """Check every choice and estimate the trial.
 
@@ -116,6 +122,7 @@ def make_plan(
     the same request is stored. continuations: how often a cut answer is continued.
     user_model: the model that plays the user where cases describe one. racing:
     whether arms that are losing are dropped. reference: the arm that others are held against.
+    cases: which of the split's, all without it.
     Raises PlanError or SettingsError with the field (`settings.1.temperature`).
     """
     arms = arms_of_choice(brief, versions, models, settings)
@@ -129,7 +136,9 @@ def make_plan(
             f"continuations is {continuations}; allowed is 0 to {MAX_CONTINUATIONS}",
             field="continuations",
         )
-    entries = entries_of(data, split)
+    choice = CasesChoice(**(cases or {}))
+    entries = chosen_of(data, split, choice)
+    some = choice.which != ALL
     user = None
     if user_model is not None:
         user = Model.objects.select_related("connection").filter(pk=user_model).first()
@@ -148,7 +157,9 @@ def make_plan(
         continuations=continuations,
         user=user,
         racing=racing,
+        sampled=some,
         reference=reference_of(arms, reference, settings),
+        choice=choice if some else None,
     )
 
 
@@ -169,6 +180,7 @@ def plan_of(
     purpose: str = COMPARE,
     sampled: bool = False,
     reference: int | None = None,
+    choice: CasesChoice | None = None,
 ) -> Plan:
     """The estimate of chosen arms on chosen cases, and what stands in the way.
 
@@ -200,6 +212,7 @@ def plan_of(
         purpose,
         sampled,
         reference if reference is not None else reference_of(arms, None),
+        choice,
     )
 
 
@@ -208,6 +221,32 @@ def entries_of(data: DatasetVersion, split: str) -> list[Entry]:
     return list(
         data.entries.filter(split=split).select_related("revision__case").order_by("position")
     )
+
+
+def chosen_of(data: DatasetVersion, split: str, choice: CasesChoice) -> list[Entry]:
+    """The cases of a split that are chosen, in the dataset's order. Raises PlanError."""
+    entries = entries_of(data, split)
+    if choice.which == ALL or not entries:
+        return entries
+    holding: list[int] = []
+    if choice.which == WORDS:
+        if not choice.words.strip():
+            raise PlanError("say which words the cases must hold", field="cases.words")
+        held = set(arranged(state_of(data), View(split=split, words=choice.words)))
+        holding = [place for place, e in enumerate(entries) if e.pk in held]
+    places = chosen(
+        choice,
+        [e.revision.case.number for e in entries],
+        [stratum_of(e.revision.tags) for e in entries],
+        [e.revision.tags or [] for e in entries],
+        holding,
+    )
+    return [entries[place] for place in places]
+
+
+def stratum_of(tags: Sequence[str]) -> str:
+    """Cases are stratified by their first tag, in the order in which tags are written."""
+    return tags[0] if tags else ""
 
 
 def check_outputs(n_arms: int, n_cases: int, repeats: int) -> None:

@@ -65,7 +65,36 @@ class ExtensionShape(TypedDict):
     problems: list[ProblemRow]
 
 
+class CasesChoiceShape(TypedDict):
+    which: str
+    n: int | None
+    seed: int
+    tag: str
+    words: str
+    numbers: str
+
+
+class ChoicesShape(TypedDict):
+    """What a trial was planned from, as a plan takes it."""
+
+    question: str
+    versions: list[int]
+    models: list[int]
+    settings: list[dict[str, Any]]
+    dataset: Annotated[int, Field(help_text="its dataset, whatever version")]
+    split: str
+    repeats: int
+    continuations: int
+    user_model: int | None
+    racing: bool
+    cases: CasesChoiceShape | None
+
+
 class PlanShape(TypedDict):
+    seconds: Annotated[
+        float | None,
+        Field(help_text="about how long it takes; null where a model was never asked"),
+    ]
     outputs: int
     calls: int
     n_cases: int
@@ -82,6 +111,13 @@ class PlanShape(TypedDict):
     beside_cost: int | None
     arms: list[ArmEstimateShape]
     problems: list[ProblemRow]
+
+
+class BestArm(TypedDict):
+    name: str
+    mean: float
+    low: float | None
+    high: float | None
 
 
 class ArmShape(TypedDict):
@@ -139,6 +175,9 @@ class TrialFacts(TypedDict):
     id: int
     brief: int
     number: int
+    note: str
+    archived: bool
+    choice: Annotated[str, Field(help_text="which cases, where it takes some only")]
     question: str
     purpose: Annotated[str, OneOf("compare", "weigh", "watch")]
     state: Annotated[str, OneOf("queued", "running", "complete", "paused", "cancelled", "failed")]
@@ -166,6 +205,15 @@ class TrialFacts(TypedDict):
 
 class TrialRow(TrialFacts):
     done: int
+
+
+class ListedTrial(TrialRow):
+    n_arms: int
+    arms: Annotated[list[str], Field(help_text="names of the first few")]
+    best: Annotated[BestArm | None, Field(help_text="the highest mean, once it is complete")]
+    spent: int | None
+    by: Annotated[str, Field(help_text="who started it")]
+    simulated: bool
 
 
 class DroppedShape(TypedDict):

@@ -40,6 +40,7 @@ from nomikon.server.apps.trials.cases import cases_of, example_cases
 from nomikon.server.apps.trials.judged import had_output, unjudged_outputs
 from nomikon.server.apps.trials.models import COMPLETE, PAUSED, Arm, Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.packing import packed_text
+from nomikon.server.apps.trials.planning import stratum_of
 from nomikon.server.apps.trials.racing import wanted_outputs
 from nomikon.server.apps.trials.rescoring import regroup, regroup_waiting, scored_anew
 from nomikon.server.apps.trials.reworking import bring_figures_up
@@ -478,11 +479,6 @@ class DatabaseStore:
         return state
 
 
-def _stratum(tags: Sequence[str]) -> str:
-    """Cases are stratified by their first tag, in the order in which tags are written."""
-    return tags[0] if tags else ""
-
-
 def _arm_spec(a: Arm) -> ArmSpec:
     return ArmSpec(
         str(a.pk),
@@ -504,7 +500,7 @@ def _case_spec(e: Entry) -> CaseSpec:
         str(e.revision_id),
         e.revision.inputs,
         e.revision.reference,
-        _stratum(e.revision.tags),
+        stratum_of(e.revision.tags),
         e.revision.conversation and read_conversation(e.revision.conversation),
     )
 

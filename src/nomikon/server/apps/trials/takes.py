@@ -5,7 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Annotated, Any, NotRequired, TypedDict
 
-from nomikon.server.typed import Blank, Field, Filled
+from nomikon.server.typed import Blank, Field, Filled, OneOf
 
 
 class CorrectRequest(TypedDict):
@@ -28,6 +28,17 @@ class ReferenceRequest(TypedDict):
     settings: Annotated[int, Field(required=False, default=0, min_value=0)]
 
 
+class CasesChoiceRequest(TypedDict):
+    """Which cases of the split: all, the first n, n at random, by tag, by words, or by number."""
+
+    which: Annotated[str, OneOf("all", "first", "random", "tag", "words", "numbers")]
+    n: Annotated[int | None, Field(required=False, default=None)]
+    seed: Annotated[int, Field(required=False, default=0, min_value=0, max_value=2147483647)]
+    tag: Annotated[Blank, Field(required=False, default="", max_length=200)]
+    words: Annotated[Blank, Field(required=False, default="", max_length=300)]
+    numbers: Annotated[Blank, Field(required=False, default="", max_length=20000)]
+
+
 class PlanRequest(TypedDict):
     versions: Annotated[list[int], Field(allow_empty=True)]
     models: Annotated[list[int], Field(allow_empty=True)]
@@ -41,6 +52,7 @@ class PlanRequest(TypedDict):
     user_model: Annotated[int | None, Field(required=False, default=None)]
     racing: Annotated[bool, Field(required=False, default=False)]
     reference: Annotated[ReferenceRequest | None, Field(required=False, default=None)]
+    cases: Annotated[CasesChoiceRequest | None, Field(required=False, default=None)]
 
 
 class BudgetRequest(TypedDict):
@@ -62,6 +74,20 @@ class ExtendRequest(BudgetRequest):
     settings: Annotated[list[dict[str, Any]], Field(required=False, default=list)]
     dataset_version: Annotated[int | None, Field(required=False, default=None)]
     repeats: Annotated[int | None, Field(required=False, default=None)]
+    rest: Annotated[
+        bool,
+        Field(
+            required=False,
+            default=False,
+            help_text="the cases that a trial of some of them left out",
+        ),
+    ]
+
+
+class NoteTrialRequest(TypedDict):
+    question: Annotated[Blank | None, Field(required=False, default=None, max_length=300)]
+    note: Annotated[Blank | None, Field(required=False, default=None, max_length=4000)]
+    archived: Annotated[bool | None, Field(required=False, default=None)]
 
 
 class SettleOutcomeRequest(TypedDict):

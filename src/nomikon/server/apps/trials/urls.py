@@ -18,6 +18,8 @@ urlpatterns = [
     path("api/trials/<int:trial_id>/merits/", trials.merits),
     path("api/trials/<int:trial_id>/cancel/", running.cancel),
     path("api/trials/<int:trial_id>/pause/", running.pause),
+    path("api/trials/<int:trial_id>/note/", running.note),
+    path("api/trials/<int:trial_id>/choices/", running.choices),
     path("api/trials/<int:trial_id>/continue/", running.go_on),
     path("api/trials/<int:trial_id>/afresh/", running.afresh),
     path("api/trials/<int:trial_id>/extension/", running.extension),

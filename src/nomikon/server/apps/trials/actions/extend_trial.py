@@ -40,6 +40,8 @@ class ExtendTrial:
         trial.dataset_version = wanted.dataset_version
         trial.repeats, trial.n_cases = wanted.repeats, len(wanted.entries)
         trial.n_outputs = wanted.n_outputs
+        if wanted.whole_split:
+            trial.sample = trial.choice = None
         trial.extensions += 1
         reopen(trial, "extended or asked afresh", now=self.now)
         write_ledger(

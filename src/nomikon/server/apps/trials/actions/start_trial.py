@@ -52,6 +52,7 @@ class StartTrial:
             split=plan.split,
             purpose=plan.purpose,
             sample=[e.revision_id for e in plan.entries] if plan.sampled else None,
+            choice=None if plan.choice is None else asdict(plan.choice),
             scorecard=plan.scorecard,
             repeats=plan.repeats,
             seed=plan.seed,

@@ -18,8 +18,10 @@ from nomikon.server.apps.trials.actions.ask_afresh import AskAfresh
 from nomikon.server.apps.trials.actions.continue_trial import ContinueTrial
 from nomikon.server.apps.trials.actions.extend_trial import ExtendTrial
 from nomikon.server.apps.trials.actions.halt_trial import HaltTrial
+from nomikon.server.apps.trials.actions.note_trial import NoteTrial
 from nomikon.server.apps.trials.actions.read_by import ReadBy
 from nomikon.server.apps.trials.actions.start_trial import StartTrial
+from nomikon.server.apps.trials.again import choices_of
 from nomikon.server.apps.trials.changes import changes_of, means_by
 from nomikon.server.apps.trials.extending import Extension, plan_extension
 from nomikon.server.apps.trials.facts import trial_facts
@@ -29,6 +31,7 @@ from nomikon.server.apps.trials.looks import held_out_looks
 from nomikon.server.apps.trials.models import Output
 from nomikon.server.apps.trials.planning import Plan, make_plan
 from nomikon.server.apps.trials.reads import (
+    ChoicesShape,
     ExtensionShape,
     PlanShape,
     ProblemRow,
@@ -41,10 +44,12 @@ from nomikon.server.apps.trials.takes import (
     AfreshRequest,
     BudgetRequest,
     ExtendRequest,
+    NoteTrialRequest,
     PlanRequest,
     RescoreRequest,
     TrialRequest,
 )
+from nomikon.server.apps.trials.timing import seconds_needed
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
 from nomikon.server.views import documented, given, taken
@@ -62,8 +67,9 @@ _PLANNED = (
     "user_model",
     "racing",
     "reference",
+    "cases",
 )
-_ADDED = ("versions", "models", "settings", "dataset_version", "repeats")
+_ADDED = ("versions", "models", "settings", "dataset_version", "repeats", "rest")
 
 
 def _only(data: Mapping[str, Any], names: Sequence[str]) -> dict[str, Any]:
@@ -89,6 +95,7 @@ def plan(request: Request, brief_id: int) -> Response:
     e = made.estimate
     return given(PlanShape)(
         {
+            "seconds": seconds_needed(made),
             "outputs": e.outputs,
             "calls": e.calls,
             "n_cases": len(made.entries),
@@ -117,6 +124,13 @@ def plan(request: Request, brief_id: int) -> Response:
             "problems": [copied(ProblemRow, p) for p in e.problems],
         },
     )
+
+
+@documented("trial_choices", gives=ChoicesShape)
+@api_view(["GET"])
+def choices(request: Request, trial_id: int) -> Response:
+    """What a trial was planned from, so that another can be planned like it."""
+    return given(ChoicesShape)(choices_of(trial_or_404(trial_id)))
 
 
 @documented("start_trial", takes=TrialRequest, gives=BriefMade)
@@ -165,6 +179,15 @@ def afresh(request: Request, trial_id: int) -> Response:
     trial_or_404(trial_id)
     data = taken(AfreshRequest, request)
     AskAfresh(trial_id, actor_of(request), timezone.now(), **data).execute()
+    return _row(trial_id)
+
+
+@documented("note_trial", takes=NoteTrialRequest, gives=TrialRow)
+@api_view(["POST"])
+def note(request: Request, trial_id: int) -> Response:
+    """Rename a trial, write beside it, put it out of the way or bring it back."""
+    data = taken(NoteTrialRequest, request)
+    NoteTrial(trial_or_404(trial_id), actor_of(request), timezone.now(), **data).execute()
     return _row(trial_id)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.db.models import Count, Max
+from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.decorators import api_view
@@ -10,24 +10,25 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.core.results import all_at_once, credible, scored_as_zero
+from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.ledger.models import Event
 from nomikon.server.apps.trials import board
 from nomikon.server.apps.trials.actions.settle_outcome import SettleOutcome
 from nomikon.server.apps.trials.comparing import comparison_of
-from nomikon.server.apps.trials.facts import trial_facts
 from nomikon.server.apps.trials.found import trial_or_404
 from nomikon.server.apps.trials.labels import labels_of
+from nomikon.server.apps.trials.listing import trials_of
 from nomikon.server.apps.trials.merits import merits_of
-from nomikon.server.apps.trials.models import OPEN_STATES, Arm, Output, Trial
+from nomikon.server.apps.trials.models import OPEN_STATES, Arm, Output
 from nomikon.server.apps.trials.reads import (
     CellsShape,
     CompareFigures,
     ComparisonShape,
     LabelsShape,
+    ListedTrial,
     MeritsShape,
     SettledOutcome,
     SpreadShape,
-    TrialRow,
     TrialSummary,
 )
 from nomikon.server.apps.trials.results import results_of
@@ -39,22 +40,12 @@ from nomikon.server.typed import copied
 from nomikon.server.views import documented, given, taken
 
 
-@documented("trials", gives=list[TrialRow])
+@documented("trials", gives=list[ListedTrial])
 @api_view(["GET"])
 def trials(request: Request, brief_id: int) -> Response:
     """A brief's trials, newest first."""
-    found = (
-        Trial.objects.filter(brief_id=brief_id)
-        .select_related("scorecard", "dataset_version__dataset")
-        .order_by("-number")
-    )
-    done = dict(
-        Output.objects.filter(arm__trial__brief_id=brief_id)
-        .values_list("arm__trial")
-        .annotate(n=Count("id"))
-        .values_list("arm__trial", "n")
-    )
-    return given(list[TrialRow])([{**trial_facts(t), "done": done.get(t.pk, 0)} for t in found])
+    found = trials_of(get_object_or_404(Brief, pk=brief_id))
+    return given(list[ListedTrial])([copied(ListedTrial, row) for row in found])
 
 
 @documented("trial", gives=TrialSummary)
