@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import time
+from collections.abc import Callable
 from typing import Any
 
 from bench.scoring import ANSWERED, CARD, sentence
@@ -43,44 +44,50 @@ def measure() -> list[dict[str, Any]]:
 
 
 def _store_outputs(trial: Any) -> list[str]:
-    """Outputs as the worker would have stored them, without asking anybody."""
+    """Outputs of every repeat, as the worker would have stored them; their texts."""
+    from nomikon.server.apps.trials.models import Trial
+
+    arm = trial.arms.get()
+    dice = random.Random(0)
+    texts: list[str] = []
+    for repeat in range(trial.repeats):
+        texts += stored_outputs(arm, lambda: sentence(dice, 20) + " Harrier.", repeat)
+    Trial.objects.filter(pk=trial.pk).update(state="complete")
+    return texts
+
+
+def stored_outputs(arm: Any, said: Callable[[], str], repeat: int = 0) -> list[str]:
+    """An arm's outputs for every case of its trial, stored without asking anybody; their texts."""
     from django.db import connection
     from django.utils import timezone
 
     from nomikon.core.rules import OUTCOME_RULE
-    from nomikon.server.apps.trials.models import Output, Trial
+    from nomikon.server.apps.trials.models import Output
     from nomikon.server.rows import insert_rows, stored_time
 
-    arm = trial.arms.get()
-    dice = random.Random(0)
     at = stored_time(timezone.now())
-    revisions = list(trial.dataset_version.entries.values_list("revision_id", flat=True))
-    texts: list[str] = []
+    entries = arm.trial.dataset_version.entries
     defaults = {
         f.attname: f.get_db_prep_save(f.get_default(), connection)
         for f in Output._meta.concrete_fields
         if not f.primary_key
     }
-    for repeat in range(trial.repeats):
-        rows = []
-        for revision in revisions:
-            texts.append(sentence(dice, 20) + " Harrier.")
-            rows.append(
-                {
-                    **defaults,
-                    "arm_id": arm.pk,
-                    "revision_id": revision,
-                    "repeat": repeat,
-                    "outcome": "answered",
-                    "outcome_rule": OUTCOME_RULE,
-                    "text": texts[-1],
-                    "turns": "[]",
-                    "tokens_in": 20,
-                    "tokens_out": 20,
-                    "latency_ms": 100.0,
-                    "created_at": at,
-                }
-            )
-        insert_rows(Output, rows)
-    Trial.objects.filter(pk=trial.pk).update(state="complete")
-    return texts
+    rows = [
+        {
+            **defaults,
+            "arm_id": arm.pk,
+            "revision_id": revision,
+            "repeat": repeat,
+            "outcome": "answered",
+            "outcome_rule": OUTCOME_RULE,
+            "text": said(),
+            "turns": "[]",
+            "tokens_in": 20,
+            "tokens_out": 20,
+            "latency_ms": 100.0,
+            "created_at": at,
+        }
+        for revision in entries.values_list("revision_id", flat=True)
+    ]
+    insert_rows(Output, rows)
+    return [row["text"] for row in rows]

@@ -22,6 +22,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
     """Every benchmark by name; imported late, since some need a database set up first."""
     from bench import (
         amending,
+        clicks,
         compare,
         dispatch,
         editor,
@@ -49,6 +50,7 @@ def benches() -> dict[str, Callable[[], list[Row]]]:
         "kills": mishaps.kills,
         "storm": mishaps.storm,
         "pages": pages.measure,
+        "clicks": clicks.measure,
         "compare": compare.measure,
         "findings": findings.measure,
         "amending": amending.measure,

@@ -134,8 +134,7 @@ class RescoredTest(BrowserTest):
         brief = Brief.objects.get(name="Message triage")
         self.open(f"/briefs/{brief.pk}/trials/plan")
         page.get_by_label(re.compile("^v4 ")).uncheck()
-        for model in ("cobble", "flint", "boulder"):
-            page.get_by_label(re.compile(f"^standin-{model}")).uncheck()
+        page.get_by_label(re.compile("^standin-pebble")).check()
         page.get_by_role("button", name="Start 120 calls").click()
         expect(page.get_by_text("complete")).to_be_visible(timeout=120_000)
         calls = Call.objects.count()
@@ -159,7 +158,8 @@ class RescoredTest(BrowserTest):
 
         trial = Trial.objects.get()
         self.open(f"/briefs/{brief.pk}/trials/{trial.pk}")
-        page.get_by_role("button", name="Score anew…").click()
+        page.get_by_role("button", name="More…").click()
+        page.get_by_role("menuitem", name="Score by another card…").click()
         page.get_by_role("button", name="Score", exact=True).click()
         expect(page.get_by_text("120 answers scored anew")).to_be_visible()
         page.keyboard.press("Escape")
@@ -167,7 +167,7 @@ class RescoredTest(BrowserTest):
         expect(page.get_by_role("cell", name=re.compile("missed|unsure|met")).first).to_be_visible()
 
         # One key puts a reference right; nothing is asked again.
-        page.keyboard.press("j")
+        page.keyboard.press("ArrowDown")
         page.keyboard.press("Enter")
         expect(page.get_by_role("heading", name="Reference")).to_be_visible()
         page.keyboard.press("r")

@@ -52,7 +52,8 @@ class BudgetTest(BrowserTest):
         expect(page.get_by_role("heading", name="Spent, by month and")).to_be_visible()
         # One more repeat, and one answer asked again.
         page.goto(f"{self.address}/briefs/{brief.pk}/trials/{trial.pk}")
-        page.get_by_role("button", name="Extend…").click()
+        page.get_by_role("button", name="More…").click()
+        page.get_by_role("menuitem", name=re.compile("^Extend")).click()
         page.get_by_label("Repeats, now 1").fill("2")
         page.get_by_role("button", name="Add 120 answers").click()
         expect(page.get_by_text(re.compile(r"240 of 240 · complete"))).to_be_visible()

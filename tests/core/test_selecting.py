@@ -55,6 +55,8 @@ class SelectingTest(unittest.TestCase):
 
     def test_where_arms_or_repeats_part(self):
         self.assertEqual(self.cases(differ=True), ["1", "2"])
+        # Case 3 has no score of b, case 4 no answer.
+        self.assertEqual(self.cases(alike=True), ["0"])
         self.assertEqual(self.cases(repeats_differ=True), ["2"])
         self.assertEqual(self.cases(repeats_differ=True, arms=("b",)), [])
         found = select(small(), Wanted(high=0.0), DATASET)

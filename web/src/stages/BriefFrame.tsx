@@ -3,6 +3,7 @@ import { useBrief } from '@/api/briefs'
 import { inWords } from '@/api/client'
 import { Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { STAGES } from '@/parts/stages'
+import { useTitle } from '@/parts/useTitle'
 import type { Frame } from './frame'
 import { Spine } from './Spine'
 
@@ -12,6 +13,8 @@ export function BriefFrame() {
   const brief = useBrief(briefId)
   const [search, setSearch] = useSearchParams()
   const location = useLocation()
+  const stage = STAGES.find((s) => location.pathname.includes(`/${s.stage}`))?.label ?? 'Draft'
+  useTitle(brief.data ? `${brief.data.name}: ${stage}` : null)
   if (brief.isPending)
     return (
       <main className="px-6">

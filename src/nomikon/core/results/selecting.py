@@ -38,7 +38,8 @@ class Wanted:
 
     arms: of the table; none for all. repeat: that one alone. outcome: one of KINDS. measure, low,
     high: an output's score by this measure (the total without a name) within both. differ: cases
-    whose arms do not all score alike; repeats_differ: cases in which repeats of one arm do not.
+    whose arms do not all score alike; alike: those where all have a score and they do;
+    repeats_differ: cases in which repeats of one arm do not.
     cases, keys: those that something outside of the table has found; None for all.
     """
 
@@ -49,6 +50,7 @@ class Wanted:
     low: float | None = None
     high: float | None = None
     differ: bool = False
+    alike: bool = False
     repeats_differ: bool = False
     cases: Collection[str] | None = None
     keys: Collection[int] | None = None
@@ -88,6 +90,8 @@ def select(table: ResultTable, wanted: Wanted, dataset: Mapping[str, int]) -> Fo
     found[table.case[meets]] = True
     if wanted.differ:
         found &= spread > APART
+    if wanted.alike:
+        found &= (spread <= APART) & ~np.isnan(means).any(axis=1)
     within = _repeat_spread(table, scores, own) if _needs_repeats(wanted) else np.zeros(found.size)
     if wanted.repeats_differ:
         found &= within > APART
@@ -138,6 +142,7 @@ def _asks_of_outputs(wanted: Wanted) -> bool:
         or wanted.low is not None
         or wanted.high is not None
         or wanted.differ
+        or wanted.alike
         or wanted.repeats_differ
         or wanted.keys is not None
         or wanted.repeat is not None

@@ -194,7 +194,7 @@ export function Scores({ output }: { output: Output }) {
   )
 }
 
-export function Calls({ output }: { output: Output }) {
+function Calls({ output }: { output: Output }) {
   const [open, setOpen] = useState(true)
   if (output.calls.length === 0) return null
   return (
@@ -207,53 +207,61 @@ export function Calls({ output }: { output: Output }) {
       >
         {open ? '▾' : '▸'} Exactly as sent
       </button>
-      {open &&
-        output.calls.map((c) => (
-          <div key={c.position} className="mb-3">
-            {output.calls.length > 1 && (
-              <p className="text-sm font-semibold">
-                {titleOf(c)}
-                {c.failure && (
-                  <span className="text-harm">, failed: {c.failure.replaceAll('_', ' ')}</span>
-                )}
-              </p>
-            )}
-            {c.messages.map((m, i) => (
-              <div key={i} className="mb-2">
-                <p className="text-xs text-soft">{m.role}</p>
-                <pre className="border-l-2 border-rule-strong bg-sheet px-3 py-1.5 font-mono text-xs whitespace-pre-wrap break-words">
-                  {m.content}
-                </pre>
-              </div>
-            ))}
-            {c.tool_calls.map((t, n) => (
-              <p key={n} className="font-mono text-xs break-words">
-                It called the tool {t.name || '(without a name)'} with {t.arguments || 'nothing'}
-              </p>
-            ))}
-            {c.refusal && (
-              <p className="text-xs text-harm">Refused, in a field of its own: “{c.refusal}”</p>
-            )}
-            {c.part === 'judgement' && (
-              <pre className="border-l-2 border-ink bg-sheet px-3 py-1.5 font-mono text-xs break-words whitespace-pre-wrap">
-                {c.text}
-              </pre>
-            )}
-            <p className="font-mono text-2xs break-words text-soft">{JSON.stringify(c.settings)}</p>
-            <p className="text-xs text-soft">
-              {c.model_identity && `answered by ${c.model_identity}`}
-              {c.reused &&
-                `, from the store: had on ${new Date(c.answered_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}, not paid for again`}
-              {c.part !== 'answer' && c.cost !== null && `, ${money(c.cost)}`}
-              {c.attempts > 1 && `, ${c.attempts} attempts`}
-              {c.wasted > 0 && `, about ${count(c.wasted)} tokens spent on attempts that broke off`}
-              {c.tokens_reasoning !== null && `, ${c.tokens_reasoning} tokens of reasoning`}
-              {c.tokens_cached !== null && c.tokens_cached > 0 && `, ${c.tokens_cached} cached`}
-              {c.tokens_estimated && ', tokens estimated: the server reported none'}
-            </p>
-          </div>
-        ))}
+      {open && <CallRows output={output} />}
     </section>
+  )
+}
+
+/** Every call of an answer: its messages as sent, and what came back beside the text. */
+export function CallRows({ output }: { output: Output }) {
+  return (
+    <>
+      {output.calls.map((c) => (
+        <div key={c.position} className="mb-3">
+          {output.calls.length > 1 && (
+            <p className="text-sm font-semibold">
+              {titleOf(c)}
+              {c.failure && (
+                <span className="text-harm">, failed: {c.failure.replaceAll('_', ' ')}</span>
+              )}
+            </p>
+          )}
+          {c.messages.map((m, i) => (
+            <div key={i} className="mb-2">
+              <p className="text-xs text-soft">{m.role}</p>
+              <pre className="border-l-2 border-rule-strong bg-sheet px-3 py-1.5 font-mono text-xs whitespace-pre-wrap break-words">
+                {m.content}
+              </pre>
+            </div>
+          ))}
+          {c.tool_calls.map((t, n) => (
+            <p key={n} className="font-mono text-xs break-words">
+              It called the tool {t.name || '(without a name)'} with {t.arguments || 'nothing'}
+            </p>
+          ))}
+          {c.refusal && (
+            <p className="text-xs text-harm">Refused, in a field of its own: “{c.refusal}”</p>
+          )}
+          {c.part === 'judgement' && (
+            <pre className="border-l-2 border-ink bg-sheet px-3 py-1.5 font-mono text-xs break-words whitespace-pre-wrap">
+              {c.text}
+            </pre>
+          )}
+          <p className="font-mono text-2xs break-words text-soft">{JSON.stringify(c.settings)}</p>
+          <p className="text-xs text-soft">
+            {c.model_identity && `answered by ${c.model_identity}`}
+            {c.reused &&
+              `, from the store: had on ${new Date(c.answered_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}, not paid for again`}
+            {c.part !== 'answer' && c.cost !== null && `, ${money(c.cost)}`}
+            {c.attempts > 1 && `, ${c.attempts} attempts`}
+            {c.wasted > 0 && `, about ${count(c.wasted)} tokens spent on attempts that broke off`}
+            {c.tokens_reasoning !== null && `, ${c.tokens_reasoning} tokens of reasoning`}
+            {c.tokens_cached !== null && c.tokens_cached > 0 && `, ${c.tokens_cached} cached`}
+            {c.tokens_estimated && ', tokens estimated: the server reported none'}
+          </p>
+        </div>
+      ))}
+    </>
   )
 }
 

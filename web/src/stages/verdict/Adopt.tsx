@@ -15,7 +15,16 @@ type Arm = Schemas['ArmOnBoard']
 type Trial = Schemas['TrialSummary']
 
 /** The decision, with a reason; what it has to answer to is told before. */
-export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against: Arm }) {
+export function Adopt({
+  trial,
+  arm,
+  against,
+}: {
+  trial: Trial
+  arm: Arm
+  /** What it was compared with; null for an arm that is alone. */
+  against: Arm | null
+}) {
   const { brief } = useFrame()
   const [open, setOpen] = useState(false)
   const place = `adopt ${arm.id}`
@@ -29,7 +38,7 @@ export function Adopt({ trial, arm, against }: { trial: Trial; arm: Arm; against
   const reservations = asked.data?.reservations ?? []
   const adopt = () =>
     write(async () => {
-      await adoptArm(brief.id, { arm: arm.id, against: against.id, reason })
+      await adoptArm(brief.id, { arm: arm.id, against: against?.id ?? null, reason })
       setOpen(false)
       setReason('')
       forgetTyped(place)

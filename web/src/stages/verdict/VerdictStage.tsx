@@ -1,10 +1,11 @@
-import { useState, type ReactNode } from 'react'
+import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { useTrial, useTrials } from '@/api/trials'
 import { useComparison, useVerdicts } from '@/api/verdicts'
+import { Chooser } from '@/parts/Chooser'
 import { Note } from '@/parts/Margin'
-import { Button, Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
+import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { money, plural, score, signed } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../frame'
@@ -13,13 +14,12 @@ import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { DoubtfulNote } from '../trials/DoubtfulNote'
 import { OutputView } from '../trials/OutputView'
 import { Adopt } from './Adopt'
-import { AmendmentsBetween } from './AmendmentsBetween'
 import { Forest } from './Forest'
 import { Frontier } from './Frontier'
 import { HeldOutCheck } from './HeldOutCheck'
-import { armName } from './names'
 import { Spread } from './Spread'
 import { Notices, WatchOver } from './Standing'
+import { WonAndLost } from './WonAndLost'
 
 type Arm = Schemas['ArmOnBoard']
 type Trial = Schemas['TrialSummary']
@@ -29,13 +29,17 @@ export function VerdictStage() {
   const { brief } = useFrame()
   const [search, setSearch] = useSearchParams()
   const trials = useTrials(brief.id)
-  const ended = (trials.data ?? []).filter(
+  const all = trials.data ?? []
+  const ended = all.filter(
     (t) => t.purpose === 'compare' && ['complete', 'cancelled', 'paused'].includes(t.state),
   )
   const asked = Number(search.get('trial'))
   // Newest first; a held-out check is read beside the trial that it checks.
   const chosen =
-    ended.find((t) => t.id === asked) ?? ended.find((t) => t.split === 'working') ?? ended[0]
+    all.find((t) => t.id === asked) ??
+    ended.find((t) => t.split === 'working' && !t.archived) ??
+    ended[0] ??
+    all[0]
   const trial = useTrial(chosen?.id ?? null)
   if (trials.isPending)
     return (
@@ -47,7 +51,7 @@ export function VerdictStage() {
     return (
       <div className="px-6">
         <Empty title="Nothing to decide yet.">
-          A verdict compares two arms of a trial that has ended.
+          A verdict compares two arms of a trial. Plan one under Trials.
         </Empty>
       </div>
     )
@@ -68,14 +72,12 @@ export function VerdictStage() {
     Object.entries(values).forEach(([k, v]) => search.set(k, String(v)))
     setSearch(search)
   }
-  return (
-    <Comparing key={trial.data.id} trial={trial.data} trials={ended} search={search} set={set} />
-  )
+  return <Comparing key={trial.data.id} trial={trial.data} trials={all} search={search} set={set} />
 }
 
 type ComparingProps = {
   trial: Trial
-  trials: Schemas['TrialRow'][]
+  trials: Schemas['ListedTrial'][]
   search: URLSearchParams
   set: (values: Record<string, number>) => void
 }
@@ -96,16 +98,8 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
   const a = byId(Number(search.get('a'))) ?? plannedAgainst(trial.arms, b) ?? ranked[0]
   const rival = b && a && b.id === a.id ? ranked.find((x) => x.id !== a.id) : b
   const comparison = useComparison(trial.id, a?.id ?? null, rival?.id ?? null)
-  if (!a || !rival) {
-    return (
-      <div className="px-6">
-        <Empty title="This trial has one arm.">
-          There is nothing to compare it with. Run a second version, model or setting on the same
-          cases.
-        </Empty>
-      </div>
-    )
-  }
+  if (!a || !rival)
+    return <OneArm trial={trial} arm={a} trials={trials} set={set} verdicts={verdicts.data ?? []} />
   const c = comparison.data
   return (
     <StageGrid
@@ -129,47 +123,39 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
         </div>
       }
     >
-      <div className="flex items-center gap-3">
-        <h1 className="text-xl">Which is better?</h1>
-        <span className="ml-auto text-sm whitespace-nowrap text-soft">
-          {plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')},
-          scorecard {trial.scorecard}
+      <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+        <h1 className="min-w-0 text-xl">
+          Is{' '}
+          <ArmChoice
+            label="This arm"
+            arms={ranked}
+            value={a}
+            onChange={(id) => set(id === rival.id ? { a: id, b: a.id } : { a: id, b: rival.id })}
+          />{' '}
+          better than{' '}
+          <ArmChoice
+            label="Compared with"
+            arms={ranked}
+            value={rival}
+            onChange={(id) => set(id === a.id ? { a: rival.id, b: id } : { a: a.id, b: id })}
+          />
+          ?
+        </h1>
+        <span className="ml-auto flex items-baseline gap-3 text-sm whitespace-nowrap text-soft">
+          <TrialChoice trial={trial} trials={trials} onChoose={(id) => set({ trial: id })} />
+          <Button small onClick={() => set({ a: rival.id, b: a.id })}>
+            Swap
+          </Button>
         </span>
-        <Choice
-          label="Trial"
-          hideLabel
-          className="w-36"
-          value={trial.id}
-          onChange={(e) => set({ trial: Number(e.target.value) })}
-        >
-          {trials.map((t) => (
-            <option key={t.id} value={t.id}>
-              Trial {t.number}
-            </option>
-          ))}
-        </Choice>
-      </div>
-      <div className="mt-3 flex items-end gap-3">
-        <ArmChoice
-          label="This arm"
-          arms={ranked}
-          value={a.id}
-          onChange={(id) => set({ a: id, b: rival.id })}
-        />
-        <span className="pb-1.5 text-sm text-soft">against</span>
-        <ArmChoice
-          label="The reference"
-          arms={ranked}
-          value={rival.id}
-          onChange={(id) => set({ a: a.id, b: id })}
-        />
-        <Button onClick={() => set({ a: rival.id, b: a.id })}>Swap</Button>
       </div>
       {comparison.isError && <ErrorLine>{inWords(comparison.error)}</ErrorLine>}
       {!c && !comparison.isError && <Waiting what="the comparison" />}
       {c && (
         <>
-          <p className="mt-5 max-w-3xl font-serif text-lg">{c.words}</p>
+          <div className="mt-3 grid grid-cols-[max-content_minmax(0,1fr)] items-baseline gap-x-6 max-[900px]:grid-cols-1">
+            <p className="font-serif text-2xl font-semibold">{inAWord(c, a, rival)}</p>
+            <p className="max-w-3xl font-serif text-lg">{c.words}</p>
+          </div>
           {c.complete && c.widened && (
             <p className="mt-2 max-w-3xl border-l-2 border-attention pl-2 text-sm text-attention-text">
               {c.widened}
@@ -182,6 +168,13 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
             </p>
           )}
           {c.complete && <Credible ids={c.credible} arms={trial.arms} />}
+          <WonAndLost
+            trial={trial}
+            a={a}
+            b={rival}
+            changed={c.changed}
+            n={c.figures?.n_cases ?? 0}
+          />
           <Forest
             comparison={c}
             reference={rival}
@@ -195,22 +188,6 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
             reference={rival}
             chosen={a.id}
             onChoose={(id) => set({ a: id, b: rival.id })}
-          />
-          <Changed
-            title={`${plural(c.changed.filter((x) => x.difference < 0).length, 'case')} where ${a.letter} scored lower`}
-            rows={c.changed.filter((x) => x.difference < 0)}
-            a={a}
-            b={rival}
-            onOpen={setOpened}
-          >
-            <AmendmentsBetween brief={brief.id} from={rival.version} to={a.version} />
-          </Changed>
-          <Changed
-            title={`${plural(c.changed.filter((x) => x.difference > 0).length, 'case')} where ${a.letter} scored higher`}
-            rows={c.changed.filter((x) => x.difference > 0).reverse()}
-            a={a}
-            b={rival}
-            onOpen={setOpened}
           />
           {c.complete && <Spread trial={trial.id} a={a} b={rival} done={trial.done} />}
         </>
@@ -237,37 +214,148 @@ function plannedAgainst(arms: Arm[], b: Arm | undefined): Arm | undefined {
     .sort((x, y) => y.version - x.version)[0]
 }
 
-function ArmChoice({
-  label,
-  arms,
-  value,
-  onChange,
-}: {
-  label: string
-  arms: Arm[]
-  value: number
-  onChange: (id: number) => void
-}) {
+type ChoiceProps = { label: string; arms: Arm[]; value: Arm; onChange: (id: number) => void }
+
+/** An arm in the question, chosen in its place; the highest stand first. */
+function ArmChoice({ label, arms, value, onChange }: ChoiceProps) {
   return (
-    <Choice
-      label={label}
-      className="min-w-0 flex-1"
-      value={value}
-      onChange={(e) => onChange(Number(e.target.value))}
-    >
-      {arms.map((x) => (
-        <option key={x.id} value={x.id}>
-          {x.letter}: {armName(x)}, {score(x.mean)}
-        </option>
-      ))}
-    </Choice>
+    <Chooser label={label} words={value.name}>
+      {(close) => (
+        <ul className="grid gap-0.5">
+          {arms.map((x) => (
+            <li key={x.id}>
+              <button
+                type="button"
+                aria-current={x.id === value.id ? 'true' : undefined}
+                className="flex w-full items-baseline gap-2 rounded-sm px-1.5 py-0.5 text-left hover:bg-wash-action aria-[current=true]:font-semibold"
+                onClick={() => {
+                  onChange(x.id)
+                  close()
+                }}
+              >
+                <span className="w-6 shrink-0 font-mono text-xs text-soft">{x.letter}</span>
+                <span className="min-w-0 flex-1 break-words">{x.name}</span>
+                <span className="font-mono text-xs">{score(x.mean)}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Chooser>
   )
 }
 
+function TrialChoice({
+  trial,
+  trials,
+  onChoose,
+}: {
+  trial: Trial
+  trials: Schemas['ListedTrial'][]
+  onChoose: (id: number) => void
+}) {
+  const words = `trial ${trial.number}, ${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}, scorecard ${trial.scorecard}`
+  return (
+    <Chooser label="Trial" words={words}>
+      {(close) => (
+        <ul className="grid gap-0.5">
+          {trials.map((t) => (
+            <li key={t.id}>
+              <button
+                type="button"
+                aria-current={t.id === trial.id ? 'true' : undefined}
+                className="w-full rounded-sm px-1.5 py-0.5 text-left whitespace-normal hover:bg-wash-action aria-[current=true]:font-semibold"
+                onClick={() => {
+                  onChoose(t.id)
+                  close()
+                }}
+              >
+                {t.number}: {t.question || 'no question'}{' '}
+                <span className="text-xs font-normal text-soft">
+                  {t.state}
+                  {t.purpose === 'compare' ? '' : `, ${t.purpose}`}
+                  {t.archived ? ', archived' : ''}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Chooser>
+  )
+}
+
+type OneArmProps = {
+  trial: Trial
+  arm: Arm | undefined
+  trials: Schemas['ListedTrial'][]
+  set: (values: Record<string, number>) => void
+  verdicts: Schemas['VerdictShape'][]
+}
+
+/** A trial of one arm: nothing to compare it with, and all the same its figures, files and adoption. */
+function OneArm({ trial, arm, trials, set, verdicts }: OneArmProps) {
+  const { brief } = useFrame()
+  return (
+    <StageGrid
+      margin={
+        <div className="grid gap-4">
+          <Notices />
+          {arm && <Exports brief={brief.id} trial={trial.id} a={arm} b={null} />}
+          {arm && <Adopt trial={trial} arm={arm} against={null} />}
+          <Former verdicts={verdicts} />
+          <WatchOver />
+        </div>
+      }
+    >
+      <div className="flex flex-wrap items-baseline gap-x-3">
+        <h1 className="text-xl">What {arm?.name ?? 'it'} scores</h1>
+        <span className="ml-auto text-sm text-soft">
+          <TrialChoice trial={trial} trials={trials} onChoose={(id) => set({ trial: id })} />
+        </span>
+      </div>
+      {arm && arm.mean !== null ? (
+        <p className="mt-3 max-w-3xl font-serif text-lg">
+          {score(arm.mean)} on {plural(arm.n_cases, 'case')}, between {score(arm.low)} and{' '}
+          {score(arm.high)} (95 %){trial.state === 'complete' ? '' : ', so far'}. {arm.unseen}
+        </p>
+      ) : (
+        <p className="mt-3 text-sm text-soft">Nothing has a score yet.</p>
+      )}
+      <Empty title="This trial has one arm.">
+        There is nothing to compare it with. Run a second version, model or setting on the same
+        cases.
+      </Empty>
+    </StageGrid>
+  )
+}
+
+/** The comparison in a word or two. */
+function inAWord(c: Schemas['ComparisonShape'], a: Arm, b: Arm): string {
+  const f = c.figures
+  if (!c.complete) return 'So far'
+  if (!f || f.difference === null || f.p_holm === null) return 'Cannot tell'
+  if (f.p_holm <= c.level) return f.difference > 0 ? 'Better' : 'Worse'
+  const cheaper = (a.cost_per_1000 ?? Infinity) < 0.95 * (b.cost_per_1000 ?? 0)
+  if (c.no_worse && cheaper) return 'No worse and cheaper'
+  const within = f.low !== null && f.high !== null && f.low > -c.margin && f.high < c.margin
+  return within ? 'Level' : 'Not shown'
+}
+
 /** The trial in files that need nothing of ours. */
-function Exports({ brief, trial, a, b }: { brief: number; trial: number; a: Arm; b: number }) {
+function Exports({
+  brief,
+  trial,
+  a,
+  b,
+}: {
+  brief: number
+  trial: number
+  a: Arm
+  b: number | null
+}) {
   const files: [string, string][] = [
-    ['Report', `trials/${trial}/report/${a.id}/${b}/`],
+    ...(b === null ? [] : [['Report', `trials/${trial}/report/${a.id}/${b}/`] as [string, string]]),
     ['Scores, CSV', `trials/${trial}/scores.csv`],
     ['XLSX', `trials/${trial}/scores.xlsx`],
     ['Outputs, JSON Lines', `trials/${trial}/outputs.jsonl`],
@@ -303,88 +391,10 @@ function Credible({ ids, arms }: { ids: number[]; arms: Arm[] }) {
       ) : (
         <>
           Not beaten by any arm, all {arms.length} taken at once:{' '}
-          <span className="text-ink">
-            {members.map((x) => `${x.letter} (${x.version_label} on ${x.model_short})`).join(', ')}
-          </span>
-          .
+          <span className="text-ink">{members.map((x) => x.name).join(', ')}</span>.
         </>
       )}
     </p>
-  )
-}
-
-type ChangedProps = {
-  title: string
-  rows: Schemas['ChangedCase'][]
-  a: Arm
-  b: Arm
-  onOpen: (output: number) => void
-  /** What may have brought the change about. */
-  children?: ReactNode
-}
-
-const SHOWN = 12
-
-function Changed({ title, rows, a, b, onOpen, children }: ChangedProps) {
-  const [all, setAll] = useState(false)
-  if (rows.length === 0) return null
-  return (
-    <section className="mt-6">
-      <h2 className="text-base">{title}</h2>
-      {children}
-      <table className="mt-1 w-full table-fixed text-sm">
-        <thead>
-          <tr className="border-b border-rule-strong text-left text-xs text-soft">
-            <th className="w-[28%] py-1 font-semibold">Case</th>
-            <th className="w-[20%] font-semibold">Reference</th>
-            <th className="font-semibold">
-              {b.letter}: {b.version_label} on {b.model_short}
-            </th>
-            <th className="font-semibold">
-              {a.letter}: {a.version_label} on {a.model_short}
-            </th>
-            <th className="w-16 text-right font-semibold">Change</th>
-          </tr>
-        </thead>
-        <tbody>
-          {(all ? rows : rows.slice(0, SHOWN)).map((r) => (
-            <tr key={r.revision} className="border-b border-rule align-top">
-              <td className="py-1.5 pr-3">
-                <span className="font-mono text-xs text-soft">{r.number}</span>{' '}
-                <span className="break-words">{r.text}</span>
-              </td>
-              <td className="py-1.5 pr-3 font-mono text-2xs break-words text-soft">
-                {r.reference ?? '–'}
-              </td>
-              {[r.b, r.a].map((side, i) => (
-                <td key={i} className="py-1.5 pr-3">
-                  <button
-                    type="button"
-                    className="w-full text-left hover:text-action"
-                    onClick={() => onOpen(side.output)}
-                  >
-                    <span className="font-mono text-xs font-semibold">{score(side.score)}</span>
-                    <span className="mt-0.5 line-clamp-3 font-mono text-2xs break-words">
-                      {side.text}
-                    </span>
-                  </button>
-                </td>
-              ))}
-              <td
-                className={`py-1.5 text-right font-mono text-xs ${r.difference < 0 ? 'text-harm' : 'text-action'}`}
-              >
-                {signed(r.difference, 2)}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {!all && rows.length > SHOWN && (
-        <Button kind="quiet" onClick={() => setAll(true)}>
-          Show all {rows.length}
-        </Button>
-      )}
-    </section>
   )
 }
 
@@ -440,13 +450,13 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
       {[a, b].map(
         (arm) =>
           arm.unseen && (
-            <Note key={arm.id} title={`What ${arm.letter} may lose unseen`}>
+            <Note key={arm.id} title={`What ${arm.name} may lose unseen`}>
               {arm.unseen}
             </Note>
           ),
       )}
       <Note title="Price and time">
-        {a.letter} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.letter}{' '}
+        {a.name} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.name}{' '}
         {money(b.cost_per_1000, 3)}.
       </Note>
     </>

@@ -41,6 +41,7 @@ def selection_of(trial: Trial, query: Mapping[str, str]) -> SelectionShape:
         low=_score(query, "low"),
         high=_score(query, "high"),
         differ=query.get("differ") == "true",
+        alike=query.get("alike") == "true",
         repeats_differ=query.get("repeats_differ") == "true",
         order=query.get("order") or DATASET,
         turned=query.get("turned") == "true",
@@ -95,7 +96,7 @@ def _told(cases: Collection[str], outputs: int, differing: int, of: int) -> Sele
 
 
 def _asks_of_outputs(query: Mapping[str, str]) -> bool:
-    asked = ("outcome", "low", "high", "differ", "repeats_differ", "mark", "repeat")
+    asked = ("outcome", "low", "high", "differ", "alike", "repeats_differ", "mark", "repeat")
     return any(query.get(name) for name in asked)
 
 

@@ -65,6 +65,7 @@ class SelectionQuery(TypedDict):
     mark: NotRequired[Annotated[Filled, Field(help_text="good, usable, bad, marked or unmarked")]]
     repeat: NotRequired[Filled]
     differ: NotRequired[Annotated[str, OneOf("true", "false")]]
+    alike: NotRequired[Annotated[str, OneOf("true", "false")]]
     repeats_differ: NotRequired[Annotated[str, OneOf("true", "false")]]
     order: NotRequired[
         Annotated[Filled, Field(help_text="dataset, arrival, differ, worst, best or repeats")]

@@ -34,7 +34,7 @@ export function AnswerColumn({ place, output, name, focused, onFocus, against, o
       aria-current={focused ? 'true' : undefined}
       className={`min-w-0 border-t-2 pt-1.5 ${focused ? 'border-ink' : 'border-rule-strong'}`}
     >
-      <h3 className="flex items-baseline gap-2 font-sans text-sm font-semibold">
+      <h2 className="flex items-baseline gap-2 font-sans text-sm font-semibold">
         <button type="button" onClick={onFocus} className="min-w-0 truncate text-left" title={name}>
           {place} {name}
         </button>
@@ -42,7 +42,7 @@ export function AnswerColumn({ place, output, name, focused, onFocus, against, o
         {o && <ScoreChip value={o.failure ? null : o.total} title={o.total_why} />}
         {o?.arm.simulated && <Simulated />}
         {o?.mark && <span className="font-normal text-soft">{o.mark.judgement}</span>}
-      </h3>
+      </h2>
       {output === null && <p className="py-3 text-sm text-soft">Nothing has come in yet.</p>}
       {found.isLoadingError && output !== null && <ErrorLine>{inWords(found.error)}</ErrorLine>}
       {found.isPending && output !== null && <p className="py-3 text-sm text-soft">Loading…</p>}

@@ -17,16 +17,20 @@ const PAUSE_MS = 300
 /** Which cases are looked at, by what stands in them and how they were answered. */
 export function CaseFilter({ selection: s, onChange, tags, labels, measures, repeats }: Props) {
   const [typed, setTyped] = useState({ words: s.words, low: s.low, high: s.high })
-  const latest = useRef(onChange)
+  const latest = useRef({ onChange, typed, s })
   useEffect(() => {
-    latest.current = onChange
+    latest.current = { onChange, typed, s }
   })
+  const put = () => {
+    const { onChange: change, typed: now, s: there } = latest.current
+    if (now.words !== there.words || now.low !== there.low || now.high !== there.high) change(now)
+  }
   useEffect(() => {
-    if (typed.words === s.words && typed.low === s.low && typed.high === s.high) return
-    const timer = window.setTimeout(() => latest.current(typed), PAUSE_MS)
+    const timer = window.setTimeout(put, PAUSE_MS)
     return () => window.clearTimeout(timer)
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only typing starts the pause anew
   }, [typed])
+  // What was typed last is asked for, too, where the chooser is closed before the pause is over.
+  useEffect(() => put, [])
   return (
     <div className="grid gap-2.5">
       <Field
@@ -93,6 +97,7 @@ export function CaseFilter({ selection: s, onChange, tags, labels, measures, rep
         />
       </div>
       <Tick words="arms score differently" on={s.differ} set={(differ) => onChange({ differ })} />
+      <Tick words="arms score alike" on={s.alike} set={(alike) => onChange({ alike })} />
       {repeats > 1 && (
         <Tick
           words="repeats of an arm disagree"

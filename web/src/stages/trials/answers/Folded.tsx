@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import type { Schemas } from '@/api/client'
 import { plural } from '@/parts/numbers'
 import { asText } from '@/parts/text'
-import { Calls } from '../OutputView'
+import { CallRows } from '../OutputView'
 import { FormerAnswers } from './AnswerColumn'
 import type { Answers } from './useAnswers'
 
@@ -23,7 +23,7 @@ export function Folded({ trial, answers, output: o, onOutput }: Props) {
   return (
     <div className="mt-4 grid gap-1.5 text-sm">
       <Fold title="Exactly as sent">
-        <Calls output={o} />
+        <CallRows output={o} />
       </Fold>
       {raw.length > 0 && (
         <Fold title="Raw reply">

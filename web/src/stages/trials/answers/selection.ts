@@ -12,6 +12,7 @@ export type Selection = {
   high: string
   mark: string
   differ: boolean
+  alike: boolean
   repeatsDiffer: boolean
   order: Order
   turned: boolean
@@ -57,13 +58,19 @@ export const EVERYTHING: Selection = {
   high: '',
   mark: '',
   differ: false,
+  alike: false,
   repeatsDiffer: false,
   order: 'dataset',
   turned: false,
 }
 
 const TEXTS = ['words', 'tag', 'label', 'outcome', 'measure', 'low', 'high', 'mark'] as const
-const FLAGS = { differ: 'differ', repeatsDiffer: 'repeats', turned: 'turned' } as const
+const FLAGS = {
+  differ: 'differ',
+  alike: 'alike',
+  repeatsDiffer: 'repeats',
+  turned: 'turned',
+} as const
 
 export function selectionIn(search: URLSearchParams): Selection {
   const found: Selection = { ...EVERYTHING }
@@ -100,6 +107,7 @@ export function queryOf(s: Selection): Query<'selection'> {
     ...texts,
     ...(s.arms.length ? { arms: s.arms.join(',') } : {}),
     ...(s.differ ? { differ: 'true' as const } : {}),
+    ...(s.alike ? { alike: 'true' as const } : {}),
     ...(s.repeatsDiffer ? { repeats_differ: 'true' as const } : {}),
     ...(s.turned ? { turned: 'true' as const } : {}),
     order: s.order,
@@ -123,6 +131,7 @@ export function asked(s: Selection): string[] {
     s.outcome && (OUTCOMES[s.outcome as keyof typeof OUTCOMES] ?? s.outcome),
     range && `${s.measure || 'total'} ${range}`,
     s.differ && 'scored differently',
+    s.alike && 'scored alike',
     s.repeatsDiffer && 'with repeats that disagree',
   ].filter((x): x is string => Boolean(x))
 }

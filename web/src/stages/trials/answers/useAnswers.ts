@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useMemo } from 'react'
+import { useEffect, useMemo, useRef } from 'react'
 import { useSearchParams } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { selectionQuery } from '@/api/reviews'
@@ -61,9 +61,17 @@ export function useAnswers(trial: Trial, cells: Cells | null) {
     Math.max(0, shown.length - 1),
   )
 
-  /** Change the address; a step within what is open takes no place in the way back. */
-  const go = (change: (next: URLSearchParams) => URLSearchParams | void, replace = false) =>
-    setSearch((now) => change(now) ?? now, { replace })
+  // Two changes may follow each other before the page has been drawn again.
+  const newest = useRef(search)
+  useEffect(() => {
+    newest.current = search
+  }, [search])
+  /** Change the address; replace: the change takes no place in the way back. */
+  const go = (change: (next: URLSearchParams) => URLSearchParams | void, replace = false) => {
+    const next = new URLSearchParams(newest.current)
+    newest.current = change(next) ?? next
+    setSearch(newest.current, { replace })
+  }
   const ids = arms.map((a) => a.id)
   const show = (next: Shown[], at = focus) =>
     go((s) => {
@@ -80,9 +88,11 @@ export function useAnswers(trial: Trial, cells: Cells | null) {
       }
     }, number !== null)
   return {
+    search,
+    go,
     selection,
     setSelection: (part: Partial<Selection>) =>
-      go((s) => withSelection(s, { ...selection, ...part }), false),
+      go((s) => withSelection(s, { ...selectionIn(s), ...part })),
     found: found.data ?? null,
     problem: found.error,
     cases,

@@ -1,6 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useSearchParams } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { selectionQuery } from '@/api/reviews'
 import { useKeys } from '@/keys/useKeys'
@@ -13,7 +12,6 @@ type Trial = Schemas['TrialSummary']
 
 /** An open case: which answers stand side by side, what they are held against, and its keys. */
 export function useOpenCase(trial: Trial, answers: Answers, cells: Cells) {
-  const [search, setSearch] = useSearchParams()
   const cache = useQueryClient()
   const [whole, setWhole] = useState(false)
   const [said, setSaid] = useState('')
@@ -22,17 +20,13 @@ export function useOpenCase(trial: Trial, answers: Answers, cells: Cells) {
   const outputs = shown.map((s) =>
     open ? (outputAt(cells, trial, open.revision, s) ?? null) : null,
   )
-  const told = search.get('vs')
+  const told = answers.search.get('vs')
   const against: Against = told === 'other' || told === 'none' ? told : 'wanted'
   const setAgainst = (to: Against) =>
-    setSearch(
-      (now) => {
-        if (to === 'wanted') now.delete('vs')
-        else now.set('vs', to)
-        return now
-      },
-      { replace: true },
-    )
+    answers.go((now) => {
+      if (to === 'wanted') now.delete('vs')
+      else now.set('vs', to)
+    }, true)
   const step = (by: 1 | -1) => {
     const at = cases.findIndex((c) => c.revision === open?.revision)
     const next = at < 0 ? cases[0] : cases[at + by]

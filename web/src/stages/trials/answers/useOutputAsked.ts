@@ -1,5 +1,4 @@
 import { useEffect, useMemo } from 'react'
-import { useSearchParams } from 'react-router'
 import type { Schemas } from '@/api/client'
 import type { Cells } from '../useCells'
 import { asShown, firstShown, type Shown } from './selection'
@@ -12,7 +11,7 @@ export function useOutputAsked(
   answers: Answers,
   onFormer: (id: number) => void,
 ): (id: number) => void {
-  const [search, setSearch] = useSearchParams()
+  const { search, go } = answers
   const places = useMemo(() => {
     const found = new Map<number, { revision: number; one: Shown }>()
     const byPosition = new Map(trial.arms.map((a) => [a.position, a.id]))
@@ -31,29 +30,21 @@ export function useOutputAsked(
     const place = places.get(id)
     const c = place && cells?.cases.find((x) => x.revision === place.revision)
     if (!place || !c) return onFormer(id)
-    setSearch(
-      (now) => {
-        now.delete('output')
-        now.delete('at')
-        now.set('case', String(c.number))
-        now.set('show', asShown(firstShown(place.one, ids, trial.reference, trial.repeats)))
-        return now
-      },
-      { replace },
-    )
+    go((now) => {
+      now.delete('output')
+      now.delete('at')
+      now.set('case', String(c.number))
+      now.set('show', asShown(firstShown(place.one, ids, trial.reference, trial.repeats)))
+    }, replace)
   }
   const asked = Number(search.get('output')) || null
   useEffect(() => {
     if (asked === null || cells === null) return
     open(asked, true)
     if (!places.has(asked))
-      setSearch(
-        (now) => {
-          now.delete('output')
-          return now
-        },
-        { replace: true },
-      )
+      go((now) => {
+        now.delete('output')
+      }, true)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each answer that is asked for
   }, [asked, cells !== null])
   return open
