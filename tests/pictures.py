@@ -129,6 +129,21 @@ def board(s: Shoot) -> None:
     expect(s.page.get_by_role("table", name="Scores of every case by every arm")).to_be_visible()
 
 
+@shot("answers")
+def answers(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/trials?order=differ&differ=yes")
+    expect(s.page.get_by_role("table", name="Scores of every case by every arm")).to_be_visible()
+    s.page.get_by_role("cell", name=re.compile("^Case .*arm L")).first.get_by_role("button").click()
+    expect(s.page.get_by_text("only there")).to_be_visible()
+    s.page.mouse.move(600, 760)
+
+
+@shot("trials")
+def trial_list(s: Shoot) -> None:
+    s.open(f"/briefs/{s.triage}/trials/list")
+    s.sees("highest")
+
+
 @shot("verdict")
 def verdict(s: Shoot) -> None:
     s.open(f"/briefs/{s.triage}/verdict")
@@ -141,12 +156,6 @@ def verdict(s: Shoot) -> None:
 def review(s: Shoot) -> None:
     s.open(f"/briefs/{s.triage}/review")
     expect(s.page.get_by_label("Answer", exact=True)).to_be_visible()
-
-
-@shot("pairs")
-def pairs(s: Shoot) -> None:
-    s.open(f"/briefs/{s.triage}/review?view=pairs")
-    expect(s.page.get_by_label("The left answer")).to_be_visible()
 
 
 @shot("scorecard")
@@ -281,17 +290,6 @@ def another(s: Shoot, name: str, kind: str) -> tuple[int, int]:
     made = s.post("connections/add/", {"name": name, "base_url": base, "concurrency": 8})
     body = {"name": "standin-boulder", "price_in": "2", "price_out": "8"}
     return made["id"], s.post(f"connections/{made['id']}/models/", body)["id"]
-
-
-@shot("consultation")
-def consultation(s: Shoot) -> None:
-    """A reply with reasoning, a fence and commas too many, as it was read."""
-    another(s, "Stand-in with manners", "habit-all-at-once")
-    s.open(f"/briefs/{s.triage}/draft?v=6")
-    s.press("Draft from brief…")
-    s.press("Write it")
-    s.sees("Put in order: a comma too many", SLOW_MS)
-    expect(s.page.get_by_role("list", name="Clauses")).to_be_visible()
 
 
 @shot("answer")

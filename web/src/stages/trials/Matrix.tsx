@@ -56,6 +56,8 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
 
   const move = (down: number, right: number) => {
     setKeyed(true)
+    // Enter is the grid's from here on, whatever was pressed before.
+    scroller.current?.focus({ preventScroll: true })
     const row = Math.min(Math.max(at.row + down, 0), cases.length - 1)
     setAt({ row, arm: Math.min(Math.max(at.arm + right, 0), arms.length - 1) })
     rows.scrollToIndex(row)
