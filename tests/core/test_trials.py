@@ -4,7 +4,7 @@ import unittest
 from collections import Counter
 from pathlib import Path
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nomikon.core.errors import PlanError
@@ -48,6 +48,36 @@ class EstimateTest(unittest.TestCase):
             e.tokens_in, 2 * 3 * sum(estimate_tokens("Sort: late boat") + 4 for _ in CASES)
         )
         self.assertEqual(e.problems, [])
+
+    @settings(max_examples=60, deadline=None, derandomize=True)
+    @given(
+        st.lists(
+            st.sampled_from(["{{a}}", "{{b}}", "word ", "9", "\n", "é", "Long"]),
+            min_size=1,
+            max_size=12,
+        ),
+        st.lists(
+            st.fixed_dictionaries(
+                {}, optional={"a": st.text(max_size=9), "b": st.sampled_from([3, None])}
+            ),
+            min_size=1,
+            max_size=4,
+        ),
+    )
+    def test_counted_from_lengths_it_is_what_rendering_gives(self, parts, inputs):
+        text = "".join(parts)
+        cases = [PlannedCase(str(i), own) for i, own in enumerate(inputs)]
+        quick = estimate([arm(text)], cases, 1)
+        # A section that is never shown has every case rendered.
+        whole = estimate([arm(text + "{{#never}}{{/never}}")], cases, 1)
+        told = [sorted(p.text for p in e.problems) for e in (quick, whole)]
+        self.assertEqual(*told)
+        # Where a value meets a word, the two may be cut otherwise; a hole prints as it is written.
+        holes = sum(
+            text.count(f"{{{{{n}}}}}") for own in inputs for n in "ab" if own.get(n) is None
+        )
+        seams = 2 * text.count("{{") * len(cases) + 8 * holes
+        self.assertLessEqual(abs(quick.tokens_in - whole.tokens_in), seams)
 
     def test_price_is_tokens_times_price_per_million(self):
         # 1,000 in at 0.40 and 500 out at 1.20 per million: 0.0004 + 0.0006 = 0.001.

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nomikon.core.stats.resampling import resample_counts
+from nomikon.core.stats.resampling import BLOCK, resample_block, shared
 from nomikon.core.stats.sources import FEWEST_SOURCES, units_of
 
 Floats = NDArray[np.float64]
@@ -65,24 +65,25 @@ def credible_set(
     a, b = np.nonzero(np.triu(moves, k=1))
     apart = pull[:, a] - pull[:, b]
     floor = FLOOR * apart.std(axis=0) / math.sqrt(n)
-    signed, absolute = [], []
-    for counts in resample_counts(n, n_resamples=n_resamples, seed=seed):
+
+    def furthest(block: int) -> Floats:
+        """The greatest deviation of each resample of a block, over both directions of all pairs."""
+        counts = resample_block(n, min(BLOCK, n_resamples - block), seed, block // BLOCK)
         shift = counts @ apart / n
         square = counts @ apart**2 / n
         own = np.maximum(np.sqrt(np.maximum(square - shift**2, 0.0) / (n - 1)), floor)
-        t = shift / own
-        # Both directions of a pair.
-        absolute.append(np.abs(t).max(axis=1))
-        signed.append(np.maximum(t.max(axis=1), (-t).max(axis=1)))
-    one_sided = float(np.quantile(np.concatenate(signed), level))
-    two_sided = float(np.quantile(np.concatenate(absolute), level))
+        return np.asarray(np.abs(shift / own).max(axis=1), dtype=np.float64)
+
+    made = shared(furthest, range(0, n_resamples, BLOCK), work=n * n_resamples)
+    # Of all ordered pairs: one bound for who beats whom and for the intervals that hold together.
+    bound = float(np.quantile(np.concatenate(made), level))
     difference = centre[:, None] - centre[None, :]
     # beats[a, b]: a beats b. Arms that never differ are as good as each other.
-    beats = (difference - one_sided * spread > 0) & (difference > TIE)
+    beats = (difference - bound * spread > 0) & (difference > TIE)
     # Over a handful of units no test reaches 0.05, however sure a resample looks.
     beats &= n >= FEWEST_SOURCES
     members = [b for b in range(n_arms) if not beats[:, b].any()]
-    return CredibleSet(members, two_sided * spread, beats)
+    return CredibleSet(members, bound * spread, beats)
 
 
 def _variances(pull: Floats) -> Floats:

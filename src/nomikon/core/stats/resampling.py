@@ -37,10 +37,11 @@ def resample_counts(n_cases: int, *, n_resamples: int, seed: int) -> Iterator[ND
     are paired and one matrix product serves every arm.
     """
     for block in range(0, n_resamples, BLOCK):
-        yield _block(n_cases, min(BLOCK, n_resamples - block), seed, block // BLOCK)
+        yield resample_block(n_cases, min(BLOCK, n_resamples - block), seed, block // BLOCK)
 
 
-def _block(n_cases: int, size: int, seed: int, number: int) -> Floats:
+def resample_block(n_cases: int, size: int, seed: int, number: int) -> Floats:
+    """One block of `resample_counts`: the `number`-th, of `size` resamples."""
     rng = np.random.default_rng(np.random.SeedSequence(seed, spawn_key=(number,)))
     counts = np.empty((size, n_cases))
     # Row by row is faster than all at once: each row stays in the cache.
@@ -63,7 +64,7 @@ def resampled_means(
     n_cases = values.shape[0]
 
     def means(block: int) -> Floats:
-        counts = _block(n_cases, min(BLOCK, n_resamples - block), seed, block // BLOCK)
+        counts = resample_block(n_cases, min(BLOCK, n_resamples - block), seed, block // BLOCK)
         if sizes is not None:
             counts = counts * sizes
             return np.asarray(counts @ values / counts.sum(axis=1, keepdims=True))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -10,13 +11,16 @@ import numpy as np
 
 from nomikon.core.errors import DomainError, PlanError
 from nomikon.core.prompts.messages import Message, steps_of
-from nomikon.core.prompts.rendering import render
+from nomikon.core.prompts.placeholders import find_tags
+from nomikon.core.prompts.rendering import render, value_as_text
 from nomikon.core.trials.calibration import UNLEARNT, Calibration
 from nomikon.core.trials.conversation import TURN, Conversation, planned_calls
 from nomikon.core.trials.estimates import (
+    TOKENS_PER_MESSAGE,
     cost_nano,
     estimate_messages,
     estimate_output_tokens,
+    estimate_tokens,
 )
 
 MAX_REPEATS = 100
@@ -151,14 +155,16 @@ def cells_in_order(order: Sequence[int], n_arms: int, repeats: int) -> Iterator[
 def estimate(arms: Sequence[PlannedArm], cases: Sequence[PlannedCase], repeats: int) -> Estimate:
     """Number of calls, tokens and price of a trial, and what stands in its way.
 
-    Every case is rendered once per arm, so that a missing value or a prompt
-    longer than the model's context is seen before a call is paid for.
+    Every case is gone through for every arm, so that a missing value or a prompt longer than the
+    model's context is seen before a call is paid for. Where a text only puts values in, its tokens
+    are those around them and those of the values; else it is rendered.
     Raises PlanError as `check_size`.
     """
     check_size(len(arms), len(cases), repeats)
     rows, problems = [], []
+    values = _Values(cases)
     for arm in arms:
-        row, found = _estimate_arm(arm, cases, repeats)
+        row, found = _estimate_arm(arm, cases, repeats, values)
         rows.append(row)
         problems += found
     costs = [r.cost for r in rows]
@@ -174,9 +180,103 @@ def estimate(arms: Sequence[PlannedArm], cases: Sequence[PlannedCase], repeats: 
     )
 
 
-def _estimate_arm(
-    arm: PlannedArm, cases: Sequence[PlannedCase], repeats: int
+class _Values:
+    """Tokens of every case's values and of what its answer may need, counted once for all arms."""
+
+    def __init__(self, cases: Sequence[PlannedCase]) -> None:
+        self._cases = cases
+        self._known: dict[str, list[int | None]] = {}
+        self._answers: dict[int | None, list[int]] = {}
+        self.talks = any(c.conversation for c in cases)
+
+    def of(self, name: str) -> list[int | None]:
+        """By case; None where it has no such value."""
+        if name not in self._known:
+            self._known[name] = [_tokens_of(c.inputs.get(name)) for c in self._cases]
+        return self._known[name]
+
+    def answers(self, max_tokens: int | None) -> list[int]:
+        """Tokens of an answer, by case."""
+        if max_tokens not in self._answers:
+            self._answers[max_tokens] = [
+                estimate_output_tokens(c.reference, max_tokens) for c in self._cases
+            ]
+        return self._answers[max_tokens]
+
+
+def _tokens_of(value: Any) -> int | None:
+    return None if value is None else estimate_tokens(value_as_text(value))
+
+
+def _plainly(
+    arm: PlannedArm, n_cases: int, values: _Values
+) -> tuple[list[int], dict[str, int]] | None:
+    """Prompt tokens by case, and how many cases lack each value; None where it takes rendering."""
+    if values.talks or len(steps_of(arm.messages)) > 1:
+        return None
+    around, names = 0, []
+    try:
+        for index, message in enumerate(arm.messages):
+            tags = find_tags(message.content, field=f"messages.{index}.content")
+            if any(t.kind != "variable" or "." in t.name for t in tags):
+                return None
+            names += [t.name for t in tags]
+            around += TOKENS_PER_MESSAGE + sum(
+                estimate_tokens(message.content[begin:end])
+                for begin, end in zip(
+                    (0, *(t.end for t in tags)),
+                    (*(t.start for t in tags), len(message.content)),
+                    strict=True,
+                )
+            )
+    except DomainError:
+        return None
+    columns = [values.of(name) for name in names]
+    missing = {
+        name: lost
+        for name in dict.fromkeys(names)
+        if (lost := sum(tokens is None for tokens in values.of(name)))
+    }
+    if not columns:
+        return [around] * n_cases, {}
+    return [around + sum(t or 0 for t in row) for row in zip(*columns, strict=True)], missing
+
+
+def _estimate_plainly(
+    arm: PlannedArm, found: tuple[list[int], dict[str, int]], values: _Values, repeats: int
 ) -> tuple[ArmEstimate, list[Problem]]:
+    """The same as below for an arm of one call a case whose text only puts values in."""
+    told, missing = found
+    max_tokens = arm.settings.get("max_tokens")
+    # Lengths repeat: each is set right once.
+    prompts = {n: arm.learnt_in.calibrated(n) for n in set(told)}
+    own = values.answers(max_tokens)
+    answers = {n: min(a := arm.learnt_out.calibrated(n), max_tokens or a) for n in set(own)}
+    pairs = Counter(zip(told, own, strict=True))
+    tokens_in = sum(prompts[p] * n for (p, _), n in pairs.items())
+    tokens_out = sum(answers[a] * n for (_, a), n in pairs.items())
+    most = arm.context_length
+    too_long = sum(n for (p, a), n in pairs.items() if most and prompts[p] + answers[a] > most)
+    cost = cost_nano(
+        tokens_in * repeats, tokens_out * repeats, arm.price_in_nano, arm.price_out_nano
+    )
+    row = ArmEstimate(
+        arm.key,
+        len(told) * repeats,
+        tokens_in * repeats,
+        tokens_out * repeats,
+        cost,
+        arm.learnt_in.error,
+        arm.learnt_out.error,
+    )
+    return row, _amiss(arm, missing, too_long, len(told))
+
+
+def _estimate_arm(
+    arm: PlannedArm, cases: Sequence[PlannedCase], repeats: int, values: _Values
+) -> tuple[ArmEstimate, list[Problem]]:
+    if (plain := _plainly(arm, len(cases), values)) is not None:
+        return _estimate_plainly(arm, plain, values, repeats)
     steps = steps_of(arm.messages)
     problems: list[Problem] = []
     missing: dict[str, int] = {}

@@ -6,8 +6,9 @@ from typing import Any
 
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.server.apps.briefs.reads import MessageShape
+from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.reviews.models import Mark
-from nomikon.server.apps.reviews.reads import CallShape, MarkShape, OutputShape
+from nomikon.server.apps.reviews.reads import CallShape, MarkShape, OutputCase, OutputShape
 from nomikon.server.apps.trials.facts import arm_facts
 from nomikon.server.apps.trials.models import Call, Output
 
@@ -24,14 +25,7 @@ def output_of(output: Output) -> OutputShape:
         "trial_number": output.arm.trial.number,
         "brief": output.arm.trial.brief_id,
         "arm": arm_facts(output.arm),
-        "case": {
-            "number": output.revision.case.number,
-            "revision": output.revision_id,
-            "inputs": output.revision.inputs,
-            "reference": output.revision.reference,
-            "conversation": output.revision.conversation,
-            "tags": output.revision.tags,
-        },
+        "case": _case_row(output.revision),
         "uses": placeholder_names(output.arm.sends),
         "repeat": output.repeat,
         "outcome": output.outcome,
@@ -72,6 +66,17 @@ def output_of(output: Output) -> OutputShape:
             .order_by("-id")
         ],
         "mark": mark_row(mark) if mark else None,
+    }
+
+
+def _case_row(revision: CaseRevision) -> OutputCase:
+    return {
+        "number": revision.case.number,
+        "revision": revision.pk,
+        "inputs": revision.inputs,
+        "reference": revision.reference,
+        "conversation": revision.conversation,
+        "tags": revision.tags,
     }
 
 

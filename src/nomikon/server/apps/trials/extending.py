@@ -94,12 +94,7 @@ def plan_extension(
             field="repeats",
         )
     data, entries, added_cases = _cases(trial, dataset_version, rest)
-    present = [
-        ArmChoice(a.version, a.model, merge_settings({}, a.settings))
-        for a in trial.arms.filter(dropped__isnull=True).select_related(
-            "version", "model__connection"
-        )
-    ]
+    present = _present(trial)
     n_arms = len(present) + len(chosen)
     check_outputs(n_arms, len(entries), whole)
     # Arms that left the race stay as they are.
@@ -117,6 +112,12 @@ def plan_extension(
         in_store,
         rest or trial.sample is None,
     )
+
+
+def _present(trial: Trial) -> list[ArmChoice]:
+    """Its arms that are in the race, as they were chosen."""
+    arms = trial.arms.filter(dropped__isnull=True).select_related("version", "model__connection")
+    return [ArmChoice(a.version, a.model, merge_settings({}, a.settings)) for a in arms]
 
 
 def _arm_key(version: int, model: int, settings: Mapping[str, Any]) -> tuple[int, int, str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 from django.db.models import Max
@@ -35,7 +36,7 @@ from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
 from nomikon.server.apps.datasets.arranged import View, arranged
 from nomikon.server.apps.datasets.models import SPLITS, DatasetVersion, Entry
-from nomikon.server.apps.datasets.versioning import state_of
+from nomikon.server.apps.datasets.versioning import State, state_of
 from nomikon.server.apps.trials.answers import count_stored
 from nomikon.server.apps.trials.callees import judge_models
 from nomikon.server.apps.trials.models import COMPARE, Output, Trial, version_label
@@ -139,11 +140,6 @@ def make_plan(
     choice = CasesChoice(**(cases or {}))
     entries = chosen_of(data, split, choice)
     some = choice.which != ALL
-    user = None
-    if user_model is not None:
-        user = Model.objects.select_related("connection").filter(pk=user_model).first()
-        if user is None:
-            raise PlanError("the model that plays the user is not there", field="user_model")
     return plan_of(
         brief,
         arms,
@@ -155,12 +151,22 @@ def make_plan(
         seed=seed,
         generation=next_generation() if fresh else 0,
         continuations=continuations,
-        user=user,
+        user=_player(user_model),
         racing=racing,
         sampled=some,
         reference=reference_of(arms, reference, settings),
         choice=choice if some else None,
     )
+
+
+def _player(model: int | None) -> Model | None:
+    """The model that plays the user. Raises PlanError where it is not there."""
+    if model is None:
+        return None
+    found = Model.objects.select_related("connection").filter(pk=model).first()
+    if found is None:
+        raise PlanError("the model that plays the user is not there", field="user_model")
+    return found
 
 
 def plan_of(
@@ -217,10 +223,15 @@ def plan_of(
 
 
 def entries_of(data: DatasetVersion, split: str) -> list[Entry]:
-    """The cases of one split, in the dataset's order."""
-    return list(
-        data.entries.filter(split=split).select_related("revision__case").order_by("position")
-    )
+    """The cases of one split, in the dataset's order; not to be changed."""
+    return list(_entries(state_of(data), split))
+
+
+@lru_cache(maxsize=4)
+def _entries(state: State, split: str) -> tuple[Entry, ...]:
+    """Read once for a state of the dataset: figures of a plan are asked for at every change of it."""
+    entries = Entry.objects.filter(dataset_version=state[0], split=split)
+    return tuple(entries.select_related("revision__case").order_by("position"))
 
 
 def chosen_of(data: DatasetVersion, split: str, choice: CasesChoice) -> list[Entry]:
