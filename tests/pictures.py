@@ -233,7 +233,7 @@ def away(s: Shoot) -> None:
         "split": "working", "repeats": 1, "question": "Does it hold on a shaky server?",
     })  # fmt: skip
     s.open(f"/briefs/{s.triage}/trials/{trial['id']}", theme="dark")
-    s.sees(re.compile(r"^\s*(?:[6-9]\d|1\d\d) of 480"), SLOW_MS)
+    s.sees(re.compile(r"\b(?:[6-9]\d|1\d\d) of 480"), SLOW_MS)
     demo = s.processes.running("demo")
     # Stopped, it does not start the web process anew.
     demo.send_signal(signal.SIGSTOP)

@@ -519,7 +519,7 @@ class InventoryTest(TestCase):
     def test_every_failure_has_words(self):
         from nomikon.models import FAILURES
 
-        words = (ROOT / "web/src/stages/trials/Board.tsx").read_text()
+        words = (ROOT / "web/src/stages/trials/BoardMargin.tsx").read_text()
         for code in FAILURES:
             self.assertRegex(words, rf"\b{code}:")
 

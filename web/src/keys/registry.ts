@@ -113,6 +113,7 @@ export const KEYS = {
   'answer.comment': key('Open answer', ['C'], 'say what is wrong with it'),
   'answer.correct': key('Open answer', ['R'], 'put what is wanted right'),
   'answer.precedent': key('Open answer', ['P'], 'hold every version to it'),
+  'answer.example': key('Open answer', ['E'], 'use it as a worked example of the draft'),
   'answer.keep': key('Open answer', ['K'], 'add its case to the kept cases'),
   'answer.again': key('Open answer', ['O'], 'ask it again'),
   'answer.copy': key('Open answer', ['T'], 'copy the answer'),

@@ -79,6 +79,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
     `Model ${f['name']} tested: ${f['failure'] ? `failed (${String(f['failure']).replaceAll('_', ' ')})` : 'it answered'}`,
   'trial.started': (f) =>
     `Trial ${f['trial']} started: ${plural(f['arms'], 'arm')} × ${plural(f['cases'], 'case')}${Number(f['repeats']) > 1 ? ` × ${f['repeats']}` : ''}`,
+  'trial.noted': (f) =>
+    `Trial ${f['trial']} ${f['archived'] ? 'archived' : 'named or noted'}${f['question'] ? `: ${f['question']}` : ''}`,
   'trial.cancel_asked': (f) => `Trial ${f['trial']} asked to stop`,
   'trial.pause_asked': (f) => `Trial ${f['trial']} asked to pause`,
   'trial.extended': (f) =>

@@ -11,8 +11,6 @@ from nomikon.core.prompts.settings import settings_in_short
 
 # Of what an arm leaves to its model.
 OWN = "the model's own settings"
-# Longer names are shortened in the middle where they must stand in a row.
-LONGEST = 40
 FEWEST = 12
 
 
@@ -56,7 +54,7 @@ def _settings(arm: NamedArm, differing: Sequence[str]) -> str:
     return f"at {settings_in_short(own)}" if own else f"with {OWN}"
 
 
-def shortened(names: Sequence[str], longest: int = LONGEST) -> list[str]:
+def shortened(names: Sequence[str], longest: int) -> list[str]:
     """Names cut in the middle to about this length, where that leaves them apart.
 
     What two names would share when cut is given more room, up to the whole name.

@@ -93,6 +93,8 @@ def _chosen(
     if choice.which == TAG:
         return [place for place, own in enumerate(tags) if choice.tag in own]
     if choice.which == WORDS:
+        if not choice.words.strip():
+            raise PlanError("say which words the cases must hold", field="cases.words")
         return sorted(holding)
     if choice.which == NUMBERS:
         wanted = read_numbers(choice.numbers)

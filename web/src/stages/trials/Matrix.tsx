@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useRef, useState } from 'react'
+import { memo, useCallback, useEffect, useRef, useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { useKeys } from '@/keys/useKeys'
 import { rampStep, score } from '@/parts/numbers'
@@ -39,7 +39,7 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
     count: cases.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
-    overscan: 15,
+    overscan: 8,
   })
   const many = arms.length > FEW_ARMS
   // Where there are many arms, only those in sight are drawn.
@@ -54,6 +54,7 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
   })
   const shown = many ? columns.getVirtualItems().map((c) => c.index) : arms.map((_, i) => i)
 
+  const openCell = useOpening(answers)
   const move = (down: number, right: number) => {
     setKeyed(true)
     // Enter is the grid's from here on, whatever was pressed before.
@@ -88,7 +89,8 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
     ? `2.2rem ${HEAD - 35}px ${shown.length ? `${(shown[0] ?? 0) * COLUMN}px ` : ''}repeat(${shown.length}, ${COLUMN - 2}px)`
     : `2.2rem minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, ${arms.length > 8 ? 2.75 : 3.6}rem))`
   const minWidth = many ? HEAD + arms.length * COLUMN : 160 + arms.length * 39
-  const fixed = many ? 'sticky bg-paper z-[1]' : ''
+  // What stays in place covers the whole height of its row.
+  const fixed = many ? 'sticky bg-paper z-[1] self-stretch leading-[1.4rem]' : ''
   return (
     <section className="mt-2" aria-label="Cases by arms">
       <div className="flex items-center gap-4">
@@ -153,9 +155,10 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
                       key={a.id}
                       found={cellOf(cells, a, c)}
                       repeats={repeats}
-                      label={`Case ${c.number}, arm ${a.letter}`}
+                      c={c}
+                      arm={a}
                       current={keyed && at.row === item.index && at.arm === i}
-                      onOpen={(repeat) => answers.openCase(c, { arm: a.id, repeat })}
+                      onOpen={openCell}
                     />
                   ) : null
                 })}
@@ -215,15 +218,29 @@ function meanOf(found: CellOutput[] | undefined): number | null {
   return known.length ? known.reduce((a, b) => a + b, 0) / known.length : null
 }
 
+/** The same function at every drawing, so that cells that stay as they are are not drawn again. */
+function useOpening(answers: Answers) {
+  const latest = useRef(answers.openCase)
+  useEffect(() => {
+    latest.current = answers.openCase
+  })
+  return useCallback(
+    (c: Schemas['CellCase'], arm: number, repeat: number) => latest.current(c, { arm, repeat }),
+    [],
+  )
+}
+
 type CellProps = {
   found: CellOutput[] | undefined
   repeats: number
-  label: string
+  c: Schemas['CellCase']
+  arm: Arm
   current: boolean
-  onOpen: (repeat: number) => void
+  onOpen: (c: Schemas['CellCase'], arm: number, repeat: number) => void
 }
 
-function Cell({ found, repeats, label, current, onOpen }: CellProps) {
+const Cell = memo(function Cell({ found, repeats, c, arm, current, onOpen }: CellProps) {
+  const label = `Case ${c.number}, arm ${arm.letter}`
   const ring = current ? 'outline-2 outline-offset-0 outline-action' : ''
   if (!found || found.length === 0) {
     return (
@@ -244,7 +261,7 @@ function Cell({ found, repeats, label, current, onOpen }: CellProps) {
       <button
         type="button"
         tabIndex={-1}
-        onClick={() => onOpen((bad ?? first).repeat)}
+        onClick={() => onOpen(c, arm.id, (bad ?? first).repeat)}
         aria-label={`${label}: ${words}`}
         title={found.length < repeats ? `${found.length} of ${repeats} repeats` : words}
         style={style}
@@ -262,7 +279,7 @@ function Cell({ found, repeats, label, current, onOpen }: CellProps) {
       </button>
     </span>
   )
-}
+})
 
 function Legend() {
   return (

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from nomikon.core.prompts import settings_in_short
-from nomikon.core.trials.arm_names import NamedArm, arm_names
+from nomikon.core.trials.arm_names import NamedArm, arm_names, shortened
 from nomikon.core.trials.choosing import CasesChoice
 from nomikon.server.apps.connections.short_names import short_model_name
 from nomikon.server.apps.trials.models import Arm, Trial
 from nomikon.server.apps.trials.reads import ArmShape, TrialEstimate, TrialFacts
 from nomikon.server.typed import copied
 
+# A name that stands in a table and in sentences; the whole one is told where a pointer rests.
+LONGEST_NAME = 56
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
@@ -38,7 +40,7 @@ def names_in(arms: Iterable[Arm]) -> dict[int, str]:
     named = arm_names(
         [NamedArm(a.version_label, short_model_name(a.model.name), a.settings) for a in found]
     )
-    return {a.pk: name for a, name in zip(found, named, strict=True)}
+    return {a.pk: name for a, name in zip(found, shortened(named, LONGEST_NAME), strict=True)}
 
 
 def arm_facts(arm: Arm, names: Mapping[int, str] | None = None) -> ArmShape:

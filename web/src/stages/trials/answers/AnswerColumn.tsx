@@ -3,6 +3,7 @@ import type { Schemas } from '@/api/client'
 import { inWords } from '@/api/client'
 import { differencesOfAnswersQuery } from '@/api/reviews'
 import { useOutput } from '@/api/trials'
+import { Reasoning } from '@/parts/Reasoning'
 import { ErrorLine, Simulated, TextAction } from '@/parts/controls'
 import { money, seconds } from '@/parts/numbers'
 import { ScoreChip } from '@/parts/ScoreChip'
@@ -76,7 +77,12 @@ function Body({
     staleTime: Infinity,
   })
   if (plain || !told.data || told.data.same) return <AnswerText output={o} />
-  return <Differences found={told.data} />
+  return (
+    <>
+      {o.reasoning && <Reasoning>{o.reasoning}</Reasoning>}
+      <Differences found={told.data} />
+    </>
+  )
 }
 
 /** The measure that took most from the total, and why; what stands in the way comes first. */

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { useNavigate } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { pinCase } from '@/api/drafts'
 import { markOutput } from '@/api/reviews'
@@ -183,6 +183,8 @@ function Acts({ output: o, trial, state }: { output: Output; trial: Trial; state
   ])
   const resting = !['running', 'queued'].includes(trial.state)
   const csv = csvIn(o.text)
+  const navigate = useNavigate()
+  const canTeach = Boolean(o.mark?.better ?? o.case.reference)
   const copy = (text: string, what: string) =>
     void navigator.clipboard.writeText(text).then(
       () => state.setSaid(`Copied ${what}.`),
@@ -202,19 +204,21 @@ function Acts({ output: o, trial, state }: { output: Output; trial: Trial; state
   useKeys({
     'answer.precedent': () => setHolding(true),
     'answer.keep': keep,
+    'answer.example': canTeach ? () => void navigate(example) : undefined,
     'answer.again': resting && o.current ? again : undefined,
     'answer.copy': () => copy(o.text, 'the answer'),
     'answer.csv': csv === null ? undefined : () => copy(csv, 'the table as CSV'),
   })
-  const canTeach = Boolean(o.mark?.better ?? o.case.reference)
   return (
     <div className="grid gap-1.5 text-sm">
       <Act of="answer.correct" words="put what is wanted right" />
       <Act of="answer.precedent" words="hold every version to it" act={() => setHolding(true)} />
       {canTeach && (
-        <Link className="flex items-center gap-2 hover:underline" to={example}>
-          <span className="w-6" /> use as a worked example
-        </Link>
+        <Act
+          of="answer.example"
+          words="use as a worked example"
+          act={() => void navigate(example)}
+        />
       )}
       <Act of="answer.keep" words="add to the kept cases" act={keep} />
       {resting && o.current && <Act of="answer.again" words="ask again, paid anew" act={again} />}
