@@ -51,7 +51,7 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
           <tr className="border-b border-rule-strong text-left align-bottom text-xs text-soft">
             {head('name', 'Arm', '')}
             {head('mean', 'Score, 95 % interval', judged ? 'w-[13.25rem]' : 'w-[15.75rem]')}
-            {reference && head('won', 'Won, lost', 'w-18')}
+            {reference && head('won', 'Won, lost', 'w-22')}
             {judged && <th className="w-24 font-semibold">Good enough</th>}
             <th className="w-20 font-semibold">Not answered</th>
             {head('cost', '1,000 cost', 'w-18 text-right')}
@@ -92,16 +92,21 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
                     >
                       {arm.name}
                     </button>
-                    {arm.id === trial.reference && arms.length > 1 && (
-                      <span className="shrink-0 text-xs text-soft">compared with</span>
-                    )}
                     {arm.simulated && !simulated && <Simulated />}
                   </span>
                 </td>
                 <td>
                   <ScoreCell arm={arm} scale={scale} width={wide} />
                 </td>
-                {reference && <td className="font-mono text-xs">{wonLost(own.get(arm.id))}</td>}
+                {reference && (
+                  <td className="text-xs">
+                    {arm.id === trial.reference ? (
+                      <span className="text-soft">compared with</span>
+                    ) : (
+                      <span className="font-mono">{wonLost(own.get(arm.id))}</span>
+                    )}
+                  </td>
+                )}
                 {judged && (
                   <td className="text-xs">
                     <Enough thresholds={arm.thresholds} soFar={trial.state !== 'complete'} />

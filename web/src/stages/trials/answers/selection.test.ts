@@ -31,9 +31,11 @@ describe('a selection in the address', () => {
     expect([read.get('v'), read.get('case')]).toEqual(['6', '37'])
   })
 
-  test('of everything leaves the address as it was', () => {
-    const address = withSelection(new URLSearchParams('v=6&tag=x&order=worst'), EVERYTHING)
+  test('of everything leaves the address as it was, an order that was chosen stays said', () => {
+    const address = withSelection(new URLSearchParams('v=6&tag=x&differ=yes'), EVERYTHING)
     expect(address.toString()).toBe('v=6')
+    const ordered = withSelection(new URLSearchParams('v=6&order=worst'), EVERYTHING)
+    expect(ordered.toString()).toBe('v=6&order=dataset')
   })
 
   test('a mangled address asks for nothing it cannot read', () => {

@@ -97,7 +97,7 @@ export function withSelection(search: URLSearchParams, s: Selection): URLSearchP
   for (const [name, short] of Object.entries(FLAGS) as [keyof typeof FLAGS, string][])
     put(short, s[name] ? 'yes' : '')
   put('arms', s.arms.join(','))
-  put('order', s.order === 'dataset' ? '' : s.order)
+  put('order', s.order === 'dataset' && !search.has('order') ? '' : s.order)
   return next
 }
 

@@ -23,9 +23,11 @@ const PACE_MS = 4000
 /** What is looked at of a trial: the selection, and the case and answers that are open; all of it is the address. */
 export function useAnswers(trial: Trial, cells: Cells | null) {
   const [search, setSearch] = useSearchParams()
-  const selection = selectionIn(search)
-  const number = Number(search.get('case')) || null
   const running = trial.state === 'running'
+  const told = selectionIn(search)
+  // Of a running trial what has come in stands first, unless another order was asked for.
+  const selection = running && !search.has('order') ? { ...told, order: 'arrival' as const } : told
+  const number = Number(search.get('case')) || null
   const found = useQuery({
     ...selectionQuery(trial.id, queryOf(selection)),
     placeholderData: (former) => former,
@@ -92,7 +94,12 @@ export function useAnswers(trial: Trial, cells: Cells | null) {
     go,
     selection,
     setSelection: (part: Partial<Selection>) =>
-      go((s) => withSelection(s, { ...selectionIn(s), ...part })),
+      go((s) => {
+        const next = withSelection(s, { ...selectionIn(s), ...part })
+        // Said even where it is the usual one: a running trial begins with another.
+        if (part.order) next.set('order', part.order)
+        return next
+      }),
     found: found.data ?? null,
     problem: found.error,
     cases,
