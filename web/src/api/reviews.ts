@@ -194,9 +194,9 @@ export const useReading = (brief: number, wanted: Wanted) =>
   })
 
 /** The cases of a trial whose answers are asked for, in the order asked for. */
-export const selectionQuery = (trial: number, query: Query<'selection'>) =>
+export const selectionQuery = (trial: number, query: Query<'selection'>, as: unknown) =>
   queryOptions({
-    queryKey: ['trial', trial, 'selection', query] as const,
+    queryKey: ['trial', trial, 'selection', query, as] as const,
     queryFn: ({ signal }) =>
       dataOf(
         api.GET('/api/trials/{trial_id}/selection/', {
@@ -207,9 +207,9 @@ export const selectionQuery = (trial: number, query: Query<'selection'>) =>
   })
 
 /** What each arm's total is made of: measures, marks, precedents, cases won and lost. */
-export const armsInFullQuery = (trial: number) =>
+export const armsInFullQuery = (trial: number, as: unknown) =>
   queryOptions({
-    queryKey: ['trial', trial, 'arms'] as const,
+    queryKey: ['trial', trial, 'arms', as] as const,
     queryFn: () =>
       dataOf(api.GET('/api/trials/{trial_id}/arms/', { params: { path: { trial_id: trial } } })),
   })

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Any
 
 import regex
@@ -91,11 +92,16 @@ def source_of(answer: Answer, allow: str) -> str:
 
 def facts_of(answer: Answer, kinds: Sequence[str], allow: str) -> dict[str, bool]:
     """Facts as the output says them, and whether they stand in the inputs, told by form alone."""
-    source = source_of(answer, allow)
+    return dict(_facts(answer.output, source_of(answer, allow), tuple(kinds)))
+
+
+@lru_cache(maxsize=64)
+def _facts(output: str, source: str, kinds: tuple[str, ...]) -> tuple[tuple[str, bool], ...]:
+    """Told once, however often a judge's questions, replies and score ask for it."""
     said: dict[str, bool] = {}
     for kind in kinds:
-        said |= _of_kind(kind, answer.output, source)
-    return said
+        said |= _of_kind(kind, output, source)
+    return tuple(said.items())
 
 
 def language_of(text: str) -> str:

@@ -60,7 +60,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Found:
-    """cases: in the order asked for. outputs: how many of the arms' outputs meet what is asked.
+    """cases: in the order asked for. outputs: how many of the arms' outputs for these meet what is asked.
 
     differing: of all cases of these arms, those whose arms do not score alike.
     """
@@ -114,7 +114,9 @@ def select(table: ResultTable, wanted: Wanted, dataset: Mapping[str, int]) -> Fo
     ordered = sorted(names, key=rank)
     if weights is None and wanted.turned:
         ordered.reverse()
-    return Found(tuple(ordered), int(meets.sum()), int(np.count_nonzero(spread > APART)))
+    kept = np.array([name in names for name in table.cases], dtype=np.bool_)
+    outputs = int((meets & kept[table.case]).sum()) if kept.size else 0
+    return Found(tuple(ordered), outputs, int(np.count_nonzero(spread > APART)))
 
 
 def _check(table: ResultTable, wanted: Wanted) -> None:

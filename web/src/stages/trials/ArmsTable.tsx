@@ -5,6 +5,7 @@ import { armsInFullQuery } from '@/api/reviews'
 import { IntervalPlot } from '@/parts/IntervalPlot'
 import { Simulated, TextAction } from '@/parts/controls'
 import { count, money, plural, score, seconds } from '@/parts/numbers'
+import { PACE_MS } from './answers/useAnswers'
 import { ArmWhy } from './ArmWhy'
 import { scaleOf, sorted, type Column, type Sorting } from './arms'
 
@@ -27,7 +28,12 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
   const [pinned, setPinned] = useState<number[]>([])
   const [why, setWhy] = useState<number | null>(null)
   const arms = trial.arms
-  const full = useQuery({ ...armsInFullQuery(trial.id), enabled: trial.done > 0 })
+  const full = useQuery({
+    ...armsInFullQuery(trial.id, trial.state),
+    enabled: trial.done > 0,
+    refetchInterval: trial.state === 'running' ? PACE_MS : false,
+    placeholderData: (former) => former,
+  })
   const own = new Map((full.data?.arms ?? []).map((a) => [a.arm, a]))
   const ordered = sorted(arms, sorting, own)
   const first = ordered.filter((a) => pinned.includes(a.id))

@@ -3,8 +3,8 @@ import { inWords, type Schemas } from '@/api/client'
 import { askAfresh, useOutput } from '@/api/trials'
 import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { ErrorLine, Simulated, TextAction, Waiting } from '@/parts/controls'
-import { count, money, rampStep, score, seconds } from '@/parts/numbers'
-import { rampColours } from '@/parts/ramp'
+import { count, money, seconds } from '@/parts/numbers'
+import { ScoreChip } from '@/parts/ScoreChip'
 import { Reference } from './CorrectReference'
 import { Doubt } from './Doubt'
 import { useTrialAction } from './HaltAndContinue'
@@ -80,6 +80,21 @@ function Former({ output, onOther }: { output: Output; onOther: (id: number) => 
       <h2 className="mb-1 text-base">
         {output.current ? 'Former answers' : 'This answer has been replaced'}
       </h2>
+      <FormerAnswers output={output} onOther={onOther} />
+    </section>
+  )
+}
+
+/** Each of them with when it came and what it cost. */
+export function FormerAnswers({
+  output,
+  onOther,
+}: {
+  output: Output
+  onOther: (id: number) => void
+}) {
+  return (
+    <>
       {output.former.map((f) => (
         <p key={f.id} className="border-b border-rule py-1 text-sm">
           <TextAction onClick={() => onOther(f.id)}>
@@ -94,7 +109,7 @@ function Former({ output, onOther }: { output: Output; onOther: (id: number) => 
           </span>
         </p>
       ))}
-    </section>
+    </>
   )
 }
 
@@ -172,16 +187,7 @@ export function Scores({ output }: { output: Output }) {
             (s) => (
               <tr key={s.measure} className="border-b border-rule align-top last:font-semibold">
                 <td className="w-14 py-1.5">
-                  {s.score === null ? (
-                    <span className="font-mono text-xs">none</span>
-                  ) : (
-                    <span
-                      className="inline-block w-11 text-center font-mono text-xs"
-                      style={rampColours(rampStep(s.score))}
-                    >
-                      {score(s.score)}
-                    </span>
-                  )}
+                  <ScoreChip value={s.score} />
                 </td>
                 <td className="w-40 py-1.5 pr-3">{s.measure}</td>
                 <td className="py-1.5 font-normal break-words text-soft">{s.why}</td>

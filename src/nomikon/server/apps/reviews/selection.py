@@ -60,38 +60,21 @@ def selection_of(trial: Trial, query: Mapping[str, str]) -> SelectionShape:
         keys = _marked(trial, among, mark)
     if words := query.get("words", "").strip():
         said, held = _with_words(trial, among, words, [r for r, _, _ in entries])
-        # Words of an input find the case with all its answers; those of an answer, the answer.
-        own = set(among.filter(revision__in=held).values_list("pk", flat=True))
-        found = said | own
-        keys = found if keys is None else keys & found
-        if not _asks_of_outputs(query):
+        if _asks_of_outputs(query):
+            # Words of an input find the case with all its answers; those of an answer, the answer.
+            found = said | set(among.filter(revision__in=held).values_list("pk", flat=True))
+            keys = found if keys is None else keys & found
+        else:
             # A case that nothing has answered yet is found by its input all the same.
-            return _with_unanswered(table, wanted, dataset, cases, keys, {str(r) for r in held})
+            held |= set(among.filter(pk__in=said).values_list("revision_id", flat=True))
+            named = {str(r) for r in held}
+            cases = named if cases is None else cases & named
     found_all = select(table, replace(wanted, cases=cases, keys=keys), dataset)
-    return _told(found_all.cases, found_all.outputs, found_all.differing, len(dataset))
-
-
-def _with_unanswered(
-    table: Any,
-    wanted: Wanted,
-    dataset: Mapping[str, int],
-    cases: Collection[str] | None,
-    keys: Collection[int],
-    held: Collection[str],
-) -> SelectionShape:
-    answered = select(table, replace(wanted, cases=cases, keys=keys), dataset)
-    within = set(held) if cases is None else set(held) & set(cases)
-    everything = set(answered.cases) | (within - set(table.cases))
-    ordered = select(table, replace(wanted, cases=everything), dataset)
-    return _told(ordered.cases, answered.outputs, answered.differing, len(dataset))
-
-
-def _told(cases: Collection[str], outputs: int, differing: int, of: int) -> SelectionShape:
     return {
-        "revisions": [int(c) for c in cases],
-        "of": of,
-        "outputs": outputs,
-        "differing": differing,
+        "revisions": [int(c) for c in found_all.cases],
+        "of": len(dataset),
+        "outputs": found_all.outputs,
+        "differing": found_all.differing,
     }
 
 

@@ -4,7 +4,7 @@ import { inWords } from '@/api/client'
 import { differencesOfAnswersQuery } from '@/api/reviews'
 import { useOutput } from '@/api/trials'
 import { Reasoning } from '@/parts/Reasoning'
-import { ErrorLine, Simulated, TextAction } from '@/parts/controls'
+import { ErrorLine, Simulated } from '@/parts/controls'
 import { money, seconds } from '@/parts/numbers'
 import { ScoreChip } from '@/parts/ScoreChip'
 import { Doubt } from '../Doubt'
@@ -104,31 +104,4 @@ function tookWords(o: Schemas['OutputShape']): string {
   ]
     .filter(Boolean)
     .join(' · ')
-}
-
-/** Answers to the same request that an answer took the place of, or was replaced by. */
-export function FormerAnswers({
-  output,
-  onOther,
-}: {
-  output: Schemas['OutputShape']
-  onOther: (id: number) => void
-}) {
-  return (
-    <>
-      {output.former.map((f) => (
-        <p key={f.id} className="py-0.5 text-sm">
-          <TextAction light onClick={() => onOther(f.id)}>
-            {f.failure ? 'failed call' : f.outcome}
-          </TextAction>{' '}
-          <span className="text-soft">
-            {new Date(f.created_at).toLocaleString('en-GB', {
-              dateStyle: 'medium',
-              timeStyle: 'short',
-            })}
-          </span>
-        </p>
-      ))}
-    </>
-  )
 }

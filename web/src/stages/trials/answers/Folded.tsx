@@ -2,8 +2,7 @@ import type { ReactNode } from 'react'
 import type { Schemas } from '@/api/client'
 import { plural } from '@/parts/numbers'
 import { asText } from '@/parts/text'
-import { CallRows } from '../OutputView'
-import { FormerAnswers } from './AnswerColumn'
+import { CallRows, FormerAnswers } from '../OutputView'
 import type { Answers } from './useAnswers'
 
 type Props = {

@@ -18,7 +18,7 @@ import {
 type Trial = Schemas['TrialSummary']
 
 // While answers come in, the selection is asked for again at this pace.
-const PACE_MS = 4000
+export const PACE_MS = 4000
 
 /** What is looked at of a trial: the selection, and the case and answers that are open; all of it is the address. */
 export function useAnswers(trial: Trial, cells: Cells | null) {
@@ -29,7 +29,8 @@ export function useAnswers(trial: Trial, cells: Cells | null) {
   const selection = running && !search.has('order') ? { ...told, order: 'arrival' as const } : told
   const number = Number(search.get('case')) || null
   const found = useQuery({
-    ...selectionQuery(trial.id, queryOf(selection)),
+    // What came last is in it once the trial has ended.
+    ...selectionQuery(trial.id, queryOf(selection), trial.state),
     placeholderData: (former) => former,
     // What is being read keeps its place; beside it the order follows what comes in.
     refetchInterval: running && number === null ? PACE_MS : false,

@@ -38,7 +38,7 @@ export function useOpenCase(trial: Trial, answers: Answers, cells: Cells) {
     const arm = shown[focus]?.arm
     const query = { ...selection, mark: 'unmarked', arms: arm ? [arm] : selection.arms }
     const found = await cache.fetchQuery({
-      ...selectionQuery(trial.id, queryOf(query)),
+      ...selectionQuery(trial.id, queryOf(query), trial.state),
       staleTime: 0,
     })
     const left = new Set(found.revisions)
