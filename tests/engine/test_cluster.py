@@ -79,7 +79,7 @@ class ClusterTest(unittest.TestCase):
             )
             for i, model in enumerate(("standin-cobble", "standin-flint"))
         )
-        return replace(plain, arms=arms, **more)
+        return replace(plain, **{"arms": arms, **more})
 
     def run_on(self, executor_of, **more):
         store = MemoryStore(self.trial(**more))
@@ -104,6 +104,24 @@ class ClusterTest(unittest.TestCase):
         there, remote = self.run_on(self.on_cluster)
         self.assertEqual((here, there, len(local.results)), ("complete", "complete", 96))
         self.assertEqual(plain(local), plain(remote))
+
+    def test_equal_requests_of_two_arms_are_paid_once_over_both_workers(self):
+        asked = self.trial().arms[0]
+        state, store = self.run_on(self.on_cluster, arms=(asked, replace(asked, key="twin")))
+        calls = [c for r in store.results.values() for c in r.calls]
+        self.assertEqual((state, len(store.results)), ("complete", 96))
+        self.assertEqual(
+            len(calls) - sum(c.shared for c in calls), len({c.answer_key for c in calls})
+        )
+        text = {key: r.text for key, r in store.results.items()}
+        self.assertEqual(
+            [text["a0", *rest] for arm, *rest in text if arm == "a0"],
+            [text["twin", *rest] for arm, *rest in text if arm == "a0"],
+        )
+        cost = {arm: sum(c.cost for (a, *_), r in store.results.items() if a == arm for c in r.calls)
+                for arm in ("a0", "twin")}  # fmt: skip
+        self.assertEqual(cost["a0"], cost["twin"])
+        self.assertEqual(sum(r.newly_spent for r in store.results.values()), cost["a0"])
 
     def test_a_budget_is_kept_by_the_coordinator(self):
         _, whole = self.run_on(LocalExecutor)

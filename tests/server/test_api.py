@@ -524,7 +524,9 @@ class InventoryTest(TestCase):
             self.assertRegex(words, rf"\b{code}:")
 
     def test_every_action_writes_a_ledger_line(self):
-        for path in (ROOT / "src/nomikon/server").glob("*/actions/*.py"):
+        actions = list((ROOT / "src/nomikon/server/apps").glob("*/actions/*.py"))
+        self.assertGreater(len(actions), 40)
+        for path in actions:
             if path.name != "__init__.py":
                 text = path.read_text()
                 self.assertIn("write_ledger(", text, path.name)
@@ -559,3 +561,16 @@ class SeenTest(TestCase):
         moved = {"name": "Here", "base_url": row["base_url"], "seen": {"name": "There"}}
         got = self.api.put(f"connections/{row['id']}/", moved)
         self.assertEqual((got.status_code, got.json()["facts"]["now"]["name"]), (409, row["name"]))
+
+    def test_a_model(self):
+        (row,) = self.api.get("connections/").json()
+        at = f"models/{row['models'][0]['id']}/"
+        body = {"name": row["models"][0]["name"], "price_in": "0.30", "price_out": "1.10"}
+        dearer = {**body, "price_in": "0.35", "seen": row["models"][0]}
+        self.assertEqual(self.api.put(at, {**body, "seen": row["models"][0]}).status_code, 200)
+        got = self.api.put(at, dearer)
+        self.assertEqual((got.status_code, got.json()["title"]), (409, "changed_meanwhile"))
+        now = got.json()["facts"]["now"]
+        self.assertEqual((now["price_in"], now["price_out"]), (0.3, 1.1))
+        # Who has seen that may write over it.
+        self.assertEqual(self.api.put(at, {**dearer, "seen": now}).json()["price_in"], 0.35)

@@ -11,16 +11,17 @@ import asyncio
 import json
 import math
 import os
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Coroutine, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from nomikon.core.errors import DomainError
+from nomikon.engine.executors import as_they_end
 from nomikon.engine.flights import Flights
 from nomikon.engine.run_unit import run_unit
-from nomikon.engine.units import Unit, UnitResult
+from nomikon.engine.units import StoredAnswer, Unit, UnitResult
 from nomikon.models import ModelClient
-from nomikon.models.types import Connection
+from nomikon.models.types import Answer, Connection
 
 # Larger slices save messages, smaller ones come back sooner.
 LARGEST_SLICE = 32
@@ -43,6 +44,8 @@ class ClusterExecutor:
         self._address = address
         self._client: Any = None
         self._connecting = asyncio.Lock()
+        # Of all trials that run here, by their first request.
+        self._flights: Flights[UnitResult] = Flights()
 
     async def __aenter__(self) -> ClusterExecutor:
         return self
@@ -55,33 +58,36 @@ class ClusterExecutor:
         self, units: AsyncIterator[Unit], scorecard: Mapping[str, Any], concurrency: int
     ) -> AsyncIterator[UnitResult]:
         """Run all units, at most `concurrency` at a time over all workers."""
-        client = await self._connected()
-        from distributed import wait
-
-        sizes: dict[Any, int] = {}
-        exhausted = False
+        slices = _Slices(await self._connected(), dict(scorecard), concurrency)
         try:
-            while True:
-                n_workers, n_threads = await self._size(client)
-                most = max(1, min(LARGEST_SLICE, math.ceil(concurrency / n_threads)))
-                while not exhausted and sum(sizes.values()) < concurrency:
-                    some = [u async for u in _take(units, most)]
-                    exhausted = len(some) < most
-                    if some:
-                        shared = [_with_share(u, n_workers) for u in some]
-                        # Not pure: the same slice asked again is a new question.
-                        future = client.submit(run_slice, shared, dict(scorecard), pure=False)
-                        sizes[future] = len(some)
-                if not sizes:
-                    return
-                done = (await wait(list(sizes), return_when="FIRST_COMPLETED")).done
-                for future in done:
-                    del sizes[future]
-                    for result in await future:
-                        yield result
+            async for result in as_they_end(units, lambda u: self._one(u, slices), concurrency):
+                yield result
         finally:
-            if sizes:
-                await client.cancel(list(sizes))
+            await slices.stop()
+
+    async def _one(self, unit: Unit, slices: _Slices) -> UnitResult:
+        """One output; where its first request is just being made for another, with what that gets.
+
+        Workers know nothing of each other, so it is here that equal requests meet.
+        """
+        first = unit.first
+        # Asked afresh is asked on purpose.
+        if first is None or unit.generation or first.key in unit.known:
+            return await slices.result(unit)
+
+        async def go() -> UnitResult:
+            result = await slices.result(unit)
+            if first.key not in _answers(result):
+                raise _NothingHadError(result)
+            return result
+
+        try:
+            result, shared = await self._flights.answer(first.key, go)
+        except _NothingHadError as nothing:
+            return nothing.result
+        if not shared:
+            return result
+        return await slices.result(replace(unit, known={**_answers(result), **unit.known}))
 
     async def _connected(self) -> Any:
         async with self._connecting:
@@ -103,22 +109,98 @@ class ClusterExecutor:
                     ) from error
         return self._client
 
-    async def _size(self, client: Any) -> tuple[int, int]:
+
+class _NothingHadError(Exception):
+    """An output whose first request got no answer: another that waits for it asks itself."""
+
+    def __init__(self, result: UnitResult) -> None:
+        self.result = result
+
+
+def _answers(result: UnitResult) -> dict[str, StoredAnswer]:
+    """What an output's calls got, for another that asks the same."""
+    return {
+        c.answer_key: StoredAnswer(**c.received(), call=c.reused_from)
+        for c in result.calls
+        if c.finish_reason is not None or c.text
+    }
+
+
+class _Slices:
+    """Gathers the units that wait and sends them out together, of one trial."""
+
+    def __init__(self, client: Any, scorecard: dict[str, Any], concurrency: int) -> None:
+        self._client, self._scorecard, self._concurrency = client, scorecard, concurrency
+        self._waiting: list[tuple[Unit, asyncio.Future[UnitResult]]] = []
+        self._tasks: set[asyncio.Task[None]] = set()
+
+    async def result(self, unit: Unit) -> UnitResult:
+        """Send a unit with the next slice and wait for what becomes of it."""
+        own: asyncio.Future[UnitResult] = asyncio.get_running_loop().create_future()
+        self._waiting.append((unit, own))
+        if len(self._waiting) == 1:
+            self._begin(self._gather())
+        return await own
+
+    async def stop(self) -> None:
+        """Cancel what is under way."""
+        for task in self._tasks:
+            task.cancel()
+        await asyncio.gather(*self._tasks, return_exceptions=True)
+
+    def _begin(self, work: Coroutine[Any, Any, None]) -> None:
+        task = asyncio.create_task(work)
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
+    async def _gather(self) -> None:
+        # While the cluster is asked for its size, the others that are to go along come in.
+        try:
+            n_workers, n_threads = await self._size()
+        except Exception as error:  # noqa: BLE001
+            _tell(self._taken(len(self._waiting)), error)
+            return
+        most = max(1, min(LARGEST_SLICE, math.ceil(self._concurrency / n_threads)))
+        while self._waiting:
+            self._begin(self._send(self._taken(most), n_workers))
+
+    def _taken(self, most: int) -> list[tuple[Unit, asyncio.Future[UnitResult]]]:
+        taken, self._waiting = self._waiting[:most], self._waiting[most:]
+        return taken
+
+    async def _send(
+        self, some: list[tuple[Unit, asyncio.Future[UnitResult]]], n_workers: int
+    ) -> None:
+        units = [_with_share(unit, n_workers) for unit, _ in some]
+        # Not pure: the same slice asked again is a new question.
+        future = self._client.submit(run_slice, units, self._scorecard, pure=False)
+        try:
+            results = await future
+        except asyncio.CancelledError:
+            await self._client.cancel([future])
+            raise
+        except Exception as error:  # noqa: BLE001
+            _tell(some, error)
+            return
+        for (_, own), result in zip(some, results, strict=True):
+            if not own.done():
+                own.set_result(result)
+
+    async def _size(self) -> tuple[int, int]:
         """Workers and threads now; waits for the first worker."""
         try:
-            await client.wait_for_workers(1, timeout=CONNECT_WITHIN_S)
+            await self._client.wait_for_workers(1, timeout=CONNECT_WITHIN_S)
         except TimeoutError as error:
-            raise ClusterError(f"the cluster at {self._address} has no workers") from error
-        threads = await client.nthreads()
+            raise ClusterError("the cluster has no workers") from error
+        threads = await self._client.nthreads()
         return len(threads), sum(threads.values())
 
 
-async def _take(units: AsyncIterator[Unit], most: int) -> AsyncIterator[Unit]:
-    for _ in range(most):
-        unit = await anext(units, None)
-        if unit is None:
-            return
-        yield unit
+def _tell(some: list[tuple[Unit, asyncio.Future[UnitResult]]], error: Exception) -> None:
+    """Whoever waits for one of these units gets the error."""
+    for _, own in some:
+        if not own.done():
+            own.set_exception(error)
 
 
 def _with_share(unit: Unit, parts: int) -> Unit:
@@ -140,7 +222,7 @@ def _with_share(unit: Unit, parts: int) -> Unit:
 
 
 # One client for each event loop of a worker process: its limits hold for all slices.
-_clients: dict[int, tuple[ModelClient, Flights]] = {}
+_clients: dict[int, tuple[ModelClient, Flights[Answer]]] = {}
 
 
 async def run_slice(units: Sequence[Unit], scorecard: Mapping[str, Any]) -> list[UnitResult]:

@@ -6,15 +6,29 @@ import asyncio
 import time
 from collections import OrderedDict
 from collections.abc import Awaitable, Callable
+from typing import Generic, Protocol, TypeVar
 
-from nomikon.models.types import Answer
+
+class Had(Protocol):
+    """What came of a request."""
+
+    @property
+    def text(self) -> str:
+        """Its answer."""
+
+    @property
+    def reasoning(self) -> str:
+        """What was thought before it."""
+
+
+T = TypeVar("T", bound=Had)
 
 # Between its coming and being found in the store an answer is held here: for so long, as many, and
 # none that is longer.
 HELD_S, MOST_HELD, LONGEST_HELD = 120.0, 1_000, 10_000
 
 
-class Flights:
+class Flights(Generic[T]):
     """Requests under way in one event loop, by their answer key.
 
     held_s: for how long an answer is held; 0 where runs that know nothing of each other meet.
@@ -24,10 +38,10 @@ class Flights:
         self, *, held_s: float = HELD_S, clock: Callable[[], float] = time.monotonic
     ) -> None:
         self._held_s, self._clock = held_s, clock
-        self._under_way: dict[str, asyncio.Future[Answer | None]] = {}
-        self._had: OrderedDict[str, tuple[float, Answer]] = OrderedDict()
+        self._under_way: dict[str, asyncio.Future[T | None]] = {}
+        self._had: OrderedDict[str, tuple[float, T]] = OrderedDict()
 
-    async def answer(self, key: str, ask: Callable[[], Awaitable[Answer]]) -> tuple[Answer, bool]:
+    async def answer(self, key: str, ask: Callable[[], Awaitable[T]]) -> tuple[T, bool]:
         """The answer, and whether another asked for it.
 
         Where the one that asks fails or is stopped, one of those that wait asks in its place. Raises
@@ -40,7 +54,7 @@ class Flights:
                 return found, True
         if (held := self._held(key)) is not None:
             return held, True
-        own: asyncio.Future[Answer | None] = asyncio.get_running_loop().create_future()
+        own: asyncio.Future[T | None] = asyncio.get_running_loop().create_future()
         self._under_way[key] = own
         found = None
         try:
@@ -51,12 +65,12 @@ class Flights:
         self._hold(key, found)
         return found, False
 
-    def _held(self, key: str) -> Answer | None:
+    def _held(self, key: str) -> T | None:
         when, answer = self._had.get(key, (0.0, None))
         fresh = self._clock() - when <= self._held_s
         return answer if answer is not None and fresh else None
 
-    def _hold(self, key: str, answer: Answer) -> None:
+    def _hold(self, key: str, answer: T) -> None:
         if not self._held_s or len(answer.text) + len(answer.reasoning) > LONGEST_HELD:
             return
         self._had[key] = (self._clock(), answer)

@@ -49,14 +49,14 @@ class Caller(Protocol):
 
 
 async def run_unit(
-    unit: Unit, client: Caller, document: str, flights: Flights | None = None
+    unit: Unit, client: Caller, document: str, flights: Flights[Answer] | None = None
 ) -> UnitResult:
     """Have one whole output. What the unit knows already is not asked for again.
 
     document: the scorecard's plain form as JSON. flights: what others have under way, where equal
     requests are to be paid once. Whatever goes wrong is this output's own failure.
     """
-    flights = flights or Flights()
+    flights = Flights() if flights is None else flights
     calls: list[CallRecord] = []
     place = "asking"
     try:
@@ -99,12 +99,13 @@ def _asked(position: int, ask: Ask) -> dict[str, Any]:
 
 
 async def _answered(
-    unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord], flights: Flights
+    unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord], flights: Flights[Answer]
 ) -> Reply:
     """Have a request answered and its call recorded. A judgement that fails leaves the output whole."""
     about = _asked(len(calls), ask)
     if stored := unit.known.get(ask.key):
-        calls.append(CallRecord(**about, **stored.received(), attempts=0, reused_from=stored.call))
+        whose = {"shared": True} if stored.call is None else {"reused_from": stored.call}
+        calls.append(CallRecord(**about, **stored.received(), attempts=0, **whose))
         return reply_of(stored)
     asked: ArmSpec | Callee = ask.callee or unit.arm
 

@@ -133,9 +133,12 @@ RECEIVED = tuple(f.name for f in fields(Received))
 
 @dataclass(frozen=True)
 class StoredAnswer(Received):
-    """An answer had before to exactly this request; call is where it is kept."""
+    """An answer had before to exactly this request.
 
-    call: int
+    call: where it is kept; None where another output has just had it and it is not stored yet.
+    """
+
+    call: int | None
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,9 @@
+import { useRef } from 'react'
 import type { Schemas } from '@/api/client'
 import { addModel, changeModel } from '@/api/connections'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
+import { Meanwhile } from '@/parts/Meanwhile'
+import { asText } from '@/parts/text'
 import { useTyped } from '@/parts/typed'
 import { numberOrNull, priceOrNull, useForm } from './saving'
 
@@ -37,7 +40,9 @@ export function ModelForm({ at, of, close }: Props) {
     `${place} reasoning`,
     of?.reasoning ?? 'auto',
   )
-  const { bind, submit, rest } = useForm(
+  // What the form shows of it, or what of a change in between was seen since.
+  const seen = useRef(of && seenOf(of))
+  const { form, bind, submit, rest, now, leave } = useForm(
     place,
     {
       name: of?.name ?? '',
@@ -65,11 +70,10 @@ export function ModelForm({ at, of, close }: Props) {
         requests_per_minute: numberOrNull(f, 'requests_per_minute'),
         tokens_per_minute: numberOrNull(f, 'tokens_per_minute'),
       }
-      return of ? changeModel(of.id, body) : addModel(at.id, body)
+      return of ? changeModel(of.id, { ...body, seen: seen.current }) : addModel(at.id, body)
     },
     close,
   )
-  const never = of?.never_sent ?? []
   return (
     <form className="grid grid-cols-3 gap-3" onSubmit={(e) => void submit(e)}>
       <Field className="col-span-3" label="Name, as the server knows it" {...bind('name')} />
@@ -129,36 +133,21 @@ export function ModelForm({ at, of, close }: Props) {
         inputMode="numeric"
         {...bind('tokens_per_minute')}
       />
-      <fieldset className="col-span-3 mt-2 border-t border-rule pt-3">
-        <legend className="sr-only">Settings it takes</legend>
-        <p className="mb-1.5 text-sm">
-          <span className="font-serif text-base font-semibold">Settings it takes</span>{' '}
-          <span className="text-soft">What is not ticked is never sent.</span>
-        </p>
-        <div className="grid grid-cols-3 gap-x-3 gap-y-1 text-sm">
-          {PARAMETERS.map(([name, words]) => (
-            <label
-              key={name}
-              className={`flex items-center gap-2 ${never.includes(name) ? 'text-soft' : ''}`}
-            >
-              <input
-                type="checkbox"
-                disabled={never.includes(name)}
-                checked={!unsupported.includes(name) && !never.includes(name)}
-                onChange={(e) =>
-                  setUnsupported(
-                    e.target.checked
-                      ? unsupported.filter((n) => n !== name)
-                      : [...unsupported, name],
-                  )
-                }
-              />
-              {words}
-              {never.includes(name) && ' (not in this protocol)'}
-            </label>
-          ))}
+      <SettingsTaken never={of?.never_sent ?? []} {...{ unsupported, setUnsupported }} />
+      {now && (
+        <div className="col-span-3">
+          <Meanwhile
+            now={shown(now)}
+            mine={shown({ ...form, reasoning, unsupported })}
+            names={NAMES}
+            onMine={() => {
+              seen.current = now
+              void submit()
+            }}
+            onTheirs={leave}
+          />
         </div>
-      </fieldset>
+      )}
       {rest && (
         <div className="col-span-3">
           <ErrorLine>{rest}</ErrorLine>
@@ -171,6 +160,76 @@ export function ModelForm({ at, of, close }: Props) {
       </div>
     </form>
   )
+}
+
+type TakenProps = {
+  never: string[]
+  unsupported: string[]
+  setUnsupported: (names: string[]) => void
+}
+
+/** Which settings it takes; what its protocol has no word for cannot be ticked. */
+function SettingsTaken({ never, unsupported, setUnsupported }: TakenProps) {
+  return (
+    <fieldset className="col-span-3 mt-2 border-t border-rule pt-3">
+      <legend className="sr-only">Settings it takes</legend>
+      <p className="mb-1.5 text-sm">
+        <span className="font-serif text-base font-semibold">Settings it takes</span>{' '}
+        <span className="text-soft">What is not ticked is never sent.</span>
+      </p>
+      <div className="grid grid-cols-3 gap-x-3 gap-y-1 text-sm">
+        {PARAMETERS.map(([name, words]) => (
+          <label
+            key={name}
+            className={`flex items-center gap-2 ${never.includes(name) ? 'text-soft' : ''}`}
+          >
+            <input
+              type="checkbox"
+              disabled={never.includes(name)}
+              checked={!unsupported.includes(name) && !never.includes(name)}
+              onChange={(e) =>
+                setUnsupported(
+                  e.target.checked ? unsupported.filter((n) => n !== name) : [...unsupported, name],
+                )
+              }
+            />
+            {words}
+            {never.includes(name) && ' (not in this protocol)'}
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  )
+}
+
+// What is told side by side where two changed it.
+const NAMES = {
+  name: 'Name',
+  context_length: 'Context, tokens',
+  price_in: 'Price in',
+  price_out: 'Price out',
+  price_cached: 'Price of cached tokens in',
+  price_reasoning: 'Price of reasoning tokens',
+  reasoning: 'Its reasoning stands',
+  unsupported: 'Settings it does not take',
+  concurrency: 'Calls at a time',
+  requests_per_minute: 'Requests per minute',
+  tokens_per_minute: 'Tokens per minute',
+}
+
+/** As the form would show it. */
+function shown(now: Record<string, unknown>): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.keys(NAMES).map((name) => [
+      name,
+      Array.isArray(now[name]) ? now[name].join(', ') : asText(now[name]),
+    ]),
+  )
+}
+
+/** What the form showed of it: a change by somebody else in between is not overwritten. */
+function seenOf(m: Model): Record<string, unknown> {
+  return Object.fromEntries(Object.keys(NAMES).map((name) => [name, m[name as keyof Model]]))
 }
 
 function text(value: number | null | undefined): string {

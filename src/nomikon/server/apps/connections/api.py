@@ -41,6 +41,7 @@ from nomikon.server.apps.connections.reads import (
 from nomikon.server.apps.connections.takes import (
     ConnectionChangeRequest,
     ConnectionRequest,
+    ModelChangeRequest,
     ModelRequest,
     ModelsRequest,
     TestRequest,
@@ -278,12 +279,33 @@ def add_model(request: Request, connection_id: int) -> Response:
     return given(ModelShape)(_model_row(saved))
 
 
-@documented("change_model", takes=ModelRequest, gives=ModelShape)
+# What a form shows of a model, and may change.
+_SHOWN_OF_MODEL = (
+    "name",
+    "context_length",
+    "price_in",
+    "price_out",
+    "price_cached",
+    "price_reasoning",
+    "reasoning",
+    "unsupported",
+    "concurrency",
+    "requests_per_minute",
+    "tokens_per_minute",
+)
+
+
+@documented("change_model", takes=ModelChangeRequest, gives=ModelShape)
 @api_view(["PUT"])
 def change_model(request: Request, model_id: int) -> Response:
     """Change a model's name, context length or prices; arms planned before keep theirs."""
     found = get_object_or_404(Model.objects.select_related("connection"), pk=model_id)
-    data = taken(ModelRequest, request)
+    data: dict[str, Any] = dict(taken(ModelChangeRequest, request))
+    row: dict[str, Any] = dict(_model_row(found))
+    shown = {name: row[name] for name in _SHOWN_OF_MODEL}
+    # A price goes out as a number, and that is what comes back as seen.
+    now = {n: float(v) if isinstance(v, Decimal) else v for n, v in shown.items()}
+    check_seen(data.pop("seen", None), now)
     saved = SaveModel(
         connection=found.connection,
         model=found,

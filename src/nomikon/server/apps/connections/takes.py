@@ -48,6 +48,13 @@ class ModelRequest(TypedDict):
     tokens_per_minute: Annotated[int | None, Field(default=None)]
 
 
+class ModelChangeRequest(ModelRequest):
+    seen: Annotated[
+        dict[str, Any] | None,
+        Field(required=False, default=None, help_text="what the form showed when it was opened"),
+    ]
+
+
 class ModelsRequest(TypedDict):
     names: Annotated[
         list[Annotated[Filled, Field(max_length=200)]], Field(allow_empty=False, max_length=500)
