@@ -60,6 +60,24 @@ class AnySizeTest(TransactionTestCase):
             (10, {"which": "tag", "tag": "rare"}),
             (14, {"which": "words", "words": "grey"}),
             (4, {"which": "numbers", "numbers": "3, 7 – 9"}),
+            (
+                10,
+                {
+                    "which": "where",
+                    "where": [{"column": "#tags", "test": "holds", "value": "rare"}],
+                },
+            ),
+            (
+                13,
+                {
+                    "which": "where",
+                    "words": "grey",
+                    "where": [
+                        {"column": "#tags", "test": "lacks", "value": "rare"},
+                        {"column": "sea", "test": "is-not", "value": ""},
+                    ],
+                },
+            ),
         ):
             with self.subTest(cases):
                 told = self.plan(**cases)
@@ -70,6 +88,8 @@ class AnySizeTest(TransactionTestCase):
             ("cases.n", {"which": "random"}),
             ("cases.n", {"which": "first", "n": 0}),
             ("cases", {"which": "tag", "tag": "none"}),
+            ("cases.where", {"which": "where"}),
+            ("cases", {"which": "where", "where": [{"column": "no", "test": "filled"}]}),
             ("cases", {"which": "words", "words": "nowhere"}),
             ("cases.words", {"which": "words"}),
             ("cases.numbers", {"which": "numbers", "numbers": "3, x"}),

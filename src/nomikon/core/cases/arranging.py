@@ -14,7 +14,15 @@ NUMBER, REFERENCE, SPLIT, TAGS = "#number", "#reference", "#split", "#tags"
 SOURCE = "#source"
 OWN_COLUMNS = (NUMBER, REFERENCE, SPLIT, TAGS, SOURCE)
 HOLDS, LACKS, IS, IS_NOT, EMPTY, FILLED = "holds", "lacks", "is", "is-not", "empty", "filled"
-TESTS = (HOLDS, LACKS, IS, IS_NOT, EMPTY, FILLED)
+TESTS_IN_WORDS = {
+    HOLDS: "holds",
+    LACKS: "does not hold",
+    IS: "is",
+    IS_NOT: "is not",
+    EMPTY: "is empty",
+    FILLED: "is not empty",
+}
+TESTS = tuple(TESTS_IN_WORDS)
 
 
 @dataclass(frozen=True)

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
+from nomikon.core.cases.arranging import TESTS_IN_WORDS
 from nomikon.core.errors import PlanError
 from nomikon.core.trials.plan import case_order
 
-ALL, FIRST, RANDOM, TAG, WORDS, NUMBERS = WHICH = (
+ALL, FIRST, RANDOM, TAG, WORDS, NUMBERS, WHERE = WHICH = (
     "all",
     "first",
     "random",
     "tag",
     "words",
     "numbers",
+    "where",
 )
 MOST_NUMBERS = 100_000
 
@@ -23,7 +25,8 @@ MOST_NUMBERS = 100_000
 @dataclass(frozen=True)
 class CasesChoice:
     """which: one of WHICH. n: of the first and of those at random; seed: of these. tag, words,
-    numbers: as they were asked for."""
+    numbers: as they were asked for. where: conditions as the grid of cases has them, each with
+    column, test and value, that must all hold; words may be asked for beside them."""
 
     which: str = ALL
     n: int | None = None
@@ -31,6 +34,7 @@ class CasesChoice:
     tag: str = ""
     words: str = ""
     numbers: str = ""
+    where: Sequence[Mapping[str, str]] = ()
 
     def in_words(self) -> str:
         """As a plan and a board name it.
@@ -45,7 +49,16 @@ class CasesChoice:
             TAG: f"with the tag {self.tag}",
             WORDS: f"with the words “{self.words}”",
             NUMBERS: f"cases {self.numbers}",
+            WHERE: self._conditions(),
         }[self.which]
+
+    def _conditions(self) -> str:
+        told = [
+            f"{c['column'].removeprefix('#')} {TESTS_IN_WORDS[c['test']]} {c.get('value', '')}".strip()
+            for c in self.where
+        ]
+        words = [f"with the words “{self.words}”"] if self.words.strip() else []
+        return "where " + " and ".join(told + words)
 
 
 def chosen(
@@ -57,7 +70,8 @@ def chosen(
 ) -> list[int]:
     """Places of the cases chosen, in order. Raises PlanError where there is none, or nothing was said.
 
-    numbers, strata, tags: of the cases, by place. holding: the places of those that hold the words.
+    numbers, strata, tags: of the cases, by place. holding: the places of those that hold the words, or meet the
+    conditions.
     Cases at random are the first of the order in which a trial with this seed asks them, so that
     every stratum comes in its share, and a greater choice holds the smaller one.
     """
@@ -72,6 +86,8 @@ def _lacking(choice: CasesChoice) -> str:
         return f"with the tag {choice.tag!r}"
     if choice.which == WORDS:
         return f"with the words {choice.words!r}"
+    if choice.which == WHERE:
+        return choice.in_words()
     return "of these numbers" if choice.which == NUMBERS else "here"
 
 
@@ -95,6 +111,10 @@ def _chosen(
     if choice.which == WORDS:
         if not choice.words.strip():
             raise PlanError("say which words the cases must hold", field="cases.words")
+        return sorted(holding)
+    if choice.which == WHERE:
+        if not choice.where and not choice.words.strip():
+            raise PlanError("say which conditions the cases must meet", field="cases.where")
         return sorted(holding)
     if choice.which == NUMBERS:
         wanted = read_numbers(choice.numbers)

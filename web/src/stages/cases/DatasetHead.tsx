@@ -1,9 +1,11 @@
+import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { Button, Choice, Field, TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../frame'
 import type { Sheet } from './DatasetSheets'
-import { TESTS } from './grid/HeadCell'
+import { Taken } from './Conditions'
+import { conditionInWords, planOfThese } from './conditions'
 import type { View } from './grid/useGrid'
 
 type Props = {
@@ -78,7 +80,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
           value={view.words}
           onChange={(e) => setView({ ...view, words: e.target.value })}
         />
-        <Shown view={view} setView={setView} total={total} all={all} />
+        <Shown {...{ view, setView, total, all }} brief={brief.id} />
         <span className="ml-auto flex items-center gap-3 pb-1.5 text-sm whitespace-nowrap text-soft">
           <TextAction light onClick={() => onSheet('column')}>
             Add a column…
@@ -107,13 +109,14 @@ function Shown({
   setView,
   total,
   all,
+  brief,
 }: {
   view: View
   setView: (v: View) => void
   total: number | null
   all: number
+  brief: number
 }) {
-  const name = (key: string) => (key.startsWith('#') ? key.slice(1) : key)
   const narrowed = view.words !== '' || view.split !== '' || view.where.length > 0
   return (
     <span className="flex min-w-0 flex-wrap items-center gap-2 pb-1.5 text-sm text-soft">
@@ -125,16 +128,17 @@ function Shown({
             : plural(total, 'case')}
       </span>
       {view.where.map((w, i) => (
-        <button
+        <Taken
           key={i}
-          type="button"
-          className="max-w-56 truncate rounded-sm border border-attention px-1.5 text-xs text-attention-text"
-          title="Take this condition away"
-          onClick={() => setView({ ...view, where: view.where.filter((_, j) => j !== i) })}
-        >
-          {name(w.column)} {TESTS.find(([k]) => k === w.test)?.[1]} {w.value} ×
-        </button>
+          told={conditionInWords(w)}
+          take={() => setView({ ...view, where: view.where.filter((_, j) => j !== i) })}
+        />
       ))}
+      {narrowed && (total ?? 0) > 0 && (
+        <Link className="text-action underline underline-offset-2" to={planOfThese(brief, view)}>
+          Run a trial on these…
+        </Link>
+      )}
     </span>
   )
 }

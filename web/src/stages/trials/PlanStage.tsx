@@ -10,7 +10,7 @@ import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine, Field, Simulated, TextAction, Waiting } from '@/parts/controls'
 import { count, duration, money, plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
-import { bodyOf, expanded, startOf, type PlanBody } from './planned'
+import { bodyOf, casesAsked, expanded, startOf, type PlanBody } from './planned'
 import { RunChoices, type Run } from './RunChoices'
 import { PlanMargin } from './PlanMargin'
 import { useFrame } from '../frame'
@@ -48,16 +48,28 @@ export function PlanStage() {
       </div>
     )
   const start = startOf(choices.data ?? null, asked !== null, brief, inHand, all)
-  return <PlanForm key={asked} start={start} like={asked} models={all} />
+  const these = casesAsked(search)
+  if (these) Object.assign(start.run, these)
+  return (
+    <PlanForm
+      key={`${asked} ${search}`}
+      start={start}
+      like={asked}
+      at={these ? String(search) : ''}
+      models={all}
+    />
+  )
 }
 
 type FormProps = {
   start: ReturnType<typeof startOf>
   like: number | null
+  /** What the address asks for, where it names cases: typed choices belong to it alone. */
+  at: string
   models: Schemas['ModelShape'][]
 }
 
-function PlanForm({ start: first, like, models: all }: FormProps) {
+function PlanForm({ start: first, like, at, models: all }: FormProps) {
   const { brief, inHand } = useFrame()
   const navigate = useNavigate()
   const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
@@ -69,7 +81,7 @@ function PlanForm({ start: first, like, models: all }: FormProps) {
   const [chosen, setModels] = useTyped<number[]>(`${place} models`, first.models)
   const [variants, setVariants] = useTyped<Settings[]>(`${place} settings`, first.settings)
   const [question, setQuestion] = useTyped(`${place} question`, first.question)
-  const [run, setRun] = useTyped<Run>(`${place} run`, first.run)
+  const [run, setRun] = useTyped<Run>(`${place} run${at}`, first.run)
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const { settings, row } = expanded(variants)
   const body = bodyOf(versions, chosen, settings, run)

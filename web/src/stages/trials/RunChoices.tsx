@@ -1,5 +1,7 @@
 import type { Schemas } from '@/api/client'
 import { Choice, Field } from '@/parts/controls'
+import { Conditions } from '../cases/Conditions'
+import type { Condition } from '../cases/conditions'
 
 /** On which cases a trial runs, and how. */
 export type Run = {
@@ -18,12 +20,13 @@ export type Run = {
 
 /** Which cases, as they are typed. */
 export type CasesTyped = {
-  which: 'all' | 'first' | 'random' | 'tag' | 'words' | 'numbers'
+  which: 'all' | 'first' | 'random' | 'tag' | 'words' | 'numbers' | 'where'
   n: string
   seed: string
   tag: string
   words: string
   numbers: string
+  where: Condition[]
 }
 
 type Props = {
@@ -69,6 +72,7 @@ export function RunChoices(props: Props) {
       <WhichCases
         cases={run.cases}
         tags={tags}
+        columns={datasets.find((d) => d.version_id === run.dataset)?.columns ?? []}
         wrong={wrong('cases')}
         onChange={(part) => set({ cases: { ...run.cases, ...part } })}
       />
@@ -156,18 +160,19 @@ export function RunChoices(props: Props) {
 type WhichProps = {
   cases: CasesTyped
   tags: Record<string, number>
+  columns: string[]
   wrong: string | null
   onChange: (part: Partial<CasesTyped>) => void
 }
 
 /** All cases of the part, or some of them: the first, at random, by tag, by words, by number. */
-function WhichCases({ cases: c, tags, wrong, onChange }: WhichProps) {
+function WhichCases({ cases: c, tags, columns, wrong, onChange }: WhichProps) {
   const names = Object.keys(tags)
   return (
     <>
       <Choice
         label="Which of them"
-        className="w-40"
+        className="w-52"
         value={c.which}
         onChange={(e) => onChange({ which: e.target.value as CasesTyped['which'] })}
       >
@@ -177,6 +182,7 @@ function WhichCases({ cases: c, tags, wrong, onChange }: WhichProps) {
         <option value="tag">with a tag</option>
         <option value="words">with words</option>
         <option value="numbers">by number</option>
+        <option value="where">where conditions hold</option>
       </Choice>
       {(c.which === 'random' || c.which === 'first') && (
         <Field
@@ -213,6 +219,15 @@ function WhichCases({ cases: c, tags, wrong, onChange }: WhichProps) {
             </option>
           ))}
         </Choice>
+      )}
+      {c.which === 'where' && (
+        <Conditions
+          columns={columns}
+          where={c.where}
+          words={c.words}
+          wrong={wrong}
+          onChange={onChange}
+        />
       )}
       {c.which === 'words' && (
         <Field

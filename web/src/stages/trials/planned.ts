@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import { type Condition, conditionsIn } from '../cases/conditions'
 import type { Settings } from '../settings/SettingsRow'
 import type { CasesTyped, Run } from './RunChoices'
 
@@ -12,6 +13,7 @@ export const ALL_CASES: CasesTyped = {
   tag: '',
   words: '',
   numbers: '',
+  where: [],
 }
 
 /** One row of settings stands for several arms where a field lists values: `0, 0.3, 0.7`. */
@@ -74,8 +76,9 @@ function casesOf(typed: CasesTyped): PlanBody['cases'] {
     n: ['first', 'random'].includes(typed.which) ? whole(typed.n) : null,
     seed: whole(typed.seed),
     tag: typed.which === 'tag' ? typed.tag : '',
-    words: typed.which === 'words' ? typed.words : '',
+    words: ['words', 'where'].includes(typed.which) ? typed.words : '',
     numbers: typed.which === 'numbers' ? typed.numbers : '',
+    where: typed.which === 'where' ? typed.where : [],
   }
 }
 
@@ -84,6 +87,19 @@ function referenceIn(value: string, versions: number[], models: number[], rows: 
   const [version = 0, model = 0, settings = 0] = value.split(' ').map(Number)
   const planned = versions.includes(version) && models.includes(model) && settings < rows
   return value && planned ? { version, model, settings } : null
+}
+
+/** The cases that the grid handed over in the address; null where it did not. */
+export function casesAsked(search: URLSearchParams): Partial<Run> | null {
+  const where = conditionsIn(search.get('where'))
+  const words = search.get('words') ?? ''
+  const split = search.get('split')
+  if (!where && !words && !split) return null
+  const which = where || words ? 'where' : 'all'
+  return {
+    cases: { ...ALL_CASES, which, where: where ?? [], words },
+    split: split === 'held-out' ? split : 'working',
+  }
 }
 
 /** What a plan begins with: the choices of a former trial, as far as they are still there. */
@@ -121,6 +137,7 @@ export function startOf(
             ...ALL_CASES,
             ...like.cases,
             which: like.cases.which as CasesTyped['which'],
+            where: like.cases.where as Condition[],
             n: String(like.cases.n ?? ALL_CASES.n),
             seed: String(like.cases.seed),
           }

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
+from nomikon.core.trials.choosing import CasesChoice
 from nomikon.server.apps.trials.models import Trial
-from nomikon.server.apps.trials.reads import ChoicesShape
+from nomikon.server.apps.trials.reads import CasesChoiceShape, ChoicesShape
+from nomikon.server.typed import copied
 
 
 def choices_of(trial: Trial) -> ChoicesShape:
@@ -17,6 +20,8 @@ def choices_of(trial: Trial) -> ChoicesShape:
         over = {k: v for k, v in arm.settings.items() if arm.version.settings.get(k) != v}
         if over not in variants:
             variants.append(over)
+    # Kept by an older program it may lack what was added since.
+    kept = asdict(CasesChoice(**trial.choice)) if trial.choice else None
     return {
         "question": trial.question,
         "versions": list(dict.fromkeys(a.version.number for a in arms)),
@@ -28,5 +33,5 @@ def choices_of(trial: Trial) -> ChoicesShape:
         "continuations": trial.continuations,
         "user_model": trial.user_model_id,
         "racing": trial.racing,
-        "cases": trial.choice,
+        "cases": None if kept is None else copied(CasesChoiceShape, kept),
     }

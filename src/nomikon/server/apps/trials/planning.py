@@ -9,6 +9,7 @@ from typing import Any
 
 from django.db.models import Max
 
+from nomikon.core.cases.arranging import Condition
 from nomikon.core.errors import PlanError, SettingsError
 from nomikon.core.measures import read_scorecard
 from nomikon.core.measures.estimates import Beside, estimate_judging, likely_answer
@@ -24,7 +25,7 @@ from nomikon.core.trials import (
     estimate,
     read_conversation,
 )
-from nomikon.core.trials.choosing import ALL, WORDS, CasesChoice, chosen
+from nomikon.core.trials.choosing import ALL, WHERE, WORDS, CasesChoice, chosen
 from nomikon.core.trials.conversation import planned_calls
 from nomikon.core.trials.estimates import cost_nano
 from nomikon.core.trials.plan import PLAYED_TURN_TOKENS
@@ -240,8 +241,9 @@ def chosen_of(data: DatasetVersion, split: str, choice: CasesChoice) -> list[Ent
     if choice.which == ALL or not entries:
         return entries
     holding: list[int] = []
-    if choice.which == WORDS:
-        held = set(arranged(state_of(data), View(split=split, words=choice.words)))
+    if choice.which in (WORDS, WHERE):
+        asked = tuple(Condition(c["column"], c["test"], c.get("value", "")) for c in choice.where)
+        held = set(arranged(state_of(data), View(split, choice.words, asked)))
         holding = [place for place, e in enumerate(entries) if e.pk in held]
     places = chosen(
         choice,

@@ -65,6 +65,12 @@ class ExtensionShape(TypedDict):
     problems: list[ProblemRow]
 
 
+class ConditionShape(TypedDict):
+    column: str
+    test: str
+    value: str
+
+
 class CasesChoiceShape(TypedDict):
     which: str
     n: int | None
@@ -72,6 +78,7 @@ class CasesChoiceShape(TypedDict):
     tag: str
     words: str
     numbers: str
+    where: list[ConditionShape]
 
 
 class ChoicesShape(TypedDict):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Annotated, Any, NotRequired, TypedDict
 
+from nomikon.core.cases.arranging import TESTS
 from nomikon.server.typed import Blank, Field, Filled, OneOf
 
 
@@ -28,15 +29,25 @@ class ReferenceRequest(TypedDict):
     settings: Annotated[int, Field(required=False, default=0, min_value=0)]
 
 
-class CasesChoiceRequest(TypedDict):
-    """Which cases of the split: all, the first n, n at random, by tag, by words, or by number."""
+class ConditionRequest(TypedDict):
+    """What must hold of a case, as the grid of cases has it."""
 
-    which: Annotated[str, OneOf("all", "first", "random", "tag", "words", "numbers")]
+    column: Annotated[Filled, Field(max_length=200)]
+    test: Annotated[str, OneOf(*TESTS)]
+    value: Annotated[Blank, Field(required=False, default="", max_length=2000)]
+
+
+class CasesChoiceRequest(TypedDict):
+    """Which cases of the split: all, the first n, n at random, by tag, by words, by number,
+    or where conditions hold."""
+
+    which: Annotated[str, OneOf("all", "first", "random", "tag", "words", "numbers", "where")]
     n: Annotated[int | None, Field(required=False, default=None)]
     seed: Annotated[int, Field(required=False, default=0, min_value=0, max_value=2147483647)]
     tag: Annotated[Blank, Field(required=False, default="", max_length=200)]
     words: Annotated[Blank, Field(required=False, default="", max_length=300)]
     numbers: Annotated[Blank, Field(required=False, default="", max_length=20000)]
+    where: Annotated[list[ConditionRequest], Field(required=False, default=list, max_length=40)]
 
 
 class PlanRequest(TypedDict):

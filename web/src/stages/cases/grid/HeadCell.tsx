@@ -4,6 +4,7 @@ import { inWords } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { KIND_WORDS, KINDS, NUMBER, type Column } from './model'
+import { isBare, type Test, TESTS } from '../conditions'
 import type { View } from './useGrid'
 
 type Props = {
@@ -13,19 +14,10 @@ type Props = {
   setKind: (column: string, kind: string) => Promise<void>
 }
 
-export const TESTS: [string, string][] = [
-  ['holds', 'holds'],
-  ['lacks', 'does not hold'],
-  ['is', 'is'],
-  ['is-not', 'is not'],
-  ['empty', 'is empty'],
-  ['filled', 'is not empty'],
-]
-
 /** A column's head: its order, a condition on it, and what kind of values it holds. */
 export function HeadCell({ column, view, setView, setKind }: Props) {
   const [open, setOpen] = useState(false)
-  const [test, setTest] = useState('holds')
+  const [test, setTest] = useState<Test>('holds')
   const [value, setValue] = useState('')
   const { write, problem } = useWrite()
   const sorted = view.sort === column.key
@@ -35,7 +27,7 @@ export function HeadCell({ column, view, setView, setKind }: Props) {
     setOpen(false)
   }
   const input = !column.key.startsWith('#')
-  const bare = test === 'empty' || test === 'filled'
+  const bare = isBare(test)
   return (
     <div
       role="columnheader"
@@ -92,7 +84,7 @@ export function HeadCell({ column, view, setView, setKind }: Props) {
                 <Choice
                   label={`Only cases whose ${column.name.toLowerCase()}`}
                   value={test}
-                  onChange={(e) => setTest(e.target.value)}
+                  onChange={(e) => setTest(e.target.value as Test)}
                 >
                   {TESTS.map(([key, words]) => (
                     <option key={key} value={key}>

@@ -3,11 +3,11 @@ import { useRef, useState } from 'react'
 import { useRefreshBrief } from '@/api/briefs'
 import { Problem, type Schemas } from '@/api/client'
 import { casesOf, casesQuery, editCases } from '@/api/datasets'
+import type { Condition } from '../conditions'
 import { undoOf, type Case, type Done, type EditBody } from './model'
 
 export const PAGE = 200
 
-export type Condition = { column: string; test: string; value: string }
 export type View = { split: string; words: string; where: Condition[]; sort: string; down: boolean }
 export const ALL: View = { split: '', words: '', where: [], sort: '', down: false }
 
