@@ -100,8 +100,6 @@ class CasesTest(BrowserTest):
         self.assertEqual(self.violations(), [])
         self.assertEqual(self.troubles, [])
 
-
-class ProposedCasesTest(BrowserTest):
     def test_proposed_cases_are_taken_one_by_one(self):
         page = self.page
         brief = Brief.objects.get(name="Service notice")

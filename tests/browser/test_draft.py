@@ -6,12 +6,15 @@ import re
 
 from playwright.sync_api import expect
 
-from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.briefs.models import Brief, WorkingCopy
 from tests.browser.driver import BrowserTest
 
 
-class FindingsTest(BrowserTest):
-    with_worker = False
+class DraftTest(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        # What the test before left unsaved.
+        WorkingCopy.objects.all().delete()
 
     def test_a_finding_appears_and_its_fix_is_taken_and_undone(self):
         page = self.page
@@ -37,10 +40,6 @@ class FindingsTest(BrowserTest):
         margin.get_by_role("button", name="Hear it again").click()
         expect(margin.get_by_role("button", name="Take it out")).to_be_visible()
         self.assertEqual(self.troubles, [])
-
-
-class PaletteTest(BrowserTest):
-    with_worker = False
 
     def test_it_does_what_is_asked_from_anywhere_and_finds_texts(self):
         page = self.page
@@ -75,8 +74,6 @@ class PaletteTest(BrowserTest):
         expect(sheet.get_by_text("make the mark a precedent")).to_be_visible()
         self.assertEqual(self.troubles, [])
 
-
-class TryTest(BrowserTest):
     def test_an_unsaved_text_is_tried_on_two_models_beside_the_saved_one(self):
         page = self.page
         brief = Brief.objects.get(name="Message triage")
@@ -104,8 +101,6 @@ class TryTest(BrowserTest):
         self.assertEqual(brief.versions.count(), 6)
         self.assertEqual(self.troubles, [])
 
-
-class DraftingTest(BrowserTest):
     def test_edit_mend_save_compare_put_back_and_try(self):
         page = self.page
         brief = Brief.objects.get(name="Message triage")
@@ -148,8 +143,6 @@ class DraftingTest(BrowserTest):
         self.assertEqual(brief.versions.get(number=7).parent.number, 4)
         self.assertEqual(self.troubles, [])
 
-
-class KeptTest(BrowserTest):
     def test_typed_text_is_kept_undone_after_a_reload_and_never_overwritten_by_another_tab(self):
         page = self.page
         brief = Brief.objects.get(name="Service notice")
@@ -192,8 +185,6 @@ class KeptTest(BrowserTest):
         expect(text).to_contain_text("Mine.")
         self.assertEqual(self.troubles, [])
 
-
-class StepsTest(BrowserTest):
     def test_steps_pinned_cases_a_sweep_and_a_text_from_the_shelf(self):
         page = self.page
         brief = Brief.objects.get(name="Service notice")

@@ -51,8 +51,6 @@ class RoundsTest(BrowserTest):
         self.assertFalse(Verdict.objects.filter(brief=brief).exists())
         self.assertEqual(self.troubles, [])
 
-
-class PreparingTest(BrowserTest):
     def test_what_is_left_open_is_answered_and_a_version_drafted(self):
         page = self.page
         brief = Brief.objects.get(name="Service notice")

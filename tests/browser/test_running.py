@@ -12,7 +12,7 @@ from nomikon.server.apps.trials.models import Output, Trial
 from tests.browser.driver import BrowserTest
 
 
-class BudgetTest(BrowserTest):
+class RunningTest(BrowserTest):
     def test_a_budget_stops_a_trial_and_a_higher_one_lets_it_go_on(self):
         page = self.page
         brief = Brief.objects.get(name="Message triage")
@@ -65,8 +65,6 @@ class BudgetTest(BrowserTest):
         expect(page.get_by_text(re.compile(r"240 of 240 · complete"))).to_be_visible()
         self.assertEqual(self.troubles, [])
 
-
-class ModelsTest(BrowserTest):
     def test_a_connection_is_made_its_models_listed_and_one_tested(self):
         page = self.page
         page.goto(f"{self.address}/models")

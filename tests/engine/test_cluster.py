@@ -17,7 +17,8 @@ from nomikon.engine.cluster import ClusterError, ClusterExecutor
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
 from nomikon.engine.units import ArmSpec
-from nomikon.models import Connection, Limits, ModelClient
+from nomikon.models import Connection, Limits
+from nomikon.models.client import ModelClient
 from tests.engine.test_coordinator import MemoryStore, spec
 from tests.processes import Processes, free_port, listening, wait_until
 

@@ -7,8 +7,9 @@ from aiohttp import web
 from aiohttp.test_utils import TestServer
 
 from nomikon.core.prompts import Message
-from nomikon.models import CallFailure, Connection, ModelClient
+from nomikon.models import CallFailure, Connection
 from nomikon.models.call_process import CallProcess
+from nomikon.models.client import ModelClient
 from nomikon.models.protocols.chat import ChatCompletions
 from nomikon_standin.server import Standin
 from tests.asking import AsyncCase

@@ -6,7 +6,8 @@ from aiohttp import web
 from aiohttp.test_utils import TestServer
 
 from nomikon.core.prompts import Message
-from nomikon.models import CallFailure, Connection, ModelClient
+from nomikon.models import CallFailure, Connection
+from nomikon.models.client import ModelClient
 from nomikon.models.protocols.chat import ChatCompletions
 from nomikon_standin.faults import Fault, FaultPlan
 from nomikon_standin.server import Standin

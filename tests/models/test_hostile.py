@@ -8,7 +8,8 @@ import unittest
 from dataclasses import replace
 from urllib.parse import quote
 
-from nomikon.models import CallFailure, ModelClient
+from nomikon.models import CallFailure
+from nomikon.models.client import ModelClient
 from nomikon.models.secrets import TAKEN_OUT, Blotter, LiveBlotter
 from nomikon.models.types import Connection
 from tests.asking import AsyncCase

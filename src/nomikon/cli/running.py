@@ -24,7 +24,7 @@ from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import Executor, LocalExecutor
 from nomikon.engine.results import results_table
 from nomikon.engine.units import ArmSpec, Unit, UnitResult
-from nomikon.models import ModelClient
+from nomikon.models.client import ModelClient
 
 
 @click.command("run")

@@ -26,7 +26,8 @@ from nomikon.core.prompts.settings import NUMBERS
 from nomikon.core.trials.estimates import NANO
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit, UnitResult
-from nomikon.models import Connection, ModelClient
+from nomikon.models import Connection
+from nomikon.models.client import ModelClient
 from nomikon.models.protocols import PROTOCOLS
 from nomikon.models.types import CHAT_COMPLETIONS
 

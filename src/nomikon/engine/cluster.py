@@ -20,7 +20,7 @@ from nomikon.engine.executors import as_they_end
 from nomikon.engine.flights import Flights
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.units import StoredAnswer, Unit, UnitResult
-from nomikon.models import ModelClient
+from nomikon.models.client import ModelClient
 from nomikon.models.types import Answer, Connection
 
 # Larger slices save messages, smaller ones come back sooner.

@@ -1,6 +1,8 @@
-"""Talking to model servers: wire protocols, streaming, retries, limits and rates."""
+"""Talking to model servers: wire protocols, streaming, retries, limits and rates.
 
-from nomikon.models.client import ModelClient
+The client itself is imported from `nomikon.models.client`: only who makes calls loads the network.
+"""
+
 from nomikon.models.errors import FAILURES, CallFailure
 from nomikon.models.protocols import request_body
 from nomikon.models.traffic import Traffic
@@ -12,7 +14,6 @@ __all__ = [
     "CallFailure",
     "Connection",
     "Limits",
-    "ModelClient",
     "OfferedModel",
     "Traffic",
     "Usage",

@@ -13,11 +13,12 @@ from urllib.parse import urlsplit
 import aiohttp
 
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
-from nomikon.models.addresses import CheckedResolver, check_host
+from nomikon.models.addresses import check_host
 from nomikon.models.errors import CallFailure, failure_of_status
 from nomikon.models.protocols import PROTOCOLS, texts_of
 from nomikon.models.protocols.base import Reader
 from nomikon.models.receiving import Lines, clean, finish_of, read_json
+from nomikon.models.resolving import CheckedResolver
 from nomikon.models.secrets import Blotter, LiveBlotter
 from nomikon.models.types import Answer, Connection, OfferedModel, Waste
 

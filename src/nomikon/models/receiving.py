@@ -5,13 +5,15 @@ from __future__ import annotations
 import asyncio
 import json
 import re
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import aiohttp
 import orjson
 
 from nomikon.models.errors import CallFailure, looks_like_page
 from nomikon.models.types import MOST_ANSWER_MB
+
+if TYPE_CHECKING:
+    import aiohttp
 
 # One line of a stream.
 MOST_LINE = 1024 * 1024

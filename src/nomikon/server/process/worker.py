@@ -25,8 +25,9 @@ from nomikon.core.rules import figures_rule
 from nomikon.engine.cluster import ClusterExecutor
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import LocalExecutor
-from nomikon.models import ModelClient, Traffic
+from nomikon.models import Traffic
 from nomikon.models.call_process import CallProcess
+from nomikon.models.client import ModelClient
 from nomikon.models.traffic import Tally
 from nomikon.server.apps.connections.keys import Keyring
 from nomikon.server.apps.connections.recording import (

@@ -22,7 +22,8 @@ from asgiref.sync import sync_to_async
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Message
-from nomikon.models import CallFailure, ModelClient
+from nomikon.models import CallFailure
+from nomikon.models.client import ModelClient
 from nomikon.models.protocols import request_body
 from nomikon.models.types import SINGLE, Connection
 from nomikon.server.apps.connections.keys import Keyring

@@ -13,7 +13,8 @@ from nomikon.core.prompts import check_messages, check_settings
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.scoring import card_of
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit, UnitResult
-from nomikon.models import Answer, Connection, ModelClient
+from nomikon.models import Answer, Connection
+from nomikon.models.client import ModelClient
 from nomikon.models.types import SINGLE
 
 # Where a brief has no scorecard yet: a card that every answer meets.

@@ -1,13 +1,13 @@
-import { useQuery } from '@tanstack/react-query'
 import { Fragment, useState } from 'react'
 import type { Schemas } from '@/api/client'
-import { armsInFullQuery } from '@/api/reviews'
+import { Chooser } from '@/parts/Chooser'
 import { IntervalPlot } from '@/parts/IntervalPlot'
 import { Simulated, TextAction } from '@/parts/controls'
-import { count, money, plural, score, seconds } from '@/parts/numbers'
-import { PACE_MS } from './answers/useAnswers'
+import { plural, score } from '@/parts/numbers'
+import type { ArmColumn } from './armColumns'
 import { ArmWhy } from './ArmWhy'
-import { scaleOf, sorted, type Column, type Sorting } from './arms'
+import { scaleOf, type Sorting } from './arms'
+import { useArms } from './useArms'
 
 type Arm = Schemas['ArmOnBoard']
 type Trial = Schemas['TrialSummary']
@@ -21,135 +21,90 @@ type Props = {
   onArms: (arms: number[]) => void
 }
 
-/** Arms with mean and interval, what they won and lost, price and time; `why` opens what a total is made of. */
+/** Arms with score and interval and the columns that are chosen; `why` opens what a total is made of. */
 export function ArmsTable({ trial, chosen, onArms }: Props) {
-  const [sorting, setSorting] = useState<Sorting>({ by: 'mean', down: true })
   const [unfolded, setUnfolded] = useState(false)
   const [pinned, setPinned] = useState<number[]>([])
   const [why, setWhy] = useState<number | null>(null)
-  const arms = trial.arms
-  const full = useQuery({
-    ...armsInFullQuery(trial.id, trial.state),
-    enabled: trial.done > 0,
-    refetchInterval: trial.state === 'running' ? PACE_MS : false,
-    placeholderData: (former) => former,
-  })
-  const own = new Map((full.data?.arms ?? []).map((a) => [a.arm, a]))
-  const ordered = sorted(arms, sorting, own)
+  const table = useArms(trial)
+  const ordered = table.order(trial.arms)
   const first = ordered.filter((a) => pinned.includes(a.id))
   const listed = [...first, ...ordered.filter((a) => !pinned.includes(a.id))]
   const rows = unfolded ? listed : listed.slice(0, Math.max(SEEN, pinned.length))
-  const judged = arms.some((a) => a.thresholds.length > 0)
   // Said once where it holds for all of them.
-  const simulated = arms.every((a) => a.simulated)
-  const reference = arms.find((a) => a.id === trial.reference)
+  const simulated = trial.arms.every((a) => a.simulated)
+  const reference = trial.arms.find((a) => a.id === trial.reference)
   const scale = scaleOf(rows)
-  const wide = judged ? 92 : 130
-  const columns = 6 + (judged ? 1 : 0) + (reference ? 1 : 0)
-  const head = (by: Column, words: string, className: string) => (
-    <HeadButton by={by} words={words} className={className} sorting={sorting} onSort={setSorting} />
+  const narrow = table.shown.length > 4
+  const head = (column: HeadProps['column'], className: string) => (
+    <HeadButton {...{ column, className }} sorting={table.sorting} onSort={table.setSorting} />
   )
   return (
     <section aria-label="Arms" className="mb-3">
-      <table className="w-full text-sm">
-        <caption className="sr-only">Arms of this trial.</caption>
-        <thead>
-          <tr className="border-b border-rule-strong text-left align-bottom text-xs text-soft">
-            {head('name', 'Arm', '')}
-            {head('mean', 'Score, 95 % interval', judged ? 'w-[13.25rem]' : 'w-[15.75rem]')}
-            {reference && head('won', 'Won, lost', 'w-22')}
-            {judged && <th className="w-24 font-semibold">Good enough</th>}
-            <th className="w-20 font-semibold">Not answered</th>
-            {head('cost', '1,000 cost', 'w-18 text-right')}
-            {head('time', 'Half within', 'w-19 text-right')}
-            <th className="w-9">
-              <span className="sr-only">What it is made of</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((arm) => (
-            <Fragment key={arm.id}>
-              <tr className="border-b border-rule">
-                <td className="max-w-0 py-0.5">
-                  <span className="flex items-baseline gap-2">
-                    <button
-                      type="button"
-                      aria-pressed={pinned.includes(arm.id)}
-                      title={pinned.includes(arm.id) ? 'Let it go' : 'Keep it on top'}
-                      onClick={() =>
-                        setPinned(
-                          pinned.includes(arm.id)
-                            ? pinned.filter((x) => x !== arm.id)
-                            : [...pinned, arm.id],
-                        )
-                      }
-                      className="w-5 shrink-0 text-left font-mono text-xs text-soft hover:text-ink aria-pressed:font-semibold aria-pressed:text-action"
-                    >
-                      {arm.letter}
-                    </button>
-                    <button
-                      type="button"
-                      title={`${arm.version_label} on ${arm.model}, ${arm.settings_short}: press to look at it alone`}
-                      onClick={() =>
-                        onArms(chosen.length === 1 && chosen[0] === arm.id ? [] : [arm.id])
-                      }
-                      className="min-w-0 truncate text-left font-semibold hover:underline"
-                    >
-                      {arm.name}
-                    </button>
-                    {arm.simulated && !simulated && <Simulated />}
-                  </span>
-                </td>
-                <td>
-                  <ScoreCell arm={arm} scale={scale} width={wide} />
-                </td>
-                {reference && (
-                  <td className="text-xs">
-                    {arm.id === trial.reference ? (
-                      <span className="text-soft">compared with</span>
-                    ) : (
-                      <span className="font-mono">{wonLost(own.get(arm.id))}</span>
-                    )}
-                  </td>
-                )}
-                {judged && (
-                  <td className="text-xs">
-                    <Enough thresholds={arm.thresholds} soFar={trial.state !== 'complete'} />
-                  </td>
-                )}
-                <td className="text-xs" title={arm.unseen}>
-                  {noAnswers(arm)}
-                </td>
-                <td className="text-right font-mono text-xs">{money(arm.cost_per_1000, 3)}</td>
-                <td className="text-right font-mono text-xs">{seconds(arm.latency_ms)}</td>
-                <td className="text-right text-xs">
-                  <TextAction
-                    light
-                    aria-expanded={why === arm.id}
-                    aria-label={`Why ${arm.name} scores so`}
-                    onClick={() => setWhy(why === arm.id ? null : arm.id)}
-                  >
-                    why
-                  </TextAction>
-                </td>
-              </tr>
-              {why === arm.id && (
-                <tr>
-                  <td colSpan={columns + 1} className="border-b border-rule bg-sheet px-3 py-2">
-                    <ArmWhy
-                      arm={arm}
-                      trial={trial}
-                      full={full.data}
-                      reference={reference ?? listed.find((a) => a.id !== arm.id)}
-                    />
-                  </td>
-                </tr>
+      <div className="overflow-x-auto">
+        <table className="w-full text-sm" style={{ minWidth: leastWidth(table.shown.length) }}>
+          <caption className="sr-only">Arms of this trial.</caption>
+          <thead>
+            <tr className="border-b border-rule-strong text-left align-bottom text-xs text-soft">
+              {head({ key: 'name', title: 'Arm', down: false }, '')}
+              {head(
+                { key: 'mean', title: 'Score, 95 % interval', down: true },
+                narrow ? 'w-[13.25rem]' : 'w-[15.75rem]',
               )}
-            </Fragment>
-          ))}
-        </tbody>
-      </table>
+              {table.shown.map((c) => (
+                <Fragment key={c.key}>
+                  {head(c, `${c.width} ${c.right ? 'text-right' : ''}`)}
+                </Fragment>
+              ))}
+              <th className="w-14 pb-1 text-right font-normal">
+                <ColumnChoice all={table.all} shown={table.shown} onChange={table.setColumns} />
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((arm) => (
+              <Fragment key={arm.id}>
+                <ArmRow
+                  arm={arm}
+                  columns={table.shown}
+                  own={table.own.get(arm.id)}
+                  scale={scale}
+                  width={narrow ? 92 : 130}
+                  simulated={arm.simulated && !simulated}
+                  pinned={pinned.includes(arm.id)}
+                  onPin={() =>
+                    setPinned(
+                      pinned.includes(arm.id)
+                        ? pinned.filter((x) => x !== arm.id)
+                        : [...pinned, arm.id],
+                    )
+                  }
+                  onAlone={() =>
+                    onArms(chosen.length === 1 && chosen[0] === arm.id ? [] : [arm.id])
+                  }
+                  open={why === arm.id}
+                  onWhy={() => setWhy(why === arm.id ? null : arm.id)}
+                />
+                {why === arm.id && (
+                  <tr>
+                    <td
+                      colSpan={table.shown.length + 3}
+                      className="border-b border-rule bg-sheet px-3 py-2"
+                    >
+                      <ArmWhy
+                        arm={arm}
+                        trial={trial}
+                        full={table.full}
+                        reference={reference ?? listed.find((a) => a.id !== arm.id)}
+                      />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
+            ))}
+          </tbody>
+        </table>
+      </div>
       {listed.length > rows.length && (
         <TextAction light className="mt-1 text-xs" onClick={() => setUnfolded(true)}>
           {plural(listed.length - rows.length, 'more arm')}
@@ -164,16 +119,111 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
   )
 }
 
+/** The usual columns fit; more of them scroll to the side. */
+function leastWidth(columns: number): string | undefined {
+  return columns > 5 ? `${26 + columns * 5}rem` : undefined
+}
+
+type RowProps = {
+  arm: Arm
+  columns: ArmColumn[]
+  own: Schemas['ArmInFull'] | undefined
+  scale: [number, number]
+  width: number
+  simulated: boolean
+  pinned: boolean
+  onPin: () => void
+  onAlone: () => void
+  open: boolean
+  onWhy: () => void
+}
+
+function ArmRow(props: RowProps) {
+  const { arm, columns, own, scale, width, simulated, pinned, onPin, onAlone, open, onWhy } = props
+  return (
+    <tr className="border-b border-rule">
+      <td className="max-w-0 py-0.5">
+        <span className="flex items-baseline gap-2">
+          <button
+            type="button"
+            aria-pressed={pinned}
+            title={pinned ? 'Let it go' : 'Keep it on top'}
+            onClick={onPin}
+            className="w-5 shrink-0 text-left font-mono text-xs text-soft hover:text-ink aria-pressed:font-semibold aria-pressed:text-action"
+          >
+            {arm.letter}
+          </button>
+          <button
+            type="button"
+            title={`${arm.version_label} on ${arm.model}, ${arm.settings_short}: press to look at it alone`}
+            onClick={onAlone}
+            className="min-w-0 truncate text-left font-semibold hover:underline"
+          >
+            {arm.name}
+          </button>
+          {simulated && <Simulated />}
+        </span>
+      </td>
+      <td>
+        <ScoreCell arm={arm} scale={scale} width={width} />
+      </td>
+      {columns.map((c) => (
+        <td key={c.key} className={`text-xs ${c.right ? 'text-right font-mono' : ''}`}>
+          {c.cell(arm, own)}
+        </td>
+      ))}
+      <td className="text-right text-xs">
+        <TextAction
+          light
+          aria-expanded={open}
+          aria-label={`Why ${arm.name} scores so`}
+          onClick={onWhy}
+        >
+          why
+        </TextAction>
+      </td>
+    </tr>
+  )
+}
+
+type ChoiceProps = { all: ArmColumn[]; shown: ArmColumn[]; onChange: (keys: string[]) => void }
+
+/** Which columns stand beside the score. */
+function ColumnChoice({ all, shown, onChange }: ChoiceProps) {
+  const keys = shown.map((c) => c.key)
+  return (
+    <Chooser label="Columns" words="columns">
+      <div className="grid gap-1 text-left">
+        {all.map((c) => (
+          <label key={c.key} className="flex items-baseline gap-2">
+            <input
+              type="checkbox"
+              checked={keys.includes(c.key)}
+              onChange={() =>
+                onChange(
+                  all
+                    .map((other) => other.key)
+                    .filter((k) => (k === c.key ? !keys.includes(k) : keys.includes(k))),
+                )
+              }
+            />
+            <span className="min-w-0 break-words">{c.told}</span>
+          </label>
+        ))}
+      </div>
+    </Chooser>
+  )
+}
+
 type HeadProps = {
-  by: Column
-  words: string
+  column: Pick<ArmColumn, 'key' | 'title' | 'down'>
   className: string
   sorting: Sorting
   onSort: (s: Sorting) => void
 }
 
-function HeadButton({ by, words, className, sorting, onSort }: HeadProps) {
-  const on = sorting.by === by
+function HeadButton({ column, className, sorting, onSort }: HeadProps) {
+  const on = sorting.by === column.key
   return (
     <th
       className={`py-1 font-semibold ${className}`}
@@ -181,10 +231,11 @@ function HeadButton({ by, words, className, sorting, onSort }: HeadProps) {
     >
       <button
         type="button"
-        className="hover:text-ink"
-        onClick={() => onSort({ by, down: on ? !sorting.down : by === 'mean' || by === 'won' })}
+        className="max-w-full truncate hover:text-ink"
+        title={`Sort by ${column.title}`}
+        onClick={() => onSort({ by: column.key, down: on ? !sorting.down : column.down })}
       >
-        {words}
+        {column.title}
         {on && <span aria-hidden> {sorting.down ? '↓' : '↑'}</span>}
       </button>
     </th>
@@ -229,54 +280,6 @@ function dropped(arm: Arm) {
     >
       {' '}
       lost to {arm.dropped.against}, {arm.dropped.cases} cases
-    </span>
-  )
-}
-
-function wonLost(own: Schemas['ArmInFull'] | undefined): string {
-  if (own?.won == null || own.lost == null) return '–'
-  return `${count(own.won)}, ${count(own.lost)}`
-}
-
-function noAnswers(arm: Arm) {
-  const parts = [
-    arm.cut && `${arm.cut} cut`,
-    arm.declined && `${arm.declined} declined`,
-    arm.empty && `${arm.empty} empty`,
-  ].filter(Boolean)
-  if (parts.length === 0 && !arm.failed) return <span className="text-soft">–</span>
-  return (
-    <>
-      <span>{parts.join(', ')}</span>
-      {arm.failed > 0 && <span className="text-harm"> {arm.failed} failed</span>}
-    </>
-  )
-}
-
-const STATES = { met: 'text-action', missed: 'text-harm', unsure: 'text-attention-text' }
-
-/** What the scorecard calls good enough: the word for one threshold, counts for several. */
-function Enough({ thresholds, soFar }: { thresholds: Arm['thresholds']; soFar: boolean }) {
-  const told = thresholds
-    .map(
-      (t) =>
-        `${t.measure} ${t.rule} ${score(t.needed)}: ${t.state}, ${score(t.mean)} (${score(t.low)} to ${score(t.high)})`,
-    )
-    .join('\n')
-  const states = (['met', 'unsure', 'missed'] as const).filter((s) =>
-    thresholds.some((t) => t.state === s),
-  )
-  return (
-    <span title={told} className="flex flex-wrap gap-x-1.5">
-      {states.map((s) => {
-        const n = thresholds.filter((t) => t.state === s).length
-        return (
-          <span key={s} className={STATES[s]}>
-            {thresholds.length > 1 ? `${n} ${s}` : s}
-          </span>
-        )
-      })}
-      {soFar && states.length > 0 && <span className="text-soft">so far</span>}
     </span>
   )
 }

@@ -1,11 +1,15 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { memo, useCallback, useEffect, useRef, useState } from 'react'
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useSearchParams } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { useKeys } from '@/keys/useKeys'
+import { Chooser } from '@/parts/Chooser'
+import { TextAction } from '@/parts/controls'
 import { rampStep, score } from '@/parts/numbers'
 import { RAMP, rampColours } from '@/parts/ramp'
-import { sorted } from './arms'
 import type { Answers } from './answers/useAnswers'
+import { rowsOf, stepped, type Grouping, type MatrixRow } from './matrixRows'
+import { useArms } from './useArms'
 import type { CellOutput, Cells } from './useCells'
 
 type Arm = Schemas['ArmOnBoard']
@@ -26,17 +30,20 @@ const FEW_ARMS = 12
 /** Cases × arms of the selection, filling in as answers arrive; every cell opens its answers. */
 export function Matrix({ trial, cells, answers, paused }: Props) {
   const { cases, selection } = answers
-  // As the table of arms has them; while it runs a column keeps its place.
-  const arms =
-    trial.state === 'complete'
-      ? sorted(answers.arms, { by: 'mean', down: true }, new Map())
-      : answers.arms
+  const table = useArms(trial)
+  // As the table of arms has them; while it runs a column keeps its place, unless an order was asked for.
+  const arms = trial.state === 'complete' || table.asked ? table.order(answers.arms) : answers.arms
+  const group = useGrouping()
+  const listed = useMemo(
+    () => rowsOf(cases, group.by, group.folded),
+    [cases, group.by, group.folded],
+  )
   const { repeats } = trial
   const [at, setAt] = useState({ row: 0, arm: 0 })
   const [keyed, setKeyed] = useState(false)
   const scroller = useRef<HTMLDivElement>(null)
   const rows = useVirtualizer({
-    count: cases.length,
+    count: listed.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
     overscan: 8,
@@ -52,14 +59,16 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
     overscan: 4,
     scrollMargin: HEAD,
   })
-  const shown = many ? columns.getVirtualItems().map((c) => c.index) : arms.map((_, i) => i)
+  const shown = useSame(
+    many ? columns.getVirtualItems().map((c) => c.index) : arms.map((_, i) => i),
+  )
 
   const openCell = useOpening(answers)
   const move = (down: number, right: number) => {
     setKeyed(true)
     // Enter is the grid's from here on, whatever was pressed before.
     scroller.current?.focus({ preventScroll: true })
-    const row = Math.min(Math.max(at.row + down, 0), cases.length - 1)
+    const row = stepped(listed, at.row, down)
     setAt({ row, arm: Math.min(Math.max(at.arm + right, 0), arms.length - 1) })
     rows.scrollToIndex(row)
     if (many) columns.scrollToIndex(Math.min(Math.max(at.arm + right, 0), arms.length - 1))
@@ -74,9 +83,9 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
         // Enter on a button is that button's.
         const here = press?.target === document.body || press?.target === scroller.current
         if (!keyed || !here) return false
-        const c = cases[at.row]
+        const row = listed[stepped(listed, at.row, 0)]
         const arm = arms[at.arm]
-        if (c && arm) answers.openCase(c, { arm: arm.id, repeat: 0 })
+        if (row?.kind === 'case' && arm) answers.openCase(row.case, { arm: arm.id, repeat: 0 })
         return true
       },
       'board.worst': () =>
@@ -94,6 +103,7 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
   return (
     <section className="mt-2" aria-label="Cases by arms">
       <div className="flex items-center gap-4">
+        <GroupChoice group={group} />
         <p className="text-xs text-soft">
           {repeats > 1 ? `Each cell is the mean of up to ${repeats} repeats. ` : ''}
           {many && `${arms.length} arms: scroll to the side for the others.`}
@@ -111,7 +121,7 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
         tabIndex={0}
         role="table"
         aria-label="Scores of every case by every arm"
-        aria-rowcount={cases.length}
+        aria-rowcount={listed.length}
         className="mt-1 max-h-[calc(100dvh-14rem)] min-h-40 overflow-auto border-b border-rule"
       >
         <MatrixHead
@@ -123,46 +133,29 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
         />
         <div role="rowgroup" className="relative" style={{ height: rows.getTotalSize() }}>
           {rows.getVirtualItems().map((item) => {
-            const c = cases[item.index]
-            if (!c) return null
+            const row = listed[item.index]
+            if (!row) return null
+            const place = { gridTemplateColumns: template, minWidth, height: ROW }
+            if (row.kind === 'group')
+              return (
+                <GroupRow
+                  key={item.index}
+                  row={row}
+                  style={{ ...place, transform: `translateY(${item.start}px)` }}
+                  {...{ cells, arms, shown, many, fixed }}
+                  folded={group.folded.has(row.name)}
+                  onFold={() => group.fold(row.name)}
+                />
+              )
             return (
-              <div
-                key={c.revision}
-                role="row"
-                className="absolute left-0 grid w-full items-center gap-0.5"
-                style={{
-                  gridTemplateColumns: template,
-                  minWidth,
-                  height: ROW,
-                  transform: `translateY(${item.start}px)`,
-                }}
-              >
-                <span role="rowheader" className={`${fixed} left-0 font-mono text-xs text-soft`}>
-                  {c.number}
-                </span>
-                <span
-                  role="cell"
-                  className={`${fixed} left-[35px] truncate pr-2 text-xs`}
-                  title={c.text}
-                >
-                  {c.text}
-                </span>
-                {many && shown.length > 0 && <span />}
-                {shown.map((i) => {
-                  const a = arms[i]
-                  return a ? (
-                    <Cell
-                      key={a.id}
-                      found={cellOf(cells, a, c)}
-                      repeats={repeats}
-                      c={c}
-                      arm={a}
-                      current={keyed && at.row === item.index && at.arm === i}
-                      onOpen={openCell}
-                    />
-                  ) : null
-                })}
-              </div>
+              <CaseRow
+                key={group.by ? item.index : row.case.revision}
+                c={row.case}
+                {...{ cells, arms, shown, many, fixed, repeats, template, minWidth }}
+                start={item.start}
+                current={keyed && at.row === item.index ? at.arm : null}
+                onOpen={openCell}
+              />
             )
           })}
         </div>
@@ -209,6 +202,122 @@ function MatrixHead({ arms, shown, many, fixed, style }: HeadProps) {
   )
 }
 
+const GROUPINGS: Record<Grouping, string> = {
+  '': 'not grouped',
+  tag: 'grouped by tag',
+  label: 'grouped by wanted answer',
+}
+
+/** How the rows are grouped, which stands in the address, and which groups are folded away. */
+function useGrouping() {
+  const [search, setSearch] = useSearchParams()
+  const told = search.get('group') ?? ''
+  const by: Grouping = told === 'tag' || told === 'label' ? told : ''
+  const [folded, setFolded] = useState<Set<string>>(new Set())
+  const choose = (next: Grouping) => {
+    setFolded(new Set())
+    setSearch(
+      (now) => {
+        if (next) now.set('group', next)
+        else now.delete('group')
+        return now
+      },
+      { replace: true },
+    )
+  }
+  const fold = (name: string) => {
+    const next = new Set(folded)
+    if (!next.delete(name)) next.add(name)
+    setFolded(next)
+  }
+  return { by, choose, folded, fold }
+}
+
+function GroupChoice({ group }: { group: ReturnType<typeof useGrouping> }) {
+  return (
+    <span className="text-xs">
+      <Chooser label="Grouping of the cases" words={GROUPINGS[group.by]}>
+        {(close) => (
+          <div className="grid gap-1">
+            {Object.entries(GROUPINGS).map(([key, words]) => (
+              <TextAction
+                key={key}
+                light
+                aria-pressed={group.by === key}
+                className="text-left"
+                onClick={() => {
+                  group.choose(key as Grouping)
+                  close()
+                }}
+              >
+                {words}
+              </TextAction>
+            ))}
+          </div>
+        )}
+      </Chooser>
+    </span>
+  )
+}
+
+type GroupProps = {
+  row: Extract<MatrixRow, { kind: 'group' }>
+  style: React.CSSProperties
+  cells: Cells
+  arms: Arm[]
+  shown: number[]
+  many: boolean
+  fixed: string
+  folded: boolean
+  onFold: () => void
+}
+
+/** The head of a group: how many cases, and the mean of each arm over those that have a score. */
+function GroupRow({ row, style, cells, arms, shown, many, fixed, folded, onFold }: GroupProps) {
+  const meanOfArm = (arm: Arm | undefined) => {
+    const known = row.cases.flatMap((c) => meanOf(cellOf(cells, arm, c)) ?? [])
+    return known.length ? known.reduce((a, b) => a + b, 0) / known.length : null
+  }
+  return (
+    <div
+      role="row"
+      className="absolute left-0 grid w-full items-center gap-0.5 border-t border-rule-strong bg-sheet"
+      style={style}
+    >
+      <span role="rowheader" className={`${fixed} left-0 pr-1 text-right font-mono text-xs text-soft`}>
+        {row.cases.length}
+      </span>
+      <span role="cell" className={`${fixed} left-[35px] truncate pr-2 text-xs font-semibold`}>
+        <button
+          type="button"
+          aria-expanded={!folded}
+          className="max-w-full truncate text-left hover:underline"
+          title={`${row.name}, ${row.cases.length} cases: press to ${folded ? 'open' : 'fold away'}`}
+          onClick={onFold}
+        >
+          <span aria-hidden>{folded ? '▸ ' : '▾ '}</span>
+          {row.name}
+        </button>
+      </span>
+      {many && shown.length > 0 && <span />}
+      {shown.map((i) => {
+        const mean = meanOfArm(arms[i])
+        return (
+          <span
+            key={i}
+            role="cell"
+            title={`mean of ${row.name} by ${arms[i]?.name}`}
+            className="h-5 border-b-2 border-ink text-center font-mono text-2xs leading-5 font-semibold"
+            style={mean === null ? undefined : rampColours(rampStep(mean))}
+          >
+            {mean === null ? '–' : score(mean)}
+          </span>
+        )
+      })}
+    </div>
+  )
+}
+
 function cellOf(cells: Cells, arm: Arm | undefined, c: Schemas['CellCase'] | undefined) {
   return arm && c ? cells.at.get(`${arm.position}:${c.revision}`) : undefined
 }
@@ -216,6 +325,14 @@ function cellOf(cells: Cells, arm: Arm | undefined, c: Schemas['CellCase'] | und
 function meanOf(found: CellOutput[] | undefined): number | null {
   const known = (found ?? []).flatMap((f) => (f.total === null ? [] : [f.total]))
   return known.length ? known.reduce((a, b) => a + b, 0) / known.length : null
+}
+
+/** The former list as long as it holds the same: what is drawn from it stays as it is. */
+function useSame<T>(now: T[]): T[] {
+  const [former, setFormer] = useState(now)
+  if (former.length === now.length && former.every((x, i) => x === now[i])) return former
+  setFormer(now)
+  return now
 }
 
 /** The same function at every drawing, so that cells that stay as they are are not drawn again. */
@@ -229,6 +346,61 @@ function useOpening(answers: Answers) {
     [],
   )
 }
+
+type CaseRowProps = {
+  c: Schemas['CellCase']
+  cells: Cells
+  arms: Arm[]
+  shown: number[]
+  many: boolean
+  fixed: string
+  repeats: number
+  template: string
+  minWidth: number
+  start: number
+  /** The arm whose cell the keys stand on. */
+  current: number | null
+  onOpen: (c: Schemas['CellCase'], arm: number, repeat: number) => void
+}
+
+/** One case by every arm in sight; drawn anew only where something of it changed. */
+const CaseRow = memo(function CaseRow(props: CaseRowProps) {
+  const { c, cells, arms, shown, many, fixed, repeats, template, minWidth, start } = props
+  return (
+    <div
+      role="row"
+      className="absolute left-0 grid w-full items-center gap-0.5"
+      style={{
+        gridTemplateColumns: template,
+        minWidth,
+        height: ROW,
+        transform: `translateY(${start}px)`,
+      }}
+    >
+      <span role="rowheader" className={`${fixed} left-0 font-mono text-xs text-soft`}>
+        {c.number}
+      </span>
+      <span role="cell" className={`${fixed} left-[35px] truncate pr-2 text-xs`} title={c.text}>
+        {c.text}
+      </span>
+      {many && shown.length > 0 && <span />}
+      {shown.map((i) => {
+        const a = arms[i]
+        return a ? (
+          <Cell
+            key={a.id}
+            found={cellOf(cells, a, c)}
+            repeats={repeats}
+            c={c}
+            arm={a}
+            current={props.current === i}
+            onOpen={props.onOpen}
+          />
+        ) : null
+      })}
+    </div>
+  )
+})
 
 type CellProps = {
   found: CellOutput[] | undefined

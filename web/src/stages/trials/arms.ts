@@ -1,22 +1,41 @@
 import type { Schemas } from '@/api/client'
+import type { ArmColumn } from './armColumns'
 
 type Arm = Schemas['ArmOnBoard']
 type InFull = Schemas['ArmInFull']
 
-export type Column = 'name' | 'mean' | 'won' | 'cost' | 'time'
-export type Sorting = { by: Column; down: boolean }
+export type Sorting = { by: string; down: boolean }
+
+const USUAL: Sorting = { by: 'mean', down: true }
+
+/** “-cost” is by price, the dearest first. */
+export function sortingIn(text: string | null): Sorting {
+  if (!text) return USUAL
+  return { by: text.replace(/^-/, ''), down: text.startsWith('-') }
+}
+
+export function sortingText(s: Sorting): string {
+  return s.by === USUAL.by && s.down === USUAL.down ? '' : `${s.down ? '-' : ''}${s.by}`
+}
+
+/** The columns that an address names, in the table's own order; the usual ones where it names none. */
+export function chosenColumns(all: ArmColumn[], text: string | null): ArmColumn[] {
+  if (text === null) return all.filter((c) => c.usual)
+  const keys = text.split(',').map(decodeURIComponent)
+  return all.filter((c) => keys.includes(c.key))
+}
 
 /** Arms by a column; what has no figure comes last, whichever way it runs. */
-export function sorted(arms: Arm[], sorting: Sorting, full: Map<number, InFull>): Arm[] {
+export function sorted(
+  arms: Arm[],
+  sorting: Sorting,
+  full: Map<number, InFull>,
+  columns: Pick<ArmColumn, 'key' | 'value'>[],
+): Arm[] {
+  const column = columns.find((c) => c.key === sorting.by)
   const value = (a: Arm): number | null => {
     if (sorting.by === 'mean') return a.mean
-    if (sorting.by === 'cost') return a.cost_per_1000
-    if (sorting.by === 'time') return a.latency_ms
-    if (sorting.by === 'won') {
-      const own = full.get(a.id)
-      return own?.won == null ? null : own.won - (own.lost ?? 0)
-    }
-    return a.position
+    return column ? column.value(a, full.get(a.id)) : a.position
   }
   const sign = sorting.down ? -1 : 1
   return [...arms].sort((a, b) => {

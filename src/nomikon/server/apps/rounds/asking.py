@@ -13,7 +13,8 @@ from django.db import OperationalError
 from nomikon.core.consulting import ROLES
 from nomikon.core.prompts import Message
 from nomikon.core.trials import cost_nano
-from nomikon.models import CallFailure, Connection, ModelClient
+from nomikon.models import CallFailure, Connection
+from nomikon.models.client import ModelClient
 from nomikon.models.protocols import request_body
 from nomikon.models.types import SINGLE
 from nomikon.server.apps.connections.models import Model
