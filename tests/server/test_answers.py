@@ -1,5 +1,7 @@
 """Answers laid open: selections by figures, words, tags and marks; differences; arms in full."""
 
+import json
+
 from django.test import TransactionTestCase
 
 from nomikon.core.cases import read_csv
@@ -87,6 +89,20 @@ class AnswersTest(TransactionTestCase):
         self.assertEqual(self.cases(high="0"), [2, 5, 6])
         self.assertEqual(self.cases(high="0", arms=str(self.second.pk)), [6])
         self.assertEqual(self.cases(measure="length", high="0.5"), [6])
+
+    def test_by_a_cell_of_the_table_of_labels(self):
+        def cell(arm, *wanted_given):
+            return json.dumps([arm.pk, None, *wanted_given])
+
+        # The first arm says yes to all: cases 2 and 5 are those it should have said no to.
+        self.assertEqual(self.cases(cell=cell(self.first, "no", "yes")), [2, 5])
+        self.assertEqual(self.cases(cell=cell(self.first, "no", "yes"), tag="hard"), [2])
+        self.assertEqual(self.cases(cell=cell(self.first, "no", "no")), [])
+        table = self.api.get(f"trials/{self.trial.pk}/labels/{self.second.pk}/").json()
+        self.assertEqual(self.cases(cell=cell(self.second, "yes", table["columns"][-1])), [6])
+        for wrong in ("x", "[1]", cell(self.first, "maybe", "yes"), '[999999, null, "no", "no"]'):
+            with self.subTest(wrong):
+                self.assertEqual(self.get(422, cell=wrong)["field"], "cell")
 
     def test_where_arms_differ_first_and_how_many_do(self):
         found = self.get(order="differ", differ="true")

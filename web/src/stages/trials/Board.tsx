@@ -74,7 +74,12 @@ function Laid({ trial, cells, error }: { trial: Trial; cells: Cells | null; erro
   const tags = [...new Set((cells?.cases ?? []).flatMap((c) => c.tags))].sort()
   const labels = labelsOf(cells)
   const head = (
-    <BoardHead trial={trial} done={Math.max(trial.done, cells?.done ?? 0)} onOutput={openById} />
+    <BoardHead
+      trial={trial}
+      done={Math.max(trial.done, cells?.done ?? 0)}
+      onOutput={openById}
+      onSelect={answers.setSelection}
+    />
   )
   const sentence = <SelectionSentence trial={trial} answers={answers} tags={tags} labels={labels} />
   const replaced = (

@@ -6,6 +6,7 @@ import { Button } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../frame'
 import { ExtendForm } from './ExtendForm'
+import { EVERYTHING, type Selection } from './answers/selection'
 import { ContinueButton, HaltButtons } from './HaltAndContinue'
 import { LabelsView } from './LabelsView'
 import { ScoreAnew } from './ScoreAnew'
@@ -14,10 +15,15 @@ import { Progress } from './Standing'
 type Trial = Schemas['TrialSummary']
 type Sheet = 'extend' | 'rest' | 'labels' | 'rescore'
 
-type Props = { trial: Trial; done: number; onOutput: (id: number) => void }
+type Props = {
+  trial: Trial
+  done: number
+  onOutput: (id: number) => void
+  onSelect: (part: Partial<Selection>) => void
+}
 
 /** A trial's question, how far it has come, and what can be done with it. */
-export function BoardHead({ trial: t, done, onOutput }: Props) {
+export function BoardHead({ trial: t, done, onOutput, onSelect }: Props) {
   const { brief } = useFrame()
   const [sheet, setSheet] = useState<Sheet | null>(null)
   const open = t.state === 'running' || t.state === 'queued'
@@ -62,6 +68,10 @@ export function BoardHead({ trial: t, done, onOutput }: Props) {
             onOpen={(output) => {
               setSheet(null)
               onOutput(output)
+            }}
+            onSelect={(arm, cell) => {
+              setSheet(null)
+              onSelect({ ...EVERYTHING, arms: [arm], cell })
             }}
           />
         )}

@@ -2,17 +2,22 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { armLabelsQuery } from '@/api/trials'
-import { Choice, ErrorLine, Waiting } from '@/parts/controls'
+import { Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural, rampStep, score } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
 
 type Trial = Schemas['TrialSummary']
 type Labels = Schemas['LabelsShape']
 type Cell = { row: number; column: number }
-type Props = { trial: Trial; onOpen: (output: number) => void }
+type Props = {
+  trial: Trial
+  onOpen: (output: number) => void
+  /** These answers become what the board shows: an arm, and the cell as the address has it. */
+  onSelect: (arm: number, cell: string) => void
+}
 
 /** An arm's answers as labels: which were wanted, which came, and the cases behind each count. */
-export function LabelsView({ trial, onOpen }: Props) {
+export function LabelsView({ trial, onOpen, onSelect }: Props) {
   const best = [...trial.arms].sort((a, b) => (b.mean ?? -1) - (a.mean ?? -1))[0]
   const [arm, setArm] = useState(best?.id ?? 0)
   const [field, setField] = useState<string | null>(null)
@@ -86,6 +91,12 @@ export function LabelsView({ trial, onOpen }: Props) {
               outputs={outputs}
               repeats={trial.repeats}
               onOpen={onOpen}
+              onSelect={() =>
+                onSelect(
+                  arm,
+                  JSON.stringify([arm, l.field, l.rows[cell.row], l.columns[cell.column]]),
+                )
+              }
             />
           )}
         </>
@@ -182,16 +193,22 @@ type AnswersProps = {
   outputs: Labels['cells'][number]['outputs']
   repeats: number
   onOpen: (output: number) => void
+  onSelect: () => void
 }
 
 /** The answers behind one count. */
-function CellAnswers({ labels, cell, outputs, repeats, onOpen }: AnswersProps) {
+function CellAnswers({ labels, cell, outputs, repeats, onOpen, onSelect }: AnswersProps) {
   return (
     <div>
       <h3 className="font-serif text-base font-semibold">
         {plural(outputs.length, 'answer')}: “{labels.rows[cell.row]}” wanted, “
         {labels.columns[cell.column]}” given
       </h3>
+      <p className="mt-1">
+        <TextAction light onClick={onSelect}>
+          Work through them on the board
+        </TextAction>
+      </p>
       <p className="mt-1 flex flex-wrap gap-x-3 gap-y-1">
         {outputs.map((o) => (
           <button

@@ -284,7 +284,10 @@ function GroupRow({ row, style, cells, arms, shown, many, fixed, folded, onFold 
       className="absolute left-0 grid w-full items-center gap-0.5 border-t border-rule-strong bg-sheet"
       style={style}
     >
-      <span role="rowheader" className={`${fixed} left-0 pr-1 text-right font-mono text-xs text-soft`}>
+      <span
+        role="rowheader"
+        className={`${fixed} left-0 pr-1 text-right font-mono text-xs text-soft`}
+      >
         {row.cases.length}
       </span>
       <span role="cell" className={`${fixed} left-[35px] truncate pr-2 text-xs font-semibold`}>

@@ -18,7 +18,8 @@ from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.reviews.models import JUDGEMENTS, Mark
 from nomikon.server.apps.reviews.reads import SelectionShape
 from nomikon.server.apps.trials.cases import cases_of
-from nomikon.server.apps.trials.models import Output, Trial
+from nomikon.server.apps.trials.labels import labels_of
+from nomikon.server.apps.trials.models import Arm, Output, Trial
 from nomikon.server.apps.trials.results import results_of
 
 MARKED, UNMARKED = "marked", "unmarked"
@@ -58,6 +59,9 @@ def selection_of(trial: Trial, query: Mapping[str, str]) -> SelectionShape:
     keys: set[int] | None = None
     if mark := query.get("mark"):
         keys = _marked(trial, among, mark)
+    if cell := query.get("cell"):
+        confused = _in_cell(trial, cell)
+        keys = confused if keys is None else keys & confused
     if words := query.get("words", "").strip():
         said, held = _with_words(trial, among, words, [r for r, _, _ in entries])
         if _asks_of_outputs(query):
@@ -79,7 +83,17 @@ def selection_of(trial: Trial, query: Mapping[str, str]) -> SelectionShape:
 
 
 def _asks_of_outputs(query: Mapping[str, str]) -> bool:
-    asked = ("outcome", "low", "high", "differ", "alike", "repeats_differ", "mark", "repeat")
+    asked = (
+        "outcome",
+        "low",
+        "high",
+        "differ",
+        "alike",
+        "repeats_differ",
+        "mark",
+        "repeat",
+        "cell",
+    )
     return any(query.get(name) for name in asked)
 
 
@@ -93,6 +107,29 @@ def _marked(trial: Trial, among: Any, mark: str) -> set[int]:
     if mark == UNMARKED:
         return set(among.values_list("pk", flat=True)) - marked
     return marked
+
+
+def _in_cell(trial: Trial, told: str) -> set[int]:
+    """Outputs of an arm that stand in one cell of its table of labels. Raises PlanError."""
+    try:
+        arm_id, field, wanted, given = json.loads(told)
+        arm = trial.arms.get(pk=arm_id)
+    except (ValueError, TypeError, RecursionError, Arm.DoesNotExist) as error:
+        raise PlanError(
+            "a cell is a list of an arm of this trial, a field, the label wanted and the one given",
+            field="cell",
+        ) from error
+    labels = labels_of(arm, str(field) if field else None)
+    for name, there, among in (("wanted", wanted, "rows"), ("given", given, "columns")):
+        if there not in labels[among]:  # type: ignore[literal-required]
+            raise PlanError(f"{there!r} is no label {name} here", field="cell")
+    place = labels["rows"].index(wanted), labels["columns"].index(given)
+    return {
+        o["output"]
+        for c in labels["cells"]
+        if (c["row"], c["column"]) == place
+        for o in c["outputs"]
+    }
 
 
 def _with_words(

@@ -58,6 +58,12 @@ class SelectionQuery(TypedDict):
     words: NotRequired[Annotated[Blank, Field(help_text="in an answer, an input or a reference")]]
     tag: NotRequired[Filled]
     label: NotRequired[Annotated[Filled, Field(help_text="the whole reference of a case")]]
+    cell: NotRequired[
+        Annotated[
+            Filled,
+            Field(help_text="of the table of labels: a JSON list of arm, field, wanted, given"),
+        ]
+    ]
     outcome: NotRequired[Annotated[Filled, Field(help_text="an outcome, or `no answer`")]]
     measure: NotRequired[Annotated[Filled, Field(help_text="whose scores low and high are about")]]
     low: NotRequired[Filled]

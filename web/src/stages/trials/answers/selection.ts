@@ -6,6 +6,8 @@ export type Selection = {
   words: string
   tag: string
   label: string
+  /** Of the table of labels, as the address has it: arm, field, wanted, given. */
+  cell: string
   outcome: string
   measure: string
   low: string
@@ -52,6 +54,7 @@ export const EVERYTHING: Selection = {
   words: '',
   tag: '',
   label: '',
+  cell: '',
   outcome: '',
   measure: '',
   low: '',
@@ -64,7 +67,17 @@ export const EVERYTHING: Selection = {
   turned: false,
 }
 
-const TEXTS = ['words', 'tag', 'label', 'outcome', 'measure', 'low', 'high', 'mark'] as const
+const TEXTS = [
+  'words',
+  'tag',
+  'label',
+  'cell',
+  'outcome',
+  'measure',
+  'low',
+  'high',
+  'mark',
+] as const
 const FLAGS = {
   differ: 'differ',
   alike: 'alike',
@@ -128,12 +141,22 @@ export function asked(s: Selection): string[] {
     s.words && `“${s.words}”`,
     s.tag && `tag ${s.tag}`,
     s.label && `wanted ${s.label}`,
+    s.cell && cellInWords(s.cell),
     s.outcome && (OUTCOMES[s.outcome as keyof typeof OUTCOMES] ?? s.outcome),
     range && `${s.measure || 'total'} ${range}`,
     s.differ && 'scored differently',
     s.alike && 'scored alike',
     s.repeatsDiffer && 'with repeats that disagree',
   ].filter((x): x is string => Boolean(x))
+}
+
+function cellInWords(cell: string): string {
+  try {
+    const [, , wanted, given] = JSON.parse(cell) as unknown[]
+    return `“${String(wanted)}” wanted and “${String(given)}” given`
+  } catch {
+    return 'of a cell of the table of labels'
+  }
 }
 
 /** One answer shown: an arm's, in one repeat. */
