@@ -35,9 +35,14 @@ class VerdictTest(BrowserTest):
         trial = StartTrial(plan, "Do definitions help?", "tester", timezone.now()).execute()
         wait_until(lambda: Trial.objects.get(pk=trial.pk).state == COMPLETE, 90, "the trial")
         self.open(f"/briefs/{brief.pk}/verdict")
+        # Each part of the evidence says what it found while it is closed, and opens by its number.
+        expect(page.get_by_role("button", name=re.compile("^2 Parts of the cases"))).to_be_visible()
+        spread = page.get_by_role("button", name=re.compile("^4 What the spread comes from.* %"))
+        expect(spread).to_be_visible()
+        page.keyboard.press("3")
         expect(page.get_by_text("Not beaten by any arm, all 4 taken at once:")).to_be_visible()
-        expect(page.get_by_role("heading", name="What the spread is due to")).to_be_visible()
-        expect(page.get_by_role("heading", name="Parts of the cases")).to_be_visible()
+        spread.click()
+        expect(page.get_by_text("With one repeat, chance and what is special")).to_be_visible()
         self.assertEqual(self.violations(), [])
 
         # The check is asked for twice before held-out cases are looked at.
@@ -70,6 +75,7 @@ class VerdictTest(BrowserTest):
         expect(margin.get_by_text("Score: no drift shown")).to_be_visible(timeout=120_000)
 
         # Prices and times stand with the frontier, and what changed beside what got worse.
+        page.keyboard.press("1")
         expect(page.get_by_role("columnheader", name="Per 1,000 good ones")).to_be_visible()
         page.get_by_role("button", name="time", exact=True).click()
         expect(page.get_by_text("median time of an answer")).to_be_visible()

@@ -82,6 +82,13 @@ class RulesTest(unittest.TestCase):
                     self.assertNotIn(name, [f.rule for f in check_prompt(after)])
         self.assertGreaterEqual(tried, 6)
 
+    def test_many_unread_columns_are_one_note(self):
+        columns = ("text", *(f"c{n}" for n in range(1, 13)))
+        subject = Subject((Message("user", "Sort this: {{text}}"),), {}, columns=columns)
+        (note,) = [f for f in check_prompt(subject) if f.rule == "column-unused"]
+        self.assertIn("12 columns", note.text)
+        self.assertIn("c1, c2, c3, c4, c5, c6, c7, c8 and 4 more", note.text)
+
     def test_silenced_rules_are_silent(self):
         subject = subject_of("Write a few sentences. TODO")
         self.assertIn("editing-mark", [f.rule for f in check_prompt(subject)])

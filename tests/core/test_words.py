@@ -8,7 +8,13 @@ from scipy import stats
 
 from nomikon.core.stats.compare import PairComparison
 from nomikon.core.stats.slices import slices_of
-from nomikon.core.stats.words import level_after, no_worse, no_worse_in_words, verdict_in_words
+from nomikon.core.stats.words import (
+    level_after,
+    no_worse,
+    no_worse_in_words,
+    told_in_short,
+    verdict_in_words,
+)
 
 PAIR = PairComparison(
     "1", "2", 120, 0.052, 0.018, 0.087, 0.004, 0.008, 31, 80, 9, 200, "bca, sign-flip grid",
@@ -73,6 +79,28 @@ class WordsTest(unittest.TestCase):
         )
         told = no_worse_in_words(replace(PAIR, low=0.3), 0.05, "a", "b")
         self.assertIn("a is at least 0.300 ahead of b", told)
+
+    def test_in_short_it_says_the_same_without_the_test(self):
+        def short(complete=True, **more):
+            return told_in_short(replace(PAIR, **more), "v7", "v5", complete=complete, margin=0.05)
+
+        self.assertEqual(
+            short(),
+            "v7 scores 0.052 higher than v5; the truth may lie anywhere from 0.016 to 0.089 higher. "
+            "Take v7.",
+        )
+        worse = short(difference=-0.05, held_low=-0.09, held_high=-0.01, low=-0.088)
+        self.assertIn("anywhere from 0.010 to 0.090 lower. Leave v7.", worse)
+        unsure = {"difference": 0.006, "p_holm": 0.5, "held_low": -0.021, "held_high": 0.033}
+        self.assertIn("from 0.021 lower to 0.033 higher. It is no worse by more than the margin, "
+                      "0.05. Keep v5 unless something else speaks for v7.",
+                      short(**unsure, low=-0.02))  # fmt: skip
+        self.assertNotIn("no worse", short(**unsure, low=-0.06))
+        self.assertIn("Keep v5", short(p_holm=0.041))
+        self.assertIn("decides nothing", short(complete=False))
+        self.assertNotIn("Take", short(complete=False))
+        for told in (short(), worse, short(**unsure)):
+            self.assertNotRegex(told, r"\bp\b|%")
 
     def test_where_interval_and_test_part_it_says_which_decides(self):
         self.assertIn("The test decides this; the interval", words(held_low=-0.001))

@@ -83,6 +83,20 @@ class AnySizeTest(TransactionTestCase):
                 told = self.plan(**cases)
                 self.assertEqual((told["n_cases"], told["calls"]), (n, n * 4))
 
+    def test_two_trials_beside_each_other(self):
+        few = self.start(which="random", n=20, seed=3)
+        run(few, Scripted(lambda body: "yes"))
+        self.body["models"] = [*self.body["models"], self.model() + 1]
+        more = self.start(which="all")
+        # The first version does worse than before on every tenth case.
+        run(more, Scripted(lambda b: "no" if "0?" in b["messages"][0]["content"] else "yes"))
+        told = self.api.get(f"trials/{more.pk}/beside/{few.pk}/").json()
+        self.assertEqual([r["name"] for r in told["rows"]], ["v1 on small", "v2 on small"])
+        self.assertEqual(len(told["alone"]), 2)
+        self.assertTrue(all(r["paired"] and r["n_common"] == 20 for r in told["rows"]))
+        self.assertEqual((told["same_scorecard"], told["rows"][0]["other_mean"]), (True, 1.0))
+        self.assertEqual(self.api.get(f"trials/{more.pk}/beside/{more.pk}/").status_code, 422)
+
     def test_what_cannot_be_chosen(self):
         for field, cases in (
             ("cases.n", {"which": "random"}),

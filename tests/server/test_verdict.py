@@ -233,6 +233,8 @@ class VerdictTest(TransactionTestCase):
         text = self.text(self.url("report"))
         self.assertIn("Tides &amp; &lt;waves&gt;", text)
         self.assertIn("Yes: v2 on small scores 0.500 higher", text)
+        self.assertIn("<td>1: normalised-match 1</td>", text)
+        self.assertIn("<th>1,000 answers, EUR</th>", text)
         self.assertIn("These two arms were not checked on held-out cases", text)
         self.assertIn("<pre>Is {{sea}} wet?</pre>", text)
         self.assertIn("<pre>Say yes or no.</pre>", text)

@@ -154,6 +154,18 @@ export const useOutput = (output: number | null) =>
 export const noteTrial = (trial: number, body: Body<'note_trial'>) =>
   dataOf(api.POST('/api/trials/{trial_id}/note/', { params: { path: { trial_id: trial } }, body }))
 
+/** The arms that two trials both have. */
+export const trialsBesideQuery = (trial: number, other: number) =>
+  queryOptions({
+    queryKey: ['trial', trial, 'beside', other] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/beside/{other_id}/', {
+          params: { path: { trial_id: trial, other_id: other } },
+        }),
+      ),
+  })
+
 /** What a trial was planned from, so that another can be planned like it. */
 export const trialChoicesQuery = (trial: number) =>
   queryOptions({

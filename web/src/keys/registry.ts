@@ -20,6 +20,7 @@ const WHERE = [
   'Draft',
   'Cases',
   'Trial board',
+  'Verdict',
   'Open answer',
   'Review',
   'Pairs',
@@ -41,6 +42,11 @@ export const KEYS = {
   keys: key('Everywhere', ['?'], 'this sheet', { command: 'Show every key' }),
   margin: key('Everywhere', ['M'], 'the margin, where the window is narrow'),
   theme: key('Everywhere', [], 'light or dark', { command: 'Change between light and dark' }),
+
+  'verdict.part1': key('Verdict', ['1'], 'price and time'),
+  'verdict.part2': key('Verdict', ['2'], 'parts of the cases'),
+  'verdict.part3': key('Verdict', ['3'], 'how sure, and by what test'),
+  'verdict.part4': key('Verdict', ['4'], 'what the spread comes from'),
 
   'draft.save': key('Draft', ['Ctrl S'], 'save as a new version', {
     typing: 'always',

@@ -67,6 +67,50 @@ def verdict_in_words(
     )
 
 
+def told_in_short(
+    found: PairComparison | None,
+    a: str,
+    b: str,
+    *,
+    complete: bool,
+    margin: float,
+    level: float = TEST_LEVEL,
+) -> str:
+    """The difference and how far off it may be, for who does not read tests; then what to do.
+
+    margin: the scorecard's, within which an arm counts as no worse. level: what is tested at. The
+    same decision as `verdict_in_words`, without its figures of the test.
+    """
+    if found is None or found.difference is None or found.low is None or found.high is None:
+        return verdict_in_words(found, a, b, complete=complete, level=level)
+    size = f"{abs(found.difference):.3f} {'lower' if found.difference < 0 else 'higher'} than {b}"
+    if abs(found.difference) < TIE:
+        size = f"the same as {b}"
+    low, high = held_interval(found) if complete else (found.low, found.high)
+    told = f"{a} scores {size}; the truth may lie anywhere from {_from_to(low, high)}."
+    if not complete:
+        return f"So far {told} The trial is not complete, so this decides nothing."
+    if found.p_holm is not None and found.p_holm <= level:
+        return f"{told} {'Take' if found.difference > 0 else 'Leave'} {a}."
+    kept = f"Keep {b} unless something else speaks for {a}."
+    if no_worse(found, margin):
+        return f"{told} It is no worse by more than the margin, {margin:g}. {kept}"
+    return f"{told} {kept}"
+
+
+def _from_to(low: float, high: float) -> str:
+    """Both ends of a difference in words, the direction said once where it is one.
+
+    >>> _from_to(-0.021, 0.033), _from_to(0.01, 0.05)
+    ('0.021 lower to 0.033 higher', '0.010 to 0.050 higher')
+    """
+    if low >= 0:
+        return f"{low:.3f} to {high:.3f} higher"
+    if high <= 0:
+        return f"{-high:.3f} to {-low:.3f} lower"
+    return f"{-low:.3f} lower to {high:.3f} higher"
+
+
 def held_interval(found: PairComparison) -> tuple[float, float]:
     """The interval that goes with the decision; of an estimate, its own."""
     assert found.low is not None and found.high is not None

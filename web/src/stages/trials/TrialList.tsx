@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { noteTrial, useTrials } from '@/api/trials'
@@ -10,6 +10,7 @@ import { clock, count, money, plural, score } from '@/parts/numbers'
 import { useFrame } from '../frame'
 import { StageGrid } from '../StageGrid'
 import { listed } from './listing'
+import { TrialsBeside } from './TrialsBeside'
 
 type Row = Schemas['ListedTrial']
 
@@ -22,6 +23,7 @@ export function TrialList() {
   const [words, setWords] = useState('')
   const [archived, setArchived] = useState(false)
   const [open, setOpen] = useState<number | null>(null)
+  const beside = useBeside()
   if (trials.isPending)
     return (
       <div className="px-6">
@@ -64,6 +66,9 @@ export function TrialList() {
           )}
         </Empty>
       )}
+      {beside.two && (
+        <TrialsBeside trial={beside.two[0]} other={beside.two[1]} close={beside.clear} />
+      )}
       <ol className="mt-3 border-t border-rule-strong">
         {rows.map((t) => (
           <li key={t.id} className="border-b border-rule py-2">
@@ -72,6 +77,8 @@ export function TrialList() {
               brief={brief.id}
               editing={open === t.id}
               onEdit={() => setOpen(open === t.id ? null : t.id)}
+              beside={beside.chosen.includes(t.id)}
+              onBeside={() => beside.toggle(t.id)}
             />
           </li>
         ))}
@@ -85,13 +92,44 @@ export function TrialList() {
   )
 }
 
-type RowProps = { trial: Row; brief: number; editing: boolean; onEdit: () => void }
+type RowProps = {
+  trial: Row
+  brief: number
+  editing: boolean
+  onEdit: () => void
+  beside: boolean
+  onBeside: () => void
+}
 
-function TrialRow({ trial: t, brief, editing, onEdit }: RowProps) {
+/** Which trials are looked at beside each other, at most two; the newest stands first. */
+function useBeside() {
+  const [search, setSearch] = useSearchParams()
+  const chosen = (search.get('beside') ?? '').split(',').map(Number).filter(Boolean)
+  const put = (ids: number[]) =>
+    setSearch(
+      (now) => {
+        if (ids.length) now.set('beside', ids.join(','))
+        else now.delete('beside')
+        return now
+      },
+      { replace: true },
+    )
+  const [first, second] = [...chosen].sort((a, b) => b - a)
+  return {
+    chosen,
+    two: first !== undefined && second !== undefined ? ([first, second] as const) : null,
+    // A third takes the place of the one that was chosen first.
+    toggle: (id: number) =>
+      put(chosen.includes(id) ? chosen.filter((x) => x !== id) : [...chosen, id].slice(-2)),
+    clear: () => put([]),
+  }
+}
+
+function TrialRow({ trial: t, brief, editing, onEdit, beside, onBeside }: RowProps) {
   const running = t.state === 'running' || t.state === 'queued'
   const further = t.n_arms - t.arms.length
   return (
-    <div className="grid grid-cols-[2.5rem_minmax(0,1fr)_11rem_7rem] items-baseline gap-x-3 gap-y-0.5 text-sm max-[900px]:grid-cols-[2.5rem_minmax(0,1fr)]">
+    <div className="grid grid-cols-[2.5rem_minmax(0,1fr)_11rem_11.5rem] items-baseline gap-x-3 gap-y-0.5 text-sm max-[900px]:grid-cols-[2.5rem_minmax(0,1fr)]">
       <span className="font-mono text-xs text-soft">{t.number}</span>
       <Link
         to={`/briefs/${brief}/trials/${t.id}`}
@@ -132,7 +170,16 @@ function TrialRow({ trial: t, brief, editing, onEdit }: RowProps) {
           .join(' · ')}
         {t.note && <span className="block font-serif text-sm text-ink">{t.note}</span>}
       </span>
-      <span className="text-right text-xs max-[900px]:col-start-2 max-[900px]:text-left">
+      <span className="flex justify-end gap-3 text-xs max-[900px]:col-start-2 max-[900px]:justify-start">
+        <TextAction
+          light
+          aria-pressed={beside}
+          title="Two trials beside each other, arm by arm"
+          className="aria-pressed:font-semibold"
+          onClick={onBeside}
+        >
+          {beside ? 'beside ✓' : 'beside'}
+        </TextAction>
         <TextAction light aria-expanded={editing} onClick={onEdit}>
           {running ? 'name, note' : 'name, note, archive'}
         </TextAction>

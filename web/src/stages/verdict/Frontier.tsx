@@ -6,27 +6,47 @@ import { ErrorLine } from '@/parts/controls'
 import { money, score, seconds } from '@/parts/numbers'
 import { frontierOf } from './frontier'
 import { FrontierPlot, type Placed } from './FrontierPlot'
+import { Part } from './Part'
+import { priceBeside } from './price'
 
 type Arm = Schemas['ArmOnBoard']
+type Comparison = Schemas['ComparisonShape']
 type Props = {
   trial: number
   arms: Arm[]
-  comparison: Schemas['ComparisonShape']
-  reference: Arm
   chosen: number
   onChoose: (id: number) => void
 }
 type Axis = 'price' | 'time'
 
-/** Score against price and time: which arms nothing beats in all three, and which are good enough for less. */
-export function Frontier({ trial, arms, comparison, reference, chosen, onChoose }: Props) {
+/** Price and time of every arm; what is good enough for less is told while it is closed. */
+export function PriceAndTime(props: Props & { comparison: Comparison; reference: Arm }) {
+  const { comparison: c, reference, arms } = props
+  const cheaper = c.family
+    .filter((f) => f.low !== null && f.low > -c.margin)
+    .flatMap((f) => arms.find((a) => a.id === f.a) ?? [])
+    .filter((a) => (a.cost_per_1000 ?? Infinity) < (reference.cost_per_1000 ?? 0))
+  const finding = !c.complete
+    ? 'so far'
+    : cheaper.length === 0
+      ? `nothing cheaper is shown to be no worse within ${score(c.margin)}`
+      : `no worse within ${score(c.margin)}: ${cheaper.map((a) => `${a.name} ${priceBeside(a, reference)}`).join('; ')}`
+  if (arms.filter((a) => a.mean !== null).length < 2) return null
+  return (
+    <Part number={1} title="Price and time" finding={finding}>
+      <Frontier {...props} />
+    </Part>
+  )
+}
+
+/** Score against price and time: which arms nothing beats in all three. */
+function Frontier({ trial, arms, chosen, onChoose }: Props) {
   const [axis, setAxis] = useState<Axis>('price')
   const merits = useQuery(meritsQuery(trial))
   const measured = arms.filter((a) => a.mean !== null)
   const shown = measured.filter((a) =>
     axis === 'time' ? (a.latency_ms ?? 0) > 0 : (a.cost_per_1000 ?? 0) > 0,
   )
-  if (measured.length < 2) return null
   const figures = new Map(merits.data?.arms.map((m) => [m.arm, m]) ?? [])
   const timeOf = (a: Arm): [number, number] => {
     const time = figures.get(a.id)?.median_ms
@@ -57,37 +77,24 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
       to: axis === 'time' ? (time?.high ?? null) : null,
     }
   })
-  const cheaper = comparison.family
-    .filter((f) => f.low !== null && f.low > -comparison.margin)
-    .flatMap((f) =>
-      arms.filter(
-        (a) => a.id === f.a && (a.cost_per_1000 ?? Infinity) < (reference.cost_per_1000 ?? 0),
-      ),
-    )
   const gated = merits.data?.arms.some((m) => m.gates.length > 0) ?? false
   const rows = [...measured].sort((x, y) => (y.mean ?? 0) - (x.mean ?? 0))
   return (
-    <section className="mt-6">
-      <h2 className="flex items-baseline gap-3 text-base">
+    <>
+      <p className="mb-1 flex items-baseline gap-3 text-sm" role="group" aria-label="Score against">
         Score against
-        <span
-          className="-ml-1.5 flex gap-3 font-sans text-sm"
-          role="group"
-          aria-label="Score against"
-        >
-          {(['price', 'time'] as const).map((key) => (
-            <button
-              key={key}
-              type="button"
-              aria-pressed={axis === key}
-              onClick={() => setAxis(key)}
-              className="text-soft underline underline-offset-2 aria-pressed:font-semibold aria-pressed:text-ink aria-pressed:no-underline"
-            >
-              {key}
-            </button>
-          ))}
-        </span>
-      </h2>
+        {(['price', 'time'] as const).map((key) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={axis === key}
+            onClick={() => setAxis(key)}
+            className="text-soft underline underline-offset-2 aria-pressed:font-semibold aria-pressed:text-ink aria-pressed:no-underline"
+          >
+            {key}
+          </button>
+        ))}
+      </p>
       <div className="flex items-start gap-6">
         {placed.length > 1 ? (
           <FrontierPlot
@@ -107,13 +114,6 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
           <p className="text-soft">
             Filled: nothing here is better, cheaper and as quick. Bars are 95 % intervals.
           </p>
-          {comparison.complete && (
-            <p className="mt-2 font-serif text-base">
-              {cheaper.length === 0
-                ? `Nothing cheaper is shown to be no worse than ${reference.letter} within ${score(comparison.margin)}.`
-                : `Good enough for less than ${reference.letter}: ${cheaper.map((a) => `${a.letter} at ${Math.round(((a.cost_per_1000 ?? 0) / (reference.cost_per_1000 ?? 1)) * 100)} % of its price`).join(', ')}, no worse within ${score(comparison.margin)}.`}
-            </p>
-          )}
         </div>
       </div>
       {merits.isError && <ErrorLine>{inWords(merits.error)}</ErrorLine>}
@@ -134,7 +134,7 @@ export function Frontier({ trial, arms, comparison, reference, chosen, onChoose 
           come from resampling the cases.
         </p>
       )}
-    </section>
+    </>
   )
 }
 
@@ -183,88 +183,92 @@ type TableProps = {
 
 function MeritsTable({ rows, figures, best, gated, chosen, onChoose }: TableProps) {
   return (
-    <table className="mt-2 w-full text-sm">
-      <thead>
-        <tr className="border-b border-rule-strong text-left text-xs text-soft">
-          <th className="py-1 font-semibold">Arm</th>
-          <th className="pl-3 text-right font-semibold">Score</th>
-          {gated && (
+    <div className="mt-2 overflow-x-auto">
+      <table className="w-full min-w-[46rem] text-sm">
+        <thead>
+          <tr className="border-b border-rule-strong text-left text-xs text-soft">
+            <th className="py-1 font-semibold">Arm</th>
+            <th className="pl-3 text-right font-semibold">Score</th>
+            {gated && (
+              <th
+                className="pl-3 text-right font-semibold"
+                title="share of answers that pass every gate's measure, and the score had no gate failed"
+              >
+                Gates, ungated
+              </th>
+            )}
             <th
               className="pl-3 text-right font-semibold"
-              title="share of answers that pass every gate's measure, and the score had no gate failed"
+              title="share of resamples in which it scored highest; it decides nothing"
             >
-              Gates, ungated
+              Came first
             </th>
-          )}
-          <th
-            className="pl-3 text-right font-semibold"
-            title="share of resamples in which it scored highest; it decides nothing"
-          >
-            Came first
-          </th>
-          <th className="pl-3 text-right font-semibold">Per 1,000</th>
-          <th className="pl-3 text-right font-semibold">Good</th>
-          <th className="pl-3 text-right font-semibold">Per 1,000 good ones</th>
-          <th className="pl-3 text-right font-semibold">Time, median</th>
-          <th className="pl-3 text-right font-semibold">95 of 100 within</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((a) => {
-          const m = figures.get(a.id)
-          return (
-            <tr
-              key={a.id}
-              className={`border-b border-rule ${a.id === chosen ? 'bg-wash-action' : ''}`}
-            >
-              <td className="py-1 whitespace-nowrap">
-                <button
-                  type="button"
-                  className="text-left hover:text-action"
-                  onClick={() => onChoose(a.id)}
-                >
-                  <span
-                    className={`mr-1.5 inline-block size-2 border border-ink ${best.has(a.id) ? 'bg-action' : 'bg-paper'}`}
-                    aria-hidden="true"
-                  />
-                  <span className="font-mono text-xs text-soft">{a.letter}</span>{' '}
-                  <strong>{a.version_label}</strong> {a.model_short}
-                </button>
-              </td>
-              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                {score(a.mean, 3)}
-              </td>
-              {gated && (
-                <td
-                  className="pl-3 text-right font-mono text-xs whitespace-nowrap"
-                  title={m?.gates.map((g) => `${g.measure} ${percent(g.rate)}`).join(', ')}
-                >
-                  {m && m.gates.length > 0 ? percent(Math.min(...m.gates.map((g) => g.rate))) : '–'}{' '}
-                  <span className="text-soft">{score(m?.ungated, 3)}</span>
+            <th className="pl-3 text-right font-semibold">Per 1,000</th>
+            <th className="pl-3 text-right font-semibold">Good</th>
+            <th className="pl-3 text-right font-semibold">Per 1,000 good ones</th>
+            <th className="pl-3 text-right font-semibold">Time, median</th>
+            <th className="pl-3 text-right font-semibold">95 of 100 within</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((a) => {
+            const m = figures.get(a.id)
+            return (
+              <tr
+                key={a.id}
+                className={`border-b border-rule ${a.id === chosen ? 'bg-wash-action' : ''}`}
+              >
+                <td className="py-1 whitespace-nowrap">
+                  <button
+                    type="button"
+                    className="text-left hover:text-action"
+                    onClick={() => onChoose(a.id)}
+                  >
+                    <span
+                      className={`mr-1.5 inline-block size-2 border border-ink ${best.has(a.id) ? 'bg-action' : 'bg-paper'}`}
+                      aria-hidden="true"
+                    />
+                    <span className="font-mono text-xs text-soft">{a.letter}</span>{' '}
+                    <strong>{a.name}</strong>
+                  </button>
                 </td>
-              )}
-              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                {m?.came_first == null ? '–' : percent(m.came_first)}
-              </td>
-              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                {money(a.cost_per_1000, 3)}
-              </td>
-              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                {m ? percent(m.n_good / Math.max(1, m.n)) : '–'}
-              </td>
-              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                <Merit figure={m?.cost_per_good} words={(v) => money(v * 1000, 3)} />
-              </td>
-              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                <Merit figure={m?.median_ms} words={seconds} />
-              </td>
-              <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
-                <Merit figure={m?.slow_ms} words={seconds} />
-              </td>
-            </tr>
-          )
-        })}
-      </tbody>
-    </table>
+                <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                  {score(a.mean, 3)}
+                </td>
+                {gated && (
+                  <td
+                    className="pl-3 text-right font-mono text-xs whitespace-nowrap"
+                    title={m?.gates.map((g) => `${g.measure} ${percent(g.rate)}`).join(', ')}
+                  >
+                    {m && m.gates.length > 0
+                      ? percent(Math.min(...m.gates.map((g) => g.rate)))
+                      : '–'}{' '}
+                    <span className="text-soft">{score(m?.ungated, 3)}</span>
+                  </td>
+                )}
+                <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                  {m?.came_first == null ? '–' : percent(m.came_first)}
+                </td>
+                <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                  {money(a.cost_per_1000, 3)}
+                </td>
+                <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                  {m ? percent(m.n_good / Math.max(1, m.n)) : '–'}
+                </td>
+                <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                  <Merit figure={m?.cost_per_good} words={(v) => money(v * 1000, 3)} />
+                </td>
+                <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                  <Merit figure={m?.median_ms} words={seconds} />
+                </td>
+                <td className="pl-3 text-right font-mono text-xs whitespace-nowrap">
+                  <Merit figure={m?.slow_ms} words={seconds} />
+                </td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </div>
   )
 }

@@ -1,4 +1,4 @@
-import { stairs } from './frontier'
+import { labelsApart, stairs } from './frontier'
 
 const WIDTH = 460
 const HEIGHT = 230
@@ -41,6 +41,7 @@ export function FrontierPlot({ points, chosen, label, words }: Props) {
   const y = (v: number) => BOTTOM - ((v - floor) / (1 - floor)) * (BOTTOM - TOP)
   const line = stairs(points)
   const ticks = [0, 0.25, 0.5, 0.75, 1].map((t) => floor + t * (1 - floor))
+  const apart = labelsApart(points.map((p) => ({ x: x(p.at), y: y(p.mean), text: p.letter })))
   return (
     <svg
       width={WIDTH}
@@ -90,7 +91,7 @@ export function FrontierPlot({ points, chosen, label, words }: Props) {
         strokeWidth="1.2"
         className="stroke-action"
       />
-      {points.map((p) => (
+      {points.map((p, i) => (
         <g key={p.id}>
           {p.low !== null && p.high !== null && (
             <line x1={x(p.at)} x2={x(p.at)} y1={y(p.low)} y2={y(p.high)} className="stroke-soft" />
@@ -113,8 +114,8 @@ export function FrontierPlot({ points, chosen, label, words }: Props) {
             strokeWidth={p.id === chosen ? 2.5 : 1}
           />
           <text
-            x={x(p.at) + 6}
-            y={y(p.mean) - 6}
+            x={x(p.at) + (apart[i]?.dx ?? 6)}
+            y={y(p.mean) + (apart[i]?.dy ?? -6)}
             fontSize="11"
             strokeWidth="3"
             paintOrder="stroke"

@@ -2,12 +2,13 @@ import { useQuery } from '@tanstack/react-query'
 import { inWords, type Schemas } from '@/api/client'
 import { spreadQuery } from '@/api/verdicts'
 import { ErrorLine } from '@/parts/controls'
+import { Part } from './Part'
 import { plural, pValue, score, signed } from '@/parts/numbers'
 
 type Props = {
   trial: number
-  a: { id: number; letter: string }
-  b: { id: number; letter: string }
+  a: { id: number; name: string }
+  b: { id: number }
   done: number
 }
 
@@ -16,33 +17,52 @@ export function Spread({ trial, a, b, done }: Props) {
   const found = useQuery({ ...spreadQuery(trial, a.id, b.id, done), staleTime: 60_000 })
   if (found.isLoadingError) return <ErrorLine>{inWords(found.error)}</ErrorLine>
   if (!found.data) return null
+  const { slices, too_small: small, shares } = found.data
+  const look = slices.filter((s) => s.look)
   return (
     <>
-      <Slices rows={found.data.slices} small={found.data.too_small} a={a.letter} b={b.letter} />
-      <Shares spread={found.data} />
+      {slices.length > 0 && (
+        <Part
+          number={2}
+          title="Parts of the cases"
+          finding={
+            look.length === 0
+              ? `${plural(slices.length, 'part')}, none stands out`
+              : look
+                  .map((s) => `${s.name}: look here, ${plural(s.n_cases, 'case')}, ${apart(s)}`)
+                  .join('; ')
+          }
+        >
+          <Slices rows={slices} small={small} a={a.name} />
+        </Part>
+      )}
+      <Part
+        number={4}
+        title="What the spread comes from"
+        finding={
+          found.data.why_null
+            ? `not told: ${found.data.why_null}`
+            : shares.map((s) => `${s.source} ${Math.round(s.share * 100)} %`).join(', ')
+        }
+      >
+        <Shares spread={found.data} />
+      </Part>
     </>
   )
 }
 
 const SHOWN = 8
 
-function Slices({
-  rows,
-  small,
-  a,
-  b,
-}: {
-  rows: Schemas['SliceShape'][]
-  small: number
-  a: string
-  b: string
-}) {
-  if (rows.length === 0) return null
+/** “0.110 lower”. */
+function apart({ difference }: Schemas['SliceShape']): string {
+  return `${Math.abs(difference ?? 0).toFixed(2)} ${(difference ?? 0) < 0 ? 'lower' : 'higher'}`
+}
+
+type SlicesProps = { rows: Schemas['SliceShape'][]; small: number; a: string }
+
+function Slices({ rows, small, a }: SlicesProps) {
   return (
-    <section className="mt-6">
-      <h2 className="text-base">
-        Parts of the cases, {a} against {b}
-      </h2>
+    <>
       <p className="text-xs text-soft">
         Where {a} is weakest first; p corrected for all parts. It says where to look and decides
         nothing.
@@ -76,14 +96,13 @@ function Slices({
           ))}
         </tbody>
       </table>
-    </section>
+    </>
   )
 }
 
 function Shares({ spread }: { spread: Schemas['SpreadShape'] }) {
   return (
-    <section className="mt-6">
-      <h2 className="text-base">What the spread is due to, among the arms tried</h2>
+    <>
       {spread.why_null ? (
         <p className="text-sm text-soft">No shares: {spread.why_null}.</p>
       ) : (
@@ -134,6 +153,6 @@ function Shares({ spread }: { spread: Schemas['SpreadShape'] }) {
         {spread.negative.length > 0 &&
           ` Estimated below nothing and counted as nothing: ${spread.negative.join(', ')}.`}
       </p>
-    </section>
+    </>
   )
 }

@@ -6,7 +6,7 @@ import { useComparison, useVerdicts } from '@/api/verdicts'
 import { Chooser } from '@/parts/Chooser'
 import { Note } from '@/parts/Margin'
 import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
-import { money, plural, score, signed } from '@/parts/numbers'
+import { plural, score, signed } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../frame'
 import { StageGrid } from '../StageGrid'
@@ -15,7 +15,9 @@ import { DoubtfulNote } from '../trials/DoubtfulNote'
 import { OutputView } from '../trials/OutputView'
 import { Adopt } from './Adopt'
 import { Forest } from './Forest'
-import { Frontier } from './Frontier'
+import { PriceAndTime } from './Frontier'
+import { HowSure } from './HowSure'
+import { priceInWords } from './price'
 import { HeldOutCheck } from './HeldOutCheck'
 import { Spread } from './Spread'
 import { Notices, WatchOver } from './Standing'
@@ -154,7 +156,9 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
         <>
           <div className="mt-3 grid grid-cols-[max-content_minmax(0,1fr)] items-baseline gap-x-6 max-[900px]:grid-cols-1">
             <p className="font-serif text-2xl font-semibold">{inAWord(c, a, rival)}</p>
-            <p className="max-w-3xl font-serif text-lg">{c.words}</p>
+            <p className="max-w-3xl font-serif text-lg">
+              {c.short} {priceInWords(a, rival)}
+            </p>
           </div>
           {c.complete && c.widened && (
             <p className="mt-2 max-w-3xl border-l-2 border-attention pl-2 text-sm text-attention-text">
@@ -167,7 +171,6 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
               one counts as a further look at it.
             </p>
           )}
-          {c.complete && <Credible ids={c.credible} arms={trial.arms} />}
           <WonAndLost
             trial={trial}
             a={a}
@@ -177,19 +180,23 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
           />
           <Forest
             comparison={c}
-            reference={rival}
-            chosen={a.id}
-            onChoose={(id) => set({ a: id, b: rival.id })}
-          />
-          <Frontier
-            trial={trial.id}
             arms={trial.arms}
-            comparison={c}
             reference={rival}
             chosen={a.id}
             onChoose={(id) => set({ a: id, b: rival.id })}
           />
-          {c.complete && <Spread trial={trial.id} a={a} b={rival} done={trial.done} />}
+          <div className="mt-5">
+            <PriceAndTime
+              trial={trial.id}
+              arms={trial.arms}
+              comparison={c}
+              reference={rival}
+              chosen={a.id}
+              onChoose={(id) => set({ a: id, b: rival.id })}
+            />
+            <HowSure comparison={c} arms={trial.arms} />
+            {c.complete && <Spread trial={trial.id} a={a} b={rival} done={trial.done} />}
+          </div>
         </>
       )}
       <Overlay
@@ -380,24 +387,6 @@ function Exports({
   )
 }
 
-/** The arms that no other beats, all comparisons taken at once. */
-function Credible({ ids, arms }: { ids: number[]; arms: Arm[] }) {
-  const members = arms.filter((x) => ids.includes(x.id))
-  if (members.length === 0 || arms.length < 2) return null
-  return (
-    <p className="mt-2 max-w-3xl text-sm text-soft">
-      {members.length === arms.length ? (
-        `No arm beats another, all ${arms.length} taken at once.`
-      ) : (
-        <>
-          Not beaten by any arm, all {arms.length} taken at once:{' '}
-          <span className="text-ink">{members.map((x) => x.name).join(', ')}</span>.
-        </>
-      )}
-    </p>
-  )
-}
-
 type BeforeProps = {
   trial: Trial
   a: Arm
@@ -439,14 +428,6 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
           this trial compared {figures.n_cases}.
         </Note>
       )}
-      {comparison && comparison.no_worse !== null && (
-        <Note
-          tone={comparison.no_worse ? 'action' : 'plain'}
-          title={`No worse within ${score(comparison.margin)}?`}
-        >
-          {comparison.no_worse_words}
-        </Note>
-      )}
       {[a, b].map(
         (arm) =>
           arm.unseen && (
@@ -455,10 +436,6 @@ function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
             </Note>
           ),
       )}
-      <Note title="Price and time">
-        {a.name} costs {money(a.cost_per_1000, 3)} per 1,000 answers, {b.name}{' '}
-        {money(b.cost_per_1000, 3)}.
-      </Note>
     </>
   )
 }

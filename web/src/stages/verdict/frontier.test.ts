@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { frontierOf, stairs } from './frontier'
+import { labelsApart, frontierOf, stairs } from './frontier'
 
 const at = (id: number, score: number, cost: number, time: [number, number] = [1, 1]) => ({
   id,
@@ -34,4 +34,19 @@ describe('the frontier of score, price and time', () => {
     ]
     expect(stairs(points)).toEqual([points[0], points[2]])
   })
+})
+
+it('letters of arms that lie close together stand apart', () => {
+  const marks = [0, 3, 6, 9, 12].map((d, i) => ({
+    x: 100 + d,
+    y: 80 + (i % 2),
+    text: 'ABCDE'[i] ?? '',
+  }))
+  const at = labelsApart(marks).map((p, i) => ({
+    x: (marks[i]?.x ?? 0) + p.dx,
+    y: (marks[i]?.y ?? 0) + p.dy,
+  }))
+  for (const [i, p] of at.entries())
+    for (const q of at.slice(i + 1))
+      expect(Math.abs(p.x - q.x) >= 7 || Math.abs(p.y - q.y) >= 9).toBe(true)
 })

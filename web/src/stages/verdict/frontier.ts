@@ -20,3 +20,42 @@ export function stairs<P extends { mean: number; at: number }>(points: P[]): P[]
   }
   return found
 }
+
+type Mark = { x: number; y: number; text: string }
+type Box = { left: number; right: number; top: number; bottom: number }
+
+const LETTER = { width: 7, height: 11 }
+const SQUARE = 6
+
+/** Where each mark's letter stands beside its square, so that none lies on another letter or square. */
+export function labelsApart(marks: Mark[]): { dx: number; dy: number }[] {
+  const taken: Box[] = marks.map((m) => around(m.x, m.y, SQUARE))
+  return marks.map((m) => {
+    const width = m.text.length * LETTER.width
+    const tried = [12, 22, 34].flatMap((far) => [
+      { dx: far / 2, dy: -far / 2 },
+      { dx: -width - far / 2, dy: -far / 2 },
+      { dx: far / 2, dy: far / 2 + 9 },
+      { dx: -width - far / 2, dy: far / 2 + 9 },
+      { dx: far, dy: 4 },
+      { dx: -width - far, dy: 4 },
+    ])
+    const free = tried.find((at) => !taken.some((b) => overlap(b, boxOf(m, at, width))))
+    const at = free ?? { dx: 6, dy: -6 }
+    taken.push(boxOf(m, at, width))
+    return at
+  })
+}
+
+function around(x: number, y: number, half: number): Box {
+  return { left: x - half, right: x + half, top: y - half, bottom: y + half }
+}
+
+function boxOf(m: Mark, at: { dx: number; dy: number }, width: number): Box {
+  const [left, bottom] = [m.x + at.dx, m.y + at.dy]
+  return { left, right: left + width, top: bottom - LETTER.height + 2, bottom }
+}
+
+function overlap(a: Box, b: Box): boolean {
+  return a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom
+}

@@ -20,6 +20,10 @@ LONG_VALUE = 200
 _LABEL = re.compile(r"[:>\])}»”\"'`|*#=-][ \t]*$")
 
 
+# So many unread columns are called by their names.
+MOST_NAMED = 8
+
+
 @rule("placeholder-without-column")
 def _placeholder_without_column(subject: Subject) -> Iterator[Finding]:
     if subject.columns is None:
@@ -46,8 +50,15 @@ def _placeholder_without_column(subject: Subject) -> Iterator[Finding]:
 def _column_unused(subject: Subject) -> Iterator[Finding]:
     if subject.columns is None or not subject.names:
         return
-    for column in fit_columns(subject.messages, subject.columns).unused:
-        text = f"the cases have a column {column} that the prompt never reads"
+    unused = fit_columns(subject.messages, subject.columns).unused
+    if len(unused) == 1:
+        text = f"the cases have a column {unused[0]} that the prompt never reads"
+        yield Finding("column-unused", NOTE, text)
+    elif unused:
+        # One note for all of them: a sheet of twenty columns is no twenty faults.
+        names = ", ".join(unused[:MOST_NAMED])
+        more = f" and {len(unused) - MOST_NAMED} more" if len(unused) > MOST_NAMED else ""
+        text = f"the cases have {len(unused)} columns that the prompt never reads: {names}{more}"
         yield Finding("column-unused", NOTE, text)
 
 

@@ -11,6 +11,7 @@ from nomikon.core.stats.signflip import TIE
 from nomikon.core.stats.words import (
     no_worse,
     no_worse_in_words,
+    told_in_short,
     verdict_in_words,
 )
 from nomikon.server.apps.trials.board import gist
@@ -89,6 +90,9 @@ def _in_words(trial: Trial, figures: PairComparison | None, a: Arm, b: Arm) -> d
         "margin": margin,
         "level": level,
         "words": verdict_in_words(figures, names[0], names[1], complete=complete, level=level),
+        "short": told_in_short(
+            figures, names[0], names[1], complete=complete, margin=margin, level=level
+        ),
         "no_worse": no_worse(figures, margin) if figures is not None and judged else None,
         "no_worse_words": no_worse_in_words(figures, margin, names[0], names[1])
         if figures is not None and judged

@@ -391,6 +391,7 @@ class ComparisonShape(TypedDict):
     b: ArmShape
     credible: list[int]
     words: str
+    short: Annotated[str, Field(help_text="the same without the figures of the test")]
     no_worse: bool | None
     no_worse_words: str
     level: float
@@ -402,6 +403,29 @@ class ComparisonShape(TypedDict):
         Field(help_text="with missing scores counted 0; null where none is missing"),
     ]
     changed: list[ChangedCase]
+
+
+class BesideRow(TypedDict):
+    arm: int
+    twin: Annotated[int, Field(help_text="the same arm in the other trial")]
+    name: str
+    n: int
+    n_other: int
+    n_common: Annotated[int, Field(help_text="cases that both have")]
+    paired: Annotated[bool, Field(help_text="over these alone, case by case")]
+    mean: float | None
+    other_mean: float | None
+    difference: float | None
+    low: float | None
+    high: float | None
+
+
+class BesideShape(TypedDict):
+    trial: int
+    other: int
+    same_scorecard: bool
+    rows: list[BesideRow]
+    alone: Annotated[list[str], Field(help_text="arms that the other trial has not")]
 
 
 class ReworkedMean(TypedDict):

@@ -15,6 +15,7 @@ urlpatterns = [
     path("api/briefs/<int:brief_id>/trials/start/", running.start),
     path("api/trials/<int:trial_id>/", trials.trial),
     path("api/trials/<int:trial_id>/cells/", trials.cells),
+    path("api/trials/<int:trial_id>/beside/<int:other_id>/", trials.beside),
     path("api/trials/<int:trial_id>/merits/", trials.merits),
     path("api/trials/<int:trial_id>/cancel/", running.cancel),
     path("api/trials/<int:trial_id>/pause/", running.pause),

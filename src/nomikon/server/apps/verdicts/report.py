@@ -6,6 +6,9 @@ from datetime import datetime
 from html import escape
 from typing import Any
 
+from django.conf import settings
+
+from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.results import credible
 from nomikon.core.stats.words import (
@@ -56,7 +59,7 @@ def report_of(trial: Trial, a: Arm, b: Arm, now: datetime) -> str:
     parts += [_about(trial, now), _arms(trial, comparison, b)]
     if complete:
         parts += [_held_out(trial, a, b), _spread(trial, a, b)]
-    parts += [_changed(comparison, a, b), _text(a), _text(b) if b.version != a.version else ""]
+    parts += [_changed(comparison, names), _text(a), _text(b) if b.version != a.version else ""]
     title = f"{trial.brief.name}, trial {trial.number}"
     return (
         '<!doctype html><html lang="en"><head><meta charset="utf-8">'
@@ -67,10 +70,6 @@ def report_of(trial: Trial, a: Arm, b: Arm, now: datetime) -> str:
 
 def _e(text: Any) -> str:
     return escape(str(text))
-
-
-def _name(arm: Arm) -> str:
-    return f"{arm.version_label} on {arm.model.name}"
 
 
 def _figure(value: float | None, sign: bool = False) -> str:
@@ -92,12 +91,21 @@ def _about(trial: Trial, now: datetime) -> str:
         ("State", trial.state),
         ("Cases", f"{trial.n_cases} {trial.split}, of {trial.dataset_version.dataset.name}"),
         ("Repeats", trial.repeats),
-        ("Scorecard", trial.scorecard.number),
+        ("Scorecard", f"{trial.scorecard.number}: {_measures(trial)}"),
         ("Seed", trial.seed),
         ("Report made", now.strftime("%Y-%m-%d %H:%M UTC")),
     ]
     cells = [[_td(name), _td(value)] for name, value in rows]
     return f"<h2>What was run</h2>{_table(['What', 'Value'], cells)}"
+
+
+def _measures(trial: Trial) -> str:
+    """What the score is made of, with its weights: “fields 2, valid JSON (must pass)”."""
+    told = []
+    for entry in read_scorecard(trial.scorecard.document).entries:
+        name = f"{entry.name} {entry.weight:g}" if entry.weight else entry.name
+        told.append(f"{name} (must pass)" if entry.gate else name)
+    return ", ".join(told)
 
 
 def _arms(trial: Trial, comparison: dict[str, Any], b: Arm) -> str:
@@ -114,9 +122,7 @@ def _arms(trial: Trial, comparison: dict[str, Any], b: Arm) -> str:
         cost = arm["cost_per_1000"]
         rows.append(
             [
-                _td(
-                    f"{arm['letter']}: v{arm['version']} on {arm['model']}, {arm['settings_short']}"
-                ),
+                f'<td title="{_e(arm["settings_short"])}">{_e(arm["letter"])}: {_e(arm["name"])}</td>',
                 _td(f"{_figure(arm['mean'])} ({_figure(arm['low'])}–{_figure(arm['high'])})", True),
                 _td(against, True),
                 _td(p, True),
@@ -124,7 +130,14 @@ def _arms(trial: Trial, comparison: dict[str, Any], b: Arm) -> str:
                 _td("yes" if arm["id"] in unbeaten else ""),
             ]
         )
-    heads = ["Arm", "Mean, 95 %", "Against the reference", "p (Holm)", "Per 1,000", "Unbeaten"]
+    heads = [
+        "Arm",
+        "Mean, 95 %",
+        "Against the reference",
+        "p (Holm)",
+        f"1,000 answers, {settings.CURRENCY}",
+        "Unbeaten",
+    ]
     simulated = any(arm["simulated"] for arm in arms)
     told = '<p class="soft">The models are simulated.</p>' if simulated else ""
     return f"<h2>Every arm</h2>{_table(heads, rows)}{told}"
@@ -175,11 +188,11 @@ def _spread(trial: Trial, a: Arm, b: Arm) -> str:
     return f"<h2>What the spread is due to, among the arms tried</h2>{part}{rest}"
 
 
-def _changed(comparison: dict[str, Any], a: Arm, b: Arm) -> str:
+def _changed(comparison: dict[str, Any], names: list[str]) -> str:
     made = []
     lost = [c for c in comparison["changed"] if c["difference"] < 0]
     won = [c for c in reversed(comparison["changed"]) if c["difference"] > 0]
-    for title, rows in ((f"where {_name(a)} scored lower", lost), ("where it scored higher", won)):
+    for title, rows in ((f"where {names[0]} scored lower", lost), ("where it scored higher", won)):
         if not rows:
             continue
         cells = [
@@ -193,7 +206,7 @@ def _changed(comparison: dict[str, Any], a: Arm, b: Arm) -> str:
             for c in rows[:SHOWN]
         ]
         more = f'<p class="soft">{len(rows) - SHOWN} more.</p>' if len(rows) > SHOWN else ""
-        heads = ["Case", _name(b), _name(a)]
+        heads = ["Case", names[1], names[0]]
         made.append(f"<h2>{len(rows)} cases {_e(title)}</h2>{_table(heads, cells)}{more}")
     return "".join(made)
 

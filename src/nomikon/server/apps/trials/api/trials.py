@@ -14,6 +14,7 @@ from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.ledger.models import Event
 from nomikon.server.apps.trials import board
 from nomikon.server.apps.trials.actions.settle_outcome import SettleOutcome
+from nomikon.server.apps.trials.beside import beside_of
 from nomikon.server.apps.trials.comparing import comparison_of
 from nomikon.server.apps.trials.found import trial_or_404
 from nomikon.server.apps.trials.labels import labels_of
@@ -21,6 +22,7 @@ from nomikon.server.apps.trials.listing import trials_of
 from nomikon.server.apps.trials.merits import merits_of
 from nomikon.server.apps.trials.models import OPEN_STATES, Arm, Output
 from nomikon.server.apps.trials.reads import (
+    BesideShape,
     CellsShape,
     CompareFigures,
     ComparisonShape,
@@ -103,6 +105,13 @@ def compare(request: Request, trial_id: int, arm_id: int, against_id: int) -> Re
             as_zero=copied(CompareFigures, zero, a=a.pk, b=b.pk) if zero else None,
         )
     )
+
+
+@documented("trials_beside", gives=BesideShape)
+@api_view(["GET"])
+def beside(request: Request, trial_id: int, other_id: int) -> Response:
+    """The arms that two trials both have: their scores here, there, and the difference."""
+    return given(BesideShape)(beside_of(trial_or_404(trial_id), trial_or_404(other_id)))
 
 
 @documented("merits", gives=MeritsShape)
