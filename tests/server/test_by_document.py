@@ -64,7 +64,7 @@ class DrawnRequestsTest(TransactionTestCase):
         send()
 
     def test_a_few_of_each(self):
-        statuses, failed = self.go_through(8, 1)
+        statuses, failed = self.go_through(12, 1)
         self.assertEqual(failed, {})
         self.assertGreater(statuses[200], 30)
 

@@ -8,8 +8,8 @@ from django.test import TransactionTestCase
 from django.utils import timezone
 
 from nomikon.core.cases import read_csv
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
 from nomikon.server.apps.datasets.actions.import_cases import BATCH, ImportCases, ImportStoppedError
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import Case, CaseImport, CaseRevision
 from nomikon.server.apps.datasets.reads import TablePreview
 from nomikon.server.rows import insert_rows

@@ -39,6 +39,25 @@ def insert_rows(model: type[models.Model], rows: Sequence[Mapping[str, Any]]) ->
     return list(range(first, first + len(rows)))
 
 
+def update_rows(
+    model: type[models.Model],
+    put: Sequence[str],
+    where: Sequence[str],
+    rows: Sequence[Sequence[Any]],
+) -> None:
+    """Change many rows, each found by values of its own.
+
+    put, where: attribute names; each of rows holds the new values of `put`, then those of `where`.
+    """
+    fields = {f.attname: f.column for f in model._meta.concrete_fields}
+    quoted = {name: connection.ops.quote_name(str(fields[name])) for name in (*put, *where)}
+    told = ", ".join(f"{quoted[name]} = %s" for name in put)
+    found = " AND ".join(f"{quoted[name]} = %s" for name in where)
+    table = connection.ops.quote_name(model._meta.db_table)
+    with connection.cursor() as cursor:
+        cursor.executemany(f"UPDATE {table} SET {told} WHERE {found}", rows)
+
+
 def stored_time(at: Any) -> Any:
     """A time as the database holds it."""
     return connection.ops.adapt_datetimefield_value(at)

@@ -27,9 +27,16 @@ const WORDS: Record<string, (f: Facts) => string> = {
     `v${f['version']} saved${f['parent'] ? ` from v${f['parent']}` : ''}${f['merged'] ? ` and v${f['merged']}` : ''}${changes(f['changes'])}${f['note'] ? ` (${f['note']})` : ''}`,
   'scorecard.saved': (f) =>
     `Scorecard ${f['scorecard']} saved: ${(f['measures'] as string[]).join(', ')}`,
+  'dataset.changed': (f) =>
+    f['before'] === f['name']
+      ? `Dataset “${f['name']}” ${f['archived'] ? 'put away' : 'brought back'}`
+      : `Dataset “${f['before']}” renamed “${f['name']}”`,
+  'dataset.copied': (f) =>
+    `Dataset “${f['from']}” copied as “${f['name']}”, ${plural(Number(f['cases']), 'case')}`,
+  'cases.import_undone': (f) => `Import of ${f['source'] || 'cases'} into “${f['dataset']}” taken back`,
   'dataset.created': (f) => `Dataset “${f['name']}” opened`,
   'cases.imported': (f) =>
-    `${plural(f['added'], 'case')} imported into ${f['dataset']}${f['refused'] ? `, ${f['refused']} rows refused` : ''}`,
+    `${plural(f['added'], 'case')} imported into ${f['dataset']}${f['changed'] ? `, ${f['changed']} changed` : ''}${f['removed'] ? `, ${f['removed']} taken out` : ''}${f['refused'] ? `, ${f['refused']} rows refused` : ''}`,
   'cases.changed': (f) => {
     const parts = [
       f['changed'] && `${plural(f['changed'], 'case')} changed`,

@@ -125,4 +125,19 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-02",
+        "?",
+        {
+            **FROZEN,
+            "briefs": "0003_clause_rule",
+            "connections": "0004_most_answer",
+            "consultations": "0001_initial",
+            "datasets": "0003_identity",
+            "ledger": "0002_spentday",
+            "trials": "0006_choice_and_note",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

@@ -201,7 +201,7 @@ function MeritsTable({ rows, figures, best, gated, chosen, onChoose }: TableProp
               className="pl-3 text-right font-semibold"
               title="share of resamples in which it scored highest; it decides nothing"
             >
-              Came first
+              Highest in
             </th>
             <th className="pl-3 text-right font-semibold">Per 1,000</th>
             <th className="pl-3 text-right font-semibold">Good</th>

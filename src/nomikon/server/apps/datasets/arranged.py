@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import Any
 
 from nomikon.core.cases.arranging import Condition, Row, arrange, check_conditions
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import SPLITS, Entry
 from nomikon.server.apps.datasets.versioning import State
 

@@ -7,7 +7,7 @@ from typing import Any
 from django.db.models import Count
 
 from nomikon.server.apps.datasets.models import HELD_OUT, WORKING, Dataset
-from nomikon.server.apps.datasets.versioning import is_open, newest_version
+from nomikon.server.apps.datasets.versioning import is_open, newest_version, undoable
 
 
 def dataset_facts(dataset: Dataset) -> dict[str, Any]:
@@ -21,6 +21,10 @@ def dataset_facts(dataset: Dataset) -> dict[str, Any]:
     return {
         "id": dataset.pk,
         "name": dataset.name,
+        "archived": dataset.archived,
+        "imported": (version.imported or {}).get("source", "")
+        if version and undoable(version)
+        else None,
         "version": version.number if version else 0,
         "version_id": version.pk if version else 0,
         "changed": version.changed if version else 0,

@@ -13,6 +13,7 @@ class Dataset(models.Model):
 
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="datasets")
     name = models.CharField(max_length=120)
+    archived = models.BooleanField(default=False)
     created_at = models.DateTimeField()
 
     class Meta:
@@ -24,6 +25,8 @@ class DatasetVersion(models.Model):
 
     Once a trial has run on it, it never changes; until then changes go into it,
     and `changed` counts them. kinds: what the values of a column are, by column.
+    imported: of a version that an import made, {source, before: id of the version it was made
+    from, changed: the count after it}; it can be undone as long as nothing else has changed it.
     """
 
     dataset = models.ForeignKey(Dataset, on_delete=models.CASCADE, related_name="versions")
@@ -32,6 +35,7 @@ class DatasetVersion(models.Model):
     columns = models.JSONField(default=list)
     kinds = models.JSONField(default=dict)
     changed = models.PositiveIntegerField(default=0)
+    imported = models.JSONField(null=True)
     created_at = models.DateTimeField()
 
     class Meta:
@@ -45,11 +49,12 @@ class CaseImport(models.Model):
     """An import under way: it stores cases in batches that no version lists until the end.
 
     mark: the last case there was before; what comes after it and is listed
-    nowhere was left by an import that did not end.
+    nowhere was left by an import that did not end. at: the time that its revisions bear.
     """
 
     dataset = models.OneToOneField(Dataset, on_delete=models.CASCADE, related_name="importing")
     mark = models.BigIntegerField()
+    at = models.DateTimeField(null=True)
     beat_at = models.DateTimeField()
 
 

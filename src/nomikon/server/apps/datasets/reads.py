@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Any, TypedDict
 
-from nomikon.server.typed import OneOf
+from nomikon.server.typed import Field, OneOf
 
 
 class DatasetShape(TypedDict):
     id: int
     name: str
+    archived: bool
+    imported: Annotated[
+        str | None, Field(help_text="the file of the import that can be taken back; null for none")
+    ]
     version: int
     version_id: int
     changed: int
@@ -78,6 +82,32 @@ class TablePreview(TypedDict):
     delimiter: str
     notes: list[str]
     unfilled: list[str]
+
+
+class CellChange(TypedDict):
+    column: str
+    before: str
+    after: str
+
+
+class UpdateChange(TypedDict):
+    line: int
+    number: Annotated[int, Field(help_text="of the case")]
+    cells: list[CellChange]
+
+
+class UpdatePreview(TypedDict):
+    """What an update would do; `changes` and `gone_numbers` are the first of many."""
+
+    new: int
+    changed: int
+    equal: int
+    gone: Annotated[int, Field(help_text="cases that no row speaks of")]
+    removes: Annotated[bool, Field(help_text="whether these would be taken out")]
+    changes: list[UpdateChange]
+    gone_numbers: list[int]
+    n_refused: int
+    refused: list[RefusedShape]
 
 
 class ValueCount(TypedDict):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from nomikon.core.cases.near import NearPair, near_groups
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import Entry
 
 LONGEST = 200

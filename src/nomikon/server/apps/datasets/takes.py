@@ -9,7 +9,12 @@ from nomikon.server.typed import Blank, Field, Filled, OneOf
 
 
 class DatasetRequest(TypedDict):
-    name: Blank
+    name: Annotated[Blank, Field(required=False, default="")]
+
+
+class DatasetChangeRequest(TypedDict):
+    name: Annotated[Blank | None, Field(required=False, default=None)]
+    archived: Annotated[bool | None, Field(required=False, default=None)]
 
 
 class EditShape(TypedDict):

@@ -8,6 +8,10 @@ from nomikon.server.apps.datasets.api import datasets, importing, proposing
 
 urlpatterns = [
     path("api/briefs/<int:brief_id>/datasets/", datasets.datasets),
+    path("api/datasets/<int:dataset_id>/", datasets.change),
+    path("api/datasets/<int:dataset_id>/copy/", datasets.copy),
+    path("api/datasets/<int:dataset_id>/undo-import/", datasets.undo_import),
+    path("api/datasets/<int:dataset_id>/compare/", importing.stream_compare),
     path("api/datasets/<int:dataset_id>/cases/", datasets.cases),
     path("api/datasets/<int:dataset_id>/keep/", datasets.keep_case),
     path("api/briefs/<int:brief_id>/pins/", datasets.pins),

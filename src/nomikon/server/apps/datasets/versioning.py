@@ -9,7 +9,7 @@ from datetime import datetime
 from django.db.models import F, Max
 
 from nomikon.server.apps.datasets.models import Dataset, DatasetVersion, Entry
-from nomikon.server.rows import insert_rows
+from nomikon.server.rows import insert_rows, update_rows
 
 BATCH = 500
 # A revision's id and its split, in the order of the dataset.
@@ -82,12 +82,12 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
         for chunk in _chunks(sorted(change.removed)):
             entries.filter(revision_id__in=chunk).delete()
     if change.swapped:
-        found: list[Entry] = []
-        for chunk in _chunks(list(change.swapped)):
-            found += entries.filter(revision_id__in=chunk)
-        for entry in found:
-            entry.revision_id, entry.split = change.swapped[entry.revision_id]
-        Entry.objects.bulk_update(found, ["revision_id", "split"], batch_size=BATCH)
+        update_rows(
+            Entry,
+            ("revision_id", "split"),
+            ("dataset_version_id", "revision_id"),
+            [(*now, version.pk, former) for former, now in change.swapped.items()],
+        )
     last = entries.aggregate(last=Max("position"))["last"]
     end = 0 if last is None else last + 1
     insert_rows(
@@ -110,11 +110,13 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
     return version
 
 
-def _next_version(dataset: Dataset, before: DatasetVersion | None, now: datetime) -> DatasetVersion:
+def _next_version(
+    dataset: Dataset, before: DatasetVersion | None, now: datetime, number: int | None = None
+) -> DatasetVersion:
     """A further version that lists what the one before it lists."""
     version = DatasetVersion.objects.create(
         dataset=dataset,
-        number=(before.number if before else 0) + 1,
+        number=number or (before.number if before else 0) + 1,
         columns=before.columns if before else [],
         kinds=before.kinds if before else {},
         created_at=now,
@@ -123,6 +125,32 @@ def _next_version(dataset: Dataset, before: DatasetVersion | None, now: datetime
         rows = before.entries.values("revision_id", "split", "position")
         insert_rows(Entry, [{"dataset_version_id": version.pk, **row} for row in rows])
     return version
+
+
+def list_again(
+    newest: DatasetVersion, before: DatasetVersion, *, note: str, now: datetime
+) -> DatasetVersion:
+    """Let the newest version, or the next where a trial holds that, list what a former one lists.
+
+    Call inside the transaction of the change.
+    """
+    version = newest
+    if is_open(newest) and newest.pk != before.pk:
+        newest.entries.all().delete()
+        rows = before.entries.values("revision_id", "split", "position")
+        insert_rows(Entry, [{"dataset_version_id": newest.pk, **row} for row in rows])
+    else:
+        version = _next_version(newest.dataset, before, now, number=newest.number + 1)
+    version.columns, version.kinds = before.columns, before.kinds
+    version.note, version.imported = note[:300], None
+    version.changed += 1
+    version.save(update_fields=["columns", "kinds", "note", "changed", "imported"])
+    return version
+
+
+def undoable(version: DatasetVersion) -> bool:
+    """Whether an import made this version, and nothing changed it since."""
+    return (version.imported or {}).get("changed") == version.changed
 
 
 def _chunks(ids: list[int]) -> Iterable[list[int]]:

@@ -9,7 +9,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Max
 
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import SPLITS, Case, CaseRevision, Dataset
 from nomikon.server.apps.datasets.versioning import Change, Place, change_listing, newest_version
 from nomikon.server.apps.ledger.write import write_ledger

@@ -7,22 +7,10 @@ from datetime import datetime
 
 from django.db import transaction
 
-from nomikon.core.errors import ConflictError, DomainError
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.datasets.models import Dataset, DatasetVersion
+from nomikon.server.apps.datasets.names import free_name
 from nomikon.server.apps.ledger.write import write_ledger
-
-
-class CasesChangedError(ConflictError):
-    """Somebody changed the cases since they were read."""
-
-    code = "cases_changed"
-
-
-class DatasetError(DomainError):
-    """A dataset's own fields are not usable."""
-
-    code = "dataset_invalid"
 
 
 @dataclass
@@ -36,10 +24,8 @@ class CreateDataset:
 
     @transaction.atomic
     def execute(self) -> Dataset:
-        if not self.name.strip():
-            raise DatasetError("a dataset needs a name", field="name")
         dataset = Dataset.objects.create(
-            brief=self.brief, name=self.name.strip(), created_at=self.now
+            brief=self.brief, name=free_name(self.brief, self.name), created_at=self.now
         )
         DatasetVersion.objects.create(dataset=dataset, number=0, created_at=self.now)
         write_ledger(

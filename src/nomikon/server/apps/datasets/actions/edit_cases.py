@@ -14,7 +14,7 @@ from nomikon.core.cases.kinds import KINDS, TEXT, typed_value
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials import read_conversation
-from nomikon.server.apps.datasets.actions.create_dataset import CasesChangedError, DatasetError
+from nomikon.server.apps.datasets.errors import CasesChangedError, DatasetError
 from nomikon.server.apps.datasets.models import (
     SPLITS,
     WORKING,

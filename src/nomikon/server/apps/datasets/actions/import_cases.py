@@ -18,7 +18,17 @@ from nomikon.core.cases.kinds import KINDS
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials import read_conversation
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.errors import CasesChangedError, DatasetError
+from nomikon.server.apps.datasets.matching import (
+    BY_ID,
+    Content,
+    Listed,
+    Matcher,
+    contents,
+    differences,
+    merged,
+    next_numbers,
+)
 from nomikon.server.apps.datasets.models import (
     HELD_OUT,
     SPLITS,
@@ -30,13 +40,22 @@ from nomikon.server.apps.datasets.models import (
     DatasetVersion,
 )
 from nomikon.server.apps.datasets.sources import read_source
-from nomikon.server.apps.datasets.versioning import BATCH, Change, Place, change_listing
+from nomikon.server.apps.datasets.versioning import (
+    BATCH,
+    Change,
+    Place,
+    change_listing,
+    newest_version,
+    state_of,
+)
 from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.rows import insert_rows, stored_time
 
 INPUT, REFERENCE, SPLIT, TAGS, LEAVE_OUT = "input", "reference", "split", "tags", "leave-out"
-CONVERSATION, SOURCE = "conversation", "source"
-ROLES = (INPUT, REFERENCE, CONVERSATION, SPLIT, TAGS, SOURCE, LEAVE_OUT)
+CONVERSATION, SOURCE, ID = "conversation", "source", "id"
+ROLES = (INPUT, REFERENCE, CONVERSATION, SPLIT, TAGS, SOURCE, ID, LEAVE_OUT)
+# What becomes of cases that the file does not speak of.
+KEEP, REMOVE = GONE = ("keep", "remove")
 # Refused rows are counted to the end; so many are told with their reason.
 MOST_TOLD = 1000
 # An import that was not heard of for so long has ended without saying so.
@@ -53,31 +72,53 @@ class ImportStoppedError(DomainError):
 
 @dataclass(frozen=True)
 class Imported:
-    """What an import did: the version, how many cases came in, what was refused (the first ones)."""
+    """What an import did: the version, how many cases came in, what was refused (the first ones).
+
+    changed, equal, removed: of an update.
+    """
 
     version: DatasetVersion
     added: int
     n_refused: int
     refused: list[Refused] = field(default_factory=list)
+    changed: int = 0
+    equal: int = 0
+    removed: int = 0
 
 
 @dataclass(frozen=True)
 class NewCase:
-    """One row as it becomes a case."""
+    """One row as it becomes a case. split: "" where the row says none. found: the case it is about."""
 
-    inputs: dict[str, Any]
-    reference: str | None
-    conversation: Any
+    line: int
+    content: Content
     split: str
-    tags: list[str]
-    source: str
+    found: Listed | None = None
+
+
+@dataclass
+class Gathered:
+    """What came of the rows so far."""
+
+    places: list[Place] = field(default_factory=list)
+    swapped: dict[int, tuple[int, str]] = field(default_factory=dict)
+    equal: int = 0
+    refused: list[Refused] = field(default_factory=list)
+    n_refused: int = 0
+
+    def refuse(self, row: Refused) -> None:
+        """Count a refused row, and keep it where it is one of the first."""
+        self.n_refused += 1
+        if len(self.refused) < MOST_TOLD:
+            self.refused.append(row)
 
 
 @dataclass
 class ImportCases:
     """mapping: column -> {"as": one of ROLES, "name": input name, "kind": of its values}.
 
-    split: where no column tells. told: called with rows read and rows refused
+    split: where no column tells. by: columns by which a row finds its case and changes it, or
+    BY_ID; none adds every row. gone: what becomes of cases that no row speaks of. told: called with rows read and rows refused
     after every batch. stopped: asked after every batch whether to go on.
     """
 
@@ -88,6 +129,8 @@ class ImportCases:
     actor: str
     now: datetime
     source: str = ""
+    by: tuple[str, ...] = ()
+    gone: str = KEEP
     told: Callable[[int, int], None] = lambda read, refused: None
     stopped: Callable[[], bool] = lambda: False
 
@@ -96,6 +139,8 @@ class ImportCases:
             raise DatasetError(
                 f"split is {self.split!r}; allowed are working and held-out", field="split"
             )
+        if self.gone not in GONE:
+            raise DatasetError(f"gone is {self.gone!r}; allowed are keep and remove", field="gone")
         unknown = [c for c in self.mapping if c not in self.table.columns]
         if unknown:
             raise DatasetError(
@@ -123,13 +168,26 @@ class ImportCases:
                         field=f"mapping.{column}",
                     )
                 names[name] = column
-        for role in (REFERENCE, CONVERSATION, SPLIT, TAGS, SOURCE):
+        for role in (REFERENCE, CONVERSATION, SPLIT, TAGS, SOURCE, ID):
             if sum(self._role(c) == role for c in self.table.columns) > 1:
                 raise DatasetError(f"two columns are both the {role}", field="mapping")
+        self._check_key(names)
         talks = any(self._role(c) == CONVERSATION for c in self.table.columns)
-        if not names and not talks:
+        if not names and not talks and not self.by:
             raise DatasetError(
                 "no column is an input, so a prompt would have nothing to read", field="mapping"
+            )
+
+    def _check_key(self, inputs: Mapping[str, str]) -> None:
+        if self.by == (BY_ID,):
+            if not any(self._role(c) == ID for c in self.table.columns):
+                raise DatasetError("no column of the file is the id of its case", field="by")
+            return
+        missing = [c for c in self.by if c not in inputs]
+        if missing:
+            raise DatasetError(
+                f"no column of the file fills {missing[0]}, by which rows are told apart",
+                field="by",
             )
 
     def _role(self, column: str) -> str:
@@ -142,32 +200,50 @@ class ImportCases:
         """Raises DatasetError, TableError, or ImportStoppedError; then nothing is kept."""
         self.check()
         self._begin()
-        places: list[Place] = []
-        refused: list[Refused] = []
-        n_refused = 0
+        done = Gathered()
+        matcher = Matcher(self.dataset, self.by) if self.by else None
         try:
             batch: list[NewCase] = []
-            for read, made in enumerate(self._cases(), 1):
+            for read, made in enumerate(self.rows(matcher), 1):
                 if isinstance(made, Refused):
-                    n_refused += 1
-                    if len(refused) < MOST_TOLD:
-                        refused.append(made)
+                    done.refuse(made)
                 else:
                     batch.append(made)
                 if read % BATCH == 0:
-                    places += self._store(batch)
+                    self._store(batch, done)
                     batch = []
-                    self._pause(read, n_refused)
-            places += self._store(batch)
-            self._pause(len(places) + n_refused, n_refused)
-            if not places:
-                reason = f": line {refused[0].line}: {refused[0].reason}" if refused else ""
-                raise DatasetError(f"the file holds no usable case{reason}", field="file")
-            version = self._list(places, n_refused)
+                    self._pause(read, done.n_refused)
+            self._store(batch, done)
+            self._pause(len(done.places) + len(done.swapped) + done.equal, done.n_refused)
+            gone = self._gone(matcher)
+            if not (done.places or done.swapped or gone):
+                raise DatasetError(self._why_nothing(done), field="file")
+            version = self._list(done, gone, matcher)
         except BaseException:
             self._clear_away()
             raise
-        return Imported(version, len(places), n_refused, refused)
+        return Imported(
+            version,
+            len(done.places),
+            done.n_refused,
+            done.refused,
+            len(done.swapped),
+            done.equal,
+            len(gone),
+        )
+
+    def _gone(self, matcher: Matcher | None) -> frozenset[int]:
+        if matcher is None or self.gone == KEEP:
+            return frozenset()
+        return frozenset(listed.revision for listed in matcher.gone())
+
+    def _why_nothing(self, done: Gathered) -> str:
+        if done.equal:
+            return "nothing is to be done: every row says what its case says already"
+        first = done.refused[0] if done.refused else None
+        return "the file holds no usable case" + (
+            f": line {first.line}: {first.reason}" if first else ""
+        )
 
     def _begin(self) -> None:
         """One import at a time into a dataset; what one left behind that died is cleared away."""
@@ -180,7 +256,9 @@ class ImportCases:
             if CaseImport.objects.filter(dataset=self.dataset).exists():
                 raise DatasetError("another import into this dataset is under way: wait for it")
             mark = Case.objects.aggregate(last=Max("pk"))["last"] or 0
-            CaseImport.objects.create(dataset=self.dataset, mark=mark, beat_at=timezone.now())
+            CaseImport.objects.create(
+                dataset=self.dataset, mark=mark, at=self.now, beat_at=timezone.now()
+            )
 
     def _clear_away(self) -> None:
         """What was stored and is listed nowhere goes, by batches as it came; the claim last."""
@@ -188,10 +266,13 @@ class ImportCases:
             left = Case.objects.filter(
                 dataset=self.dataset, pk__gt=claim.mark, revisions__entries__isnull=True
             )
-            while ids := list(left.values_list("pk", flat=True)[:BATCH]):
-                with transaction.atomic():
-                    Case.objects.filter(pk__in=ids).delete()
-                time.sleep(PAUSE_S)
+            _delete_slowly(Case, left)
+            if claim.at is not None:
+                # What an update had written of cases that were there before.
+                changed = CaseRevision.objects.filter(
+                    case__dataset=self.dataset, created_at=claim.at, entries=None, outputs=None
+                )
+                _delete_slowly(CaseRevision, changed)
             claim.delete()
 
     def _pause(self, read: int, refused: int) -> None:
@@ -201,55 +282,103 @@ class ImportCases:
         time.sleep(PAUSE_S)
 
     @transaction.atomic
-    def _store(self, batch: list[NewCase]) -> list[Place]:
+    def _store(self, batch: list[NewCase], done: Gathered) -> None:
+        """Store what is new and what changed; nothing lists it yet."""
         if not batch:
-            return []
+            return
         CaseImport.objects.filter(dataset=self.dataset).update(beat_at=timezone.now())
+        new = [row for row in batch if row.found is None]
         first = (self.dataset.cases.aggregate(last=Max("number"))["last"] or 0) + 1
         cases = insert_rows(
-            Case,
-            [{"dataset_id": self.dataset.pk, "number": first + i} for i in range(len(batch))],
+            Case, [{"dataset_id": self.dataset.pk, "number": first + i} for i in range(len(new))]
         )
+        revisions = self._insert([(c, 1, row.content) for c, row in zip(cases, new, strict=True)])
+        done.places += [
+            Place(r, row.split or self.split) for r, row in zip(revisions, new, strict=True)
+        ]
+        self._change([row for row in batch if row.found is not None], done)
+
+    def _change(self, rows: list[NewCase], done: Gathered) -> None:
+        found = [row.found for row in rows if row.found is not None]
+        before = contents(x.revision for x in found)
+        numbers = next_numbers(x.case for x in found)
+        made: list[tuple[Listed, str, tuple[int, int, Content]]] = []
+        for row, listed in zip(rows, found, strict=True):
+            old = before[listed.revision]
+            after = merged(old, row.content)
+            split = row.split or listed.split
+            if differences(old, after):
+                made.append((listed, split, (listed.case, numbers[listed.case], after)))
+            elif split != listed.split:
+                done.swapped[listed.revision] = (listed.revision, split)
+            else:
+                done.equal += 1
+        revisions = self._insert([row for _, _, row in made])
+        for (listed, split, _), revision in zip(made, revisions, strict=True):
+            done.swapped[listed.revision] = (revision, split)
+
+    def _insert(self, rows: list[tuple[int, int, Content]]) -> list[int]:
+        """Revisions of cases: each a case, its number, and what it says."""
         at = stored_time(self.now)
-        revisions = insert_rows(
+        return insert_rows(
             CaseRevision,
             [
                 {
                     "case_id": case,
-                    "number": 1,
-                    "inputs": json.dumps(new.inputs),
+                    "number": number,
+                    "inputs": json.dumps(said.inputs),
                     "conversation": None
-                    if new.conversation is None
-                    else json.dumps(new.conversation),
-                    "reference": new.reference,
-                    "tags": json.dumps(new.tags),
-                    "source": new.source,
+                    if said.conversation is None
+                    else json.dumps(said.conversation),
+                    "reference": said.reference,
+                    "tags": json.dumps(said.tags),
+                    "source": said.source,
                     "created_at": at,
                 }
-                for case, new in zip(cases, batch, strict=True)
+                for case, number, said in rows
             ],
         )
-        return [Place(r, new.split) for r, new in zip(revisions, batch, strict=True)]
 
     @transaction.atomic
-    def _list(self, places: list[Place], n_refused: int) -> DatasetVersion:
+    def _list(
+        self, done: Gathered, gone: frozenset[int], matcher: Matcher | None
+    ) -> DatasetVersion:
         columns = [c for c in self.table.columns if self._role(c) == INPUT]
         kinds = {
             self._input_name(c): self.mapping[c]["kind"]
             for c in columns
             if "kind" in self.mapping.get(c, {})
         }
+        before = newest_version(self.dataset)
+        if matcher is not None and (before and state_of(before)) != matcher.state:
+            raise CasesChangedError(
+                "the cases were changed while the file was read: nothing of it was taken; "
+                "look at what it would change, then import it again"
+            )
+        was = (before.columns, before.kinds) if before else ([], {})
         version = change_listing(
             self.dataset,
             Change(
-                added=places,
+                swapped=done.swapped,
+                removed=gone,
+                added=done.places,
                 columns=[self._input_name(c) for c in columns],
                 kinds=kinds,
                 apart=True,
             ),
-            note=f"{len(places)} cases from {self.source}" if self.source else "",
+            note=self._note(done, gone),
             now=self.now,
         )
+        # An import into nothing leaves nothing again: version 0 is always empty.
+        former = before if before and before.pk != version.pk else self._empty()
+        version.imported = {
+            "source": self.source,
+            "before": former.pk,
+            "columns": was[0],
+            "kinds": was[1],
+            "changed": version.changed,
+        }
+        version.save(update_fields=["imported"])
         CaseImport.objects.filter(dataset=self.dataset).delete()
         write_ledger(
             "cases.imported",
@@ -259,55 +388,105 @@ class ImportCases:
             brief=self.dataset.brief,
             facts={
                 "dataset": self.dataset.name,
-                "added": len(places),
-                "refused": n_refused,
+                "added": len(done.places),
+                "changed": len(done.swapped),
+                "removed": len(gone),
+                "refused": done.n_refused,
                 "source": self.source,
             },
         )
         return version
 
-    def _cases(self) -> Iterator[NewCase | Refused]:
-        for record in self.table.records():
-            yield record if isinstance(record, Refused) else self._case(record)
+    def _empty(self) -> DatasetVersion:
+        found, _ = self.dataset.versions.get_or_create(number=0, defaults={"created_at": self.now})
+        return found
 
-    def _case(self, record: Record) -> NewCase | Refused:
+    def _note(self, done: Gathered, gone: frozenset[int]) -> str:
+        if not self.by:
+            return f"{len(done.places)} cases from {self.source}" if self.source else ""
+        told = f"{len(done.swapped)} changed, {len(done.places)} new"
+        told += f", {len(gone)} taken out" if gone else ""
+        return f"{told}, from {self.source}" if self.source else told
+
+    def rows(self, matcher: Matcher | None) -> Iterator[NewCase | Refused]:
+        """Every row of the table as it becomes a case, with the case it is about, or why not."""
+        for record in self.table.records():
+            yield record if isinstance(record, Refused) else self._case(record, matcher)
+
+    def _case(self, record: Record, matcher: Matcher | None) -> NewCase | Refused:
         row = record.values
         inputs: dict[str, Any] = {}
-        reference: str | None = None
-        conversation: Any = None
-        split, tags, source = self.split, [], ""
+        said: dict[str, Any] = {}
+        split = number = ""
+        given: set[str] = set()
         for column in self.table.columns:
             role, value = self._role(column), row.get(column)
             if role == INPUT and column in row:
                 inputs[self._input_name(column)] = value
-            elif value in (None, ""):
                 continue
-            elif role == REFERENCE:
-                reference = (
-                    value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
-                )
-            elif role == CONVERSATION:
-                try:
-                    conversation = read_conversation(_unpacked(value)).as_plain()
-                except DomainError as error:
-                    return Refused(record.line, error.message)
-            elif role == SPLIT:
-                split = split_of(value)
-                if split not in SPLITS:
-                    return Refused(
-                        record.line, f"split is {value!r}; allowed are working and held-out"
-                    )
-            elif role == TAGS:
-                found = value if isinstance(value, list) else str(value).split(";")
-                tags = [str(t).strip() for t in found if str(t).strip()]
-            elif role == SOURCE:
-                try:
-                    source = read_source(value_as_text(value))
-                except DatasetError as error:
-                    return Refused(record.line, error.message)
-        if conversation is None and not any(v not in (None, "") for v in inputs.values()):
+            if column in row and role in (REFERENCE, CONVERSATION, TAGS, SOURCE):
+                given.add(role)
+            if value in (None, ""):
+                continue
+            try:
+                if role == ID:
+                    number = value_as_text(value)
+                elif role == SPLIT:
+                    split = _checked_split(value)
+                elif role in _READ:
+                    said[role] = _READ[role](value)
+            except DomainError as error:
+                return Refused(record.line, error.message)
+        content = Content(inputs, **said, given=frozenset(given))
+        try:
+            found = matcher.find(number, inputs, record.line) if matcher else None
+        except DatasetError as error:
+            return Refused(record.line, error.message)
+        filled = any(v not in (None, "") for v in inputs.values())
+        if content.conversation is None and not filled and (found is None or inputs):
             return Refused(record.line, "every input is empty")
-        return NewCase(inputs, reference, conversation, split, tags, source)
+        return NewCase(record.line, content, split, found)
+
+
+def _delete_slowly(model: type[Any], rows: Any) -> None:
+    """By batches, with turns for other writers between them."""
+    while ids := list(rows.values_list("pk", flat=True)[:BATCH]):
+        with transaction.atomic():
+            model.objects.filter(pk__in=ids).delete()
+        time.sleep(PAUSE_S)
+
+
+def _read_reference(value: Any) -> str:
+    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+
+
+def _read_conversation(value: Any) -> Any:
+    return read_conversation(_unpacked(value)).as_plain()
+
+
+def _read_tags(value: Any) -> list[str]:
+    found = value if isinstance(value, list) else str(value).split(";")
+    return [str(t).strip() for t in found if str(t).strip()]
+
+
+def _read_source(value: Any) -> str:
+    return read_source(value_as_text(value))
+
+
+# How the value of a column with this role is read; each raises DomainError with the reason.
+_READ: Mapping[str, Callable[[Any], Any]] = {
+    REFERENCE: _read_reference,
+    CONVERSATION: _read_conversation,
+    TAGS: _read_tags,
+    SOURCE: _read_source,
+}
+
+
+def _checked_split(value: Any) -> str:
+    found = split_of(value)
+    if found not in SPLITS:
+        raise DatasetError(f"split is {value!r}; allowed are working and held-out")
+    return found
 
 
 def _unpacked(value: Any) -> Any:

@@ -8,7 +8,7 @@ from datetime import datetime
 from django.db import transaction
 
 from nomikon.server.apps.briefs.models import Brief
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import CaseRevision, Pin
 from nomikon.server.apps.ledger.write import write_ledger
 

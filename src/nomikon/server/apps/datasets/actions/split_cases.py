@@ -10,7 +10,7 @@ from django.db import transaction
 
 from nomikon.core.cases.near import near_duplicates
 from nomikon.core.cases.split import held_out
-from nomikon.server.apps.datasets.actions.create_dataset import CasesChangedError, DatasetError
+from nomikon.server.apps.datasets.errors import CasesChangedError, DatasetError
 from nomikon.server.apps.datasets.models import HELD_OUT, WORKING, Dataset, DatasetVersion, Entry
 from nomikon.server.apps.datasets.sources import of_one_source
 from nomikon.server.apps.datasets.versioning import (

@@ -15,11 +15,15 @@ from rest_framework.response import Response
 from nomikon.core.cases import write_csv, write_xlsx
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.datasets.actions.add_case import AddCase
-from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset, DatasetError
+from nomikon.server.apps.datasets.actions.change_dataset import ChangeDataset
+from nomikon.server.apps.datasets.actions.copy_dataset import CopyDataset
+from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.actions.edit_cases import Edit, EditCases
 from nomikon.server.apps.datasets.actions.pin_case import PinCase
 from nomikon.server.apps.datasets.actions.split_cases import SplitCases
+from nomikon.server.apps.datasets.actions.undo_import import UndoImport
 from nomikon.server.apps.datasets.arranged import View, arranged
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.facts import dataset_facts
 from nomikon.server.apps.datasets.models import HELD_OUT, Dataset, Entry
 from nomikon.server.apps.datasets.quality import MOST_AT_ONCE, quality_of
@@ -27,6 +31,7 @@ from nomikon.server.apps.datasets.reads import (
     CasePage,
     CaseShape,
     DatasetMade,
+    DatasetShape,
     EditedShape,
     PinsShape,
     QualityShape,
@@ -34,6 +39,7 @@ from nomikon.server.apps.datasets.reads import (
 )
 from nomikon.server.apps.datasets.takes import (
     CasesQuery,
+    DatasetChangeRequest,
     DatasetRequest,
     EditRequest,
     KeepCaseRequest,
@@ -64,6 +70,35 @@ def datasets(request: Request, brief_id: int) -> Response:
     data = taken(DatasetRequest, request)
     made = CreateDataset(brief, data["name"], actor_of(request), timezone.now()).execute()
     return given(DatasetMade)({"id": made.pk})
+
+
+@documented("change_dataset", takes=DatasetChangeRequest, gives=DatasetShape)
+@api_view(["PUT"])
+def change(request: Request, dataset_id: int) -> Response:
+    """Rename a dataset, put it away or bring it back."""
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    data = taken(DatasetChangeRequest, request)
+    done = ChangeDataset(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
+    return given(DatasetShape)(copied(DatasetShape, dataset_facts(done)))
+
+
+@documented("copy_dataset", takes=DatasetRequest, gives=DatasetShape)
+@api_view(["POST"])
+def copy(request: Request, dataset_id: int) -> Response:
+    """A dataset of its own with the cases as they are now."""
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    data = taken(DatasetRequest, request)
+    made = CopyDataset(dataset, data["name"], actor_of(request), timezone.now()).execute()
+    return given(DatasetShape)(copied(DatasetShape, dataset_facts(made)))
+
+
+@documented("undo_import", gives=DatasetShape)
+@api_view(["POST"])
+def undo_import(request: Request, dataset_id: int) -> Response:
+    """Take the last import back, as long as nothing changed the cases since."""
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    UndoImport(dataset, actor_of(request), timezone.now()).execute()
+    return given(DatasetShape)(copied(DatasetShape, dataset_facts(dataset)))
 
 
 @documented("cases", gives=CasePage, asks=CasesQuery)

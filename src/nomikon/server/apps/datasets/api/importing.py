@@ -17,15 +17,17 @@ from nomikon.core.cases import OpenTable, Refused
 from nomikon.core.cases.kinds import guess_kind
 from nomikon.engine.reading import TableReader
 from nomikon.server.apps.briefs.placeholders import placeholders_of
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
 from nomikon.server.apps.datasets.actions.import_cases import (
     INPUT,
+    KEEP,
     ImportCases,
     Imported,
     split_of,
 )
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import SPLITS, Dataset
 from nomikon.server.apps.datasets.reads import PreviewColumn, RefusedShape, TablePreview
+from nomikon.server.apps.datasets.update_preview import would_change
 from nomikon.server.lines import Left, Tell, answer, problem, refusal, told
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
@@ -41,7 +43,7 @@ _GUESSES = {
     "split": "split",
     "tags": "tags",
     "source": "source",
-    "id": "leave-out",
+    "id": "id",
 }
 MAX_REFUSALS_SHOWN = 100
 # So many rows tell what kind of values a column holds.
@@ -88,6 +90,30 @@ async def stream_import(request: HttpRequest, dataset_id: int) -> Any:
         action.stopped = left.is_set
         try:
             return _imported(action.execute())
+        finally:
+            reader.end()
+
+    return answer(_held(request, told(work, reader.close)))
+
+
+async def stream_compare(request: HttpRequest, dataset_id: int) -> Any:
+    """What the file would change by `by`, without storing it: rows so far, then all of it."""
+    if request.method != "POST":
+        return problem(405, "method_not_allowed", "an update is looked at by POST")
+    try:
+        reader, action = await sync_to_async(_prepared_import)(request, dataset_id)
+    except Exception as error:  # noqa: BLE001
+        return refusal(error)
+
+    def work(tell: Tell, left: Left) -> dict[str, Any]:
+        try:
+            return dict(
+                would_change(
+                    action,
+                    lambda read, refused: tell({"read": read, "n_refused": refused}),
+                    left.is_set,
+                )
+            )
         finally:
             reader.end()
 
@@ -197,6 +223,8 @@ def _prepared_import(request: HttpRequest, dataset_id: int) -> tuple[TableReader
         actor=actor_of(request),
         now=timezone.now(),
         source=name[:120],
+        by=_by(request.POST.get("by")),
+        gone=str(request.POST.get("gone") or KEEP),
     )
     try:
         action.check()
@@ -210,9 +238,23 @@ def _imported(done: Imported) -> dict[str, Any]:
     return {
         "dataset_version": done.version.number,
         "added": done.added,
+        "changed": done.changed,
+        "equal": done.equal,
+        "removed": done.removed,
         "n_refused": done.n_refused,
         "refused": [r.__dict__ for r in done.refused[:MAX_REFUSALS_SHOWN]],
     }
+
+
+def _by(text: Any) -> tuple[str, ...]:
+    """The columns that tell rows apart: a JSON list, empty where every row is added."""
+    try:
+        found = json.loads(text or "[]")
+    except (ValueError, RecursionError, TypeError) as error:
+        raise DatasetError("what rows are told apart by is not JSON", field="by") from error
+    if not isinstance(found, list) or not all(isinstance(x, str) and x for x in found):
+        raise DatasetError("say by a list of columns what rows are told apart by", field="by")
+    return tuple(dict.fromkeys(found))
 
 
 def _mapping(text: Any) -> dict[str, dict[str, str]]:

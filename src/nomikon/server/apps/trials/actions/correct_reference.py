@@ -10,7 +10,7 @@ from django.db import transaction
 from django.db.models import F
 
 from nomikon.core.trials import OPEN_STATES, TrialStateError
-from nomikon.server.apps.datasets.actions.create_dataset import DatasetError
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import CaseRevision, DatasetVersion, ReferenceCorrection
 from nomikon.server.apps.ledger.write import emit, write_ledger
 from nomikon.server.apps.trials.changes import changes_of, means_by

@@ -1,0 +1,96 @@
+"""A copy of a dataset: its cases as they are now, each of them a case of its own from here on."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.db import transaction
+
+from nomikon.server.apps.datasets.models import (
+    Case,
+    CaseRevision,
+    Dataset,
+    DatasetVersion,
+    Entry,
+)
+from nomikon.server.apps.datasets.names import free_name
+from nomikon.server.apps.datasets.versioning import BATCH, newest_version
+from nomikon.server.apps.ledger.write import write_ledger
+from nomikon.server.rows import insert_rows, stored_time
+
+
+@dataclass
+class CopyDataset:
+    """Its newest version alone is copied, with splits, tags, sources and kinds of columns."""
+
+    dataset: Dataset
+    name: str
+    actor: str
+    now: datetime
+
+    @transaction.atomic
+    def execute(self) -> Dataset:
+        name = free_name(self.dataset.brief, self.name)
+        copy = Dataset.objects.create(brief=self.dataset.brief, name=name, created_at=self.now)
+        newest = newest_version(self.dataset)
+        DatasetVersion.objects.create(dataset=copy, number=0, created_at=self.now)
+        made = DatasetVersion.objects.create(
+            dataset=copy,
+            number=1,
+            columns=newest.columns if newest else [],
+            kinds=newest.kinds if newest else {},
+            note=f"copied from {self.dataset.name}"[:300],
+            created_at=self.now,
+        )
+        n_cases = self._copied(newest, copy, made) if newest else 0
+        write_ledger(
+            "dataset.copied",
+            copy,
+            actor=self.actor,
+            now=self.now,
+            brief=copy.brief,
+            facts={"name": copy.name, "from": self.dataset.name, "cases": n_cases},
+        )
+        return copy
+
+    def _copied(self, newest: DatasetVersion, copy: Dataset, made: DatasetVersion) -> int:
+        """By batches: memory does not grow with the dataset."""
+        at, done = stored_time(self.now), 0
+        rows = newest.entries.select_related("revision").order_by("position")
+        while batch := list(rows[done : done + BATCH]):
+            numbers = range(done + 1, done + 1 + len(batch))
+            cases = insert_rows(Case, [{"dataset_id": copy.pk, "number": n} for n in numbers])
+            revisions = insert_rows(
+                CaseRevision,
+                [
+                    {
+                        "case_id": case,
+                        "number": 1,
+                        "inputs": json.dumps(e.revision.inputs),
+                        "conversation": None
+                        if e.revision.conversation is None
+                        else json.dumps(e.revision.conversation),
+                        "reference": e.revision.reference,
+                        "tags": json.dumps(e.revision.tags),
+                        "source": e.revision.source,
+                        "created_at": at,
+                    }
+                    for case, e in zip(cases, batch, strict=True)
+                ],
+            )
+            insert_rows(
+                Entry,
+                [
+                    {
+                        "dataset_version_id": made.pk,
+                        "revision_id": revision,
+                        "split": e.split,
+                        "position": done + i,
+                    }
+                    for i, (revision, e) in enumerate(zip(revisions, batch, strict=True))
+                ],
+            )
+            done += len(batch)
+        return done

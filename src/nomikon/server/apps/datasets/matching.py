@@ -1,0 +1,159 @@
+"""Rows of a file held against the cases there are: by number, or by columns that tell them apart."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db.models import Max
+
+from nomikon.core.prompts.rendering import value_as_text
+from nomikon.server.apps.datasets.errors import DatasetError
+from nomikon.server.apps.datasets.models import Case, CaseRevision, Dataset
+from nomikon.server.apps.datasets.versioning import newest_version, state_of
+
+# The key that is the case's own number.
+BY_ID = "#id"
+Key = tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Listed:
+    """A case as the newest version lists it."""
+
+    revision: int
+    case: int
+    number: int
+    split: str
+
+
+@dataclass(frozen=True)
+class Content:
+    """What a row says, or a case: only what is named in `given` is said."""
+
+    inputs: Mapping[str, Any]
+    reference: str | None = None
+    conversation: Any = None
+    tags: list[str] = field(default_factory=list)
+    source: str = ""
+    given: frozenset[str] = frozenset()
+
+
+class Matcher:
+    """Finds the case of a row. Each key is one small text of memory, no case is held whole."""
+
+    def __init__(self, dataset: Dataset, by: tuple[str, ...]) -> None:
+        self._dataset, self.by = dataset, by
+        newest = newest_version(dataset)
+        # What the rows are held against; whoever writes by it looks whether it is so still.
+        self.state = newest and state_of(newest)
+        self.columns: list[str] = newest.columns if newest else []
+        self._at: dict[Key, Listed | None] = {}
+        # The line on which a key stood before.
+        self._lines: dict[Key, int] = {}
+        wanted = ["revision_id", "revision__case_id", "revision__case__number", "split"]
+        if by != (BY_ID,) and newest:
+            missing = [c for c in by if c not in self.columns]
+            if missing:
+                raise DatasetError(f"the cases have no column {missing[0]!r}", field="by")
+        if newest:
+            rows = newest.entries.order_by("position")
+            found = rows.values_list(*wanted, *(() if by == (BY_ID,) else ("revision__inputs",)))
+            for revision, case, number, split, *inputs in found.iterator(chunk_size=2000):
+                key = (str(number),) if not inputs else self._key_of(inputs[0])
+                # Two cases of one key: which of them is meant cannot be told.
+                self._at[key] = None if key in self._at else Listed(revision, case, number, split)
+
+    def _key_of(self, inputs: Mapping[str, Any]) -> Key:
+        return tuple(_text(inputs.get(c)).strip() for c in self.by)
+
+    def find(self, number: str, inputs: Mapping[str, Any], line: int) -> Listed | None:
+        """The case of a row; None for one that is new. Raises DatasetError with the reason."""
+        if self.by == (BY_ID,):
+            key: Key = (number.strip(),)
+            if not key[0]:
+                return None
+        else:
+            key = self._key_of(inputs)
+            if not all(key):
+                empty = self.by[key.index("")]
+                raise DatasetError(f"{empty} is empty, and rows are told apart by it")
+        if key in self._lines:
+            raise DatasetError(f"{self._named(key)} stands on line {self._lines[key]} already")
+        self._lines[key] = line
+        if key not in self._at:
+            if self.by == (BY_ID,):
+                raise DatasetError(
+                    f"there is no case {key[0]!r} here; leave the id empty where a case is new"
+                )
+            return None
+        found = self._at[key]
+        if found is None:
+            raise DatasetError(f"several cases have {self._named(key)}")
+        return found
+
+    def _named(self, key: Key) -> str:
+        return f"case {key[0]}" if self.by == (BY_ID,) else " and ".join(repr(k[:60]) for k in key)
+
+    def gone(self) -> list[Listed]:
+        """Cases that no row of the file spoke of."""
+        return [
+            listed
+            for key, listed in self._at.items()
+            if listed is not None and key not in self._lines
+        ]
+
+
+def contents(revisions: Iterable[int]) -> dict[int, Content]:
+    """What these revisions say."""
+    rows = CaseRevision.objects.filter(pk__in=list(revisions)).values_list(
+        "pk", "inputs", "reference", "conversation", "tags", "source"
+    )
+    return {pk: Content(*said) for pk, *said in rows}
+
+
+def merged(old: Content, new: Content) -> Content:
+    """The case as the row leaves it: what the row does not speak of stays, equal texts stay as they were."""
+    inputs = dict(old.inputs)
+    for name, value in new.inputs.items():
+        if _text(inputs.get(name)) != _text(value):
+            inputs[name] = value
+    said = {
+        name: getattr(new if name in new.given else old, name)
+        for name in ("reference", "conversation", "tags", "source")
+    }
+    return Content(inputs, **said)
+
+
+def differences(old: Content, new: Content) -> list[tuple[str, str, str]]:
+    """Column, text before, text after, for every column that is another."""
+    names = dict.fromkeys([*old.inputs, *new.inputs])
+    found = [(name, _text(old.inputs.get(name)), _text(new.inputs.get(name))) for name in names]
+    found += [
+        ("reference", old.reference or "", new.reference or ""),
+        ("conversation", _told(old.conversation), _told(new.conversation)),
+        ("tags", "; ".join(old.tags), "; ".join(new.tags)),
+        ("source", old.source, new.source),
+    ]
+    return [row for row in found if row[1] != row[2]]
+
+
+def _text(value: Any) -> str:
+    """A value as a cell shows it; nothing is an empty cell."""
+    return "" if value is None else value_as_text(value)
+
+
+def _told(conversation: Any) -> str:
+    return "" if conversation is None else json.dumps(conversation, ensure_ascii=False)
+
+
+def next_numbers(cases: Iterable[int]) -> dict[int, int]:
+    """The number of the next revision of each case."""
+    rows = (
+        Case.objects.filter(pk__in=list(cases))
+        .annotate(last=Max("revisions__number"))
+        .values_list("pk", "last")
+    )
+    return {pk: (last or 0) + 1 for pk, last in rows}
