@@ -101,7 +101,9 @@ class AroundOnceTest(BrowserTest):
         self.choose("Compared with", "v1 on flint")
         expect(page.get_by_text("Better", exact=True)).to_be_visible()
         expect(page.get_by_role("heading", name=re.compile("^Better in"))).to_be_visible()
-        expect(page.get_by_text(re.compile("^v7 on flint scores .* Take v7 on flint"))).to_be_visible()
+        expect(
+            page.get_by_text(re.compile("^v7 on flint scores .* Take v7 on flint"))
+        ).to_be_visible()
         page.get_by_role("button", name="Adopt v7 on flint…").click()
         page.get_by_role("button", name="Adopt it").click()
         expect(page.get_by_text(re.compile("^Say why this arm is adopted, though"))).to_be_visible()

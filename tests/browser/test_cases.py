@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import re
 import tempfile
 from pathlib import Path
@@ -98,6 +100,50 @@ class CasesTest(BrowserTest):
         tagged = [r for r in CaseRevision.objects.all() if "read twice" in r.tags]
         self.assertEqual([r.case.number for r in tagged], [1, 2, 3])
         self.assertEqual(self.violations(), [])
+        self.assertEqual(self.troubles, [])
+
+    def test_an_exported_file_comes_back_changed_and_is_taken_back(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+        dataset = brief.datasets.get()
+        there = CaseRevision.objects.count()
+        self.open(f"/briefs/{brief.pk}/cases")
+        with page.expect_download() as download:
+            page.get_by_role("link", name="CSV", exact=True).click()
+        rows = list(csv.reader(io.StringIO(download.value.path().read_text("utf-8-sig"))))
+        rows[3][1] = "Changed outside, ünd with a\nnew line"
+        gone = rows.pop(5)[0]
+        rows.append(["", "One more, brought in", *rows[1][2:]])
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "again.csv"
+            with file.open("w", newline="") as out:
+                csv.writer(out).writerows(rows)
+            page.get_by_role("button", name="Import cases…").click()
+            page.locator("input[type=file]").set_input_files(file)
+            # A file with ids changes the cases that it speaks of, unless one says otherwise.
+            expect(page.get_by_label("Each row")).to_have_value("id")
+            page.get_by_label("Cases that no row speaks of").select_option("remove")
+            page.get_by_role("button", name="See what would change").click()
+            look = page.get_by_role("region", name="What would change")
+            expect(look.get_by_text("1 changed")).to_be_visible()
+            expect(look.get_by_text(re.compile(rf"taken out \({gone}\)"))).to_be_visible()
+            expect(look.get_by_text("Changed outside")).to_be_visible()
+            self.assertEqual(CaseRevision.objects.count(), there)
+            self.assertEqual(self.violations(), [])
+            page.get_by_role("button", name="Change 1, add 1, take out 1").click()
+            expect(page.get_by_text("1 case changed, 1 case imported")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("grid").get_by_text("Changed outside")).to_be_visible()
+        page.get_by_role("button", name="Take it back").click()
+        expect(page.get_by_role("grid").get_by_text("Changed outside")).to_have_count(0)
+        expect(page.get_by_role("button", name="Take it back")).to_have_count(0)
+        # A further dataset is opened, named and chosen in the page.
+        page.get_by_role("button", name=f"Dataset: {dataset.name}").click()
+        page.get_by_role("button", name="Another dataset…").click()
+        page.get_by_label("Name of the further dataset").fill("March logs")
+        page.get_by_role("button", name="Open it").click()
+        expect(page.get_by_role("button", name="Dataset: March logs")).to_be_visible()
+        expect(page.get_by_text("This dataset is empty.")).to_be_visible()
         self.assertEqual(self.troubles, [])
 
     def test_proposed_cases_are_taken_one_by_one(self):

@@ -7,7 +7,7 @@ from typing import Any
 from drf_spectacular.openapi import AutoSchema
 from rest_framework.views import APIView
 
-from nomikon.server.apps.datasets.reads import TablePreview
+from nomikon.server.apps.datasets.reads import TablePreview, UpdatePreview
 from nomikon.server.problems import MEDIA_TYPE
 from nomikon.server.typed import serializer_of
 
@@ -46,6 +46,7 @@ def _add_shape(result: dict[str, Any], generator: Any, shape: Any) -> None:
 def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, Any]:
     """Add the endpoints that send line by line; no view of theirs is read for the document."""
     _add_shape(result, generator, TablePreview)
+    _add_shape(result, generator, UpdatePreview)
     any_json = {"content": {"application/json": {"schema": {"type": "object"}}}}
     form = {"content": {"multipart/form-data": {"schema": {"type": "object"}}}}
     result["paths"] |= {
@@ -72,6 +73,16 @@ def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, A
                 "preview_import",
                 "A file looked at without storing it: rows read so far, then how it ended "
                 '({"done": TablePreview} or {"refused": …}).',
+                _LINES,
+                parameters=[_in_path("dataset_id")],
+                requestBody=form,
+            )
+        },
+        "/api/datasets/{dataset_id}/compare/": {
+            "post": _stream(
+                "compare_import",
+                "What a file would change of the cases that `by` finds, without storing it: rows read "
+                'so far, then how it ended ({"done": UpdatePreview} or {"refused": …}).',
                 _LINES,
                 parameters=[_in_path("dataset_id")],
                 requestBody=form,

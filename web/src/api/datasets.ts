@@ -7,6 +7,29 @@ export const createDataset = (brief: number, body: Body<'create_dataset'>) =>
     api.POST('/api/briefs/{brief_id}/datasets/', { params: { path: { brief_id: brief } }, body }),
   )
 
+/** Rename a dataset, put it away or bring it back. */
+export const changeDataset = (dataset: number, body: Body<'change_dataset'>) =>
+  dataOf(
+    api.PUT('/api/datasets/{dataset_id}/', { params: { path: { dataset_id: dataset } }, body }),
+  )
+
+/** A dataset of its own with the cases as they are now. */
+export const copyDataset = (dataset: number, body: Body<'copy_dataset'>) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/copy/', {
+      params: { path: { dataset_id: dataset } },
+      body,
+    }),
+  )
+
+/** Take the last import back, as long as nothing changed the cases since. */
+export const undoImport = (dataset: number) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/undo-import/', {
+      params: { path: { dataset_id: dataset } },
+    }),
+  )
+
 /** Everything that was read of a dataset's cases, by whatever view. */
 export const casesOf = (dataset: number) => ['cases', dataset] as const
 

@@ -1,10 +1,9 @@
 import { useSearchParams } from 'react-router'
-import { useState } from 'react'
 import { briefKeys } from '@/api/briefs'
 import { inWords } from '@/api/client'
 import { createDataset } from '@/api/datasets'
 import { useWrite } from '@/api/useWrite'
-import { Button, Empty, ErrorLine, Field } from '@/parts/controls'
+import { Button, Empty, ErrorLine } from '@/parts/controls'
 import { DatasetView } from './DatasetView'
 import { useFrame } from '../frame'
 
@@ -13,7 +12,10 @@ export function CasesStage() {
   const { brief } = useFrame()
   const [search, setSearch] = useSearchParams()
   const chosen = Number(search.get('dataset'))
-  const dataset = brief.datasets.find((d) => d.id === chosen) ?? brief.datasets[0]
+  const dataset =
+    brief.datasets.find((d) => d.id === chosen) ??
+    brief.datasets.find((d) => !d.archived) ??
+    brief.datasets[0]
   if (!dataset) return <NoDataset />
   const choose = (id: number) =>
     setSearch((now) => {
@@ -26,35 +28,21 @@ export function CasesStage() {
 
 function NoDataset() {
   const { brief } = useFrame()
-  const [name, setName] = useState('')
-  const { write, problem } = useWrite([...briefKeys(brief.id)])
+  const { write, pending, problem } = useWrite([...briefKeys(brief.id)])
+  // The first needs no name: it is called after what it holds, and can be renamed.
   const make = () =>
     write(async () => {
-      await createDataset(brief.id, { name })
+      await createDataset(brief.id, {})
     })
   return (
     <div className="max-w-xl px-6">
       <Empty title="No cases yet.">
-        A case is one input with, where there is one, the reference answer. Name a dataset, then
-        import a file, type the cases, or have a model propose some.
+        A case is one input as it will really come, with the wanted answer where there is one.
+        Import a file, paste or type rows, or have a model propose some.
       </Empty>
-      <form
-        className="flex items-end gap-3"
-        onSubmit={(e) => {
-          e.preventDefault()
-          void make()
-        }}
-      >
-        <Field
-          label="Name of the dataset"
-          className="flex-1"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <Button kind="main" type="submit">
-          Open the dataset
-        </Button>
-      </form>
+      <Button kind="main" disabled={pending} onClick={() => void make()}>
+        Begin with cases
+      </Button>
       {problem !== null && (
         <div className="mt-3">
           <ErrorLine>{inWords(problem)}</ErrorLine>

@@ -3,10 +3,12 @@ import type { Schemas } from '@/api/client'
 import { Button, Choice, Field, TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../frame'
+import { DatasetChoice } from './DatasetChoice'
 import type { Sheet } from './DatasetSheets'
 import { Taken } from './Conditions'
 import { conditionInWords, planOfThese } from './conditions'
 import type { View } from './grid/useGrid'
+import { UndoImport } from './UndoImport'
 
 type Props = {
   dataset: Schemas['DatasetShape']
@@ -25,7 +27,9 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
   return (
     <>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <h1 className="text-xl">{dataset.name}</h1>
+        <h1 className="min-w-0 text-xl break-words">
+          <DatasetChoice dataset={dataset} choose={choose} />
+        </h1>
         <span
           className="text-sm whitespace-nowrap text-soft"
           title={
@@ -39,20 +43,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
           version {dataset.version}
           {dataset.open ? '' : ', in use'}
         </span>
-        {brief.datasets.length > 1 && (
-          <Choice
-            label="Dataset"
-            hideLabel
-            value={dataset.id}
-            onChange={(e) => choose(Number(e.target.value))}
-          >
-            {brief.datasets.map((d) => (
-              <option key={d.id} value={d.id}>
-                {d.name}
-              </option>
-            ))}
-          </Choice>
-        )}
+        <UndoImport dataset={dataset} />
         <span className="ml-auto flex flex-wrap justify-end gap-2">
           <Button onClick={() => onSheet('split')} disabled={all < 2}>
             Hold out at random…

@@ -4,6 +4,7 @@ import { Area, Button, Choice, ErrorLine } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { ColumnUses, FilePick, Refusals, TakeButton, Unfilled } from './ImportParts'
+import { HowRowsComeIn, UpdateButton, UpdateLook } from './UpdateLook'
 import { useImport } from './useImport'
 
 /** Import a file: look at it first, say what each column is, then take it in. */
@@ -11,14 +12,17 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
   const place = `pasted rows ${dataset.id}`
   const [pasted, setPasted] = useTyped(place, '')
   const [split, setSplit] = useState('working')
-  const importing = useImport(dataset.id, split)
+  const importing = useImport(dataset, split)
   const { file, encoding, delimiter, preview, mapping, setMapping, done, read, problem } = importing
-  const { setFile, setEncoding, setDelimiter, look, take, stop } = importing
+  const { setFile, setEncoding, setDelimiter, look, take, stop, by, gone, update } = importing
+  const removes = gone === 'remove'
   if (done) {
     return (
       <div className="grid gap-3">
         <p className="font-serif text-lg">
-          {plural(done.added, 'case')} imported as version {done.dataset_version}.
+          {by.length > 0 && `${plural(done.changed, 'case')} changed, `}
+          {plural(done.added, 'case')} imported as version {done.dataset_version}
+          {done.removed > 0 && `, ${done.removed} taken out`}.
         </p>
         <Refusals rows={done.refused} total={done.n_refused} />
       </div>
@@ -75,7 +79,19 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
           </p>
           <ColumnUses preview={preview} mapping={mapping} onChange={setMapping} />
           <Unfilled preview={preview} mapping={mapping} />
-          <Refusals rows={preview.refused} total={preview.n_refused} />
+          <HowRowsComeIn
+            preview={preview}
+            mapping={mapping}
+            by={by}
+            setBy={importing.setBy}
+            gone={gone}
+            setGone={importing.setGone}
+          />
+          {update ? (
+            <UpdateLook update={update} removes={removes} />
+          ) : (
+            <Refusals rows={preview.refused} total={preview.n_refused} />
+          )}
           <div className="flex items-end gap-4">
             <Choice
               label="Rows without a split become"
@@ -86,12 +102,21 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
               <option value="working">working cases</option>
               <option value="held-out">held-out cases</option>
             </Choice>
-            <TakeButton
-              read={read}
-              preview={preview}
-              onStop={stop}
-              onTake={() => void take().then(() => forgetTyped(place))}
-            />
+            {by.length > 0 && read === null ? (
+              <UpdateButton
+                update={update}
+                removes={removes}
+                onLook={() => void importing.compare()}
+                onTake={() => void take().then(() => forgetTyped(place))}
+              />
+            ) : (
+              <TakeButton
+                read={read}
+                preview={preview}
+                onStop={stop}
+                onTake={() => void take().then(() => forgetTyped(place))}
+              />
+            )}
           </div>
         </>
       )}

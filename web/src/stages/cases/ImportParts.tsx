@@ -31,6 +31,7 @@ const USES = [
   ['split', 'split'],
   ['tags', 'tags'],
   ['source', 'what it comes from (source)'],
+  ['id', 'the id of its case'],
   ['leave-out', 'leave out'],
 ] as const
 

@@ -6,9 +6,13 @@ import { casesOf } from '@/api/datasets'
 import { useFrame } from '../frame'
 import type { Mapping, Preview } from './ImportParts'
 
+export type UpdatePreview = Schemas['UpdatePreview']
 type Imported = {
   dataset_version: number
   added: number
+  changed: number
+  equal: number
+  removed: number
   n_refused: number
   refused: Schemas['RefusedShape'][]
 }
@@ -30,7 +34,8 @@ const refused = (told: NonNullable<Line<unknown>['refused']>) =>
   new Problem(422, told.title ?? 'error', told.detail, told.field ?? null)
 
 /** A file on its way in: looked at, told what its columns are, taken in with its progress, stopped. */
-export function useImport(dataset: number, split: string) {
+export function useImport(of: Schemas['DatasetShape'], split: string) {
+  const dataset = of.id
   const { brief } = useFrame()
   const refresh = useRefreshBrief(brief.id)
   const cache = useQueryClient()
@@ -40,6 +45,10 @@ export function useImport(dataset: number, split: string) {
   const [preview, setPreview] = useState<Preview | null>(null)
   const [mapping, setMapping] = useState<Mapping>({})
   const [done, setDone] = useState<Imported | null>(null)
+  // How rows come in: [] adds every one, else by these columns they find the case they change.
+  const [by, setByOnly] = useState<string[]>([])
+  const [gone, setGone] = useState<'keep' | 'remove'>('keep')
+  const [update, setUpdate] = useState<UpdatePreview | null>(null)
   const [problem, setProblem] = useState<unknown>(null)
   // Rows read so far while a file is read, null otherwise.
   const [read, setRead] = useState<number | null>(null)
@@ -83,23 +92,45 @@ export function useImport(dataset: number, split: string) {
   }
   const look = async (chosen: File | null, enc: string, del: string) => {
     setPreview(null)
+    setUpdate(null)
+    setByOnly([])
     setDone(null)
     setProblem(null)
     if (!chosen) return
     const found = await send<Preview>('preview', form(chosen, enc, del))
     if (!found) return
     setPreview(found)
+    // A file with ids was exported before: its rows change their cases and are no further ones.
+    const known = of.working + of.held_out > 0
+    setByOnly(known && found.columns.some((c) => c.use === 'id') ? ['#id'] : [])
     setMapping(
       Object.fromEntries(
         found.columns.map((c) => [c.name, { as: c.use, name: c.name, kind: c.kind }]),
       ),
     )
   }
-  const take = async () => {
-    if (!file) return
-    const data = form(file, encoding, delimiter)
+  const whole = (chosen: File) => {
+    const data = form(chosen, encoding, delimiter)
     data.set('mapping', JSON.stringify(mapping))
     data.set('split', split)
+    data.set('by', JSON.stringify(by))
+    data.set('gone', gone)
+    return data
+  }
+  /** What stands above was changed: what an update would do must be looked at again. */
+  const setBy = (now: string[]) => {
+    setUpdate(null)
+    setByOnly(now)
+  }
+  const compare = async () => {
+    if (!file) return
+    setUpdate(null)
+    const found = await send<UpdatePreview>('compare', whole(file))
+    if (found) setUpdate(found)
+  }
+  const take = async () => {
+    if (!file) return
+    const data = whole(file)
     const found = await send<Imported>('import', data)
     if (!found) return
     setDone(found)
@@ -116,7 +147,16 @@ export function useImport(dataset: number, split: string) {
     setDelimiter,
     preview,
     mapping,
-    setMapping,
+    setMapping: (now: Mapping) => {
+      setUpdate(null)
+      setMapping(now)
+    },
+    by,
+    setBy,
+    gone,
+    setGone,
+    update,
+    compare,
     done,
     read,
     problem,

@@ -39,7 +39,7 @@ export function PlanStage() {
       </div>
     )
   const all = (connections.data ?? []).flatMap((c) => c.models)
-  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
+  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0 && !d.archived)
   const missing = whatIsMissing(brief, usable.length, all.length)
   if (missing)
     return (
@@ -72,7 +72,7 @@ type FormProps = {
 function PlanForm({ start: first, like, at, models: all }: FormProps) {
   const { brief, inHand } = useFrame()
   const navigate = useNavigate()
-  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
+  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0 && !d.archived)
   const place = like === null ? `plan ${brief.id}` : `plan ${brief.id} like ${like}`
   const [versions, setVersions] = useTyped<number[]>(
     `${place} versions beside ${inHand ?? 'none'}`,

@@ -110,7 +110,7 @@ export function startOf(
   inHand: number | null,
   models: Schemas['ModelShape'][],
 ): { versions: number[]; models: number[]; settings: Settings[]; question: string; run: Run } {
-  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0)
+  const usable = brief.datasets.filter((d) => d.working + d.held_out > 0 && !d.archived)
   const dataset = usable.find((d) => d.id === like?.dataset) ?? usable[0]
   const parent = brief.versions.find((v) => v.number === inHand)?.parent
   const own = inHand === null ? [] : parent ? [parent, inHand] : [inHand]

@@ -25,7 +25,7 @@ export function WeighForm({
 }) {
   const { brief } = useFrame()
   const models = useModels()
-  const usable = brief.datasets.filter((d) => d.working > 0)
+  const usable = brief.datasets.filter((d) => d.working > 0 && !d.archived)
   const place = `weigh ${brief.id}`
   const [model, setModel] = useTyped<number | null>(`${place} model`, null)
   const [dataset, setDataset] = useTyped(`${place} dataset`, usable[0]?.version_id ?? 0)

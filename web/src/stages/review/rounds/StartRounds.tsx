@@ -19,7 +19,7 @@ type Body = Schemas['RoundsRequest']
 export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) {
   const { brief, inHand } = useFrame()
   const models = useModels()
-  const usable = brief.datasets.filter((d) => d.working > 0)
+  const usable = brief.datasets.filter((d) => d.working > 0 && !d.archived)
   const place = `rounds ${brief.id}`
   const [version, setVersion] = useTyped(`${place} version beside ${inHand ?? 'none'}`, inHand ?? 0)
   const [model, setModel] = useTyped<number | null>(`${place} model`, null)

@@ -1,0 +1,31 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { briefKeys } from '@/api/briefs'
+import { inWords, type Schemas } from '@/api/client'
+import { casesOf, undoImport } from '@/api/datasets'
+import { useWrite } from '@/api/useWrite'
+import { ErrorLine, TextAction } from '@/parts/controls'
+import { useFrame } from '../frame'
+
+/** The last import, as long as it can be taken back with one press. */
+export function UndoImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
+  const { brief } = useFrame()
+  const cache = useQueryClient()
+  const { write, pending, problem } = useWrite([...briefKeys(brief.id)])
+  if (dataset.imported === null) return null
+  const undo = () =>
+    write(async () => {
+      await undoImport(dataset.id)
+      await cache.invalidateQueries({ queryKey: casesOf(dataset.id) })
+    })
+  return (
+    <span className="flex min-w-0 items-baseline gap-2 text-sm text-soft">
+      <span className="truncate" title={dataset.imported}>
+        came from {dataset.imported || 'an import'}
+      </span>
+      <TextAction light disabled={pending} onClick={() => void undo()}>
+        Take it back
+      </TextAction>
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+    </span>
+  )
+}
