@@ -208,8 +208,67 @@ class UndoTest(Updating):
         self.api.post(f"{self.base}/edit/", edit)
         got = self.api.post(f"{self.base}/undo-import/")
         self.assertEqual(got.status_code, 422)
-        self.assertIn("changed since the import", got.json()["detail"])
+        self.assertIn("changed since: take", got.json()["detail"])
         self.assertEqual(len(self.cases()), 4)
+
+
+class BulkTest(Updating):
+    """One change of all that a view shows, read by a page or not."""
+
+    def setUp(self):
+        super().setUp()
+        rows = "\n".join(f"sea {n},{'yes' if n % 2 else ''},,working" for n in range(700))
+        self.take(f"sea,reference,tags,split\n{rows}\n")
+
+    def bulk(self, act, value="", column="", first=0, last=10_000, **view):
+        body = {"act": act, "value": value, "column": column, "first": first, "last": last,
+                "changed": newest_version(self.dataset).changed, **view}  # fmt: skip
+        return self.api.post(f"{self.base}/bulk/", body)
+
+    def counts(self):
+        cases = self.cases().values()
+        return (
+            len(cases),
+            sum("far" in tags for *_, tags, _ in cases),
+            sum(split == "held-out" for *_, split in cases),
+            sum(reference is None for _, reference, *_ in cases),
+        )
+
+    def test_every_matching_row_and_no_other_and_it_can_be_taken_back(self):
+        before = self.cases()
+        self.assertEqual(self.counts(), (704, 0, 1, 351))
+        where = json.dumps([{"column": "#reference", "test": "empty", "value": ""}])
+        self.assertEqual(self.bulk("tag", " far ", where=where).json()["n_changed"], 351)
+        # Of those that bear it already nothing is changed.
+        got = self.bulk("tag", "far", where=where)
+        self.assertIn("so already", got.json()["detail"])
+        self.assertEqual(self.bulk("move", "held-out", q="sea 69").json()["n_changed"], 11)
+        self.assertEqual(self.bulk("set", "no", "#reference", where=where).json()["n_changed"], 351)
+        self.assertEqual(self.counts(), (704, 351, 12, 0))
+        # A stretch of what is shown, in its order.
+        self.assertEqual(
+            self.bulk("out", first=1, last=3, q="sea 1", sort="sea").json()["n_changed"], 3
+        )
+        self.assertEqual(self.counts()[0], 701)
+        self.assertEqual(self.api.post(f"{self.base}/undo-import/").status_code, 200)
+        self.assertEqual(self.counts(), (704, 351, 12, 0))
+        self.assertEqual(
+            {n: c[0] for n, c in self.cases().items()}, {n: c[0] for n, c in before.items()}
+        )
+
+    def test_what_cannot_be_done_is_said_where_and_changes_nothing(self):
+        before = self.cases()
+        for field, (act, value, column) in {
+            "value": ("tag", " ", ""), "column": ("set", "x", "sky"),
+        }.items():  # fmt: skip
+            got = self.bulk(act, value, column)
+            self.assertEqual((got.status_code, got.json()["field"]), (422, field))
+        self.assertEqual(self.bulk("set", "", "sea").json()["field"], "value")
+        self.assertEqual(self.bulk("move", "aside").json()["field"], "value")
+        self.assertEqual(self.bulk("tag", "x", q="nowhere").status_code, 422)
+        stale = {"act": "out", "first": 0, "last": 9, "changed": 0}
+        self.assertEqual(self.api.post(f"{self.base}/bulk/", stale).status_code, 409)
+        self.assertEqual(self.cases(), before)
 
 
 class NamesTest(TestCase):

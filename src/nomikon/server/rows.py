@@ -58,6 +58,31 @@ def update_rows(
         cursor.executemany(f"UPDATE {table} SET {told} WHERE {found}", rows)
 
 
+def copy_rows(
+    model: type[models.Model], put: Sequence[str], rows: Sequence[tuple[int, Sequence[Any]]]
+) -> list[int]:
+    """Copies of rows, each given by its id, with other values of `put`; returns their ids.
+
+    What is not put is never read: a long text is copied by the database itself.
+    """
+    if not rows:
+        return []
+    fields = {f.attname: f.column for f in model._meta.concrete_fields if not f.primary_key}
+    kept = [c for name, c in fields.items() if name not in put]
+    quoted = [connection.ops.quote_name(str(c)) for c in (*(fields[n] for n in put), *kept)]
+    first = (model._base_manager.aggregate(last=Max("pk"))["last"] or 0) + 1
+    table = connection.ops.quote_name(model._meta.db_table)
+    holes = ", ".join(["%s"] * (len(put) + 1))
+    taken = ", ".join([holes, *quoted[len(put) :]])
+    with connection.cursor() as cursor:
+        cursor.executemany(
+            f"INSERT INTO {table} (id, {', '.join(quoted)}) SELECT {taken} FROM {table} "
+            "WHERE id = %s",
+            [(first + i, *values, former) for i, (former, values) in enumerate(rows)],
+        )
+    return list(range(first, first + len(rows)))
+
+
 def stored_time(at: Any) -> Any:
     """A time as the database holds it."""
     return connection.ops.adapt_datetimefield_value(at)

@@ -6,12 +6,12 @@ import { useWrite } from '@/api/useWrite'
 import { ErrorLine, TextAction } from '@/parts/controls'
 import { useFrame } from '../frame'
 
-/** The last import, as long as it can be taken back with one press. */
+/** The last import or change of many cases, as long as it can be taken back with one press. */
 export function UndoImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
   const { brief } = useFrame()
   const cache = useQueryClient()
   const { write, pending, problem } = useWrite([...briefKeys(brief.id)])
-  if (dataset.imported === null) return null
+  if (dataset.taken_back === null) return null
   const undo = () =>
     write(async () => {
       await undoImport(dataset.id)
@@ -19,8 +19,8 @@ export function UndoImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
     })
   return (
     <span className="flex min-w-0 items-baseline gap-2 text-sm text-soft">
-      <span className="truncate" title={dataset.imported}>
-        came from {dataset.imported || 'an import'}
+      <span className="truncate" title={dataset.taken_back}>
+        {dataset.taken_back}
       </span>
       <TextAction light disabled={pending} onClick={() => void undo()}>
         Take it back

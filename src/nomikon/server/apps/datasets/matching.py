@@ -149,6 +149,20 @@ def _told(conversation: Any) -> str:
     return "" if conversation is None else json.dumps(conversation, ensure_ascii=False)
 
 
+def revision_row(case: int, number: int, said: Content, at: Any) -> dict[str, Any]:
+    """A revision as it is stored; at: the time as the database holds it."""
+    return {
+        "case_id": case,
+        "number": number,
+        "inputs": json.dumps(said.inputs),
+        "conversation": None if said.conversation is None else json.dumps(said.conversation),
+        "reference": said.reference,
+        "tags": json.dumps(said.tags),
+        "source": said.source,
+        "created_at": at,
+    }
+
+
 def next_numbers(cases: Iterable[int]) -> dict[int, int]:
     """The number of the next revision of each case."""
     rows = (

@@ -11,8 +11,9 @@ class DatasetShape(TypedDict):
     id: int
     name: str
     archived: bool
-    imported: Annotated[
-        str | None, Field(help_text="the file of the import that can be taken back; null for none")
+    taken_back: Annotated[
+        str | None,
+        Field(help_text="the last import or change of many, where it can be taken back"),
     ]
     version: int
     version_id: int
@@ -22,6 +23,10 @@ class DatasetShape(TypedDict):
     kinds: dict[str, str]
     working: int
     held_out: int
+
+
+class BulkShape(DatasetShape):
+    n_changed: int
 
 
 class CaseShape(TypedDict):

@@ -17,6 +17,22 @@ class DatasetChangeRequest(TypedDict):
     archived: Annotated[bool | None, Field(required=False, default=None)]
 
 
+class BulkRequest(TypedDict):
+    """A change of all rows from `first` to `last` of what a view shows."""
+
+    split: Annotated[Blank, Field(required=False, default="")]
+    q: Annotated[Blank, Field(required=False, default="")]
+    where: Annotated[Blank, Field(required=False, default="")]
+    sort: Annotated[Blank, Field(required=False, default="")]
+    down: Annotated[Blank, Field(required=False, default="")]
+    first: Annotated[int, Field(min_value=0)]
+    last: Annotated[int, Field(min_value=0)]
+    changed: int
+    act: Annotated[str, OneOf("tag", "untag", "move", "set", "out")]
+    value: Annotated[Blank, Field(required=False, default="", max_length=1000000)]
+    column: Annotated[Blank, Field(required=False, default="", max_length=200)]
+
+
 class EditShape(TypedDict):
     revision: NotRequired[int | None]
     values: NotRequired[dict[str, Annotated[str, Field(max_length=10000000)]]]

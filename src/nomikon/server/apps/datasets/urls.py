@@ -21,6 +21,7 @@ urlpatterns = [
         r"^api/datasets/(?P<dataset_id>\d+)/export\.(?P<kind>csv|xlsx|jsonl)$", datasets.export
     ),
     path("api/datasets/<int:dataset_id>/edit/", datasets.edit_cases),
+    path("api/datasets/<int:dataset_id>/bulk/", datasets.bulk),
     path("api/datasets/<int:dataset_id>/split/", datasets.split),
     path("api/datasets/<int:dataset_id>/quality/", datasets.quality),
     path("api/datasets/<int:dataset_id>/coverage/", proposing.case_coverage),

@@ -74,20 +74,12 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
     if before is not None and before.number > 0 and kinds_only:
         version = before
     elif before is None or not is_open(before) or (change.apart and before.entries.exists()):
-        version = _next_version(dataset, before, now)
+        # Written as it is after the change: cheaper than a copy that is changed then.
+        version = _next_version(dataset, before, now, change=change)
     else:
         version = before
+        _change_entries(version, change)
     entries = version.entries
-    if change.removed:
-        for chunk in _chunks(sorted(change.removed)):
-            entries.filter(revision_id__in=chunk).delete()
-    if change.swapped:
-        update_rows(
-            Entry,
-            ("revision_id", "split"),
-            ("dataset_version_id", "revision_id"),
-            [(*now, version.pk, former) for former, now in change.swapped.items()],
-        )
     last = entries.aggregate(last=Max("position"))["last"]
     end = 0 if last is None else last + 1
     insert_rows(
@@ -110,10 +102,28 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
     return version
 
 
+def _change_entries(version: DatasetVersion, change: Change) -> None:
+    """Take out and swap in place."""
+    for chunk in _chunks(sorted(change.removed)):
+        version.entries.filter(revision_id__in=chunk).delete()
+    if change.swapped:
+        update_rows(
+            Entry,
+            ("revision_id", "split"),
+            ("dataset_version_id", "revision_id"),
+            [(*now, version.pk, former) for former, now in change.swapped.items()],
+        )
+
+
 def _next_version(
-    dataset: Dataset, before: DatasetVersion | None, now: datetime, number: int | None = None
+    dataset: Dataset,
+    before: DatasetVersion | None,
+    now: datetime,
+    *,
+    number: int | None = None,
+    change: Change | None = None,
 ) -> DatasetVersion:
-    """A further version that lists what the one before it lists."""
+    """A further version that lists what the one before it lists, after a change."""
     version = DatasetVersion.objects.create(
         dataset=dataset,
         number=number or (before.number if before else 0) + 1,
@@ -122,8 +132,22 @@ def _next_version(
         created_at=now,
     )
     if before is not None:
-        rows = before.entries.values("revision_id", "split", "position")
-        insert_rows(Entry, [{"dataset_version_id": version.pk, **row} for row in rows])
+        removed = change.removed if change else frozenset()
+        swapped = change.swapped if change else {}
+        rows = before.entries.values_list("revision_id", "split", "position")
+        insert_rows(
+            Entry,
+            [
+                {
+                    "dataset_version_id": version.pk,
+                    "revision_id": swapped.get(r, (r, split))[0],
+                    "split": swapped.get(r, (r, split))[1],
+                    "position": position,
+                }
+                for r, split, position in rows.iterator(chunk_size=2000)
+                if r not in removed
+            ],
+        )
     return version
 
 

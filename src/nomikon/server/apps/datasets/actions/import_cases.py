@@ -28,6 +28,7 @@ from nomikon.server.apps.datasets.matching import (
     differences,
     merged,
     next_numbers,
+    revision_row,
 )
 from nomikon.server.apps.datasets.models import (
     HELD_OUT,
@@ -320,24 +321,7 @@ class ImportCases:
     def _insert(self, rows: list[tuple[int, int, Content]]) -> list[int]:
         """Revisions of cases: each a case, its number, and what it says."""
         at = stored_time(self.now)
-        return insert_rows(
-            CaseRevision,
-            [
-                {
-                    "case_id": case,
-                    "number": number,
-                    "inputs": json.dumps(said.inputs),
-                    "conversation": None
-                    if said.conversation is None
-                    else json.dumps(said.conversation),
-                    "reference": said.reference,
-                    "tags": json.dumps(said.tags),
-                    "source": said.source,
-                    "created_at": at,
-                }
-                for case, number, said in rows
-            ],
-        )
+        return insert_rows(CaseRevision, [revision_row(c, n, said, at) for c, n, said in rows])
 
     @transaction.atomic
     def _list(
@@ -373,6 +357,7 @@ class ImportCases:
         former = before if before and before.pk != version.pk else self._empty()
         version.imported = {
             "source": self.source,
+            "words": f"came from {self.source}" if self.source else "came from a file",
             "before": former.pk,
             "columns": was[0],
             "kinds": was[1],

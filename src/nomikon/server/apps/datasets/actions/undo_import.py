@@ -1,4 +1,4 @@
-"""Take an import back: the dataset lists what it listed before; trials keep what they ran on."""
+"""Take an import or a change of many cases back: the dataset lists what it listed before; trials keep what they ran on."""
 
 from __future__ import annotations
 
@@ -26,16 +26,15 @@ class UndoImport:
         newest = newest_version(self.dataset)
         if newest is None or not undoable(newest):
             raise DatasetError(
-                "the cases were changed since the import: take those changes back first, or take the "
-                "cases out by hand"
+                "the cases were changed since: take those changes back first, or put things right by hand"
                 if newest is not None and newest.imported
-                else "the last thing that happened to these cases was no import"
+                else "the last thing that happened to these cases cannot be taken back in one press"
             )
         told = newest.imported or {}
         before = DatasetVersion.objects.filter(pk=told["before"], dataset=self.dataset).first()
         if before is None:
             raise DatasetError("what these cases were before is not there any more")
-        version = list_again(newest, before, note="import taken back", now=self.now)
+        version = list_again(newest, before, note="taken back", now=self.now)
         # Of an import into nothing the columns that were typed before it stay.
         version.columns, version.kinds = told["columns"], told["kinds"]
         version.save(update_fields=["columns", "kinds"])
@@ -45,6 +44,6 @@ class UndoImport:
             actor=self.actor,
             now=self.now,
             brief=self.dataset.brief,
-            facts={"dataset": self.dataset.name, "source": told.get("source", "")},
+            facts={"dataset": self.dataset.name, "what": told["words"]},
         )
         return version

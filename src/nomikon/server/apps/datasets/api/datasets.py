@@ -15,6 +15,7 @@ from rest_framework.response import Response
 from nomikon.core.cases import write_csv, write_xlsx
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.datasets.actions.add_case import AddCase
+from nomikon.server.apps.datasets.actions.bulk_change import BulkChange
 from nomikon.server.apps.datasets.actions.change_dataset import ChangeDataset
 from nomikon.server.apps.datasets.actions.copy_dataset import CopyDataset
 from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
@@ -28,6 +29,7 @@ from nomikon.server.apps.datasets.facts import dataset_facts
 from nomikon.server.apps.datasets.models import HELD_OUT, Dataset, Entry
 from nomikon.server.apps.datasets.quality import MOST_AT_ONCE, quality_of
 from nomikon.server.apps.datasets.reads import (
+    BulkShape,
     CasePage,
     CaseShape,
     DatasetMade,
@@ -38,6 +40,7 @@ from nomikon.server.apps.datasets.reads import (
     SplitShape,
 )
 from nomikon.server.apps.datasets.takes import (
+    BulkRequest,
     CasesQuery,
     DatasetChangeRequest,
     DatasetRequest,
@@ -235,6 +238,20 @@ def _edit(row: dict[str, Any]) -> Edit:
         row.get("position"),
         row.get("out", False),
     )
+
+
+@documented("bulk_change", takes=BulkRequest, gives=BulkShape)
+@api_view(["POST"])
+def bulk(request: Request, dataset_id: int) -> Response:
+    """One change of every case that a view shows, or of a stretch of it; it can be taken back."""
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    data: dict[str, Any] = dict(taken(BulkRequest, request))
+    asked = {name: data.pop(name) for name in ("split", "q", "where", "sort", "down")}
+    action = BulkChange(
+        dataset, View.of(asked), **data, actor=actor_of(request), now=timezone.now()
+    )
+    _, n = action.execute()
+    return given(BulkShape)(copied(BulkShape, dataset_facts(dataset), n_changed=n))
 
 
 @documented("case_quality", gives=QualityShape, asks=QualityQuery)

@@ -1,0 +1,189 @@
+"""One change of every case that a view shows, however many; taken back by one press."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+
+from nomikon.core.cases.kinds import TEXT, typed_value
+from nomikon.core.errors import DomainError
+from nomikon.server.apps.datasets.arranged import View, arranged
+from nomikon.server.apps.datasets.errors import CasesChangedError, DatasetError
+from nomikon.server.apps.datasets.matching import next_numbers
+from nomikon.server.apps.datasets.models import (
+    SPLITS,
+    CaseRevision,
+    Dataset,
+    DatasetVersion,
+    Entry,
+)
+from nomikon.server.apps.datasets.sources import read_source
+from nomikon.server.apps.datasets.versioning import (
+    Change,
+    Listed,
+    change_listing,
+    newest_version,
+    state_of,
+)
+from nomikon.server.apps.ledger.write import write_ledger
+from nomikon.server.rows import copy_rows, stored_time
+
+TAG, UNTAG, MOVE, SET, OUT = ACTS = ("tag", "untag", "move", "set", "out")
+# Columns that are no inputs.
+REFERENCE, SOURCE = "#reference", "#source"
+BATCH = 2_000
+
+
+@dataclass
+class BulkChange:
+    """act: one of ACTS. value: the tag, the split, or the text that `column` is set to.
+
+    first, last: of the rows that the view shows, in its order; changed: how often the cases had
+    been changed when they were looked at.
+    """
+
+    dataset: Dataset
+    view: View
+    first: int
+    last: int
+    changed: int
+    act: str
+    value: str
+    column: str
+    actor: str
+    now: datetime
+
+    @transaction.atomic
+    def execute(self) -> tuple[DatasetVersion, int]:
+        """The version after it, and how many cases it changed. Raises DatasetError."""
+        before = newest_version(self.dataset)
+        if before is None or before.changed != self.changed:
+            raise CasesChangedError(
+                "the cases were changed meanwhile: look at them again, then change them"
+            )
+        wanted = arranged(state_of(before), self.view)[self.first : self.last + 1]
+        if not wanted:
+            raise DatasetError("no case is chosen")
+        if self.act == OUT:
+            change = Change(removed=frozenset(self._revisions(wanted)), apart=True)
+            n = len(change.removed)
+        else:
+            swapped = self._swapped(before, wanted)
+            change, n = Change(swapped=swapped, apart=True), len(swapped)
+        if n == 0:
+            raise DatasetError("nothing is to be done: every chosen case is so already")
+        words = self._words(n)
+        was = {"before": before.pk, "columns": before.columns, "kinds": before.kinds}
+        version = change_listing(self.dataset, change, note=words, now=self.now)
+        version.imported = {**was, "words": words, "changed": version.changed}
+        version.save(update_fields=["imported"])
+        write_ledger(
+            "cases.changed",
+            version,
+            actor=self.actor,
+            now=self.now,
+            brief=self.dataset.brief,
+            facts={
+                "dataset": self.dataset.name,
+                "changed": 0 if self.act == OUT else n,
+                "added": 0,
+                "removed": n if self.act == OUT else 0,
+                "why": words,
+            },
+        )
+        return version, n
+
+    def _revisions(self, entries: list[int]) -> list[int]:
+        found: list[int] = []
+        for start in range(0, len(entries), BATCH):
+            some = Entry.objects.filter(pk__in=entries[start : start + BATCH])
+            found += some.values_list("revision_id", flat=True)
+        return found
+
+    def _swapped(self, before: DatasetVersion, entries: list[int]) -> dict[int, Listed]:
+        if self.act == MOVE:
+            return self._moved(entries)
+        name, put = self._putting(before)
+        at = stored_time(self.now)
+        swapped: dict[int, Listed] = {}
+        for start in range(0, len(entries), BATCH):
+            found = Entry.objects.filter(pk__in=entries[start : start + BATCH]).values_list(
+                "revision_id",
+                "revision__case_id",
+                "split",
+                f"revision__{name}",
+                *(("revision__conversation",) if name == "inputs" else ()),
+            )
+            rows = [(r, case, split, old, put(*old)) for r, case, split, *old in found]
+            rows = [row for row in rows if row[4] != row[3][0]]
+            numbers = next_numbers(case for _, case, *_ in rows)
+            made = copy_rows(
+                CaseRevision,
+                ("number", "created_at", name),
+                [(r, (numbers[case], at, _stored(new))) for r, case, _, _, new in rows],
+            )
+            swapped |= {row[0]: (m, row[2]) for m, row in zip(made, rows, strict=True)}
+        return swapped
+
+    def _moved(self, entries: list[int]) -> dict[int, Listed]:
+        if self.value not in SPLITS:
+            raise DatasetError("allowed are working and held-out", field="value")
+        swapped: dict[int, Listed] = {}
+        for start in range(0, len(entries), BATCH):
+            some = Entry.objects.filter(pk__in=entries[start : start + BATCH])
+            others = some.exclude(split=self.value).values_list("revision_id", flat=True)
+            swapped |= {r: (r, self.value) for r in others}
+        return swapped
+
+    def _putting(self, before: DatasetVersion) -> tuple[str, Callable[..., Any]]:
+        """Which field of a case is changed, and what becomes of it. Raises DatasetError."""
+        value = self.value.strip()
+        if self.act in (TAG, UNTAG):
+            if not value or ";" in value:
+                raise DatasetError("a tag is a word or more, without a semicolon", field="value")
+            if self.act == TAG:
+                return "tags", lambda tags: tags if value in tags else [*tags, value]
+            return "tags", lambda tags: [t for t in tags if t != value]
+        if self.act != SET:
+            raise DatasetError(f"{self.act!r} is no act; there are {', '.join(ACTS)}", field="act")
+        if self.column == REFERENCE:
+            return "reference", lambda _: self.value or None
+        if self.column == SOURCE:
+            source = read_source(self.value)
+            return "source", lambda _: source
+        if self.column not in before.columns:
+            raise DatasetError(f"there is no column {self.column!r}", field="column")
+        kind = before.kinds.get(self.column, TEXT)
+
+        def put(inputs: dict[str, Any], conversation: Any) -> dict[str, Any]:
+            try:
+                former = inputs.get(self.column)
+                typed = typed_value(self.value, kind, former, column=self.column)
+            except DomainError as error:
+                raise DatasetError(error.message, field="value") from error
+            changed = {**inputs, self.column: typed}
+            if conversation is None and not any(v not in ("", None) for v in changed.values()):
+                raise DatasetError("every input of a case would be empty", field="value")
+            return changed
+
+        return "inputs", put
+
+    def _words(self, n: int) -> str:
+        cases = f"{n:,} case{'' if n == 1 else 's'}"
+        name = self.column.removeprefix("#")
+        return {
+            TAG: f"tag {self.value.strip()} put on {cases}",
+            UNTAG: f"tag {self.value.strip()} taken off {cases}",
+            MOVE: f"{cases} made {self.value}",
+            SET: f"{name} of {cases} set",
+            OUT: f"{cases} taken out",
+        }[self.act][:280]
+
+
+def _stored(value: Any) -> Any:
+    return json.dumps(value) if isinstance(value, list | dict) else value
