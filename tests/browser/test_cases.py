@@ -144,6 +144,26 @@ class CasesTest(BrowserTest):
         page.get_by_role("button", name="Open it").click()
         expect(page.get_by_role("button", name="Dataset: March logs")).to_be_visible()
         expect(page.get_by_text("This dataset is empty.")).to_be_visible()
+
+        # Every row is every row that matches, also those that the grid has not read.
+        rows = ["message", *(f"message {n}" for n in range(900))]
+        page.get_by_role("button", name="Import cases…").click()
+        page.locator("input[type=file]").set_input_files(
+            files=[{"name": "many.csv", "mimeType": "text/csv", "buffer": "\n".join(rows).encode()}]
+        )
+        page.get_by_role("button", name="Import 900 rows").click()
+        expect(page.get_by_text("900 cases imported")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_label("Margin").get_by_text("900 cases without a ref")).to_be_visible()
+        page.get_by_role("grid", name="Cases").focus()
+        page.keyboard.press("Control+a")
+        page.get_by_label("Tag", exact=True).fill("March")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_text("tag March put on 900 cases")).to_be_visible()
+        expect(page.get_by_label("Margin").get_by_text("1 tag on 900 cases")).to_be_visible()
+        page.get_by_role("button", name="Take it back").click()
+        expect(page.get_by_text("tag March put on")).to_have_count(0)
+        expect(page.get_by_text("900 cases", exact=True).first).to_be_visible()
         self.assertEqual(self.troubles, [])
 
     def test_proposed_cases_are_taken_one_by_one(self):

@@ -68,6 +68,15 @@ export const editCases = (dataset: number, body: Body<'edit_cases'> = {}) =>
     }),
   )
 
+/** One change of every case that a view shows, or of a stretch of it. */
+export const bulkChange = (dataset: number, body: Body<'bulk_change'>) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/bulk/', {
+      params: { path: { dataset_id: dataset } },
+      body,
+    }),
+  )
+
 /** Keep one case from a try in a dataset. */
 export const keepCase = (dataset: number, body: Body<'keep_case'>) =>
   dataOf(

@@ -1,28 +1,23 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { Schemas } from '@/api/client'
-import { caseQualityQuery } from '@/api/datasets'
+import { caseQualityQuery, casesQuery } from '@/api/datasets'
 import { Note } from '@/parts/Margin'
 import { TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../frame'
 
 type Dataset = Schemas['DatasetShape']
-type Case = Schemas['CaseShape']
 /** Gives cases their source, in one step that can be undone. */
 type Join = (cases: Schemas['JoinedShape'][]) => void
 
+const NO_REFERENCE = JSON.stringify([{ column: '#reference', test: 'empty', value: '' }])
+
 /** What there is to say about the cases, beside them. */
-export function CasesMargin({
-  dataset,
-  cases,
-  join,
-}: {
-  dataset: Dataset
-  cases: Case[]
-  join: Join
-}) {
-  const without = cases.filter((c) => c.reference === null).length
+export function CasesMargin({ dataset, join }: { dataset: Dataset; join: Join }) {
+  // Of all cases, not of those that the grid has read.
+  const unanswered = useQuery(casesQuery(dataset.id, { where: NO_REFERENCE, limit: 1 }))
+  const without = unanswered.data?.total ?? 0
   const share = dataset.held_out / Math.max(1, dataset.working + dataset.held_out)
   const { brief } = useFrame()
   return (

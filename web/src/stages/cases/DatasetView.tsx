@@ -56,7 +56,7 @@ export function DatasetView({
     'cases.export': () => window.location.assign(`/api/datasets/${dataset.id}/export.csv`),
   })
   return (
-    <StageGrid margin={<CasesMargin dataset={dataset} cases={rows} join={join} />}>
+    <StageGrid margin={<CasesMargin dataset={dataset} join={join} />}>
       <DatasetHead
         dataset={dataset}
         choose={choose}

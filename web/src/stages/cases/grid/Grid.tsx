@@ -95,7 +95,8 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
       <SelectionBar
         key={`${range.top}-${range.bottom}`}
         cases={chosen()}
-        wanted={Math.min(range.bottom, total - 1) - range.top + 1}
+        first={range.top}
+        last={Math.min(range.bottom, total - 1)}
         columns={columns}
         data={data}
         onProblem={(text) => setProblem(text === null ? null : { text, at: null })}

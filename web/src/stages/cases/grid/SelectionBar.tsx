@@ -15,7 +15,7 @@ import {
   type Column,
   type EditBody,
 } from './model'
-import type { GridData } from './useGrid'
+import type { Bulk, GridData } from './useGrid'
 
 const HINTS: [KeyName[], string][] = [
   [['cases.edit'], 'edit'],
@@ -27,32 +27,36 @@ const HINTS: [KeyName[], string][] = [
 
 type Props = {
   cases: Case[]
-  /** How many rows are chosen, read or not. */
-  wanted: number
+  /** Which rows are chosen, read or not. */
+  first: number
+  last: number
   columns: Column[]
   data: GridData
   onProblem: (text: string | null) => void
 }
 
 /** What can be done with the chosen rows at once, and the keys of the grid. */
-export function SelectionBar({ cases, wanted, columns, data, onProblem }: Props) {
+export function SelectionBar({ cases, first, last, columns, data, onProblem }: Props) {
+  const wanted = last - first + 1
+  // Rows that were not read are changed where they are.
+  const unread = wanted > cases.length
   const [tag, setTag] = useState('')
   const [target, setTarget] = useState('')
   const [value, setValue] = useState('')
-  const act = async (edits: EditBody[]) => {
-    onProblem(null)
-    try {
-      if (edits.length) await data.change(edits)
-    } catch (error) {
-      onProblem(inWords(error))
-    }
-  }
+  const act = (edits: EditBody[], whole: Omit<Bulk, 'first' | 'last'>) =>
+    step(async () => {
+      if (unread) await data.bulk({ ...whole, first, last })
+      else if (edits.length) await data.change(edits)
+    })
   const step = (work: () => Promise<void>) => {
     onProblem(null)
     work().catch((error: unknown) => onProblem(inWords(error)))
   }
   const move = (split: string) =>
-    act(cases.filter((c) => c.split !== split).map((c) => ({ revision: c.revision, split })))
+    act(
+      cases.filter((c) => c.split !== split).map((c) => ({ revision: c.revision, split })),
+      { act: 'move', value: split },
+    )
   const withTag = (on: boolean) => {
     const name = tag.trim()
     const changed = cases.filter((c) => c.tags.includes(name) !== on)
@@ -61,31 +65,26 @@ export function SelectionBar({ cases, wanted, columns, data, onProblem }: Props)
         revision: c.revision,
         tags: on ? [...c.tags, name] : c.tags.filter((t) => t !== name),
       })),
+      { act: on ? 'tag' : 'untag', value: name },
     )
   }
   const column = columns.find((c) => c.key === target)
-  const unread = wanted - cases.length
   return (
     <div className="flex min-h-11 flex-wrap items-center gap-x-2 gap-y-1 py-1.5 text-xs text-soft">
       {wanted > 1 ? (
         <>
-          <span className="font-semibold text-ink">{plural(cases.length, 'case')}</span>
-          {unread > 0 && (
-            <span className="text-attention-text">
-              {unread} more not read yet: scroll over them
-            </span>
-          )}
-          <Button small onClick={() => void move('held-out')}>
+          <span className="font-semibold text-ink">{plural(wanted, 'case')}</span>
+          <Button small onClick={() => move('held-out')}>
             Hold out
           </Button>
-          <Button small onClick={() => void move('working')}>
+          <Button small onClick={() => move('working')}>
             Make working
           </Button>
           <form
             className="flex items-center gap-1"
             onSubmit={(e) => {
               e.preventDefault()
-              void withTag(true)
+              withTag(true)
             }}
           >
             <input
@@ -98,7 +97,7 @@ export function SelectionBar({ cases, wanted, columns, data, onProblem }: Props)
             <Button small type="submit" disabled={!tag.trim()}>
               Add
             </Button>
-            <Button small disabled={!tag.trim()} onClick={() => void withTag(false)}>
+            <Button small disabled={!tag.trim()} onClick={() => withTag(false)}>
               Take off
             </Button>
           </form>
@@ -107,10 +106,11 @@ export function SelectionBar({ cases, wanted, columns, data, onProblem }: Props)
             onSubmit={(e) => {
               e.preventDefault()
               if (column)
-                void act(
+                act(
                   cases
                     .filter((c) => cellText(c, column) !== value)
                     .map((c) => editOf(c, new Map([[column, value]]))),
+                  { act: 'set', value, column: column.key },
                 )
             }}
           >
@@ -148,7 +148,12 @@ export function SelectionBar({ cases, wanted, columns, data, onProblem }: Props)
           <Button
             small
             kind="harm"
-            onClick={() => void act(cases.map((c) => ({ revision: c.revision, out: true })))}
+            onClick={() =>
+              act(
+                cases.map((c) => ({ revision: c.revision, out: true })),
+                { act: 'out' },
+              )
+            }
           >
             Take out
           </Button>

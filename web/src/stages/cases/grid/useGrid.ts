@@ -2,7 +2,7 @@ import { hashKey, useQueries, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useRefreshBrief } from '@/api/briefs'
 import { Problem, type Schemas } from '@/api/client'
-import { casesOf, casesQuery, editCases } from '@/api/datasets'
+import { bulkChange, casesOf, casesQuery, editCases } from '@/api/datasets'
 import type { Condition } from '../conditions'
 import { undoOf, type Case, type Done, type EditBody } from './model'
 
@@ -12,6 +12,7 @@ export type View = { split: string; words: string; where: Condition[]; sort: str
 export const ALL: View = { split: '', words: '', where: [], sort: '', down: false }
 
 type Page = Schemas['CasePage']
+export type Bulk = Pick<Schemas['BulkRequest'], 'act' | 'value' | 'column' | 'first' | 'last'>
 type More = { columns?: string[]; kinds?: Record<string, string>; why?: string }
 
 /** The cases of a view, page by page as they come into sight, and every change to them with its undo. */
@@ -27,13 +28,16 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
   const [busy, setBusy] = useState(false)
   // Changes are sent one after the other: each names what the one before it made.
   const queue = useRef<Promise<unknown>>(Promise.resolve())
+  const narrowed = {
+    split: view.split,
+    q: view.words,
+    where: JSON.stringify(view.where),
+    sort: view.sort,
+    down: view.down ? ('true' as const) : ('false' as const),
+  }
   const asked = pages.map((page) =>
     casesQuery(dataset.id, {
-      split: view.split,
-      q: view.words,
-      where: JSON.stringify(view.where),
-      sort: view.sort,
-      down: view.down ? 'true' : 'false',
+      ...narrowed,
       offset: page * PAGE,
       limit: PAGE,
     }),
@@ -101,6 +105,20 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
     }
     return done
   }
+  /** One change of a stretch of the rows, read or not; it is taken back by the line above the grid. */
+  const bulk = async (act: Bulk) => {
+    await queue.current
+    setBusy(true)
+    try {
+      await bulkChange(dataset.id, { ...narrowed, ...act, changed: dataset.changed })
+      // What was done before stands on cases that are others now.
+      past.current = future.current = []
+      count()
+    } finally {
+      setBusy(false)
+      reload()
+    }
+  }
   const step = async (from: typeof past, to: typeof past, why: string) => {
     // What is still on its way comes first.
     await queue.current
@@ -123,6 +141,7 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
     show,
     reload,
     change,
+    bulk,
     error: found.find((f) => f.isError)?.error ?? null,
     waiting: found.every((f) => f.isPending),
     canUndo: depth.undo > 0,
