@@ -301,6 +301,24 @@ class NamesTest(TestCase):
         self.assertEqual([d["archived"] for d in told], [True, False])
         self.assertFalse(self.api.put(at, {"archived": False}).json()["archived"])
 
+    def test_a_draft_is_held_against_the_dataset_in_hand(self):
+        made = self.api.post(self.at, {"name": "Logs"}).json()
+        edit = {"edits": [{"values": {"line": "12:00 fog"}}]}
+        self.api.post(f"datasets/{made['id']}/edit/", edit)
+        body = {"messages": [{"role": "user", "content": "{{sea}} and {{line}}"}]}
+
+        def unfilled(**more):
+            return self.api.post(f"briefs/{self.brief.pk}/draft/", {**body, **more}).json()[
+                "unfilled"
+            ]
+
+        self.assertEqual(unfilled(), ["line"])
+        self.assertEqual(unfilled(dataset=made["id"]), ["sea"])
+        # One that is put away is gone by only where it is asked for.
+        self.api.put(f"datasets/{self.first.pk}/", {"archived": True})
+        self.assertEqual(unfilled(), ["sea"])
+        self.assertEqual(unfilled(dataset=self.first.pk), ["line"])
+
     def test_a_copy_goes_its_own_way(self):
         made = self.api.post(f"datasets/{self.first.pk}/copy/", {"name": "Seas again"}).json()
         self.assertEqual((made["working"], made["held_out"], made["columns"]), (2, 1, ["sea"]))

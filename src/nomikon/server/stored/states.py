@@ -127,7 +127,7 @@ STATES = [
     ),
     State(
         "2026-12-02",
-        "?",
+        "6bbe92349854a378",
         {
             **FROZEN,
             "briefs": "0003_clause_rule",

@@ -5,6 +5,7 @@ import { createDataset } from '@/api/datasets'
 import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine } from '@/parts/controls'
 import { DatasetView } from './DatasetView'
+import { datasetInHand, keepDataset } from '../dataset'
 import { useFrame } from '../frame'
 
 /** Cases: the rows a trial runs on, working and held out. */
@@ -12,17 +13,16 @@ export function CasesStage() {
   const { brief } = useFrame()
   const [search, setSearch] = useSearchParams()
   const chosen = Number(search.get('dataset'))
-  const dataset =
-    brief.datasets.find((d) => d.id === chosen) ??
-    brief.datasets.find((d) => !d.archived) ??
-    brief.datasets[0]
+  const dataset = brief.datasets.find((d) => d.id === chosen) ?? datasetInHand(brief)
   if (!dataset) return <NoDataset />
-  const choose = (id: number) =>
+  const choose = (id: number) => {
+    keepDataset(brief.id, id)
     setSearch((now) => {
       now.set('dataset', String(id))
       now.delete('case')
       return now
     })
+  }
   return <DatasetView key={dataset.id} dataset={dataset} choose={choose} />
 }
 

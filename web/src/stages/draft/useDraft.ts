@@ -32,7 +32,7 @@ export function useDraft({ version, work, copy }: Given) {
   const asking = useQuestions(brief.id, copy)
   const brought = useBroughtExample(copy, change)
   const cases = useCaseAt(brief)
-  const report = useReport(brief.id, copy, against)
+  const report = useReport(brief, copy, against)
   const copying = useCopyAsSent(copy, cases)
   const { write, problem } = useWrite()
   const [story, setStory] = useState<number[] | null>(null)

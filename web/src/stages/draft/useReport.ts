@@ -3,6 +3,8 @@ import { useEffect, useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { draftReportQuery } from '@/api/drafts'
 import { utf16Offsets } from '@/parts/codepoints'
+import { datasetInHand } from '../dataset'
+import type { Brief } from '../frame'
 import type { Marks } from './PromptText'
 import { toRows, type WorkingCopy } from './workingCopy'
 
@@ -12,7 +14,7 @@ const PAUSE_MS = 220
 
 /** What the server says about the text, asked for a moment after the last key. */
 export function useReport(
-  briefId: number,
+  brief: Brief,
   copy: WorkingCopy,
   parent: number | null,
 ): Report | undefined {
@@ -25,9 +27,10 @@ export function useReport(
     messages: toRows(settled.copy),
     settings: settled.copy.settings,
     parent: settled.parent,
+    dataset: datasetInHand(brief)?.id ?? null,
   }
   const report = useQuery({
-    ...draftReportQuery(briefId, body),
+    ...draftReportQuery(brief.id, body),
     placeholderData: (former) => former,
     gcTime: 60_000,
   })

@@ -1,5 +1,6 @@
 import type { Schemas } from '@/api/client'
 import { type Condition, conditionsIn } from '../cases/conditions'
+import { datasetInHand } from '../dataset'
 import type { Settings } from '../settings/SettingsRow'
 import type { CasesTyped, Run } from './RunChoices'
 
@@ -111,7 +112,9 @@ export function startOf(
   models: Schemas['ModelShape'][],
 ): { versions: number[]; models: number[]; settings: Settings[]; question: string; run: Run } {
   const usable = brief.datasets.filter((d) => d.working + d.held_out > 0 && !d.archived)
-  const dataset = usable.find((d) => d.id === like?.dataset) ?? usable[0]
+  const chosen = whole ? like?.dataset : datasetInHand(brief)?.id
+  const dataset =
+    usable.find((d) => d.id === chosen) ?? usable.find((d) => d.id === like?.dataset) ?? usable[0]
   const parent = brief.versions.find((v) => v.number === inHand)?.parent
   const own = inHand === null ? [] : parent ? [parent, inHand] : [inHand]
   const kept = (like?.models ?? []).filter((id) => models.some((m) => m.id === id))

@@ -24,6 +24,13 @@ class DraftRequest(TypedDict):
     parent: Annotated[int | None, Field(required=False, default=None)]
 
 
+class DraftReportRequest(DraftRequest):
+    dataset: Annotated[
+        int | None,
+        Field(required=False, default=None, help_text="whose columns fill the placeholders"),
+    ]
+
+
 class VersionRequest(DraftRequest):
     reasons: Annotated[list[ReasonShape], Field(required=False, default=list)]
     note: Annotated[Blank, Field(required=False, default="", max_length=300)]

@@ -22,7 +22,7 @@ from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.server.apps.briefs.amendment_rows import changes_row
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.connections.models import Model
-from nomikon.server.apps.datasets.columns import _newest_cases
+from nomikon.server.apps.datasets.columns import newest_cases
 from nomikon.server.apps.datasets.models import Entry
 from nomikon.server.apps.datasets.versioning import State, state_of
 
@@ -35,8 +35,12 @@ def report_on(
     rows: Sequence[Mapping[str, Any]],
     settings: dict[str, Any],
     parent: Version | None,
+    dataset: int | None = None,
 ) -> dict[str, Any]:
-    """Clauses, placeholders, problems and changes of a draft; never raises for bad text."""
+    """Clauses, placeholders, problems and changes of a draft; never raises for bad text.
+
+    dataset: whose columns fill the placeholders; else that of `newest_cases`.
+    """
     report = _empty(brief, parent)
 
     def problem(error: DomainError) -> None:
@@ -63,7 +67,7 @@ def report_on(
         for i, m in enumerate(messages)
         for t in find_tags(m.content)
     ]
-    newest = _newest_cases(brief)
+    newest = newest_cases(brief, dataset)
     columns = None if newest is None else list(newest.columns)
     if columns is not None:
         fit = fit_columns(messages, columns)
@@ -90,7 +94,7 @@ def findings_of(
     brief: Brief, messages: tuple[Message, ...], settings: dict[str, Any]
 ) -> list[Finding]:
     """Weak spots of a version, with what the brief tells of task, cases and scorecard."""
-    newest = _newest_cases(brief)
+    newest = newest_cases(brief)
     columns = None if newest is None else list(newest.columns)
     longest = {} if newest is None else longest_inputs(state_of(newest))
     return _findings(brief, messages, settings, columns, longest)

@@ -1,3 +1,4 @@
+import { datasetInHand } from '../../dataset'
 import { useState } from 'react'
 import { useQueryClient } from '@tanstack/react-query'
 import { useRefreshBrief } from '@/api/briefs'
@@ -30,7 +31,7 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
   const place = `case of answer to ${brief.id} ${modelName}`
   const [reference, setReference] = useTyped(place, answer.text)
   const [said, setSaid] = useState('')
-  const dataset = brief.datasets[0]
+  const dataset = datasetInHand(brief)
   const act = async (work: () => Promise<string>) => {
     try {
       setSaid(await work())

@@ -38,7 +38,7 @@ from nomikon.server.apps.briefs.takes import (
     CodeRequest,
     CopyRequest,
     DifferencesRequest,
-    DraftRequest,
+    DraftReportRequest,
     LeaveRequest,
     OpenAnswerRequest,
     RenderRequest,
@@ -53,16 +53,15 @@ from nomikon.server.typed import copied
 from nomikon.server.views import documented, given, taken
 
 
-@documented("draft_report", takes=DraftRequest, gives=DraftReport)
+@documented("draft_report", takes=DraftReportRequest, gives=DraftReport)
 @api_view(["POST"])
 def draft(request: Request, brief_id: int) -> Response:
     """What can be said about a text under work; bad text is reported, not refused."""
     found = get_object_or_404(Brief, pk=brief_id)
-    data = taken(DraftRequest, request)
+    data = taken(DraftReportRequest, request)
     parent = version_numbered(found, data["parent"])
-    return given(DraftReport)(
-        copied(DraftReport, report_on(found, data["messages"], data["settings"], parent))
-    )
+    told = report_on(found, data["messages"], data["settings"], parent, data["dataset"])
+    return given(DraftReport)(copied(DraftReport, told))
 
 
 @documented("working_copy", gives=CopyShape)
