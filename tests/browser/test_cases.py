@@ -50,8 +50,16 @@ class CasesTest(BrowserTest):
             self.assertEqual(self.violations(), [])
             page.get_by_role("button", name=re.compile(r"^Import \d rows")).click()
             expect(page.get_by_text("4 cases imported as version 2")).to_be_visible()
-            expect(page.get_by_text(re.compile("every input is empty"))).to_be_visible()
+            # A refused line is put right where it is told, comes in, and goes again in one press.
+            lines = page.get_by_role("region", name="Refused lines")
+            expect(lines.get_by_text(re.compile("every input is empty"))).to_be_visible()
+            lines.get_by_label("text of line 6").fill("Typed in its place")
+            self.assertEqual(self.violations(), [])
+            lines.get_by_role("button", name="Take 1 line in").click()
+            expect(page.get_by_text("1 case imported as version 3")).to_be_visible()
         page.keyboard.press("Escape")
+        expect(page.get_by_text("165 cases", exact=True)).to_be_visible()
+        page.get_by_role("button", name="Take it back").click()
         page.get_by_label("Find in cases").fill("malmö")
         expect(page.get_by_text("1 of 164 cases")).to_be_visible()
 

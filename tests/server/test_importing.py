@@ -113,6 +113,38 @@ class ImportTest(TransactionTestCase):
         self.assertEqual([t.get("read") for t in told[:3]], [BATCH, 2 * BATCH, 2 * BATCH + 10])
         self.assertEqual(told[-1]["done"]["added"], 2 * BATCH + 10)
 
+    def test_refused_lines_are_put_right_and_come_in_with_the_rest_or_after_it(self):
+        text = b"sea,reference,split\nNorth,yes,working\nSouth,no\nEast,yes,nowhere,extra\nWest,yes,aside\n"
+        mapping = {
+            "sea": {"as": "input"},
+            "reference": {"as": "reference"},
+            "split": {"as": "split"},
+        }
+        seen = self.api.lines(self.send("preview", text))[-1]["done"]["refused"]
+        self.assertEqual([(r["line"], r["cells"]) for r in seen],
+                         [(3, ["South", "no"]), (4, ["East", "yes", "nowhere", "extra"])])  # fmt: skip
+        mended = [{"line": 3, "values": {"sea": "South", "reference": "no", "split": "held out"}}]
+        more = {"mapping": json.dumps(mapping), "mended": json.dumps(mended)}
+        done = self.take(text, **more)["done"]
+        self.assertEqual((done["added"], done["n_refused"]), (2, 2))
+        # What only shows when a row becomes a case can be put right, too: it comes in alone.
+        self.assertEqual([r["cells"] for r in done["refused"]][1], ["West", "yes", "aside"])
+        mended = [{"line": 5, "values": {"sea": "West", "reference": "yes", "split": "working"}}]
+        more = {"mapping": json.dumps(mapping), "mended": json.dumps(mended), "only_mended": "true"}
+        done = self.take(text, **more)["done"]
+        self.assertEqual((done["added"], done["n_refused"]), (1, 0))
+        seas = set(CaseRevision.objects.values_list("inputs__sea", flat=True))
+        self.assertEqual(seas, {"North", "South", "West"})
+        for wrong in (
+            "x",
+            "[1]",
+            '[{"line": 3, "values": {"sky": "x"}}]',
+            '[{"line": 3, "values": {"sea": 1}}]',
+        ):
+            with self.subTest(wrong):
+                got = self.take(text, mapping=json.dumps(mapping), mended=wrong)
+                self.assertEqual(got["field"], "mended")
+
     def test_stopped_half_way_nothing_is_kept(self):
         table = read_csv(("sea\n" + "x\n" * (3 * BATCH)).encode())
         seen = []

@@ -25,6 +25,8 @@ from nomikon.core.plain_json import PlainJsonError, read_plain
 # Columns of one table, names of them in one message, and characters of a name.
 MOST_COLUMNS, SHOWN, LONGEST_NAME = 2_000, 10, 1_000
 MAX_CELL = 10_000_000
+# A refused row of so many cells and characters can be put right where it is shown.
+MOST_MENDED, LONGEST_MENDED = 60, 20_000
 MOST_CELLS = 50_000_000
 ENCODINGS = ("utf-8", "utf-16", "cp1252", "iso-8859-1", "mac-roman", "shift_jis", "gb18030")
 # What a file that is not UTF-8 may be guessed to be: rarer ones fit short texts by accident.
@@ -36,10 +38,22 @@ _PIECE = 1 << 20
 
 @dataclass(frozen=True)
 class Refused:
-    """A row that was not taken, with its line in the file (from 1) and the reason."""
+    """A row that was not taken, with its line in the file (from 1) and the reason.
+
+    cells: what stands in it, in the order of the columns; none where it could not be told apart, or
+    is too large to be shown whole.
+    """
 
     line: int
     reason: str
+    cells: tuple[str, ...] = ()
+
+
+def whole_cells(cells: Sequence[str]) -> tuple[str, ...]:
+    """The cells of a refused row to be put right; none where it is too large to be shown whole."""
+    if len(cells) > MOST_MENDED or sum(map(len, cells)) > LONGEST_MENDED:
+        return ()
+    return tuple(cells)
 
 
 @dataclass(frozen=True)
@@ -244,7 +258,8 @@ def open_csv(
         next(rows)
         for line, fields in rows:
             if len(fields) != len(header):
-                yield Refused(line, f"{len(fields)} fields where the header has {len(header)}")
+                reason = f"{len(fields)} fields where the header has {len(header)}"
+                yield Refused(line, reason, whole_cells([_unsafe(f) for f in fields]))
             else:
                 yield Record(line, dict(zip(header, map(_unsafe, fields), strict=True)))
 

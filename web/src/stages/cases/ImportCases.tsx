@@ -3,7 +3,8 @@ import { inWords, type Schemas } from '@/api/client'
 import { Area, Button, Choice, ErrorLine } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
-import { ColumnUses, FilePick, Refusals, TakeButton, Unfilled } from './ImportParts'
+import { ColumnUses, FilePick, TakeButton, Unfilled } from './ImportParts'
+import { MendRows } from './MendRows'
 import { HowRowsComeIn, UpdateButton, UpdateLook } from './UpdateLook'
 import { useImport } from './useImport'
 
@@ -16,6 +17,7 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
   const { file, encoding, delimiter, preview, mapping, setMapping, done, read, problem } = importing
   const { setFile, setEncoding, setDelimiter, look, take, stop, by, gone, update } = importing
   const removes = gone === 'remove'
+  const columns = (preview?.columns ?? []).map((c) => c.name)
   if (done) {
     return (
       <div className="grid gap-3">
@@ -24,7 +26,15 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
           {plural(done.added, 'case')} imported as version {done.dataset_version}
           {done.removed > 0 && `, ${done.removed} taken out`}.
         </p>
-        <Refusals rows={done.refused} total={done.n_refused} />
+        <MendRows
+          rows={done.refused}
+          total={done.n_refused}
+          columns={columns}
+          mended={importing.mended}
+          onMend={importing.setMended}
+          onTake={() => void take(true)}
+        />
+        {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       </div>
     )
   }
@@ -88,9 +98,21 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
             setGone={importing.setGone}
           />
           {update ? (
-            <UpdateLook update={update} removes={removes} />
+            <UpdateLook
+              update={update}
+              removes={removes}
+              columns={columns}
+              mended={importing.mended}
+              onMend={importing.setMended}
+            />
           ) : (
-            <Refusals rows={preview.refused} total={preview.n_refused} />
+            <MendRows
+              rows={preview.refused}
+              total={preview.n_refused}
+              columns={columns}
+              mended={importing.mended}
+              onMend={importing.setMended}
+            />
           )}
           <div className="flex items-end gap-4">
             <Choice
@@ -104,7 +126,7 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
             </Choice>
             {by.length > 0 && read === null ? (
               <UpdateButton
-                update={update}
+                update={importing.stale ? null : update}
                 removes={removes}
                 onLook={() => void importing.compare()}
                 onTake={() => void take().then(() => forgetTyped(place))}

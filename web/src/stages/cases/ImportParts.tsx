@@ -1,4 +1,3 @@
-import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { Button, Choice } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
@@ -208,30 +207,5 @@ export function Unfilled({ preview, mapping }: { preview: Preview; mapping: Mapp
     <p className="border-l-2 border-attention bg-wash-attention px-3 py-2 text-sm text-attention-text">
       No column fills {open.join(', ')} of the newest version yet.
     </p>
-  )
-}
-
-export function Refusals({ rows, total }: { rows: Schemas['RefusedShape'][]; total: number }) {
-  const [all, setAll] = useState(false)
-  if (rows.length === 0) return null
-  const shown = all ? rows : rows.slice(0, 5)
-  return (
-    <section className="border-l-2 border-harm pl-3">
-      <h3 className="font-sans text-sm font-semibold text-harm">
-        {plural(total, 'row')} refused, the good ones are kept
-      </h3>
-      <ul className="text-sm">
-        {shown.map((r) => (
-          <li key={r.line}>
-            <span className="font-mono text-xs">line {r.line}</span>: {r.reason}
-          </li>
-        ))}
-      </ul>
-      {rows.length > shown.length && (
-        <Button kind="quiet" onClick={() => setAll(true)}>
-          Show {rows.length === total ? `all ${total}` : `the first ${rows.length}`}
-        </Button>
-      )}
-    </section>
   )
 }

@@ -2,7 +2,8 @@ import type { Schemas } from '@/api/client'
 import { Button, Choice } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { changedSpan } from './changed'
-import { Refusals, type Mapping, type Preview } from './ImportParts'
+import type { Mapping, Preview } from './ImportParts'
+import { MendRows, type Mended } from './MendRows'
 
 type Update = Schemas['UpdatePreview']
 
@@ -82,8 +83,16 @@ export function HowRowsComeIn({ preview, mapping, by, setBy, gone, setGone }: Ho
   )
 }
 
+type LookProps = {
+  update: Update
+  removes: boolean
+  columns: string[]
+  mended: Mended
+  onMend: (mended: Mended) => void
+}
+
 /** What an update would do: counts, and cell by cell what changes. */
-export function UpdateLook({ update, removes }: { update: Update; removes: boolean }) {
+export function UpdateLook({ update, removes, columns, mended, onMend }: LookProps) {
   const rest = update.changed - update.changes.length
   return (
     <section aria-label="What would change" className="grid gap-3">
@@ -143,7 +152,13 @@ export function UpdateLook({ update, removes }: { update: Update; removes: boole
         </table>
       )}
       {rest > 0 && <p className="text-xs text-soft">and {plural(rest, 'more changed case')}.</p>}
-      <Refusals rows={update.refused} total={update.n_refused} />
+      <MendRows
+        rows={update.refused}
+        total={update.n_refused}
+        columns={columns}
+        mended={mended}
+        onMend={onMend}
+      />
     </section>
   )
 }

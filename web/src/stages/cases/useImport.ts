@@ -5,6 +5,7 @@ import { lines, Problem, type Schemas } from '@/api/client'
 import { casesOf } from '@/api/datasets'
 import { useFrame } from '../frame'
 import type { Mapping, Preview } from './ImportParts'
+import type { Mended } from './MendRows'
 
 export type UpdatePreview = Schemas['UpdatePreview']
 type Imported = {
@@ -49,6 +50,9 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
   const [by, setByOnly] = useState<string[]>([])
   const [gone, setGone] = useState<'keep' | 'remove'>('keep')
   const [update, setUpdate] = useState<UpdatePreview | null>(null)
+  const [stale, setStale] = useState(false)
+  // Refused lines that were put right, by line.
+  const [mended, setMendedOnly] = useState<Mended>({})
   const [problem, setProblem] = useState<unknown>(null)
   // Rows read so far while a file is read, null otherwise.
   const [read, setRead] = useState<number | null>(null)
@@ -93,6 +97,7 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
   const look = async (chosen: File | null, enc: string, del: string) => {
     setPreview(null)
     setUpdate(null)
+    setMendedOnly({})
     setByOnly([])
     setDone(null)
     setProblem(null)
@@ -115,6 +120,8 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
     data.set('split', split)
     data.set('by', JSON.stringify(by))
     data.set('gone', gone)
+    const lines = Object.entries(mended).map(([line, values]) => ({ line: Number(line), values }))
+    data.set('mended', JSON.stringify(lines))
     return data
   }
   /** What stands above was changed: what an update would do must be looked at again. */
@@ -124,16 +131,25 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
   }
   const compare = async () => {
     if (!file) return
-    setUpdate(null)
     const found = await send<UpdatePreview>('compare', whole(file))
-    if (found) setUpdate(found)
+    if (!found) return
+    setUpdate(found)
+    setStale(false)
   }
-  const take = async () => {
+  const setMended = (now: Mended) => {
+    // What was seen stays in sight while one types, but must be looked at again.
+    setStale(true)
+    setMendedOnly(now)
+  }
+  /** only: the lines that were put right after the others came in. */
+  const take = async (only = false) => {
     if (!file) return
     const data = whole(file)
+    if (only) data.set('only_mended', 'true')
     const found = await send<Imported>('import', data)
     if (!found) return
     setDone(found)
+    setMendedOnly({})
     refresh()
     void cache.invalidateQueries({ queryKey: casesOf(dataset) })
   }
@@ -156,6 +172,9 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
     gone,
     setGone,
     update,
+    stale,
+    mended,
+    setMended,
     compare,
     done,
     read,

@@ -76,6 +76,7 @@ class PreviewColumn(TypedDict):
 class RefusedShape(TypedDict):
     line: int
     reason: str
+    cells: Annotated[list[str], Field(help_text="what stands there, in the order of the columns")]
 
 
 class TablePreview(TypedDict):

@@ -9,7 +9,6 @@ from nomikon.server.apps.datasets.actions.import_cases import REMOVE, ImportCase
 from nomikon.server.apps.datasets.matching import Matcher, contents, differences, merged
 from nomikon.server.apps.datasets.reads import RefusedShape, UpdateChange, UpdatePreview
 from nomikon.server.apps.datasets.versioning import BATCH
-from nomikon.server.typed import copied
 
 # So many of the changed cases are shown cell by cell, and so many that would go.
 SHOWN, GONE_SHOWN = 100, 20
@@ -32,7 +31,7 @@ def would_change(
         if isinstance(row, Refused):
             found["n_refused"] += 1
             if len(found["refused"]) < SHOWN:
-                found["refused"].append(copied(RefusedShape, row))
+                found["refused"].append(refused_row(row))
         elif row.found is None:
             found["new"] += 1
         else:
@@ -48,6 +47,11 @@ def would_change(
     gone = sorted(listed.number for listed in matcher.gone())
     found["gone"], found["gone_numbers"] = len(gone), gone[:GONE_SHOWN]
     return found
+
+
+def refused_row(row: Refused) -> RefusedShape:
+    """A refused line as it is shown, to be put right where it stands."""
+    return {"line": row.line, "reason": row.reason, "cells": list(row.cells)}
 
 
 def _hold_against(batch: list[NewCase], found: UpdatePreview) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -15,6 +15,7 @@ from django.utils import timezone
 
 from nomikon.core.cases import OpenTable, Record, Refused, Table
 from nomikon.core.cases.kinds import KINDS
+from nomikon.core.cases.tables import whole_cells
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials import read_conversation
@@ -119,7 +120,8 @@ class ImportCases:
     """mapping: column -> {"as": one of ROLES, "name": input name, "kind": of its values}.
 
     split: where no column tells. by: columns by which a row finds its case and changes it, or
-    BY_ID; none adds every row. gone: what becomes of cases that no row speaks of. told: called with rows read and rows refused
+    BY_ID; none adds every row. gone: what becomes of cases that no row speaks of. mended: by line,
+    what a person has put in place of what stands there; only_mended: no other line comes in. told: called with rows read and rows refused
     after every batch. stopped: asked after every batch whether to go on.
     """
 
@@ -132,6 +134,8 @@ class ImportCases:
     source: str = ""
     by: tuple[str, ...] = ()
     gone: str = KEEP
+    mended: Mapping[int, Mapping[str, str]] = field(default_factory=dict)
+    only_mended: bool = False
     told: Callable[[int, int], None] = lambda read, refused: None
     stopped: Callable[[], bool] = lambda: False
 
@@ -172,6 +176,12 @@ class ImportCases:
         for role in (REFERENCE, CONVERSATION, SPLIT, TAGS, SOURCE, ID):
             if sum(self._role(c) == role for c in self.table.columns) > 1:
                 raise DatasetError(f"two columns are both the {role}", field="mapping")
+        for line, values in self.mended.items():
+            for column in values:
+                if column not in self.table.columns:
+                    raise DatasetError(
+                        f"line {line}: the file has no column {column!r}", field="mended"
+                    )
         self._check_key(names)
         talks = any(self._role(c) == CONVERSATION for c in self.table.columns)
         if not names and not talks and not self.by:
@@ -234,7 +244,7 @@ class ImportCases:
         )
 
     def _gone(self, matcher: Matcher | None) -> frozenset[int]:
-        if matcher is None or self.gone == KEEP:
+        if matcher is None or self.gone == KEEP or self.only_mended:
             return frozenset()
         return frozenset(listed.revision for listed in matcher.gone())
 
@@ -395,8 +405,17 @@ class ImportCases:
 
     def rows(self, matcher: Matcher | None) -> Iterator[NewCase | Refused]:
         """Every row of the table as it becomes a case, with the case it is about, or why not."""
-        for record in self.table.records():
-            yield record if isinstance(record, Refused) else self._case(record, matcher)
+        for row in self.table.records():
+            record: Record | Refused = row
+            if row.line in self.mended:
+                record = Record(row.line, dict(self.mended[row.line]))
+            elif self.only_mended:
+                continue
+            made = record if isinstance(record, Refused) else self._case(record, matcher)
+            if isinstance(made, Refused) and isinstance(record, Record):
+                cells = [_cell(record.values.get(c)) for c in self.table.columns]
+                made = replace(made, cells=whole_cells(cells))
+            yield made
 
     def _case(self, record: Record, matcher: Matcher | None) -> NewCase | Refused:
         row = record.values
@@ -431,6 +450,10 @@ class ImportCases:
         if content.conversation is None and not filled and (found is None or inputs):
             return Refused(record.line, "every input is empty")
         return NewCase(record.line, content, split, found)
+
+
+def _cell(value: Any) -> str:
+    return "" if value is None else value_as_text(value)
 
 
 def _delete_slowly(model: type[Any], rows: Any) -> None:

@@ -26,11 +26,10 @@ from nomikon.server.apps.datasets.actions.import_cases import (
 )
 from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import SPLITS, Dataset
-from nomikon.server.apps.datasets.reads import PreviewColumn, RefusedShape, TablePreview
-from nomikon.server.apps.datasets.update_preview import would_change
+from nomikon.server.apps.datasets.reads import PreviewColumn, TablePreview
+from nomikon.server.apps.datasets.update_preview import refused_row, would_change
 from nomikon.server.lines import Left, Tell, answer, problem, refusal, told
 from nomikon.server.people import actor_of
-from nomikon.server.typed import copied
 
 # Columns taken for something other than an input unless the person says otherwise.
 _GUESSES = {
@@ -184,7 +183,7 @@ def _preview(table: OpenTable, wanted: list[str], tell: Tell) -> TablePreview:
         "columns": columns,
         "rows": rows,
         "n_refused": n_refused,
-        "refused": [copied(RefusedShape, r) for r in refused],
+        "refused": [refused_row(r) for r in refused],
         "encoding": table.encoding,
         "delimiter": table.delimiter,
         "notes": table.notes,
@@ -225,6 +224,8 @@ def _prepared_import(request: HttpRequest, dataset_id: int) -> tuple[TableReader
         source=name[:120],
         by=_by(request.POST.get("by")),
         gone=str(request.POST.get("gone") or KEEP),
+        mended=_mended(request.POST.get("mended")),
+        only_mended=request.POST.get("only_mended") == "true",
     )
     try:
         action.check()
@@ -242,8 +243,20 @@ def _imported(done: Imported) -> dict[str, Any]:
         "equal": done.equal,
         "removed": done.removed,
         "n_refused": done.n_refused,
-        "refused": [r.__dict__ for r in done.refused[:MAX_REFUSALS_SHOWN]],
+        "refused": [refused_row(r) for r in done.refused[:MAX_REFUSALS_SHOWN]],
     }
+
+
+def _mended(text: Any) -> dict[int, dict[str, str]]:
+    """Lines that a person has put right: a JSON list of {line, values}, values by column."""
+    try:
+        rows = json.loads(text or "[]")
+        found = {int(row["line"]): dict(row["values"]) for row in rows}
+    except (ValueError, RecursionError, TypeError, KeyError) as error:
+        raise DatasetError("mended lines are a list of line and values", field="mended") from error
+    if not all(isinstance(x, str) for values in found.values() for x in values.values()):
+        raise DatasetError("what a mended line holds is text", field="mended")
+    return found
 
 
 def _by(text: Any) -> tuple[str, ...]:
