@@ -7,6 +7,8 @@ is a picture that the README does not link. A picture that cannot be taken ends 
 from __future__ import annotations
 
 import contextlib
+import csv
+import io
 import json
 import os
 import re
@@ -115,6 +117,31 @@ def cases(s: Shoot) -> None:
     s.open(f"/briefs/{s.triage}/cases")
     expect(s.page.get_by_role("grid", name="Cases")).to_be_visible()
     s.sees(re.compile("smallest difference|can show"))
+
+
+@shot("update")
+def update(s: Shoot) -> None:
+    """An exported file that was changed outside, looked at before anything of it is taken."""
+    data = s.get(f"briefs/{s.triage}/")["datasets"][0]["id"]
+    with urlopen(f"{s.address}/api/datasets/{data}/export.csv", timeout=60) as answer:
+        rows = list(csv.reader(io.StringIO(answer.read().decode("utf-8-sig"))))
+    rows[3][1] = rows[3][1].replace("brown case", "brown leather case")
+    rows[7][1] = rows[7][1].replace("wheelchair", "wheelchair (70 cm wide)")
+    rows[12][3] = "nowhere"
+    del rows[20]
+    rows.append(["", "Does the ferry to Skerrow take bicycles?", *rows[1][2:]])
+    out = io.StringIO(newline="")
+    csv.writer(out).writerows(rows)
+    s.open(f"/briefs/{s.triage}/cases")
+    s.press("Import cases…")
+    s.page.locator("input[type=file]").set_input_files(
+        files=[{"name": "cases.csv", "mimeType": "text/csv", "buffer": out.getvalue().encode()}]
+    )
+    s.press("See what would change")
+    s.sees("2 changed")
+    look = s.page.get_by_role("region", name="What would change")
+    look.scroll_into_view_if_needed()
+    look.evaluate("(part) => part.scrollIntoView({ block: 'center' })")
 
 
 @shot("plan")
@@ -290,24 +317,6 @@ def another(s: Shoot, name: str, kind: str) -> tuple[int, int]:
     made = s.post("connections/add/", {"name": name, "base_url": base, "concurrency": 8})
     body = {"name": "standin-boulder", "price_in": "2", "price_out": "8"}
     return made["id"], s.post(f"connections/{made['id']}/models/", body)["id"]
-
-
-@shot("answer")
-def doubtful(s: Shoot) -> None:
-    """An answer with its reasoning apart, which looks like a refusal and may be none."""
-    _, model = another(s, "Stand-in that hedges", "habit-hedge")
-    data = s.get(f"briefs/{s.notice}/")["datasets"][0]["version_id"]
-    trial = s.post(f"briefs/{s.notice}/trials/start/", {
-        "versions": [1], "models": [model], "settings": [{"reasoning_effort": "low"}],
-        "dataset_version": data, "split": "working", "repeats": 1, "question": "Does it hedge?",
-    })  # fmt: skip
-    wait_until(
-        lambda: s.get(f"trials/{trial['id']}/")["state"] == "complete", 90, "the hedging trial"
-    )
-    doubtful = s.get(f"trials/{trial['id']}/")["doubtful"]["outputs"]
-    s.open(f"/briefs/{s.notice}/trials/{trial['id']}?output={doubtful[0]['id']}")
-    s.sees(re.compile("It looks"))
-    s.page.get_by_text("Its reasoning, kept apart").click()
 
 
 @shot("ledger")

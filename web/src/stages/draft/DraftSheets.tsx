@@ -2,17 +2,17 @@ import { lazy, Suspense } from 'react'
 import type { Schemas } from '@/api/client'
 import { Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
-import { FilesSheet } from './FilesSheet'
 import type { Questions } from './open/useQuestions'
 import { SaveVersion } from './SaveVersion'
 import type { useCaseAt } from './useCaseAt'
 import type { Report } from './useReport'
 import type { WorkingCopy } from './workingCopy'
 
-// Helping models are asked less often than a text is opened: their sheets come when they are.
+// What is opened less often than a text comes when it is.
 const DraftFromBrief = lazy(async () => ({
   default: (await import('./open/DraftFromBrief')).DraftFromBrief,
 }))
+const FilesSheet = lazy(async () => ({ default: (await import('./FilesSheet')).FilesSheet }))
 const QuestionsSheet = lazy(async () => ({
   default: (await import('./open/QuestionsSheet')).QuestionsSheet,
 }))
@@ -54,15 +54,17 @@ export function DraftSheets(props: Props) {
         />
       </Overlay>
       <Overlay open={sheet === 'files'} onOpenChange={shut} title="Files and requests">
-        <FilesSheet
-          copy={copy}
-          unsaved={changed}
-          cases={cases}
-          onDone={(made) => {
-            close()
-            props.onMade(made)
-          }}
-        />
+        <Suspense fallback={<Waiting what="the files" />}>
+          <FilesSheet
+            copy={copy}
+            unsaved={changed}
+            cases={cases}
+            onDone={(made) => {
+              close()
+              props.onMade(made)
+            }}
+          />
+        </Suspense>
       </Overlay>
       <Overlay open={sheet === 'questions'} onOpenChange={shut} title="What is left open" side>
         <Suspense fallback={<Waiting what="the questions" />}>
