@@ -137,6 +137,22 @@ class ByIdTest(Updating):
         got = self.take("sea\nA\n", by=BY_ID)
         self.assertEqual((got["field"], "id" in got["detail"]), ("by", True))
 
+    def test_no_case_is_taken_out_while_a_line_is_refused(self):
+        text = "id,sea,split\n1,North,working\n2,South,aside\n3,East,held-out\n"
+        seen = self.look(text, by=BY_ID, gone="remove")["done"]
+        # The refused line spoke of case 2: only case 4 is gone, and stays for now.
+        self.assertEqual(
+            (seen["gone_numbers"], seen["removes"], seen["n_refused"]), ([4], False, 1)
+        )
+        got = self.take(text.replace("North", "Northern"), by=BY_ID, gone="remove")["done"]
+        self.assertEqual((got["changed"], got["removed"]), (1, 0))
+        self.assertEqual(len(self.cases()), 4)
+        put_right = [{"line": 3, "values": {"id": "2", "sea": "South", "split": "working"}}]
+        more = {"by": BY_ID, "gone": "remove", "mended": json.dumps(put_right)}
+        self.assertTrue(self.look(text, **more)["done"]["removes"])
+        self.assertEqual(self.take(text, **more)["done"]["removed"], 1)
+        self.assertEqual(sorted(self.cases()), [1, 2, 3])
+
     def test_two_at_once_and_a_change_meanwhile_lose_nothing(self):
         rows = ImportCases.rows
 

@@ -127,7 +127,6 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
             {by.length > 0 && read === null ? (
               <UpdateButton
                 update={importing.stale ? null : update}
-                removes={removes}
                 onLook={() => void importing.compare()}
                 onTake={() => void take().then(() => forgetTyped(place))}
               />

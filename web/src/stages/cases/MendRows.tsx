@@ -19,7 +19,7 @@ export function MendRows({ rows, total, columns, mended, onMend, onTake }: Props
   if (rows.length === 0) return null
   const n = rows.filter((r) => mended[r.line]).length
   return (
-    <section className="border-l-2 border-harm pl-3" aria-label="Refused lines">
+    <section className="min-w-0 border-l-2 border-harm pl-3" aria-label="Refused lines">
       <h3 className="font-sans text-sm font-semibold text-harm">
         {plural(total, 'row')} refused, the good ones are kept
       </h3>

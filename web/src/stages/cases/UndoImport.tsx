@@ -11,7 +11,8 @@ export function UndoImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
   const { brief } = useFrame()
   const cache = useQueryClient()
   const { write, pending, problem } = useWrite([...briefKeys(brief.id)])
-  if (dataset.taken_back === null) return null
+  // What a trial has run on is no slip any more: it is changed, and not taken back by the way.
+  if (dataset.taken_back === null || !dataset.open) return null
   const undo = () =>
     write(async () => {
       await undoImport(dataset.id)

@@ -85,6 +85,7 @@ export function HowRowsComeIn({ preview, mapping, by, setBy, gone, setGone }: Ho
 
 type LookProps = {
   update: Update
+  /** Cases that no row speaks of were asked to be taken out. */
   removes: boolean
   columns: string[]
   mended: Mended
@@ -100,15 +101,20 @@ export function UpdateLook({ update, removes, columns, mended, onMend }: LookPro
         <strong>{count(update.changed)} changed</strong>, {count(update.new)} new,{' '}
         {count(update.equal)} equal
         {update.gone > 0 && (
-          <span className={removes ? 'text-harm' : ''}>
+          <span className={update.removes ? 'text-harm' : ''}>
             {', '}
             {plural(update.gone, 'case')} that no row speaks of{' '}
-            {removes ? 'would be taken out' : 'would stay'} (
+            {update.removes ? 'would be taken out' : 'would stay'} (
             {update.gone_numbers.slice(0, 8).join(', ')}
             {update.gone > 8 && ' …'})
           </span>
         )}
-        .
+        .{' '}
+        {removes && !update.removes && (
+          <span className="text-attention-text">
+            None is taken out while lines are refused: any of them may speak of it.
+          </span>
+        )}
       </p>
       {update.changes.length > 0 && (
         <table className="w-full text-sm">
@@ -165,15 +171,14 @@ export function UpdateLook({ update, removes, columns, mended, onMend }: LookPro
 
 type UpdateProps = {
   update: Update | null
-  removes: boolean
   onLook: () => void
   onTake: () => void
 }
 
 /** First the look, then the change itself with its size on it. */
-export function UpdateButton({ update, removes, onLook, onTake }: UpdateProps) {
+export function UpdateButton({ update, onLook, onTake }: UpdateProps) {
   if (!update) return <Button onClick={onLook}>See what would change</Button>
-  const gone = removes ? update.gone : 0
+  const gone = update.removes ? update.gone : 0
   const told = [
     update.changed && `change ${count(update.changed)}`,
     update.new && `add ${count(update.new)}`,

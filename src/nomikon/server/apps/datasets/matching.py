@@ -51,6 +51,7 @@ class Matcher:
         self.state = newest and state_of(newest)
         self.columns: list[str] = newest.columns if newest else []
         self._at: dict[Key, Listed | None] = {}
+        self._spoken: set[Key] = set()
         # The line on which a key stood before.
         self._lines: dict[Key, int] = {}
         wanted = ["revision_id", "revision__case_id", "revision__case__number", "split"]
@@ -94,6 +95,11 @@ class Matcher:
             raise DatasetError(f"several cases have {self._named(key)}")
         return found
 
+    def speaks_of(self, number: str, inputs: Mapping[str, Any]) -> None:
+        """A row that is refused spoke of its case all the same: that is not gone."""
+        key = (number.strip(),) if self.by == (BY_ID,) else self._key_of(inputs)
+        self._spoken.add(key)
+
     def _named(self, key: Key) -> str:
         return f"case {key[0]}" if self.by == (BY_ID,) else " and ".join(repr(k[:60]) for k in key)
 
@@ -102,7 +108,7 @@ class Matcher:
         return [
             listed
             for key, listed in self._at.items()
-            if listed is not None and key not in self._lines
+            if listed is not None and key not in self._lines and key not in self._spoken
         ]
 
 

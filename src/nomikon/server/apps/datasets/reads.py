@@ -109,7 +109,9 @@ class UpdatePreview(TypedDict):
     changed: int
     equal: int
     gone: Annotated[int, Field(help_text="cases that no row speaks of")]
-    removes: Annotated[bool, Field(help_text="whether these would be taken out")]
+    removes: Annotated[
+        bool, Field(help_text="whether these would be taken out: never where a line was refused")
+    ]
     changes: list[UpdateChange]
     gone_numbers: list[int]
     n_refused: int

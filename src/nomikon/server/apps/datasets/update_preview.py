@@ -44,6 +44,7 @@ def would_change(
             if stopped():
                 break
     _hold_against(batch, found)
+    found["removes"] = found["removes"] and not found["n_refused"]
     gone = sorted(listed.number for listed in matcher.gone())
     found["gone"], found["gone_numbers"] = len(gone), gone[:GONE_SHOWN]
     return found

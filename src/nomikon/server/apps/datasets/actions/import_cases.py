@@ -226,7 +226,7 @@ class ImportCases:
                     self._pause(read, done.n_refused)
             self._store(batch, done)
             self._pause(len(done.places) + len(done.swapped) + done.equal, done.n_refused)
-            gone = self._gone(matcher)
+            gone = self._gone(matcher, done)
             if not (done.places or done.swapped or gone):
                 raise DatasetError(self._why_nothing(done), field="file")
             version = self._list(done, gone, matcher)
@@ -243,8 +243,9 @@ class ImportCases:
             len(gone),
         )
 
-    def _gone(self, matcher: Matcher | None) -> frozenset[int]:
-        if matcher is None or self.gone == KEEP or self.only_mended:
+    def _gone(self, matcher: Matcher | None, done: Gathered) -> frozenset[int]:
+        # A line that was refused may have spoken of any case: none is taken out then.
+        if matcher is None or self.gone == KEEP or self.only_mended or done.n_refused:
             return frozenset()
         return frozenset(listed.revision for listed in matcher.gone())
 
@@ -421,7 +422,7 @@ class ImportCases:
         row = record.values
         inputs: dict[str, Any] = {}
         said: dict[str, Any] = {}
-        split = number = ""
+        split = number = wrong = ""
         given: set[str] = set()
         for column in self.table.columns:
             role, value = self._role(column), row.get(column)
@@ -440,7 +441,11 @@ class ImportCases:
                 elif role in _READ:
                     said[role] = _READ[role](value)
             except DomainError as error:
-                return Refused(record.line, error.message)
+                wrong = wrong or error.message
+        if wrong:
+            if matcher is not None:
+                matcher.speaks_of(number, inputs)
+            return Refused(record.line, wrong)
         content = Content(inputs, **said, given=frozenset(given))
         try:
             found = matcher.find(number, inputs, record.line) if matcher else None
