@@ -312,6 +312,11 @@ class NamesTest(TestCase):
         self.assertEqual(self.api.put(at, {"name": "LOGS"}).json()["field"], "name")
         # Its own name in other letters is no clash.
         self.assertEqual(self.api.put(at, {"name": "SEAS"}).json()["name"], "SEAS")
+        # Who saw another name is told, and nothing is overwritten.
+        stale = {"name": "Oceans", "seen": {"name": "Seas", "archived": False}}
+        self.assertEqual(self.api.put(at, stale).status_code, 409)
+        stale["seen"]["name"] = "SEAS"
+        self.assertEqual(self.api.put(at, stale).json()["name"], "Oceans")
         self.assertTrue(self.api.put(at, {"archived": True}).json()["archived"])
         told = self.api.get(f"briefs/{self.brief.pk}/").json()["datasets"]
         self.assertEqual([d["archived"] for d in told], [True, False])

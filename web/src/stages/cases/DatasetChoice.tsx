@@ -39,7 +39,7 @@ function Choices({ dataset, choose, close }: Props & { close: () => void }) {
   const archived = brief.datasets.length - brief.datasets.filter((d) => !d.archived).length
   const archive = (archived: boolean) =>
     write(async () => {
-      await changeDataset(dataset.id, { archived })
+      await changeDataset(dataset.id, { archived, seen: seenOf(dataset) })
       close()
     })
   return (
@@ -85,6 +85,9 @@ function Choices({ dataset, choose, close }: Props & { close: () => void }) {
   )
 }
 
+/** What was shown of it: a change by somebody else in between is not overwritten. */
+const seenOf = ({ name, archived }: Dataset) => ({ name, archived })
+
 const WORDS: Record<Act, { label: string; button: string }> = {
   make: { label: 'Name of the further dataset', button: 'Open it' },
   rename: { label: 'Its name from now on', button: 'Rename it' },
@@ -104,7 +107,7 @@ function NameForm({ act, dataset, onDone }: NameProps) {
           ? await createDataset(brief.id, { name })
           : act === 'copy'
             ? await copyDataset(dataset.id, { name })
-            : await changeDataset(dataset.id, { name })
+            : await changeDataset(dataset.id, { name, seen: seenOf(dataset) })
       onDone(done.id)
     })
   return (

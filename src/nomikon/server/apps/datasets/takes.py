@@ -15,6 +15,10 @@ class DatasetRequest(TypedDict):
 class DatasetChangeRequest(TypedDict):
     name: Annotated[Blank | None, Field(required=False, default=None)]
     archived: Annotated[bool | None, Field(required=False, default=None)]
+    seen: Annotated[
+        dict[str, Any] | None,
+        Field(required=False, default=None, help_text="name and archived as they were shown"),
+    ]
 
 
 class BulkRequest(TypedDict):

@@ -52,6 +52,7 @@ from nomikon.server.apps.datasets.takes import (
 )
 from nomikon.server.apps.datasets.versioning import newest_version, state_of
 from nomikon.server.people import actor_of
+from nomikon.server.seen import check_seen
 from nomikon.server.typed import copied
 from nomikon.server.views import (
     CSV_TYPE,
@@ -80,7 +81,8 @@ def datasets(request: Request, brief_id: int) -> Response:
 def change(request: Request, dataset_id: int) -> Response:
     """Rename a dataset, put it away or bring it back."""
     dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
-    data = taken(DatasetChangeRequest, request)
+    data: dict[str, Any] = dict(taken(DatasetChangeRequest, request))
+    check_seen(data.pop("seen"), {"name": dataset.name, "archived": dataset.archived})
     done = ChangeDataset(dataset, **data, actor=actor_of(request), now=timezone.now()).execute()
     return given(DatasetShape)(copied(DatasetShape, dataset_facts(done)))
 
