@@ -64,7 +64,7 @@ export function Forest({ comparison, arms, reference, chosen, onChoose }: Props)
               <td style={{ width: WIDTH }}>
                 <Difference f={f} edge={edge} standing={standing} />
               </td>
-              <td className="w-46 pl-3 font-mono text-xs whitespace-nowrap">
+              <td className="w-46 pl-3 font-mono text-xs whitespace-nowrap max-[1000px]:hidden">
                 {signed(f.difference)}{' '}
                 <span className="text-soft">
                   {signed(f.low)} to {signed(f.high)}

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import type { ReactNode } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { spreadQuery } from '@/api/verdicts'
 import { ErrorLine } from '@/parts/controls'
@@ -10,14 +11,14 @@ type Props = {
   a: { id: number; name: string }
   b: { id: number }
   done: number
+  /** What stands between the two parts. */
+  children: ReactNode
 }
 
 /** What the spread of scores is due to among the arms tried, and the two arms on parts of the cases. */
-export function Spread({ trial, a, b, done }: Props) {
+export function Spread({ trial, a, b, done, children }: Props) {
   const found = useQuery({ ...spreadQuery(trial, a.id, b.id, done), staleTime: 60_000 })
-  if (found.isLoadingError) return <ErrorLine>{inWords(found.error)}</ErrorLine>
-  if (!found.data) return null
-  const { slices, too_small: small, shares } = found.data
+  const { slices = [], too_small: small = 0, shares = [] } = found.data ?? {}
   const look = slices.filter((s) => s.look)
   return (
     <>
@@ -36,17 +37,21 @@ export function Spread({ trial, a, b, done }: Props) {
           <Slices rows={slices} small={small} a={a.name} />
         </Part>
       )}
-      <Part
-        number={4}
-        title="What the spread comes from"
-        finding={
-          found.data.why_null
-            ? `not told: ${found.data.why_null}`
-            : shares.map((s) => `${s.source} ${Math.round(s.share * 100)} %`).join(', ')
-        }
-      >
-        <Shares spread={found.data} />
-      </Part>
+      {children}
+      {found.isLoadingError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
+      {found.data && (
+        <Part
+          number={4}
+          title="What the spread comes from"
+          finding={
+            found.data.why_null
+              ? `not told: ${found.data.why_null}`
+              : shares.map((s) => `${s.source} ${Math.round(s.share * 100)} %`).join(', ')
+          }
+        >
+          <Shares spread={found.data} />
+        </Part>
+      )}
     </>
   )
 }

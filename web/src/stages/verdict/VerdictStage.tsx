@@ -194,8 +194,13 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
               chosen={a.id}
               onChoose={(id) => set({ a: id, b: rival.id })}
             />
-            <HowSure comparison={c} arms={trial.arms} />
-            {c.complete && <Spread trial={trial.id} a={a} b={rival} done={trial.done} />}
+            {c.complete ? (
+              <Spread trial={trial.id} a={a} b={rival} done={trial.done}>
+                <HowSure comparison={c} arms={trial.arms} />
+              </Spread>
+            ) : (
+              <HowSure comparison={c} arms={trial.arms} />
+            )}
           </div>
         </>
       )}
