@@ -207,9 +207,13 @@ def write_xlsx(columns: Sequence[str], rows: Sequence[Mapping[str, Any]]) -> byt
 # What XML, and so a spreadsheet file, cannot hold; and the most characters of a cell.
 _NOT_IN_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 _MOST_IN_CELL = 32_767
+_MOST_EXACT = 10**15
 
 
 def _cell(sheet: Any, value: Any) -> Any:
+    if isinstance(value, int) and not isinstance(value, bool) and abs(value) > _MOST_EXACT:
+        # A spreadsheet keeps 15 digits of a number: as text it keeps all of them.
+        value = str(value)
     if value is None or (isinstance(value, (int, float)) and not isinstance(value, bool)):
         return value
     from openpyxl.cell import WriteOnlyCell

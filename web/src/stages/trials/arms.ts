@@ -20,9 +20,18 @@ export function sortingText(s: Sorting): string {
 
 /** The columns that an address names, in the table's own order; the usual ones where it names none. */
 export function chosenColumns(all: ArmColumn[], text: string | null): ArmColumn[] {
-  if (text === null) return all.filter((c) => c.usual)
-  const keys = text.split(',').map(decodeURIComponent)
-  return all.filter((c) => keys.includes(c.key))
+  const keys = keysIn(text)
+  return all.filter((c) => (keys ? keys.includes(c.key) : c.usual))
+}
+
+/** The keys of a list in an address; null where there is none, or none that can be read. */
+function keysIn(text: string | null): unknown[] | null {
+  try {
+    const told: unknown = JSON.parse(text ?? 'null')
+    return Array.isArray(told) ? (told as unknown[]) : null
+  } catch {
+    return null
+  }
 }
 
 /** Arms by a column; what has no figure comes last, whichever way it runs. */

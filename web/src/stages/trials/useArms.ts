@@ -46,13 +46,6 @@ export function useArms(trial: Trial) {
     order: (arms: Trial['arms']) => sorted(arms, sorting, own, all),
     setSorting: (s: Sorting) => put('sort', sortingText(s)),
     setColumns: (keys: string[]) =>
-      put(
-        'columns',
-        keys.join() === usual.map((c) => c.key).join()
-          ? ''
-          : keys.length
-            ? keys.map(encodeURIComponent).join(',')
-            : 'none at all',
-      ),
+      put('columns', keys.join() === usual.map((c) => c.key).join() ? '' : JSON.stringify(keys)),
   }
 }

@@ -31,6 +31,7 @@ class BulkRequest(TypedDict):
     down: Annotated[Blank, Field(required=False, default="")]
     first: Annotated[int, Field(min_value=0)]
     last: Annotated[int, Field(min_value=0)]
+    version: Annotated[int, Field(help_text="the id of the version that was looked at")]
     changed: int
     act: Annotated[str, OneOf("tag", "untag", "move", "set", "out")]
     value: Annotated[Blank, Field(required=False, default="", max_length=1000000)]

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from nomikon.core.cases import Refused
 from nomikon.server.apps.datasets.actions.import_cases import REMOVE, ImportCases, NewCase
+from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.matching import Matcher, contents, differences, merged
 from nomikon.server.apps.datasets.reads import RefusedShape, UpdateChange, UpdatePreview
 from nomikon.server.apps.datasets.versioning import BATCH
@@ -21,6 +22,8 @@ def would_change(
 ) -> UpdatePreview:
     """Rows that are new, changed, equal, and cases that no row speaks of. Raises DatasetError."""
     action.check()
+    if not action.by:
+        raise DatasetError("say by what rows find the cases they change", field="by")
     matcher = Matcher(action.dataset, action.by)
     found: UpdatePreview = {
         "new": 0, "changed": 0, "equal": 0, "gone": 0, "removes": action.gone == REMOVE,

@@ -110,7 +110,8 @@ export function useGrid(dataset: Schemas['DatasetShape'], view: View, brief: num
     await queue.current
     setBusy(true)
     try {
-      await bulkChange(dataset.id, { ...narrowed, ...act, changed: dataset.changed })
+      const seen = { version: dataset.version_id, changed: dataset.changed }
+      await bulkChange(dataset.id, { ...narrowed, ...act, ...seen })
       // What was done before stands on cases that are others now.
       past.current = future.current = []
       count()

@@ -43,14 +43,15 @@ BATCH = 2_000
 class BulkChange:
     """act: one of ACTS. value: the tag, the split, or the text that `column` is set to.
 
-    first, last: of the rows that the view shows, in its order; changed: how often the cases had
-    been changed when they were looked at.
+    first, last: of the rows that the view shows, in its order; version, changed: the id of the
+    version that was looked at, and how often it had been changed.
     """
 
     dataset: Dataset
     view: View
     first: int
     last: int
+    version: int
     changed: int
     act: str
     value: str
@@ -62,7 +63,7 @@ class BulkChange:
     def execute(self) -> tuple[DatasetVersion, int]:
         """The version after it, and how many cases it changed. Raises DatasetError."""
         before = newest_version(self.dataset)
-        if before is None or before.changed != self.changed:
+        if before is None or (before.pk, before.changed) != (self.version, self.changed):
             raise CasesChangedError(
                 "the cases were changed meanwhile: look at them again, then change them"
             )
