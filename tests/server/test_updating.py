@@ -133,9 +133,9 @@ class ByIdTest(Updating):
         self.assertIn("North", asked)
         self.assertEqual(Case.objects.get(number=1).revisions.count(), 2)
         # And all of it can be taken back.
-        self.assertEqual(self.api.post(f"{self.base}/undo-import/").status_code, 200)
+        self.assertEqual(self.api.post(f"{self.base}/take-back/").status_code, 200)
         self.assertEqual(self.cases(), before)
-        self.assertEqual(self.api.post(f"{self.base}/undo-import/").status_code, 422)
+        self.assertEqual(self.api.post(f"{self.base}/take-back/").status_code, 422)
 
     def test_columns_that_the_file_has_not_stay(self):
         done = self.take("id,sea\n1,Nordsee\n", by=BY_ID)["done"]
@@ -239,13 +239,13 @@ class ByColumnsTest(Updating):
 
 class UndoTest(Updating):
     def test_of_the_first_import_leaves_nothing_and_of_a_changed_one_is_refused(self):
-        self.assertEqual(self.api.post(f"{self.base}/undo-import/").status_code, 200)
+        self.assertEqual(self.api.post(f"{self.base}/take-back/").status_code, 200)
         self.assertEqual(self.cases(), {})
         self.take(FIRST)
         revision = newest_version(self.dataset).entries.first().revision_id
         edit = {"edits": [{"revision": revision, "values": {"sea": "typed"}}]}
         self.api.post(f"{self.base}/edit/", edit)
-        got = self.api.post(f"{self.base}/undo-import/")
+        got = self.api.post(f"{self.base}/take-back/")
         self.assertEqual(got.status_code, 422)
         self.assertIn("changed since: take", got.json()["detail"])
         self.assertEqual(len(self.cases()), 4)
@@ -290,7 +290,7 @@ class BulkTest(Updating):
             self.bulk("out", first=1, last=3, q="sea 1", sort="sea").json()["n_changed"], 3
         )
         self.assertEqual(self.counts()[0], 701)
-        self.assertEqual(self.api.post(f"{self.base}/undo-import/").status_code, 200)
+        self.assertEqual(self.api.post(f"{self.base}/take-back/").status_code, 200)
         self.assertEqual(self.counts(), (704, 351, 12, 0))
         self.assertEqual(
             {n: c[0] for n, c in self.cases().items()}, {n: c[0] for n, c in before.items()}

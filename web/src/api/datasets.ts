@@ -23,9 +23,9 @@ export const copyDataset = (dataset: number, body: Body<'copy_dataset'>) =>
   )
 
 /** Take the last import back, as long as nothing changed the cases since. */
-export const undoImport = (dataset: number) =>
+export const takeBack = (dataset: number) =>
   dataOf(
-    api.POST('/api/datasets/{dataset_id}/undo-import/', {
+    api.POST('/api/datasets/{dataset_id}/take-back/', {
       params: { path: { dataset_id: dataset } },
     }),
   )

@@ -33,7 +33,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
       : `Dataset “${f['before']}” renamed “${f['name']}”`,
   'dataset.copied': (f) =>
     `Dataset “${f['from']}” copied as “${f['name']}”, ${plural(Number(f['cases']), 'case')}`,
-  'cases.import_undone': (f) => `Taken back in “${f['dataset']}”: ${f['what']}`,
+  'cases.taken_back': (f) => `Taken back in “${f['dataset']}”: ${f['what']}`,
   'dataset.created': (f) => `Dataset “${f['name']}” opened`,
   'cases.imported': (f) =>
     `${plural(f['added'], 'case')} imported into ${f['dataset']}${f['changed'] ? `, ${f['changed']} changed` : ''}${f['removed'] ? `, ${f['removed']} taken out` : ''}${f['refused'] ? `, ${f['refused']} rows refused` : ''}`,

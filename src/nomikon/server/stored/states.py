@@ -140,4 +140,19 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-03",
+        "39bd9101de9bbab1",
+        {
+            **FROZEN,
+            "briefs": "0003_clause_rule",
+            "connections": "0004_most_answer",
+            "consultations": "0001_initial",
+            "datasets": "0004_taken_back_to",
+            "ledger": "0003_taken_back",
+            "trials": "0006_choice_and_note",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

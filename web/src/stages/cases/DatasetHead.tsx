@@ -8,7 +8,7 @@ import type { Sheet } from './DatasetSheets'
 import { Taken } from './Conditions'
 import { conditionInWords, planOfThese } from './conditions'
 import type { View } from './grid/useGrid'
-import { UndoImport } from './UndoImport'
+import { TakeBack } from './TakeBack'
 
 type Props = {
   dataset: Schemas['DatasetShape']
@@ -43,7 +43,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
           version {dataset.version}
           {dataset.open ? '' : ', in use'}
         </span>
-        <UndoImport dataset={dataset} />
+        <TakeBack dataset={dataset} />
         <span className="ml-auto flex flex-wrap justify-end gap-2">
           <Button onClick={() => onSheet('split')} disabled={all < 2}>
             Hold out at random…

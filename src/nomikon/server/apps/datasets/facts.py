@@ -22,7 +22,7 @@ def dataset_facts(dataset: Dataset) -> dict[str, Any]:
         "id": dataset.pk,
         "name": dataset.name,
         "archived": dataset.archived,
-        "taken_back": (version.imported or {}).get("words")
+        "taken_back": (version.taken_back_to or {}).get("words")
         if version and undoable(version)
         else None,
         "version": version.number if version else 0,

@@ -25,8 +25,9 @@ class DatasetVersion(models.Model):
 
     Once a trial has run on it, it never changes; until then changes go into it,
     and `changed` counts them. kinds: what the values of a column are, by column.
-    imported: of a version that an import made, {source, before: id of the version it was made
-    from, changed: the count after it}; it can be undone as long as nothing else has changed it.
+    taken_back_to: of a version that one change of many made, {words: that change, before: id of
+    the version it was made from, columns, kinds: those it had, changed: the count after it};
+    that change can be taken back as long as nothing else has changed the version.
     """
 
     dataset = models.ForeignKey(Dataset, on_delete=models.CASCADE, related_name="versions")
@@ -35,7 +36,7 @@ class DatasetVersion(models.Model):
     columns = models.JSONField(default=list)
     kinds = models.JSONField(default=dict)
     changed = models.PositiveIntegerField(default=0)
-    imported = models.JSONField(null=True)
+    taken_back_to = models.JSONField(null=True)
     created_at = models.DateTimeField()
 
     class Meta:

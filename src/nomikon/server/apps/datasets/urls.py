@@ -10,7 +10,7 @@ urlpatterns = [
     path("api/briefs/<int:brief_id>/datasets/", datasets.datasets),
     path("api/datasets/<int:dataset_id>/", datasets.change),
     path("api/datasets/<int:dataset_id>/copy/", datasets.copy),
-    path("api/datasets/<int:dataset_id>/undo-import/", datasets.undo_import),
+    path("api/datasets/<int:dataset_id>/take-back/", datasets.take_back),
     path("api/datasets/<int:dataset_id>/compare/", importing.stream_compare),
     path("api/datasets/<int:dataset_id>/cases/", datasets.cases),
     path("api/datasets/<int:dataset_id>/keep/", datasets.keep_case),

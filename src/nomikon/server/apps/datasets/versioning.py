@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 
 from django.db.models import F, Max
 
@@ -31,8 +32,8 @@ class Change:
 
     swapped: by the revision that is listed now, what stands in its place.
     columns: that come after those there are. kinds: of columns that get another.
-    apart: make a further version even where the newest still takes changes, so
-    that what it held can be told from what came with this; an empty one is used.
+    as_one: in words, a change of many that one press can take back. It makes a further version
+    even where the newest still takes changes; an empty one is used.
     """
 
     swapped: Mapping[int, Listed] = field(default_factory=dict)
@@ -40,7 +41,7 @@ class Change:
     added: Sequence[Place] = ()
     columns: Iterable[str] = ()
     kinds: Mapping[str, str] = field(default_factory=dict)
-    apart: bool = False
+    as_one: str = ""
 
 
 def newest_version(dataset: Dataset) -> DatasetVersion | None:
@@ -73,7 +74,7 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
     kinds_only = not (change.swapped or change.removed or change.added or columns)
     if before is not None and before.number > 0 and kinds_only:
         version = before
-    elif before is None or not is_open(before) or (change.apart and before.entries.exists()):
+    elif before is None or not is_open(before) or (change.as_one and before.entries.exists()):
         # Written as it is after the change: cheaper than a copy that is changed then.
         version = _next_version(dataset, before, now, change=change)
     else:
@@ -94,12 +95,36 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
             for i, p in enumerate(change.added)
         ],
     )
+    version.changed += 1
+    version.taken_back_to = _what_was(dataset, before, version, change.as_one, now)
     version.columns = list(dict.fromkeys([*version.columns, *columns]))
     version.kinds = {**version.kinds, **change.kinds}
     version.note = note[:300]
-    version.changed += 1
-    version.save(update_fields=["columns", "kinds", "note", "changed"])
+    version.save(update_fields=["columns", "kinds", "note", "changed", "taken_back_to"])
     return version
+
+
+def _what_was(
+    dataset: Dataset,
+    before: DatasetVersion | None,
+    version: DatasetVersion,
+    words: str,
+    now: datetime,
+) -> dict[str, Any] | None:
+    """What `DatasetVersion.taken_back_to` holds of a change; None where no press takes it back."""
+    if not words:
+        return version.taken_back_to
+    former = before
+    if former is None or former.pk == version.pk:
+        # A change of nothing leaves nothing again: version 0 is always empty.
+        former, _ = dataset.versions.get_or_create(number=0, defaults={"created_at": now})
+    return {
+        "words": words,
+        "before": former.pk,
+        "columns": before.columns if before else [],
+        "kinds": before.kinds if before else {},
+        "changed": version.changed,
+    }
 
 
 def _change_entries(version: DatasetVersion, change: Change) -> None:
@@ -166,15 +191,15 @@ def list_again(
     else:
         version = _next_version(newest.dataset, before, now, number=newest.number + 1)
     version.columns, version.kinds = before.columns, before.kinds
-    version.note, version.imported = note[:300], None
+    version.note, version.taken_back_to = note[:300], None
     version.changed += 1
-    version.save(update_fields=["columns", "kinds", "note", "changed", "imported"])
+    version.save(update_fields=["columns", "kinds", "note", "changed", "taken_back_to"])
     return version
 
 
 def undoable(version: DatasetVersion) -> bool:
-    """Whether an import made this version, and nothing changed it since."""
-    return (version.imported or {}).get("changed") == version.changed
+    """Whether one change of many made this version, and nothing changed it since."""
+    return (version.taken_back_to or {}).get("changed") == version.changed
 
 
 def _chunks(ids: list[int]) -> Iterable[list[int]]:

@@ -70,19 +70,14 @@ class BulkChange:
         wanted = arranged(state_of(before), self.view)[self.first : self.last + 1]
         if not wanted:
             raise DatasetError("no case is chosen")
-        if self.act == OUT:
-            change = Change(removed=frozenset(self._revisions(wanted)), apart=True)
-            n = len(change.removed)
-        else:
-            swapped = self._swapped(before, wanted)
-            change, n = Change(swapped=swapped, apart=True), len(swapped)
+        out = frozenset(self._revisions(wanted)) if self.act == OUT else frozenset()
+        swapped = {} if self.act == OUT else self._swapped(before, wanted)
+        n = len(out) + len(swapped)
         if n == 0:
             raise DatasetError("nothing is to be done: every chosen case is so already")
         words = self._words(n)
-        was = {"before": before.pk, "columns": before.columns, "kinds": before.kinds}
+        change = Change(swapped=swapped, removed=out, as_one=words)
         version = change_listing(self.dataset, change, note=words, now=self.now)
-        version.imported = {**was, "words": words, "changed": version.changed}
-        version.save(update_fields=["imported"])
         write_ledger(
             "cases.changed",
             version,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -18,7 +17,7 @@ from nomikon.server.apps.datasets.models import (
 from nomikon.server.apps.datasets.names import free_name
 from nomikon.server.apps.datasets.versioning import BATCH, newest_version
 from nomikon.server.apps.ledger.write import write_ledger
-from nomikon.server.rows import insert_rows, stored_time
+from nomikon.server.rows import copy_rows, insert_rows, stored_time
 
 
 @dataclass
@@ -58,27 +57,14 @@ class CopyDataset:
     def _copied(self, newest: DatasetVersion, copy: Dataset, made: DatasetVersion) -> int:
         """By batches: memory does not grow with the dataset."""
         at, done = stored_time(self.now), 0
-        rows = newest.entries.select_related("revision").order_by("position")
+        rows = newest.entries.order_by("position").values_list("revision_id", "split")
         while batch := list(rows[done : done + BATCH]):
             numbers = range(done + 1, done + 1 + len(batch))
             cases = insert_rows(Case, [{"dataset_id": copy.pk, "number": n} for n in numbers])
-            revisions = insert_rows(
+            revisions = copy_rows(
                 CaseRevision,
-                [
-                    {
-                        "case_id": case,
-                        "number": 1,
-                        "inputs": json.dumps(e.revision.inputs),
-                        "conversation": None
-                        if e.revision.conversation is None
-                        else json.dumps(e.revision.conversation),
-                        "reference": e.revision.reference,
-                        "tags": json.dumps(e.revision.tags),
-                        "source": e.revision.source,
-                        "created_at": at,
-                    }
-                    for case, e in zip(cases, batch, strict=True)
-                ],
+                ("case_id", "number", "created_at"),
+                [(r, (case, 1, at)) for case, (r, _) in zip(cases, batch, strict=True)],
             )
             insert_rows(
                 Entry,
@@ -86,10 +72,10 @@ class CopyDataset:
                     {
                         "dataset_version_id": made.pk,
                         "revision_id": revision,
-                        "split": e.split,
+                        "split": split,
                         "position": done + i,
                     }
-                    for i, (revision, e) in enumerate(zip(revisions, batch, strict=True))
+                    for i, (revision, (_, split)) in enumerate(zip(revisions, batch, strict=True))
                 ],
             )
             done += len(batch)

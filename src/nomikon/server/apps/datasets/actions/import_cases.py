@@ -350,7 +350,6 @@ class ImportCases:
                 "the cases were changed while the file was read: nothing of it was taken; "
                 "look at what it would change, then import it again"
             )
-        was = (before.columns, before.kinds) if before else ([], {})
         version = change_listing(
             self.dataset,
             Change(
@@ -359,22 +358,11 @@ class ImportCases:
                 added=done.places,
                 columns=[self._input_name(c) for c in columns],
                 kinds=kinds,
-                apart=True,
+                as_one=f"came from {self.source or 'a file'}",
             ),
             note=self._note(done, gone),
             now=self.now,
         )
-        # An import into nothing leaves nothing again: version 0 is always empty.
-        former = before if before and before.pk != version.pk else self._empty()
-        version.imported = {
-            "source": self.source,
-            "words": f"came from {self.source}" if self.source else "came from a file",
-            "before": former.pk,
-            "columns": was[0],
-            "kinds": was[1],
-            "changed": version.changed,
-        }
-        version.save(update_fields=["imported"])
         CaseImport.objects.filter(dataset=self.dataset).delete()
         write_ledger(
             "cases.imported",
@@ -392,10 +380,6 @@ class ImportCases:
             },
         )
         return version
-
-    def _empty(self) -> DatasetVersion:
-        found, _ = self.dataset.versions.get_or_create(number=0, defaults={"created_at": self.now})
-        return found
 
     def _note(self, done: Gathered, gone: frozenset[int]) -> str:
         if not self.by:

@@ -22,7 +22,7 @@ from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.actions.edit_cases import Edit, EditCases
 from nomikon.server.apps.datasets.actions.pin_case import PinCase
 from nomikon.server.apps.datasets.actions.split_cases import SplitCases
-from nomikon.server.apps.datasets.actions.undo_import import UndoImport
+from nomikon.server.apps.datasets.actions.take_back import TakeBack
 from nomikon.server.apps.datasets.arranged import View, arranged
 from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.facts import dataset_facts
@@ -97,12 +97,12 @@ def copy(request: Request, dataset_id: int) -> Response:
     return given(DatasetShape)(copied(DatasetShape, dataset_facts(made)))
 
 
-@documented("undo_import", gives=DatasetShape)
+@documented("take_back", gives=DatasetShape)
 @api_view(["POST"])
-def undo_import(request: Request, dataset_id: int) -> Response:
-    """Take the last import back, as long as nothing changed the cases since."""
+def take_back(request: Request, dataset_id: int) -> Response:
+    """Take the last import or change of many back, as long as nothing changed the cases since."""
     dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
-    UndoImport(dataset, actor_of(request), timezone.now()).execute()
+    TakeBack(dataset, actor_of(request), timezone.now()).execute()
     return given(DatasetShape)(copied(DatasetShape, dataset_facts(dataset)))
 
 

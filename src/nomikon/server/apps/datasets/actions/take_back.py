@@ -14,7 +14,7 @@ from nomikon.server.apps.ledger.write import write_ledger
 
 
 @dataclass
-class UndoImport:
+class TakeBack:
     """Only the last change can be undone so: what came after it would be lost with it."""
 
     dataset: Dataset
@@ -27,10 +27,10 @@ class UndoImport:
         if newest is None or not undoable(newest):
             raise DatasetError(
                 "the cases were changed since: take those changes back first, or put things right by hand"
-                if newest is not None and newest.imported
+                if newest is not None and newest.taken_back_to
                 else "the last thing that happened to these cases cannot be taken back in one press"
             )
-        told = newest.imported or {}
+        told = newest.taken_back_to or {}
         before = DatasetVersion.objects.filter(pk=told["before"], dataset=self.dataset).first()
         if before is None:
             raise DatasetError("what these cases were before is not there any more")
@@ -39,7 +39,7 @@ class UndoImport:
         version.columns, version.kinds = told["columns"], told["kinds"]
         version.save(update_fields=["columns", "kinds"])
         write_ledger(
-            "cases.import_undone",
+            "cases.taken_back",
             version,
             actor=self.actor,
             now=self.now,
