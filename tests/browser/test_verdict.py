@@ -47,13 +47,23 @@ class VerdictTest(BrowserTest):
 
         # The check is asked for twice before held-out cases are looked at.
         margin = page.get_by_label("Margin")
+        margin.get_by_role("button", name=re.compile("^Check, about")).click()
         expect(margin.get_by_text("never looked at")).to_be_visible()
-        margin.get_by_role("button", name="Held-out check…").click()
         self.assertEqual(Trial.objects.filter(split="held-out").count(), 0)
-        margin.get_by_role("button", name="Run both on 40 cases").click()
-        expect(margin.get_by_text("On held-out cases")).to_be_visible(timeout=120_000)
+        margin.get_by_role("button", name=re.compile("^Run both on 40 cases, about")).click()
+        expect(margin.get_by_text("On 40 held-out cases")).to_be_visible(timeout=120_000)
         expect(margin.get_by_text("looked at once")).to_be_visible()
         self.assertEqual(Trial.objects.filter(split="held-out").count(), 1)
+
+        # What got worse is read before anything is decided: the list counts, and leads on.
+        margin.get_by_role("link", name="Read and mark").click()
+        expect(margin.get_by_role("heading", name=re.compile("^Answer 1: v4"))).to_be_visible()
+        expect(margin.get_by_role("button", name="bad", pressed=False)).to_be_visible()
+        page.keyboard.press("b")
+        expect(margin.get_by_role("button", name="bad", pressed=True)).to_be_visible()
+        page.go_back()
+        expect(margin.get_by_text(re.compile("^1 of [0-9]+ worse cases? read"))).to_be_visible()
+        expect(margin.get_by_text("No measure looks at the tone.")).to_be_visible()
 
         margin.get_by_role("button", name="Adopt v").click()
         page.get_by_label("Why this arm").fill(

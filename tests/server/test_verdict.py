@@ -41,8 +41,25 @@ class VerdictTest(TransactionTestCase):
     def test_words_and_the_arms_that_nobody_beats(self):
         told = self.api.get(self.url("compare")).json()
         self.assertTrue(told["words"].startswith("Yes: v2 on small scores 0.500 higher"))
-        self.assertEqual(set(told["credible"]), {self.a.pk, self.arms[2, "large"].pk})
+        together = self.api.get(f"trials/{self.trial.pk}/together/{self.b.pk}/").json()
+        self.assertEqual(set(together["credible"]), {self.a.pk, self.arms[2, "large"].pk})
         self.assertEqual((told["no_worse"], told["margin"]), (True, 0.05))
+
+    def test_what_a_score_of_form_alone_cannot_see(self):
+        by_reference = self.api.get(f"arms/{self.a.pk}/adoption/").json()["unseen"]
+        self.assertEqual(by_reference, [])
+        limited = [{"role": "user", "content": "Is {{sea}} wet? Answer in at most 3 words."}]
+        SaveVersion(
+            self.brief, limited, {}, self.brief.versions.get(number=2), "", **who()
+        ).execute()
+        card = {"nomikon": "scorecard/1", "measures": [{"measure": "valid-json"}]}
+        SaveScorecard(self.brief, card, **who()).execute()
+        trial = start(self.brief, versions=[3])
+        arm = trial.arms.first()
+        self.assertEqual(
+            self.api.get(f"arms/{arm.pk}/adoption/").json()["unseen"],
+            ["whether what an answer says is true", "the tone", "the limit in § 2"],
+        )
 
     def test_what_the_spread_is_due_to(self):
         told = self.api.get(self.url("spread")).json()
@@ -70,8 +87,10 @@ class VerdictTest(TransactionTestCase):
         arms = list(trial.arms.order_by("position"))
         told = self.api.get(f"trials/{trial.pk}/compare/{arms[2].pk}/{arms[0].pk}/").json()
         self.assertEqual(len(told["family"]), 3)
+        found = self.api.get(f"trials/{trial.pk}/together/{arms[0].pk}/").json()["widths"]
+        widths = {w["arm"]: 2 * w["half"] for w in found}
         for member in told["family"]:
-            self.assertGreater(2 * member["together"], member["high"] - member["low"])
+            self.assertGreater(widths[member["a"]], member["high"] - member["low"])
 
     def test_a_case_that_an_arm_shows_as_a_worked_example_counts_for_no_arm(self):
         shown = [

@@ -121,4 +121,19 @@ export const useComparison = (trial: number | null, a: number | null, b: number 
   useQuery({
     ...compareArmsQuery(trial ?? 0, a ?? 0, b ?? 0),
     enabled: trial !== null && a !== null && b !== null && a !== b,
+    // Somebody may have read and marked cases since.
+    staleTime: 0,
+  })
+
+/** All arms taken at once; asked after the comparison, which is read first. */
+export const useTogether = (trial: number, b: number | undefined, ready: boolean) =>
+  useQuery({
+    queryKey: ['trial', trial, 'together', b] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/trials/{trial_id}/together/{against_id}/', {
+          params: { path: { trial_id: trial, against_id: b ?? 0 } },
+        }),
+      ),
+    enabled: ready && b !== undefined,
   })

@@ -41,6 +41,11 @@ export function plural(n: number, one: string, many = `${one}s`): string {
   return `${count(n)} ${n === 1 ? one : many}`
 }
 
+/** Words as a list in a sentence: one, two and three. */
+export function inAList(words: string[]): string {
+  return new Intl.ListFormat('en-GB', { type: 'conjunction' }).format(words)
+}
+
 /** A stretch of time in words, for what is left of a trial. */
 export function duration(s: number): string {
   if (s < 60) return `${Math.max(1, Math.round(s))} s`

@@ -21,6 +21,7 @@ from nomikon.core.measures.scorecard import (
     score_answer,
     score_group,
 )
+from nomikon.core.measures.unlooked import not_looked_at
 
 __all__ = [
     "DEFAULT_MARGIN",
@@ -39,6 +40,7 @@ __all__ = [
     "Turn",
     "judge_requests",
     "make_measure",
+    "not_looked_at",
     "read_scorecard",
     "score_answer",
     "score_group",

@@ -90,8 +90,15 @@ def compared(
         margin=table.card.margin,
         alpha=table.alpha,
         with_pairs=against is not None,
+        known=_resampled(table, measure),
     )
     return found if table.complete else untested(found)
+
+
+@remembered
+def _resampled(table: ResultTable, measure: str) -> dict[bytes, Floats]:
+    """Resampled means of a measure, filled by the first comparison for those that come after it."""
+    return {}
 
 
 def arm_figures(table: ResultTable, measure: str = TOTAL) -> dict[str, ArmSummary]:

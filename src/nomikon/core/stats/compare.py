@@ -153,10 +153,12 @@ def compare_means(
     level: float = 0.95,
     alpha: float | None = None,
     with_pairs: bool = True,
+    known: dict[bytes, Floats] | None = None,
 ) -> ComparisonResult:
     """The same from the cases' means, of shape (n_cases, n_arms); nan is missing.
 
-    sources: each case's, in the same order. Raises CannotCompareError.
+    sources: each case's, in the same order. known: resampled means, kept from one call to the
+    next with the same means, sources and chance. Raises CannotCompareError.
     """
     alpha = 1 - level if alpha is None else alpha
     _check(arms, against, family, level, alpha, margin, n_resamples)
@@ -164,7 +166,7 @@ def compare_means(
     codes = None
     if sources is not None and len(set(sources)) < len(sources):
         codes = places(list(sources))[1]
-    draws = _Draws(means, codes, chance)
+    draws = _Draws(means, codes, chance, {} if known is None else known)
     summaries = _summaries(arms, means, level, draws)
     if not with_pairs:
         return ComparisonResult(summaries, [], alpha=alpha)
@@ -233,13 +235,17 @@ class _Draws:
     """
 
     def __init__(
-        self, means: Floats, codes: NDArray[np.int64] | None, chance: Mapping[str, int]
+        self,
+        means: Floats,
+        codes: NDArray[np.int64] | None,
+        chance: Mapping[str, int],
+        known: dict[bytes, Floats],
     ) -> None:
         self._means = np.nan_to_num(means)
         self._codes = codes
         self._chance = chance
         self._units: dict[bytes, Units] = {}
-        self._known: dict[bytes, Floats] = {}
+        self._known = known
 
     def units(self, have: NDArray[np.bool_]) -> Units:
         """The cases chosen as units; columns of arms that lack one mean nothing."""

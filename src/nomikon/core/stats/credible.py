@@ -64,13 +64,15 @@ def credible_set(
         return _nobody(n_arms)
     a, b = np.nonzero(np.triu(moves, k=1))
     apart = pull[:, a] - pull[:, b]
+    squares = apart**2
     floor = FLOOR * apart.std(axis=0) / math.sqrt(n)
 
     def furthest(block: int) -> Floats:
         """The greatest deviation of each resample of a block, over both directions of all pairs."""
         counts = resample_block(n, min(BLOCK, n_resamples - block), seed, block // BLOCK)
-        shift = counts @ apart / n
-        square = counts @ apart**2 / n
+        moved = counts @ pull
+        shift = (moved[:, a] - moved[:, b]) / n
+        square = counts @ squares / n
         own = np.maximum(np.sqrt(np.maximum(square - shift**2, 0.0) / (n - 1)), floor)
         return np.asarray(np.abs(shift / own).max(axis=1), dtype=np.float64)
 

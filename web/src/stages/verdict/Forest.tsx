@@ -6,9 +6,11 @@ import { reachOf, standingOf, type Standing } from './forest'
 import { priceShare } from './price'
 
 type Arm = Schemas['ArmOnBoard']
-type Member = Schemas['FamilyMember']
+type Member = Schemas['FamilyMember'] & { together: number }
 type Props = {
   comparison: Schemas['ComparisonShape']
+  /** Half widths, by arm, of the intervals that hold together; none until they are worked out. */
+  widths: Schemas['WidthShape'][]
   arms: Arm[]
   reference: Arm
   chosen: number
@@ -21,11 +23,12 @@ const WIDTH = 250
 const ROW = 25
 
 /** Every arm against the one in the question: its difference with both intervals, and what that says. */
-export function Forest({ comparison, arms, reference, chosen, onChoose }: Props) {
+export function Forest({ comparison, widths, arms, reference, chosen, onChoose }: Props) {
   const [all, setAll] = useState(false)
   const rows = comparison.family
     .filter((f) => f.difference !== null && f.low !== null && f.high !== null)
     .sort((x, y) => (y.difference ?? 0) - (x.difference ?? 0))
+    .map((f) => ({ ...f, together: widths.find((w) => w.arm === f.a)?.half ?? 0 }))
     .map((f) => ({ f, arm: arms.find((a) => a.id === f.a), standing: standingOf(f, comparison) }))
   const seen = rows.filter(
     (r, i) =>
@@ -85,8 +88,8 @@ export function Forest({ comparison, arms, reference, chosen, onChoose }: Props)
       )}
       <p className="mt-1 text-xs text-soft">
         Solid: 95 % for each difference
-        {comparison.complete ? '; dotted: for all of them together' : ''}. Filled where the
-        difference is more than chance explains, all arms here taken into account.
+        {comparison.complete && widths.length > 0 ? '; dotted: for all of them together' : ''}.
+        Filled where the difference is more than chance explains, all arms here taken into account.
       </p>
     </section>
   )
@@ -126,7 +129,7 @@ function Difference({ f, edge, standing }: { f: Member; edge: number; standing: 
       aria-label={`${signed(d)}, interval ${signed(low)} to ${signed(high)}`}
     >
       <line x1={x(0)} x2={x(0)} y1="0" y2={ROW} className="stroke-ink" />
-      {standing !== 'so far' && f.together !== null && (
+      {standing !== 'so far' && f.together > 0 && (
         <line
           x1={x(d - f.together)}
           x2={x(d + f.together)}

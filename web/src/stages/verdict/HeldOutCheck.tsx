@@ -2,19 +2,19 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { briefKeys } from '@/api/briefs'
-import { inWords } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { heldOutCheckQuery, startCheck } from '@/api/verdicts'
-import { Note } from '@/parts/Margin'
-import { Button, ErrorLine } from '@/parts/controls'
-import { plural, pValue, signed, lookedAt } from '@/parts/numbers'
+import { Button, ErrorLine, TextAction } from '@/parts/controls'
+import { lookedAt, money, plural, pValue, signed } from '@/parts/numbers'
 import { useFrame } from '../frame'
 import { gapInWords } from '../review/rounds/words'
+import { Check } from './Check'
 
 type Props = {
   trial: { id: number; split: string; state: string }
-  a: { id: number; letter: string }
-  b: { id: number; letter: string }
+  a: Pick<Schemas['ArmOnBoard'], 'id' | 'cost_per_1000'>
+  b: Pick<Schemas['ArmOnBoard'], 'id' | 'cost_per_1000'>
 }
 
 /** The held-out check of two arms: an act of its own, run once, counted, and read beside the working gain. */
@@ -47,67 +47,76 @@ export function HeldOutCheck({ trial, a, b }: Props) {
       Trial {check.trial_number}
     </Link>
   )
+  const cost = costOf([a, b], n_cases)
   return (
     <>
-      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      {problem !== null && (
+        <li>
+          <ErrorLine>{inWords(problem)}</ErrorLine>
+        </li>
+      )}
       {!check && (
-        <Note tone="attention" title="Not checked on held-out cases">
-          These cases may have been tuned on. {looked}
+        <Check state="open" title="Not checked on held-out cases.">
           {n_cases === 0
-            ? ' There are none to check on: hold some out under Cases.'
-            : trial.state === 'complete' && (
-                <span className="mt-1 block font-sans">
-                  {sure ? (
-                    <span className="flex flex-wrap gap-2">
-                      <Button small kind="main" onClick={() => void start()}>
-                        Run both on {plural(n_cases, 'case')}
-                      </Button>
-                      <Button small kind="quiet" onClick={() => setSure(false)}>
-                        Not yet
-                      </Button>
-                    </span>
-                  ) : (
-                    <Button small onClick={() => setSure(true)}>
-                      Held-out check…
-                    </Button>
-                  )}
+            ? 'There are none to check on: hold some out under Cases.'
+            : trial.state === 'complete' &&
+              (sure ? (
+                <span className="flex flex-wrap gap-2">
+                  <Button small kind="main" onClick={() => void start()}>
+                    Run both on {plural(n_cases, 'case')}
+                    {cost !== null && `, about ${money(cost)}`}
+                  </Button>
+                  <Button small kind="quiet" onClick={() => setSure(false)}>
+                    Not yet
+                  </Button>
+                  <span className="text-xs text-soft">
+                    These cases may have been tuned on. {looked}
+                  </span>
                 </span>
-              )}
-        </Note>
+              ) : (
+                <TextAction title={looked} onClick={() => setSure(true)}>
+                  Check{cost !== null && `, about ${money(cost)}`}…
+                </TextAction>
+              ))}
+        </Check>
       )}
       {check && check.state !== 'complete' && (
-        <Note tone="inform" title="The held-out check">
-          It is {check.state}. {link}
-        </Note>
+        <Check state="open" title={`The held-out check is ${check.state}.`}>
+          {link}
+        </Check>
       )}
       {check?.difference && (
-        <Note
-          tone={
-            (check.difference.low ?? 0) > 0
-              ? 'action'
-              : (check.difference.high ?? 0) < 0
-                ? 'harm'
-                : 'attention'
-          }
-          title="On held-out cases"
+        <Check
+          state={stateOf(check.difference)}
+          title={`On ${plural(check.difference.n_cases, 'held-out case')} ${verdictOf(check.difference)}`}
         >
-          {a.letter} against {b.letter} on {plural(check.difference.n_cases, 'case')}:{' '}
-          {verdictOf(check.difference)} {link}
+          {link}
           <span className="block font-mono text-xs text-soft">
             {signed(check.difference.difference)} ({signed(check.difference.low)} to{' '}
             {signed(check.difference.high)}), p {pValue(check.difference.p)}
           </span>
-          {check.gap && (
-            <span className="mt-1 block">Tuned too closely? {gapInWords(check.gap)}</span>
-          )}
-          <span className="mt-1 block font-sans text-xs text-soft">{looked}</span>
-        </Note>
+          {check.gap && <span className="block">Tuned too closely? {gapInWords(check.gap)}</span>}
+          <span className="block text-xs text-soft">{looked}</span>
+        </Check>
       )}
     </>
   )
 }
 
-function verdictOf(f: { low: number | null; high: number | null }): string {
+type Difference = { low: number | null; high: number | null }
+
+/** What asking both on so many cases comes to, by what their answers have cost; null where unknown. */
+function costOf(arms: Props['a'][], n: number): number | null {
+  const each = arms.map((x) => x.cost_per_1000)
+  if (n === 0 || each.some((x) => x === null)) return null
+  return (each.reduce<number>((sum, x) => sum + (x ?? 0), 0) * n) / 1000
+}
+
+function stateOf(f: Difference): 'so' | 'open' | 'against' {
+  return (f.low ?? 0) > 0 ? 'so' : (f.high ?? 0) < 0 ? 'against' : 'open'
+}
+
+function verdictOf(f: Difference): string {
   if (f.low === null || f.high === null) return 'no figures.'
   return f.low > 0 ? 'it is ahead there too.' : f.high < 0 ? 'it is behind there.' : 'cannot tell.'
 }

@@ -6,7 +6,16 @@ type Arm = Schemas['ArmOnBoard']
 type Comparison = Schemas['ComparisonShape']
 
 /** The test behind the decision: its figures, what it is corrected for, and what no arm beats. */
-export function HowSure({ comparison: c, arms }: { comparison: Comparison; arms: Arm[] }) {
+export function HowSure({
+  comparison: c,
+  credible,
+  arms,
+}: {
+  comparison: Comparison
+  /** Arms that no other beats; none until that is worked out. */
+  credible: number[]
+  arms: Arm[]
+}) {
   const f = c.figures
   const finding = [
     f && `${testOf(f.method)} on ${plural(f.n_cases, 'case')}`,
@@ -26,7 +35,7 @@ export function HowSure({ comparison: c, arms }: { comparison: Comparison; arms:
             {c.no_worse_words}
           </p>
         )}
-        {c.complete && <Credible ids={c.credible} arms={arms} />}
+        {c.complete && <Credible ids={credible} arms={arms} />}
       </div>
     </Part>
   )

@@ -2,11 +2,11 @@ import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { useTrial, useTrials } from '@/api/trials'
-import { useComparison, useVerdicts } from '@/api/verdicts'
+import { useComparison, useTogether, useVerdicts } from '@/api/verdicts'
 import { Chooser } from '@/parts/Chooser'
 import { Note } from '@/parts/Margin'
 import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
-import { plural, score, signed } from '@/parts/numbers'
+import { count, plural, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../frame'
 import { StageGrid } from '../StageGrid'
@@ -14,11 +14,11 @@ import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { DoubtfulNote } from '../trials/DoubtfulNote'
 import { OutputView } from '../trials/OutputView'
 import { Adopt } from './Adopt'
+import { CheckList } from './CheckList'
 import { Forest } from './Forest'
 import { PriceAndTime } from './Frontier'
 import { HowSure } from './HowSure'
 import { priceInWords } from './price'
-import { HeldOutCheck } from './HeldOutCheck'
 import { Spread } from './Spread'
 import { Notices, WatchOver } from './Standing'
 import { WonAndLost } from './WonAndLost'
@@ -100,6 +100,8 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
   const a = byId(Number(search.get('a'))) ?? plannedAgainst(trial.arms, b) ?? ranked[0]
   const rival = b && a && b.id === a.id ? ranked.find((x) => x.id !== a.id) : b
   const comparison = useComparison(trial.id, a?.id ?? null, rival?.id ?? null)
+  const together = useTogether(trial.id, rival?.id, comparison.data !== undefined)
+  const credible = together.data?.credible ?? []
   if (!a || !rival)
     return <OneArm trial={trial} arm={a} trials={trials} set={set} verdicts={verdicts.data ?? []} />
   const c = comparison.data
@@ -109,6 +111,7 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
         <div className="grid gap-4">
           <Notices />
           <h2 className="text-base">Before you decide</h2>
+          <CheckList trial={trial} a={a} b={rival} comparison={c} />
           {trial.doubtful.turns && <DoubtfulNote trial={trial} onOpen={setOpened} />}
           <PrecedentsNote
             trial={trial}
@@ -116,8 +119,7 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
             arms={[a.id, rival.id]}
             onOpen={setOpened}
           />
-          <HeldOutCheck key={`${a.id} ${rival.id}`} trial={trial} a={a} b={rival} />
-          <BeforeDeciding trial={trial} a={a} b={rival} comparison={c} />
+          <CasesNeeded figures={c?.figures} />
           <Exports brief={brief.id} trial={trial.id} a={a} b={rival.id} />
           <Adopt trial={trial} arm={a} against={rival} />
           <Former verdicts={verdicts.data ?? []} />
@@ -180,6 +182,7 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
           />
           <Forest
             comparison={c}
+            widths={together.data?.widths ?? []}
             arms={trial.arms}
             reference={rival}
             chosen={a.id}
@@ -196,10 +199,10 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
             />
             {c.complete ? (
               <Spread trial={trial.id} a={a} b={rival} done={trial.done}>
-                <HowSure comparison={c} arms={trial.arms} />
+                <HowSure comparison={c} credible={credible} arms={trial.arms} />
               </Spread>
             ) : (
-              <HowSure comparison={c} arms={trial.arms} />
+              <HowSure comparison={c} credible={credible} arms={trial.arms} />
             )}
           </div>
         </>
@@ -392,56 +395,15 @@ function Exports({
   )
 }
 
-type BeforeProps = {
-  trial: Trial
-  a: Arm
-  b: Arm
-  comparison: Schemas['ComparisonShape'] | undefined
-}
-
-function BeforeDeciding({ trial, a, b, comparison }: BeforeProps) {
-  const figures = comparison?.figures
-  const lost = figures ? trial.n_cases - trial.examples - figures.n_cases : 0
+/** Whether so few cases could show a difference that matters. */
+function CasesNeeded({ figures }: { figures: Schemas['ComparisonShape']['figures'] | undefined }) {
+  const needed = figures?.cases_needed
+  if (!figures || needed == null || needed <= figures.n_cases) return null
   return (
-    <>
-      {trial.state !== 'complete' && (
-        <Note tone="harm" title="The trial is not complete">
-          Estimates only: no verdict can rest on part of a trial.
-        </Note>
-      )}
-      {lost > 0 && (
-        <Note tone="attention" title={`${plural(lost, 'case')} left out`}>
-          One of the two arms has no score there; a failed call is missing, not 0.{' '}
-          {comparison?.as_zero &&
-            comparison.as_zero.difference !== null &&
-            `Counted 0 instead, the difference is ${signed(comparison.as_zero.difference)} (${signed(comparison.as_zero.low)} to ${signed(comparison.as_zero.high)}).`}
-        </Note>
-      )}
-      {trial.examples > 0 && (
-        <Note tone="inform" title={`${plural(trial.examples, 'case')} left out`}>
-          {trial.examples === 1 ? 'It stands' : 'They stand'} in an arm’s own text as a worked
-          example, so {trial.examples === 1 ? 'it proves' : 'they prove'} nothing; left out for all
-          arms.
-        </Note>
-      )}
-      {figures?.cases_needed != null && figures.cases_needed > figures.n_cases && (
-        <Note
-          tone="inform"
-          title={`${figures.cases_needed.toLocaleString('en')} cases for the margin`}
-        >
-          So many would show a difference as small as the scorecard’s margin four times in five;
-          this trial compared {figures.n_cases}.
-        </Note>
-      )}
-      {[a, b].map(
-        (arm) =>
-          arm.unseen && (
-            <Note key={arm.id} title={`What ${arm.name} may lose unseen`}>
-              {arm.unseen}
-            </Note>
-          ),
-      )}
-    </>
+    <Note tone="inform" title={`About ${count(needed)} cases show the margin`}>
+      So many would show a difference as small as the scorecard’s margin four times in five; this
+      trial compared {count(figures.n_cases)}.
+    </Note>
   )
 }
 

@@ -19,7 +19,7 @@ export function standingOf(f: Figures, c: Held): Standing {
 
 /** How far from nothing a plot of these differences must reach. */
 export function reachOf(
-  rows: (Pick<Figures, 'difference' | 'low' | 'high'> & { together: number | null })[],
+  rows: (Pick<Figures, 'difference' | 'low' | 'high'> & { together: number })[],
 ): number {
   return Math.max(
     0.05,
@@ -27,7 +27,7 @@ export function reachOf(
       Math.max(
         Math.abs(r.low ?? 0),
         Math.abs(r.high ?? 0),
-        Math.abs(r.difference ?? 0) + (r.together ?? 0),
+        Math.abs(r.difference ?? 0) + r.together,
       ),
     ),
   )

@@ -117,6 +117,10 @@ def _changed(trial: Trial, table: ResultTable, a: Arm, b: Arm) -> list[dict[str,
     for arm_id, revision, pk, text in rows:
         first.setdefault((arm_id, revision), (pk, text))
 
+    read = set(
+        Output.objects.filter(arm=a, marks__current=True).values_list("revision_id", flat=True)
+    )
+
     def side(arm: Arm, revision: int) -> dict[str, Any]:
         pk, text = first[arm.pk, revision]
         return {"output": pk, "score": scores[arm][str(revision)], "text": text}
@@ -133,6 +137,7 @@ def _changed(trial: Trial, table: ResultTable, a: Arm, b: Arm) -> list[dict[str,
             "difference": apart[revision],
             "a": side(a, revision),
             "b": side(b, revision),
+            "read": revision in read,
         }
         for revision, number, inputs, reference in cases
         if revision in apart

@@ -362,13 +362,23 @@ class ChangedCase(TypedDict):
     difference: float
     a: SideShape
     b: SideShape
+    read: Annotated[bool, Field(help_text="whether somebody marked the answer of a")]
 
 
 class FamilyMember(CompareFigures):
     arm: ArmShape
-    together: Annotated[
-        float | None, Field(help_text="half width of the interval that holds for all arms together")
+
+
+class WidthShape(TypedDict):
+    arm: int
+    half: Annotated[
+        float, Field(help_text="half width of the interval that holds for all arms together")
     ]
+
+
+class TogetherShape(TypedDict):
+    credible: Annotated[list[int], Field(help_text="arms that no other beats")]
+    widths: list[WidthShape]
 
 
 class EarlierShape(TypedDict):
@@ -389,7 +399,6 @@ class ComparisonShape(TypedDict):
     family: list[FamilyMember]
     a: ArmShape
     b: ArmShape
-    credible: list[int]
     words: str
     short: Annotated[str, Field(help_text="the same without the figures of the test")]
     no_worse: bool | None

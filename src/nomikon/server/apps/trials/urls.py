@@ -25,6 +25,7 @@ urlpatterns = [
     path("api/trials/<int:trial_id>/afresh/", running.afresh),
     path("api/trials/<int:trial_id>/extension/", running.extension),
     path("api/trials/<int:trial_id>/extend/", running.extend),
+    path("api/trials/<int:trial_id>/together/<int:against_id>/", trials.together),
     path("api/trials/<int:trial_id>/compare/<int:arm_id>/<int:against_id>/", trials.compare),
     path("api/trials/<int:trial_id>/spread/<int:arm_id>/<int:against_id>/", trials.spread),
     path("api/outputs/<int:output_id>/settle/", trials.settle),

@@ -126,3 +126,4 @@ class VerdictStanding(TypedDict):
 
 class AdoptionShape(TypedDict):
     reservations: list[str]
+    unseen: Annotated[list[str], Field(help_text="what the score does not look at")]

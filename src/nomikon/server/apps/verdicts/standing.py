@@ -7,6 +7,9 @@ from collections.abc import Sequence
 from django.db.models import Prefetch, QuerySet
 from django.utils import timezone
 
+from nomikon.core.measures import not_looked_at, read_scorecard
+from nomikon.core.prompts.findings import Subject, check_prompt
+from nomikon.core.prompts.messages import check_messages
 from nomikon.core.stats import MISSED
 from nomikon.core.stats.words import p_in_words
 from nomikon.server.apps.briefs.models import Brief
@@ -149,3 +152,12 @@ def reservations_about(arm: Arm) -> list[str]:
         if t["state"] == MISSED
     ]
     return found
+
+
+def unseen_by_score(arm: Arm) -> list[str]:
+    """What the score of an arm cannot tell of it, in words: truth, tone, limits that nobody checks."""
+    card = read_scorecard(arm.trial.scorecard.document)
+    measures = tuple(m["measure"] for m in arm.trial.scorecard.document["measures"])
+    subject = Subject(check_messages(arm.version.messages), measures=measures)
+    limits = [f.clause for f in check_prompt(subject) if f.rule == "limit-unmeasured"]
+    return not_looked_at(card) + [f"the limit in § {clause}" for clause in limits]

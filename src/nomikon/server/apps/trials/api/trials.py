@@ -31,6 +31,7 @@ from nomikon.server.apps.trials.reads import (
     MeritsShape,
     SettledOutcome,
     SpreadShape,
+    TogetherShape,
     TrialSummary,
 )
 from nomikon.server.apps.trials.results import results_of
@@ -93,17 +94,29 @@ def compare(request: Request, trial_id: int, arm_id: int, against_id: int) -> Re
     b = get_object_or_404(arms, pk=against_id, trial=found)
     told = comparison_of(found, a, b)
     table = results_of(found)
-    together = all_at_once(table, str(b.pk))
     zero = scored_as_zero(table, str(a.pk), str(b.pk))
-    for member in told["family"]:
-        member["together"] = together.get(str(member["a"]))
     return given(ComparisonShape)(
         copied(
             ComparisonShape,
             told,
-            credible=[int(x) for x in credible(table)],
             as_zero=copied(CompareFigures, zero, a=a.pk, b=b.pk) if zero else None,
         )
+    )
+
+
+@documented("together", gives=TogetherShape)
+@api_view(["GET"])
+def together(request: Request, trial_id: int, against_id: int) -> Response:
+    """All arms taken at once: which of them no other beats, and intervals that hold together."""
+    found = trial_or_404(trial_id)
+    against = get_object_or_404(Arm, pk=against_id, trial=found)
+    table = results_of(found)
+    widths = all_at_once(table, str(against.pk))
+    return given(TogetherShape)(
+        {
+            "credible": [int(x) for x in credible(table)],
+            "widths": [{"arm": int(a), "half": half} for a, half in widths.items()],
+        }
     )
 
 

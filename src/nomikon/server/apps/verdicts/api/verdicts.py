@@ -25,6 +25,7 @@ from nomikon.server.apps.verdicts.standing import (
     notices_of,
     reservations_about,
     reworked_since,
+    unseen_by_score,
 )
 from nomikon.server.apps.verdicts.takes import AdoptRequest, WatchRequest
 from nomikon.server.apps.verdicts.watch_power import watch_power
@@ -77,8 +78,12 @@ def adopt(request: Request, brief_id: int) -> Response:
 @api_view(["GET"])
 def adoption(request: Request, arm_id: int) -> Response:
     """What adopting this arm has to answer to: no held-out evidence, figures against it."""
-    arm = get_object_or_404(Arm.objects.select_related("trial", "version", "model"), pk=arm_id)
-    return given(AdoptionShape)({"reservations": reservations_about(arm)})
+    arm = get_object_or_404(
+        Arm.objects.select_related("trial__scorecard", "version", "model"), pk=arm_id
+    )
+    return given(AdoptionShape)(
+        {"reservations": reservations_about(arm), "unseen": unseen_by_score(arm)}
+    )
 
 
 @documented("standing", gives=VerdictStanding)
