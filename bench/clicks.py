@@ -33,13 +33,14 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"]
 def measure() -> list[dict[str, Any]]:
     """Clicks in Chromium, then requests by themselves."""
     setting_up.set_up()
-    trial = _large_trial()
+    trial = large_trial(CASES, VERSIONS)
     _more_briefs()
     rows = _clicked(trial)
     return [*rows, *_asked(trial)]
 
 
-def _large_trial() -> Any:
+def large_trial(cases: int, versions: int) -> Any:
+    """A complete trial whose arms are versions from worse to better, stored without asking anybody."""
     from decimal import Decimal
 
     from django.utils import timezone
@@ -51,13 +52,13 @@ def _large_trial() -> Any:
     from nomikon.server.apps.trials.rescoring import rescore
 
     who = {"actor": "bench", "now": timezone.now()}
-    first = setting_up.make_trial("http://127.0.0.1:9/v1", CASES)
+    first = setting_up.make_trial("http://127.0.0.1:9/v1", cases)
     Trial.objects.filter(pk=first.pk).update(state="cancelled")
     brief, arm = first.brief, first.arms.get()
     arm.model.price_in_nano = arm.model.price_out_nano = int(Decimal(10) ** 9)
     arm.model.save()
     parent = arm.version
-    for n in range(VERSIONS - 1):
+    for n in range(versions - 1):
         text = [{"role": "user", "content": f"Is {{{{sea}}}} wet? Say it in {n + 1} words."}]
         parent = SaveVersion(brief, text, {}, parent, f"change {n}", **who).execute()
     plan = make_plan(
@@ -75,7 +76,7 @@ def _large_trial() -> Any:
     for place, own in enumerate(trial.arms.order_by("position")):
         stored_outputs(
             own,
-            lambda chance=0.2 + 0.06 * place: "wet " * (dice.random() < chance) + sentence(dice, 8),
+            lambda chance=0.2 + 0.6 * place / versions: "wet " * (dice.random() < chance) + sentence(dice, 8),
         )
     Trial.objects.filter(pk=trial.pk).update(state="complete", finished_at=timezone.now())
     trial.refresh_from_db()

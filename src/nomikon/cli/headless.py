@@ -167,7 +167,8 @@ def _connection(model: TrialModel) -> Connection:
 
 def _concurrency(arms: Sequence[ArmSpec]) -> int:
     """Each connection has its own limit; the trial may use all of them at once."""
-    each = {a.connection.id: a.connection.limits.concurrency or DEFAULT_CONCURRENCY for a in arms}
+    used = [a.connection for a in arms if a.connection is not None]
+    each = {c.id: c.limits.concurrency or DEFAULT_CONCURRENCY for c in used}
     return sum(each.values())
 
 

@@ -206,9 +206,10 @@ def _ruling(
 def _ask(
     unit: Unit, step: str | None, messages: tuple[Message, ...], *, continues: bool = False
 ) -> Ask:
-    arm = unit.arm
+    arm, connection = unit.arm, unit.arm.connection
+    assert connection is not None, "answers that were brought in are not asked for"
     body = request_body(
-        arm.connection,
+        connection,
         arm.model,
         messages,
         arm.settings,
@@ -216,9 +217,9 @@ def _ask(
         unsupported=arm.unsupported,
     )
     key = answer_key(
-        connection=arm.connection.identity,
+        connection=connection.identity,
         # Not every protocol names the model in the body.
-        protocol=f"{arm.connection.protocol} {arm.model}",
+        protocol=f"{connection.protocol} {arm.model}",
         body=body,
         repeat=unit.repeat,
         generation=unit.generation,

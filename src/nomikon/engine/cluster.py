@@ -215,7 +215,7 @@ def _with_share(unit: Unit, parts: int) -> Unit:
 
     return replace(
         unit,
-        arm=replace(unit.arm, connection=shared(unit.arm.connection)),
+        arm=replace(unit.arm, connection=unit.arm.connection and shared(unit.arm.connection)),
         judges={n: replace(j, connection=shared(j.connection)) for n, j in unit.judges.items()},
         user=unit.user and replace(unit.user, connection=shared(unit.user.connection)),
     )

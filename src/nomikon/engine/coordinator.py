@@ -60,29 +60,33 @@ def remaining_units(
 
     generations: of the outputs that are asked for afresh.
     """
+    for unit in _units(spec, generations or {}):
+        if unit.arm.connection is not None and unit.key not in done:
+            yield unit
+
+
+def _units(spec: TrialSpec, generations: Mapping[CellKey, int]) -> Iterator[Unit]:
+    """Every cell of the trial, in the order in which it is asked for."""
     order = case_order([c.stratum for c in spec.cases], seed=spec.seed)
-    afresh = generations or {}
     for cell in cells_in_order(order, len(spec.arms), spec.repeats):
         arm, case = spec.arms[cell.arm], spec.cases[cell.case]
-        key = (arm.key, case.key, cell.repeat)
-        if key not in done:
-            yield Unit(
-                arm,
-                case,
-                cell.repeat,
-                spec.seed,
-                afresh.get(key, spec.generation),
-                continuations=spec.continuations,
-                judges=spec.judges,
-                user=spec.user,
-            )
+        yield Unit(
+            arm,
+            case,
+            cell.repeat,
+            spec.seed,
+            generations.get((arm.key, case.key, cell.repeat), spec.generation),
+            continuations=spec.continuations,
+            judges=spec.judges,
+            user=spec.user,
+        )
 
 
 def units_to_judge(spec: TrialSpec, unjudged: Mapping[CellKey, HadOutput]) -> Iterator[Unit]:
     """Stored outputs whose judgements are still to be had, in the order they were asked in."""
     if not spec.judges:
         return
-    for unit in remaining_units(spec, set()):
+    for unit in _units(spec, {}):
         if unit.key in unjudged:
             yield replace(unit, had=unjudged[unit.key])
 

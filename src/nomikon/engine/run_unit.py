@@ -108,9 +108,11 @@ async def _answered(
         calls.append(CallRecord(**about, **stored.received(), attempts=0, **whose))
         return reply_of(stored)
     asked: ArmSpec | Callee = ask.callee or unit.arm
+    connection = asked.connection
+    assert connection is not None, "answers that were brought in are not asked for"
 
     async def call() -> Answer:
-        return await client.call(asked.connection, asked.model, ask.body)
+        return await client.call(connection, asked.model, ask.body)
 
     try:
         # Asked afresh is asked on purpose: each of them is a sample of its own.

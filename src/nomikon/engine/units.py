@@ -40,6 +40,7 @@ class Callee:
 class ArmSpec:
     """One arm, with all that a call of it needs. Prices in billionths per million tokens.
 
+    connection: None where its answers were brought in: they are judged and never asked for.
     Without prices of their own, cached and reasoning tokens cost what others cost. reasoning:
     where the model's reasoning stands.
     """
@@ -48,7 +49,7 @@ class ArmSpec:
     messages: tuple[Message, ...]
     settings: Mapping[str, Any]
     model: str
-    connection: Connection
+    connection: Connection | None
     price_in_nano: int | None = None
     price_out_nano: int | None = None
     unsupported: tuple[str, ...] = ()

@@ -7,6 +7,7 @@ from typing import Any
 from drf_spectacular.openapi import AutoSchema
 from rest_framework.views import APIView
 
+from nomikon.server.apps.baselines.reads import AnswersLook
 from nomikon.server.apps.datasets.reads import TablePreview, UpdatePreview
 from nomikon.server.problems import MEDIA_TYPE
 from nomikon.server.typed import serializer_of
@@ -45,6 +46,7 @@ def _add_shape(result: dict[str, Any], generator: Any, shape: Any) -> None:
 
 def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, Any]:
     """Add the endpoints that send line by line; no view of theirs is read for the document."""
+    _add_shape(result, generator, AnswersLook)
     _add_shape(result, generator, TablePreview)
     _add_shape(result, generator, UpdatePreview)
     any_json = {"content": {"application/json": {"schema": {"type": "object"}}}}
@@ -94,6 +96,25 @@ def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, A
                 "A file's rows taken in: a line of JSON after every batch, then how it ended.",
                 _LINES,
                 parameters=[_in_path("dataset_id")],
+                requestBody=form,
+            )
+        },
+        "/api/baselines/{baseline_id}/look/": {
+            "post": _stream(
+                "look_at_answers",
+                "A file of answers looked at without storing it: lines read so far, then how it "
+                'ended ({"done": AnswersLook} or {"refused": …}).',
+                _LINES,
+                parameters=[_in_path("baseline_id")],
+                requestBody=form,
+            )
+        },
+        "/api/baselines/{baseline_id}/import/": {
+            "post": _stream(
+                "import_answers",
+                "A file's answers taken in: lines read so far, then how it ended.",
+                _LINES,
+                parameters=[_in_path("baseline_id")],
                 requestBody=form,
             )
         },

@@ -51,6 +51,7 @@ INSTALLED_APPS = [
     "drf_spectacular",
     "nomikon.server.apps.briefs",
     "nomikon.server.apps.datasets",
+    "nomikon.server.apps.baselines",
     "nomikon.server.apps.connections",
     "nomikon.server.apps.trials",
     "nomikon.server.apps.reviews",

@@ -13,6 +13,7 @@ NOUNS = (
     "briefs",
     "drafts",
     "datasets",
+    "baselines",
     "connections",
     "trials",
     "reviews",

@@ -194,7 +194,7 @@ def _state_in_words(
     notices: list[NoticeShape],
 ) -> str:
     parts = []
-    adopted = read.verdict.arm.version.number if read.verdict else None
+    adopted = read.verdict.arm.asked_version.number if read.verdict else None
     running = next((t for t in read.trials if t.state in OPEN_STATES), None)
     if adopted:
         parts.append(f"v{adopted} adopted.")

@@ -97,7 +97,7 @@ def _answers(words: str, brief: int | None) -> list[FoundShape]:
         {
             "kind": "answer",
             "label": _around(output.text, words),
-            "hint": f"{output.arm.version_label} on {output.arm.model.name}, "
+            "hint": f"{output.arm.in_words}, "
             f"case {output.revision.case.number}, trial {output.arm.trial.number}",
             "to": f"/briefs/{output.arm.trial.brief_id}/trials/{output.arm.trial_id}"
             f"?output={output.pk}",

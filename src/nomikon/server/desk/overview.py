@@ -34,7 +34,7 @@ def _basis_of(arm: Arm) -> Basis:
     """Scores are only set side by side for one model, settings, scorecard, dataset and split."""
     trial = arm.trial
     return (
-        arm.model_id,
+        arm.asked_model.pk,
         settings_in_short(arm.settings),
         trial.scorecard_id,
         trial.dataset_version_id,
@@ -57,6 +57,7 @@ def spine_arms() -> QuerySet[Arm]:
             trial__purpose=COMPARE,
             dropped__isnull=True,
             without=[],
+            baseline=None,
         )
         .select_related("trial__scorecard", "trial__dataset_version", "model", "version")
         .order_by("-trial__number", "position")
@@ -78,18 +79,18 @@ def spine_of(
         basis = _basis_of(arm)
         known = measured.setdefault(basis, {})
         samples.setdefault(basis, arm)
-        if arm.version.number in known:
+        if arm.asked_version.number in known:
             continue
         mean = means_of(arm.trial).get(arm.pk)
         if mean is not None:
-            known[arm.version.number] = {
+            known[arm.asked_version.number] = {
                 "mean": mean.mean,
                 "low": mean.low,
                 "high": mean.high,
                 "trial": arm.trial.number,
                 "ahead_of": [],
             }
-            of_version.setdefault(basis, {})[arm.version.number] = arm
+            of_version.setdefault(basis, {})[arm.asked_version.number] = arm
     if not measured:
         return None, {}
     preferred = _basis_of(adopted.arm) if adopted else None
@@ -100,8 +101,8 @@ def spine_of(
     )
     sample = samples[basis]
     facts = {
-        "model": sample.model.name,
-        "model_short": short_model_name(sample.model.name),
+        "model": sample.asked_model.name,
+        "model_short": short_model_name(sample.asked_model.name),
         "settings": basis[1],
         "scorecard": sample.trial.scorecard.number,
         "dataset_version": sample.trial.dataset_version.number,
@@ -143,7 +144,7 @@ def brief_detail(brief: Brief) -> dict[str, Any]:
     basis, scores = spine_scores(brief)
     versions = list(brief.versions.select_related("parent", "second_parent"))
     adopted = adopted_verdict(brief)
-    adopted_number = adopted.arm.version.number if adopted else None
+    adopted_number = adopted.arm.asked_version.number if adopted else None
     datasets = [dataset_facts(d) for d in brief.datasets.all()]
     card = brief.scorecards.order_by("-number").first()
     return {

@@ -13,6 +13,7 @@ from pathlib import Path
 
 # The apps whose tables hold a person's work.
 APPS = (
+    "baselines",
     "briefs",
     "connections",
     "consultations",

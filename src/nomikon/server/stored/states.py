@@ -142,15 +142,16 @@ STATES = [
     ),
     State(
         "2026-12-03",
-        "39bd9101de9bbab1",
+        "2c1e8929f62482a6",
         {
             **FROZEN,
+            "baselines": "0001_initial",
             "briefs": "0003_clause_rule",
             "connections": "0004_most_answer",
             "consultations": "0001_initial",
             "datasets": "0004_taken_back_to",
             "ledger": "0003_taken_back",
-            "trials": "0006_choice_and_note",
+            "trials": "0007_brought_in",
             "verdicts": "0003_watchcheck_found",
             "weights": "0002_lines",
         },

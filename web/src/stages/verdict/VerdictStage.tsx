@@ -226,7 +226,7 @@ function plannedAgainst(arms: Arm[], b: Arm | undefined): Arm | undefined {
   const settings = JSON.stringify(b.settings)
   return arms
     .filter((x) => x.id !== b.id && x.model === b.model && JSON.stringify(x.settings) === settings)
-    .sort((x, y) => y.version - x.version)[0]
+    .sort((x, y) => (y.version ?? 0) - (x.version ?? 0))[0]
 }
 
 type ChoiceProps = { label: string; arms: Arm[]; value: Arm; onChange: (id: number) => void }

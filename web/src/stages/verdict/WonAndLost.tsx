@@ -56,7 +56,9 @@ export function WonAndLost({ trial, a, b, changed, n }: Props) {
           </Link>
         )}
       </p>
-      <AmendmentsBetween brief={brief.id} from={b.version} to={a.version} />
+      {a.version !== null && b.version !== null && (
+        <AmendmentsBetween brief={brief.id} from={b.version} to={a.version} />
+      )}
     </section>
   )
 }

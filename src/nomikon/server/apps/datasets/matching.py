@@ -44,8 +44,9 @@ class Content:
 class Matcher:
     """Finds the case of a row. Each key is one small text of memory, no case is held whole."""
 
-    def __init__(self, dataset: Dataset, by: tuple[str, ...]) -> None:
-        self._dataset, self.by = dataset, by
+    def __init__(self, dataset: Dataset, by: tuple[str, ...], *, adds: bool = True) -> None:
+        """adds: whether a row may be a new case, or must find one that is there."""
+        self.by, self._adds = by, adds
         newest = newest_version(dataset)
         # What the rows are held against; whoever writes by it looks whether it is so still.
         self.state = newest and state_of(newest)
@@ -75,7 +76,9 @@ class Matcher:
         if self.by == (BY_ID,):
             key: Key = (number.strip(),)
             if not key[0]:
-                return None
+                if self._adds:
+                    return None
+                raise DatasetError("the id is empty")
         else:
             key = self._key_of(inputs)
             if not all(key):
@@ -86,10 +89,11 @@ class Matcher:
         self._lines[key] = line
         if key not in self._at:
             if self.by == (BY_ID,):
-                raise DatasetError(
-                    f"there is no case {key[0]!r} here; leave the id empty where a case is new"
-                )
-            return None
+                leave = "; leave the id empty where a case is new" if self._adds else ""
+                raise DatasetError(f"there is no case {key[0]!r} here{leave}")
+            if self._adds:
+                return None
+            raise DatasetError(f"no case has {self._named(key)}")
         found = self._at[key]
         if found is None:
             raise DatasetError(f"several cases have {self._named(key)}")

@@ -29,7 +29,7 @@ def _of_trial(trial: Any) -> dict[str, Any]:
     arms = list(trial.arms.select_related("model"))
     settings = [dict(s) for s in {_frozen(a.settings): a.settings for a in arms}.values()]
     return {
-        "models": sorted({a.model.name for a in arms}),
+        "models": sorted({a.model.name for a in arms if a.model}),
         "settings": settings,
         "trial": trial.pk,
     }
@@ -41,9 +41,9 @@ def _frozen(settings: dict[str, Any]) -> str:
 
 def _of_arm(arm: Any) -> dict[str, Any]:
     return {
-        "models": [arm.model.name],
+        "models": [arm.model.name] if arm.model else [],
         "settings": [arm.settings] if arm.settings else [],
-        "version": arm.version.number,
+        "version": arm.version and arm.version.number,
         "trial": arm.trial_id,
     }
 

@@ -47,7 +47,8 @@ def output_of(output: Output) -> OutputShape:
             {"measure": n, "score": packed[n][0], "why": packed[n][1]} for n in names if n in packed
         ],
         "calls": [
-            _call_row(c, output.arm.model.name) for c in output.calls.select_related("asked_model")
+            _call_row(c, output.arm.model.name if output.arm.model else "")
+            for c in output.calls.select_related("asked_model")
         ],
         "current": output.superseded_by is None,
         "former": [

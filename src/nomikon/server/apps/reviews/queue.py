@@ -100,7 +100,7 @@ def reading_queue(
         "changed": len(changed),
         "tags": sorted({name for names in tags.values() for name in names or ()})[:MOST_TAGS],
         "arms": [
-            {"id": a.pk, "label": f"{a.version_label} on {a.model.name}"}
+            {"id": a.pk, "label": a.in_words}
             for a in chosen.arms.select_related("version", "model")
         ],
         **head,

@@ -128,7 +128,7 @@ def _against_parent(part: Round) -> dict[int, dict[str, Any]]:
     by_version = {}
     for c in found.comparisons if found else []:
         arm = arms[c.a]
-        by_version[arm.version.number] = {
+        by_version[arm.asked_version.number] = {
             "mean": means[c.a].mean,
             "difference": c.difference,
             "low": c.low,

@@ -216,12 +216,12 @@ class _Driver:
         decided = best_credible(
             figures.arms,
             figures.comparisons,
-            lengths={key: _length(a.version) for key, a in arms.items()},
+            lengths={key: _length(a.asked_version) for key, a in arms.items()},
             left={key for key, a in arms.items() if a.dropped is not None},
         )
         part.phase, part.why = DECIDED, decided.why
         if decided.arm is not None:
-            part.kept = self.rounds.best = arms[decided.arm].version
+            part.kept = self.rounds.best = arms[decided.arm].asked_version
             self.rounds.save(update_fields=["best"])
         part.save()
         self._put_away(part)

@@ -29,13 +29,13 @@ def stored_answers(keys: Sequence[str]) -> dict[str, StoredAnswer]:
                 tokens_out__isnull=False,
                 reused_from__isnull=True,
             )
-            .select_related("output__arm")
+            .select_related("output__arm__model")
             .order_by("id")
         )
         for call in calls:
             if call.answer_key in found:
                 continue
-            model = call.asked_model_id or call.output.arm.model_id
+            model = call.asked_model_id or call.output.arm.asked_model.pk
             if model not in identities:
                 identities[model] = latest_identity(model)
             if call.model_identity == identities[model]:

@@ -80,7 +80,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
         .exclude(part=ANSWER)
         .aggregate(sum=Sum("cost"))["sum"]
         or 0,
-        "connections": sorted({a.model.connection_id for a in arms}),
+        "connections": sorted({a.model.connection_id for a in arms if a.model}),
         "unjudged": count_unjudged(trial),
         "doubtful": doubtful_of(
             trial, {int(name): (m.mean, counts[name].n) for name, m in means.items()}

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, TypeAlias
 
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts import as_rows, merge_settings
 from nomikon.core.trials import Estimate
 from nomikon.server.apps.datasets.models import DatasetVersion, Entry
+from nomikon.server.apps.trials.brought import BroughtIn, brought_in
 from nomikon.server.apps.trials.cases import cases_of
-from nomikon.server.apps.trials.models import COMPARE, Arm, Output, Trial
+from nomikon.server.apps.trials.models import COMPARE, Arm, Trial
 from nomikon.server.apps.trials.planning import (
     ArmChoice,
     arms_of_choice,
@@ -20,6 +21,7 @@ from nomikon.server.apps.trials.planning import (
     entries_of,
     estimate_of,
 )
+from nomikon.server.apps.trials.racing import had_outputs
 
 
 @dataclass(frozen=True)
@@ -39,11 +41,15 @@ class Extension:
     in_store: int | None
     # Whether the trial takes every case of its split from now on.
     whole_split: bool = True
+    # Answers from elsewhere, by the id of their baseline: what is to be stored of them.
+    brought: dict[int, BroughtIn] = field(default_factory=dict)
 
     @property
     def added(self) -> int:
         """Outputs that the trial does not ask for yet."""
-        return sum(e.outputs for e in self.estimates)
+        return sum(e.outputs for e in self.estimates) + sum(
+            len(b.answers) for b in self.brought.values()
+        )
 
     @property
     def cost(self) -> int | None:
@@ -65,13 +71,14 @@ def plan_extension(
     dataset_version: int | None = None,
     repeats: int | None = None,
     rest: bool = False,
+    baselines: Sequence[int] = (),
 ) -> Extension:
     """Check an extension and estimate what it adds.
 
     versions × models × settings are arms to be added; those that are there
     already are passed over. dataset_version: a later one that still holds every
     case of the trial. repeats: the new whole number, not fewer than now. rest: the cases that a
-    trial of some of them left out.
+    trial of some of them left out. baselines: ids of answers from elsewhere to stand beside.
     Raises PlanError or SettingsError with the field.
     """
     if trial.purpose != COMPARE:
@@ -79,7 +86,8 @@ def plan_extension(
             f"trial {trial.number} was planned as a whole and is not extended: start another",
             field="repeats",
         )
-    there = {_arm_key(a.version_id, a.model_id, a.settings) for a in trial.arms.all()}
+    asked = trial.arms.filter(baseline=None).select_related("version", "model")
+    there = {_arm_key(a.asked_version.pk, a.asked_model.pk, a.settings) for a in asked}
     chosen: list[ArmChoice] = []
     if versions or models:
         chosen = [
@@ -97,9 +105,9 @@ def plan_extension(
     present = _present(trial)
     n_arms = len(present) + len(chosen)
     check_outputs(n_arms, len(entries), whole)
-    # Arms that left the race stay as they are.
-    left = Output.objects.filter(arm__trial=trial, arm__dropped__isnull=False).count()
-    parts = _parts(trial, chosen, present, entries, added_cases, whole)
+    brought = _brought(trial, data, entries, added_cases, baselines)
+    n_brought = sum(len(b.answers) for b in brought.values())
+    parts = _parts(trial, chosen, present, entries, added_cases, whole, n_brought)
     estimates, in_store = _estimated(trial, parts)
     return Extension(
         trial,
@@ -107,17 +115,40 @@ def plan_extension(
         data,
         entries,
         whole,
-        n_arms * len(entries) * whole + left,
+        # What is not asked stays as it is, and gets what is brought in for the new cases.
+        n_arms * len(entries) * whole + had_outputs(trial) + n_brought,
         estimates,
         in_store,
         rest or trial.sample is None,
+        brought,
     )
+
+
+def _brought(
+    trial: Trial,
+    data: DatasetVersion,
+    entries: list[Entry],
+    added_cases: list[Entry],
+    baselines: Sequence[int],
+) -> dict[int, BroughtIn]:
+    """By the baseline's id: those of the trial on its new cases, and new ones on all."""
+    there = list(trial.arms.filter(baseline__isnull=False).values_list("baseline_id", flat=True))
+    new = [pk for pk in baselines if pk not in there]
+    own = brought_in(trial.brief, data, added_cases, [pk for pk in there if pk is not None])
+    found = [*own, *brought_in(trial.brief, data, entries, new)]
+    if empty := [b for b in found if b.baseline.pk in new and not b.answers]:
+        raise PlanError(
+            f"“{empty[0].baseline.name}” answers none of these cases", field="baselines"
+        )
+    return {b.baseline.pk: b for b in found}
 
 
 def _present(trial: Trial) -> list[ArmChoice]:
     """Its arms that are in the race, as they were chosen."""
-    arms = trial.arms.filter(dropped__isnull=True).select_related("version", "model__connection")
-    return [ArmChoice(a.version, a.model, merge_settings({}, a.settings)) for a in arms]
+    arms = trial.arms.filter(dropped__isnull=True, baseline=None).select_related(
+        "version", "model__connection"
+    )
+    return [ArmChoice(a.asked_version, a.asked_model, merge_settings({}, a.settings)) for a in arms]
 
 
 def _arm_key(version: int, model: int, settings: Mapping[str, Any]) -> tuple[int, int, str]:
@@ -202,6 +233,7 @@ def _parts(
     entries: list[Entry],
     added_cases: list[Entry],
     repeats: int,
+    n_brought: int,
 ) -> list[Part]:
     """What is asked anew; refused where that is nothing."""
     parts: list[Part] = [
@@ -215,6 +247,6 @@ def _parts(
         ),
     ]
     parts = [p for p in parts if all(len(x) for x in p)]
-    if not parts:
+    if not parts and not n_brought:
         raise PlanError("nothing is added: choose more cases, arms or repeats", field="repeats")
     return parts

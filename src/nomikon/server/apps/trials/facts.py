@@ -37,10 +37,15 @@ def names_of(trial_id: int) -> dict[int, str]:
 def names_in(arms: Iterable[Arm]) -> dict[int, str]:
     """The same of arms at hand, in the order of their trial."""
     found = list(arms)
-    named = arm_names(
-        [NamedArm(a.version_label, short_model_name(a.model.name), a.settings) for a in found]
-    )
-    return {a.pk: name for a, name in zip(found, shortened(named, LONGEST_NAME), strict=True)}
+    named = iter(arm_names([named_arm(a) for a in found if not a.brought_in]))
+    names = [a.brought_as if a.brought_in else next(named) for a in found]
+    return {a.pk: name for a, name in zip(found, shortened(names, LONGEST_NAME), strict=True)}
+
+
+def named_arm(arm: Arm) -> NamedArm:
+    """An arm that is asked, as its name is made from it."""
+    model = short_model_name(arm.asked_model.name)
+    return NamedArm(arm.version_label, model, arm.settings)
 
 
 def arm_facts(arm: Arm, names: Mapping[int, str] | None = None) -> ArmShape:
@@ -50,23 +55,27 @@ def arm_facts(arm: Arm, names: Mapping[int, str] | None = None) -> ArmShape:
         "position": arm.position,
         "letter": letter(arm.position),
         "name": (names or names_of(arm.trial_id))[arm.pk],
-        "version": arm.version.number,
+        "version": arm.version.number if arm.version else None,
+        "brought_in": arm.brought_in,
         "without": arm.without,
         "version_label": arm.version_label,
-        "model": arm.model.name,
-        "model_short": short_model_name(arm.model.name),
-        "simulated": arm.model.is_simulated,
+        "model": arm.model.name if arm.model else "",
+        "model_short": short_model_name(arm.model.name) if arm.model else "",
+        "simulated": arm.model is not None and arm.model.is_simulated,
         "settings": arm.settings,
-        "settings_short": settings_in_short(arm.settings),
+        "settings_short": settings_in_short(arm.settings) if arm.model else "brought in",
     }
 
 
 def names_apart(*arms: Arm) -> list[str]:
     """Names in a sentence about some arms: the version and model of each, settings where they must."""
-    plain = [f"{a.version_label} on {short_model_name(a.model.name)}" for a in arms]
-    if len(set(plain)) == len(plain):
+    plain = [
+        f"{a.version_label} on {short_model_name(a.model.name)}" if a.model else a.brought_as
+        for a in arms
+    ]
+    if len(set(plain)) == len(plain) or any(a.brought_in for a in arms):
         return plain
-    named = [NamedArm(a.version_label, short_model_name(a.model.name), a.settings) for a in arms]
+    named = [named_arm(a) for a in arms]
     return [
         f"{whole}{name.removeprefix(arm.version)}" if whole not in name else name
         for whole, name, arm in zip(plain, arm_names(named), named, strict=True)

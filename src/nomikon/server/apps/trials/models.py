@@ -19,6 +19,8 @@ from nomikon.core.trials.states import (
     TRIAL_FAILED,
 )
 from nomikon.engine.units import ANSWER, PARTS
+from nomikon.server.apps.briefs.models import Version
+from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.datasets.models import SPLITS
 
 __all__ = [
@@ -110,12 +112,24 @@ class Trial(models.Model):
 
 
 class Arm(models.Model):
-    """One version × one model × one settings; prices as they were when it was planned."""
+    """One version × one model × one settings; prices as they were when it was planned.
+
+    An arm whose answers were brought in has a baseline instead: no version, no model; it is never
+    asked. brought_as: the baseline's name as it was then.
+    """
 
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="arms")
     position = models.PositiveIntegerField()
-    version = models.ForeignKey("briefs.Version", on_delete=models.PROTECT, related_name="arms")
-    model = models.ForeignKey("connections.Model", on_delete=models.PROTECT, related_name="arms")
+    version = models.ForeignKey(
+        "briefs.Version", null=True, on_delete=models.PROTECT, related_name="arms"
+    )
+    model = models.ForeignKey(
+        "connections.Model", null=True, on_delete=models.PROTECT, related_name="arms"
+    )
+    baseline = models.ForeignKey(
+        "baselines.Baseline", null=True, on_delete=models.PROTECT, related_name="arms"
+    )
+    brought_as = models.CharField(max_length=120, blank=True, default="")
     settings = models.JSONField()
     # Numbers of the version's clauses that this arm leaves out.
     without = models.JSONField(default=list)
@@ -136,13 +150,37 @@ class Arm(models.Model):
 
     @property
     def sends(self) -> tuple[Message, ...]:
-        """The text this arm sends, before a case fills it."""
-        return check_messages(self.messages)
+        """The text this arm sends, before a case fills it; none where nothing is asked."""
+        return () if self.brought_in else check_messages(self.messages)
+
+    @property
+    def brought_in(self) -> bool:
+        """Whether its answers come from elsewhere: it is never asked."""
+        return self.baseline_id is not None
+
+    @property
+    def asked_version(self) -> Version:
+        """The version of an arm that is asked."""
+        assert self.version is not None, "answers that were brought in have no version"
+        return self.version
+
+    @property
+    def asked_model(self) -> Model:
+        """The model of an arm that is asked."""
+        assert self.model is not None, "answers that were brought in have no model"
+        return self.model
 
     @property
     def version_label(self) -> str:
         """The version as it is named wherever the arm is: with what it leaves out."""
+        if self.version is None:
+            return self.brought_as
         return version_label(self.version.number, self.without)
+
+    @property
+    def in_words(self) -> str:
+        """`v7 on some-model`, or the name of what was brought in."""
+        return f"{self.version_label} on {self.model.name}" if self.model else self.brought_as
 
 
 def version_label(number: int, without: Sequence[int]) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
 
@@ -39,6 +39,7 @@ from nomikon.server.apps.datasets.arranged import View, arranged
 from nomikon.server.apps.datasets.models import SPLITS, DatasetVersion, Entry
 from nomikon.server.apps.datasets.versioning import State, state_of
 from nomikon.server.apps.trials.answers import count_stored
+from nomikon.server.apps.trials.brought import BroughtIn, about_brought, brought_in
 from nomikon.server.apps.trials.callees import judge_models
 from nomikon.server.apps.trials.models import COMPARE, Output, Trial, version_label
 from nomikon.server.apps.trials.reference import reference_of
@@ -92,6 +93,13 @@ class Plan:
     reference: int | None = None
     # How the sample was chosen; None for all of the split.
     choice: CasesChoice | None = None
+    # Answers from elsewhere that stand beside the arms that are asked, after them.
+    brought: list[BroughtIn] = field(default_factory=list)
+
+    @property
+    def n_outputs(self) -> int:
+        """All that the trial is to hold."""
+        return self.estimate.outputs + sum(len(b.answers) for b in self.brought)
 
 
 # Above this many outputs the store is not asked before the start: it would keep a person waiting.
@@ -115,6 +123,7 @@ def make_plan(
     racing: bool = False,
     reference: Mapping[str, int] | None = None,
     cases: Mapping[str, Any] | None = None,
+    baselines: Sequence[int] = (),
 ) -> Plan:
     """Check every choice and estimate the trial.
 
@@ -124,10 +133,11 @@ def make_plan(
     the same request is stored. continuations: how often a cut answer is continued.
     user_model: the model that plays the user where cases describe one. racing:
     whether arms that are losing are dropped. reference: the arm that others are held against.
-    cases: which of the split's, all without it.
+    cases: which of the split's, all without it. baselines: ids of answers from elsewhere.
     Raises PlanError or SettingsError with the field (`settings.1.temperature`).
     """
-    arms = arms_of_choice(brief, versions, models, settings)
+    only_brought = bool(baselines) and not versions and not models
+    arms = [] if only_brought else arms_of_choice(brief, versions, models, settings)
     if split not in SPLITS:
         raise PlanError(f"split is {split!r}; allowed are {', '.join(SPLITS)}", field="split")
     data = DatasetVersion.objects.filter(pk=dataset_version, dataset__brief=brief).first()
@@ -155,9 +165,33 @@ def make_plan(
         user=_player(user_model),
         racing=racing,
         sampled=some,
-        reference=reference_of(arms, reference, settings),
+        reference=_reference(arms, reference, settings, baselines),
         choice=choice if some else None,
+        brought=brought_in(brief, data, entries, baselines),
     )
+
+
+def _reference(
+    arms: Sequence[ArmChoice],
+    chosen: Mapping[str, Any] | None,
+    settings: Sequence[Mapping[str, Any]],
+    baselines: Sequence[int],
+) -> int | None:
+    """The place of the reference, answers from elsewhere standing after the arms.
+
+    One version is held against what there was before it, unless another arm is named.
+    """
+    brought = list(dict.fromkeys(baselines))
+    if chosen is not None and chosen.get("baseline") is not None:
+        if chosen["baseline"] not in brought:
+            raise PlanError(
+                "the answers that others are held against are not among those chosen",
+                field="reference",
+            )
+        return len(arms) + brought.index(chosen["baseline"])
+    if chosen is None and brought and len(arms) < 2:
+        return len(arms) if len(arms) + len(brought) > 1 else None
+    return reference_of(arms, chosen, settings)
 
 
 def _player(model: int | None) -> Model | None:
@@ -188,6 +222,7 @@ def plan_of(
     sampled: bool = False,
     reference: int | None = None,
     choice: CasesChoice | None = None,
+    brought: Sequence[BroughtIn] = (),
 ) -> Plan:
     """The estimate of chosen arms on chosen cases, and what stands in the way.
 
@@ -195,8 +230,9 @@ def plan_of(
     others are held against, else the usual one. Raises PlanError for a
     trial of nothing or of too much.
     """
-    check_outputs(len(arms), len(entries), repeats)
-    figures, beside = estimate_of(arms, entries, repeats, card, user)
+    check_outputs(len(arms) + len(brought), len(entries), repeats)
+    figures, beside = estimate_of(arms, entries, repeats, card, user, len(brought))
+    figures.problems.extend(about_brought(brought, len(entries), racing))
     figures.problems.extend(_about_references(card, entries))
     figures.problems.extend(_about_parameters(arms))
     in_store = count_in_store(arms, entries, range(repeats), seed, generation, figures.outputs)
@@ -220,6 +256,7 @@ def plan_of(
         sampled,
         reference if reference is not None else reference_of(arms, None),
         choice,
+        list(brought),
     )
 
 
@@ -288,35 +325,40 @@ def estimate_of(
     repeats: int,
     scorecard: Scorecard,
     user: Model | None,
+    n_brought: int = 0,
 ) -> tuple[Estimate, Beside]:
     """Calls, tokens and price, set right by what each model's own counts have taught.
 
     The whole, and of it what is no arm's: judgements and turns of a played user.
     """
     cases = [planned_case(e) for e in entries]
-    own = estimate(
-        [
-            PlannedArm(
-                str(i),
-                a.label,
-                a.messages,
-                a.settings,
-                a.model.price_in_nano,
-                a.model.price_out_nano,
-                a.model.context_length,
-                *(calibrations_of(a.model.pk)[d] for d in DIRECTIONS),
-            )
-            for i, a in enumerate(arms)
-        ],
-        cases,
-        repeats,
+    own = (
+        _nothing_asked()
+        if not arms
+        else estimate(
+            [
+                PlannedArm(
+                    str(i),
+                    a.label,
+                    a.messages,
+                    a.settings,
+                    a.model.price_in_nano,
+                    a.model.price_out_nano,
+                    a.model.context_length,
+                    *(calibrations_of(a.model.pk)[d] for d in DIRECTIONS),
+                )
+                for i, a in enumerate(arms)
+            ],
+            cases,
+            repeats,
+        )
     )
     card = read_scorecard(scorecard.document)
     judges = judge_models(card)
     beside = estimate_judging(
         card,
         [likely_answer(c.inputs, c.reference) for c in cases],
-        len(arms) * repeats,
+        len(arms) * repeats + n_brought,
         {n: (m.price_in_nano, m.price_out_nano) for n, m in judges.items()},
     )
     played = [c.conversation for c in cases if c.conversation is not None and c.conversation.user]
@@ -341,6 +383,10 @@ def estimate_of(
         unpriced=[*own.unpriced, *(f"the judge of {n}" for n in beside.unpriced)],
     )
     return whole, beside
+
+
+def _nothing_asked() -> Estimate:
+    return Estimate(0, 0, 0, 0, 0, [], [], [])
 
 
 def _playing(arms: Sequence[ArmChoice], played: Sequence[Any], repeats: int, user: Model) -> Beside:

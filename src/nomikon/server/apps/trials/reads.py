@@ -95,6 +95,13 @@ class ChoicesShape(TypedDict):
     user_model: int | None
     racing: bool
     cases: CasesChoiceShape | None
+    baselines: list[int]
+
+
+class BroughtShape(TypedDict):
+    id: int
+    name: str
+    answers: Annotated[int, Field(help_text="of the cases that the plan takes")]
 
 
 class PlanShape(TypedDict):
@@ -117,6 +124,7 @@ class PlanShape(TypedDict):
     beside_calls: int
     beside_cost: int | None
     arms: list[ArmEstimateShape]
+    brought: list[BroughtShape]
     problems: list[ProblemRow]
 
 
@@ -132,7 +140,8 @@ class ArmShape(TypedDict):
     position: int
     letter: str
     name: Annotated[str, Field(help_text="What tells it from the other arms of its trial.")]
-    version: int
+    version: Annotated[int | None, Field(help_text="null where its answers were brought in")]
+    brought_in: bool
     without: list[int]
     version_label: str
     model: str

@@ -29,7 +29,10 @@ def check_ended(trial: Trial) -> None:
 
 def check_purse(trial: Trial, budget: Decimal | None) -> None:
     """Take on a new whole budget, None to leave it; refuse to go on with a spent one."""
-    unpriced = [str(a.model.name) for a in trial.arms.filter(price_in_nano=None)]
+    unpriced = [
+        a.asked_model.name
+        for a in trial.arms.filter(price_in_nano=None, baseline=None).select_related("model")
+    ]
     check_budget(budget, unpriced=unpriced)
     if budget is not None:
         trial.budget_nano = budget_nano(budget)

@@ -14,13 +14,15 @@ MOST_EARLIER = 50
 # Arms and cases that are the same make a trial a repetition of an earlier one.
 FEWEST_ARMS, SHARE_OF_CASES = 2, 0.5
 
-Identity = tuple[int, int, str, str]
+Identity = tuple[int, int, int, str, str]
 
 
 def identity_of(arm: Arm) -> Identity:
-    """What an arm is, whatever trial it is in: version, model, settings and what it leaves out."""
+    """What an arm is, whatever trial it is in: version, model, settings and what it leaves out, or
+    whose answers were brought in."""
     settings = json.dumps(arm.settings, sort_keys=True)
-    return arm.version_id, arm.model_id, settings, json.dumps(arm.without)
+    of = (arm.version_id or 0, arm.model_id or 0, arm.baseline_id or 0)
+    return *of, settings, json.dumps(arm.without)
 
 
 def earlier_of(trial: Trial) -> list[Trial]:

@@ -105,9 +105,8 @@ def _reread(trial: Trial) -> tuple[int, int] | None:
     for output in outputs:
         if output.pk not in pieces:
             continue
-        read = read_answer(
-            pieces[output.pk], output.arm.settings.get("stop", ()), output.arm.model.reasoning
-        )
+        reasoning = output.arm.asked_model.reasoning
+        read = read_answer(pieces[output.pk], output.arm.settings.get("stop", ()), reasoning)
         read = replace(read, outcome=as_ruled(read.outcome, read.text, rulings))
         if _differs(output, read):
             _take_over(output, read)

@@ -42,7 +42,7 @@ from nomikon.server.apps.trials.models import COMPLETE, PAUSED, Arm, Call, Outpu
 from nomikon.server.apps.trials.packing import packed_text
 from nomikon.server.apps.trials.planning import stratum_of
 from nomikon.server.apps.trials.racing import wanted_outputs
-from nomikon.server.apps.trials.rescoring import regroup, regroup_waiting, scored_anew
+from nomikon.server.apps.trials.rescoring import regroup, regroup_waiting, rescore, scored_anew
 from nomikon.server.apps.trials.reworking import bring_figures_up
 from nomikon.server.apps.trials.settling import settle_as_ruled
 from nomikon.server.refusals import refusal_of
@@ -105,6 +105,9 @@ class DatabaseStore:
         regroup_waiting(trial)
         card = read_scorecard(trial.scorecard.document)
         arms = list(trial.arms.select_related("version", "model__connection"))
+        if any(a.brought_in for a in arms) and rescore(trial, trial.scorecard):
+            # What was brought in comes without scores.
+            Trial.objects.filter(pk=trial.pk).update(scores_changed=F("scores_changed") + 1)
         self._arms = {str(a.pk): a.pk for a in arms}
         self._positions = {str(a.pk): a.position for a in arms}
         running = [a for a in arms if a.dropped is None]
@@ -120,7 +123,9 @@ class DatabaseStore:
             # Each connection has its own limit; the trial may use all of them at once.
             concurrency=sum(
                 {
-                    a.model.connection_id: concurrency_of(a.model.connection) for a in running
+                    a.model.connection_id: concurrency_of(a.model.connection)
+                    for a in running
+                    if a.model is not None
                 }.values()
             ),
             generation=trial.generation,
@@ -480,6 +485,8 @@ class DatabaseStore:
 
 
 def _arm_spec(a: Arm) -> ArmSpec:
+    if a.model is None:
+        return ArmSpec(str(a.pk), (), {}, "", None)
     return ArmSpec(
         str(a.pk),
         a.sends,

@@ -22,10 +22,12 @@ class LabelsQuery(TypedDict):
 
 
 class ReferenceRequest(TypedDict):
-    """One arm of a plan: a version's number, a model's id, and which row of settings."""
+    """One arm of a plan: a version's number, a model's id, and which row of settings; or the id of
+    answers from elsewhere."""
 
-    version: int
-    model: int
+    version: Annotated[int, Field(required=False, default=0)]
+    model: Annotated[int, Field(required=False, default=0)]
+    baseline: Annotated[int | None, Field(required=False, default=None)]
     settings: Annotated[int, Field(required=False, default=0, min_value=0)]
 
 
@@ -64,6 +66,9 @@ class PlanRequest(TypedDict):
     racing: Annotated[bool, Field(required=False, default=False)]
     reference: Annotated[ReferenceRequest | None, Field(required=False, default=None)]
     cases: Annotated[CasesChoiceRequest | None, Field(required=False, default=None)]
+    baselines: Annotated[
+        list[int], Field(required=False, default=list, help_text="answers from elsewhere")
+    ]
 
 
 class BudgetRequest(TypedDict):
@@ -85,6 +90,9 @@ class ExtendRequest(BudgetRequest):
     settings: Annotated[list[dict[str, Any]], Field(required=False, default=list)]
     dataset_version: Annotated[int | None, Field(required=False, default=None)]
     repeats: Annotated[int | None, Field(required=False, default=None)]
+    baselines: Annotated[
+        list[int], Field(required=False, default=list, help_text="answers from elsewhere")
+    ]
     rest: Annotated[
         bool,
         Field(

@@ -11,6 +11,7 @@ from nomikon.core.errors import PlanError
 from nomikon.core.results import differences
 from nomikon.core.stats.gap import CANNOT_TELL, Gap, gap_of_gains
 from nomikon.server.apps.datasets.models import HELD_OUT, WORKING
+from nomikon.server.apps.trials.brought import brought_in
 from nomikon.server.apps.trials.looks import held_out_looks
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Trial
 from nomikon.server.apps.trials.planning import (
@@ -38,7 +39,13 @@ def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
             "this dataset has no held-out cases: hold some out under Cases, and tune on the rest",
             field="split",
         )
-    arms = [ArmChoice(x.version, x.model, dict(x.settings), tuple(x.without)) for x in (b, a)]
+    asked = [x for x in (b, a) if not x.brought_in]
+    arms = [
+        ArmChoice(x.asked_version, x.asked_model, dict(x.settings), tuple(x.without)) for x in asked
+    ]
+    kept = [x.baseline_id for x in (b, a) if x.baseline_id is not None]
+    # Answers from elsewhere stand after what is asked.
+    places = [*asked, *(x for x in (b, a) if x.brought_in)]
     return plan_of(
         trial.brief,
         arms,
@@ -50,7 +57,8 @@ def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
         seed=trial.seed,
         continuations=trial.continuations,
         user=trial.user_model,
-        reference=0,
+        reference=places.index(b),
+        brought=brought_in(trial.brief, trial.dataset_version, entries, kept),
     )
 
 

@@ -119,7 +119,7 @@ def spans_of(trial: Trial) -> Iterator[str]:
 
 
 def _span(call: Call) -> dict[str, Any]:
-    model = call.asked_model or call.output.arm.model
+    model = call.asked_model or call.output.arm.asked_model
     began = call.answered_at - timedelta(milliseconds=call.latency_ms)
     attributes = [
         _attribute("gen_ai.operation.name", "chat"),

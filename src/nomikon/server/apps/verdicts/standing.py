@@ -95,7 +95,7 @@ def _against(arm: Arm, trial: Trial) -> NoticeShape | None:
         "trial": trial.pk,
         "trial_number": trial.number,
         "words": (
-            f"Trial {trial.number}{split}: {rival.version_label} on {rival.model.name} scores "
+            f"Trial {trial.number}{split}: {rival.in_words} scores "
             f"{difference:.3f} higher than the adopted {arm.version_label} (p {p_in_words(p)} after "
             "correction)."
         ),
@@ -142,7 +142,7 @@ def reservations_about(arm: Arm) -> list[str]:
     if beating := beaten_by(arm, arm.trial):
         rival, difference, p = beating
         found.append(
-            f"in trial {arm.trial.number} {rival.version_label} on {rival.model.name} scores "
+            f"in trial {arm.trial.number} {rival.in_words} scores "
             f"{difference:.3f} higher (p {p_in_words(p)} after correction)"
         )
     found += [
@@ -158,6 +158,6 @@ def unseen_by_score(arm: Arm) -> list[str]:
     """What the score of an arm cannot tell of it, in words: truth, tone, limits that nobody checks."""
     card = read_scorecard(arm.trial.scorecard.document)
     measures = tuple(m["measure"] for m in arm.trial.scorecard.document["measures"])
-    subject = Subject(check_messages(arm.version.messages), measures=measures)
+    subject = Subject(check_messages(arm.asked_version.messages), measures=measures)
     limits = [f.clause for f in check_prompt(subject) if f.rule == "limit-unmeasured"]
     return not_looked_at(card) + [f"the limit in § {clause}" for clause in limits]

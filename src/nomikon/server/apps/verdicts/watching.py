@@ -27,7 +27,7 @@ def plan_watch_check(watch: Watch) -> Plan:
     entries = former.dataset_version.entries.filter(revision__in=watch.sample)
     return plan_of(
         watch.brief,
-        [ArmChoice(arm.version, arm.model, dict(arm.settings))],
+        [ArmChoice(arm.asked_version, arm.asked_model, dict(arm.settings))],
         former.dataset_version,
         former.split,
         list(entries.select_related("revision__case").order_by("position")),

@@ -53,8 +53,8 @@ def weighing_facts(weighing: Weighing) -> WeighingRow:
     return {
         "id": weighing.pk,
         "version": weighing.version.number,
-        "model": arm.model.name,
-        "simulated": arm.model.is_simulated,
+        "model": arm.asked_model.name,
+        "simulated": arm.asked_model.is_simulated,
         "settings_short": settings_in_short(arm.settings),
         "trial": trial.pk,
         "trial_number": trial.number,

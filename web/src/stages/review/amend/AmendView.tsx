@@ -33,9 +33,10 @@ export function AmendView({ nav }: { nav: ReactNode }) {
   const trialId = chosenTrial ?? usable[0]?.id ?? null
   const trial = useTrial(trialId)
   const [chosenVersion, setVersion] = useState<number | null>(null)
-  const versions = [...new Set((trial.data?.arms ?? []).map((a) => a.version))].sort(
-    (a, b) => b - a,
-  )
+  // Answers that were brought in have no text that could be amended.
+  const versions = [
+    ...new Set((trial.data?.arms ?? []).flatMap((a) => (a.version === null ? [] : [a.version]))),
+  ].sort((a, b) => b - a)
   const version =
     chosenVersion !== null && versions.includes(chosenVersion)
       ? chosenVersion

@@ -69,7 +69,7 @@ async def stream_preview(request: HttpRequest, dataset_id: int) -> Any:
         with reader as table:
             return dict(_preview(table, wanted, tell))
 
-    return answer(_held(request, told(work, reader.close)))
+    return answer(held(request, told(work, reader.close)))
 
 
 async def stream_import(request: HttpRequest, dataset_id: int) -> Any:
@@ -92,7 +92,7 @@ async def stream_import(request: HttpRequest, dataset_id: int) -> Any:
         finally:
             reader.end()
 
-    return answer(_held(request, told(work, reader.close)))
+    return answer(held(request, told(work, reader.close)))
 
 
 async def stream_compare(request: HttpRequest, dataset_id: int) -> Any:
@@ -116,17 +116,17 @@ async def stream_compare(request: HttpRequest, dataset_id: int) -> Any:
         finally:
             reader.end()
 
-    return answer(_held(request, told(work, reader.close)))
+    return answer(held(request, told(work, reader.close)))
 
 
-async def _held(request: HttpRequest, lines: AsyncIterator[bytes]) -> AsyncIterator[bytes]:
+async def held(request: HttpRequest, lines: AsyncIterator[bytes]) -> AsyncIterator[bytes]:
     """The uploaded file goes with its request: that is held for as long as lines come."""
     async for line in lines:
         yield line
     del request
 
 
-def _reader(request: HttpRequest) -> tuple[TableReader, str]:
+def reader_of(request: HttpRequest) -> tuple[TableReader, str]:
     """The reader of the uploaded file, with the encoding and delimiter given."""
     upload = request.FILES.get("file")
     if not isinstance(upload, TemporaryUploadedFile):
@@ -148,7 +148,7 @@ _SORTS = {".xlsx": "xlsx", ".xlsm": "xlsx", ".jsonl": "jsonl", ".ndjson": "jsonl
 
 def _prepared_preview(request: HttpRequest, dataset_id: int) -> tuple[TableReader, list[str]]:
     dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
-    return _reader(request)[0], placeholders_of(dataset.brief)
+    return reader_of(request)[0], placeholders_of(dataset.brief)
 
 
 def _preview(table: OpenTable, wanted: list[str], tell: Tell) -> TablePreview:
@@ -213,16 +213,16 @@ def _short(value: Any) -> str:
 def _prepared_import(request: HttpRequest, dataset_id: int) -> tuple[TableReader, ImportCases]:
     """The import with everything checked that can be before a row is stored."""
     dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
-    reader, name = _reader(request)
+    reader, name = reader_of(request)
     action = ImportCases(
         dataset=dataset,
         table=reader.open(),
-        mapping=_mapping(request.POST.get("mapping")),
+        mapping=mapping_of(request.POST.get("mapping")),
         split=str(request.POST.get("split") or "working"),
         actor=actor_of(request),
         now=timezone.now(),
         source=name[:120],
-        by=_by(request.POST.get("by")),
+        by=key_of(request.POST.get("by")),
         gone=str(request.POST.get("gone") or KEEP),
         mended=_mended(request.POST.get("mended")),
         only_mended=request.POST.get("only_mended") == "true",
@@ -259,7 +259,7 @@ def _mended(text: Any) -> dict[int, dict[str, str]]:
     return found
 
 
-def _by(text: Any) -> tuple[str, ...]:
+def key_of(text: Any) -> tuple[str, ...]:
     """The columns that tell rows apart: a JSON list, empty where every row is added."""
     try:
         found = json.loads(text or "[]")
@@ -270,7 +270,7 @@ def _by(text: Any) -> tuple[str, ...]:
     return tuple(dict.fromkeys(found))
 
 
-def _mapping(text: Any) -> dict[str, dict[str, str]]:
+def mapping_of(text: Any) -> dict[str, dict[str, str]]:
     try:
         mapping = json.loads(text or "{}")
     except (ValueError, RecursionError, TypeError) as error:

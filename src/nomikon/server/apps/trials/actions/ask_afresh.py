@@ -41,6 +41,11 @@ class AskAfresh:
             outputs, what = outputs.filter(pk=self.output), "output"
         elif self.arm is not None:
             outputs, what = outputs.filter(arm_id=self.arm), "arm"
+        if what != "all" and outputs.filter(arm__baseline__isnull=False).exists():
+            raise PlanError(
+                "these answers were brought in: there is nobody to ask them of", field=what
+            )
+        outputs = outputs.filter(arm__baseline=None)
         if not outputs.exists():
             raise PlanError(
                 "there is no answer to ask for again; it may have been replaced", field=what

@@ -14,6 +14,7 @@ from nomikon.core.prompts import as_rows
 from nomikon.core.rules import ESTIMATE_RULE, figures_rule
 from nomikon.server.apps.datasets.versioning import changed_since
 from nomikon.server.apps.ledger.write import write_ledger
+from nomikon.server.apps.trials.brought import arm_of, store_answers
 from nomikon.server.apps.trials.budgets import budget_nano, check_budget
 from nomikon.server.apps.trials.models import Arm, Trial
 from nomikon.server.apps.trials.planning import Plan
@@ -62,7 +63,7 @@ class StartTrial:
             user_model=plan.user_model,
             budget_nano=budget_nano(self.budget),
             n_cases=len(plan.entries),
-            n_outputs=figures.outputs,
+            n_outputs=plan.n_outputs,
             created_at=self.now,
             figures_rule=figures_rule(),
             estimate={
@@ -86,10 +87,10 @@ class StartTrial:
             brief=plan.brief,
             facts={
                 "trial": trial.number,
-                "arms": len(plan.arms),
+                "arms": len(plan.arms) + len(plan.brought),
                 "cases": len(plan.entries),
                 "repeats": plan.repeats,
-                "outputs": figures.outputs,
+                "outputs": plan.n_outputs,
                 "split": plan.split,
                 "question": trial.question,
             },
@@ -116,3 +117,7 @@ class StartTrial:
                 for i, a in enumerate(self.plan.arms)
             ]
         )
+        for place, b in enumerate(self.plan.brought, len(self.plan.arms)):
+            arm = arm_of(trial, place, b)
+            arm.save()
+            store_answers(arm, b.answers.items(), self.now)

@@ -68,8 +68,9 @@ _PLANNED = (
     "racing",
     "reference",
     "cases",
+    "baselines",
 )
-_ADDED = ("versions", "models", "settings", "dataset_version", "repeats", "rest")
+_ADDED = ("versions", "models", "settings", "dataset_version", "repeats", "rest", "baselines")
 
 
 def _only(data: Mapping[str, Any], names: Sequence[str]) -> dict[str, Any]:
@@ -96,7 +97,7 @@ def plan(request: Request, brief_id: int) -> Response:
     return given(PlanShape)(
         {
             "seconds": seconds_needed(made),
-            "outputs": e.outputs,
+            "outputs": made.n_outputs,
             "calls": e.calls,
             "n_cases": len(made.entries),
             "tokens_in": e.tokens_in,
@@ -120,6 +121,10 @@ def plan(request: Request, brief_id: int) -> Response:
                     "error_out": row.error_out,
                 }
                 for a, row in zip(made.arms, e.arms, strict=True)
+            ],
+            "brought": [
+                {"id": b.baseline.pk, "name": b.baseline.name, "answers": len(b.answers)}
+                for b in made.brought
             ],
             "problems": [copied(ProblemRow, p) for p in e.problems],
         },
@@ -204,7 +209,10 @@ def extension(request: Request, trial_id: int) -> Response:
         {
             "added": made.added,
             "outputs": made.n_outputs,
-            "arms": [a.label for a in made.arms],
+            "arms": [
+                *(a.label for a in made.arms),
+                *(b.baseline.name for b in made.brought.values() if b.answers),
+            ],
             "n_cases": len(made.entries),
             "repeats": made.repeats,
             "cost": made.cost,

@@ -72,8 +72,8 @@ class AdoptArm:
             now=self.now,
             brief=arm.trial.brief,
             facts={
-                "version": arm.version.number,
-                "model": arm.model.name,
+                "version": arm.asked_version.number,
+                "model": arm.asked_model.name,
                 "trial": arm.trial.number,
                 "mean": own["mean"],
                 "reason": verdict.reason[:200],
@@ -89,6 +89,12 @@ class AdoptArm:
         if arm.trial.state != COMPLETE:
             raise VerdictError(
                 f"trial {arm.trial.number} is {arm.trial.state}; a verdict needs a complete one",
+                field="arm",
+            )
+        if arm.brought_in:
+            raise VerdictError(
+                f"“{arm.brought_as}” was brought in: there is no version of it here to adopt; adopt "
+                "what is held against it, or keep it by adopting nothing",
                 field="arm",
             )
         if arm.without:

@@ -100,8 +100,8 @@ class StartWatch:
             now=self.now,
             brief=watch.brief,
             facts={
-                "version": arm.version.number,
-                "model": arm.model.name,
+                "version": arm.asked_version.number,
+                "model": arm.asked_model.name,
                 "cases": self.cases,
                 "planned": self.planned,
                 "every_days": self.every_days,
@@ -144,7 +144,7 @@ class AskAgain:
         watch = self.watch
         last = watch.checks.aggregate(last=Max("number"))["last"]
         number = 0 if last is None else last + 1
-        version = watch.verdict.arm.version.number
+        version = watch.verdict.arm.asked_version.number
         name = "the first" if number == 0 else f"check {number} of {watch.planned}"
         trial = StartTrial(
             plan_watch_check(watch), f"watch over v{version}: {name}", self.actor, self.now

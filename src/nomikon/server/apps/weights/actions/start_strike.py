@@ -45,8 +45,8 @@ def plan_of_strike(weighing: Weighing, clauses: Sequence[int]) -> tuple[Plan, li
     arm = trial.arms.select_related("version", "model").order_by("position")[0]
     whole = make_plan(
         trial.brief,
-        versions=[arm.version.number],
-        models=[arm.model_id],
+        versions=[arm.asked_version.number],
+        models=[arm.asked_model.pk],
         settings=[arm.settings],
         dataset_version=trial.dataset_version_id,
         split=WORKING,

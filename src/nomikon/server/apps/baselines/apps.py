@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class BaselinesConfig(AppConfig):
+    name = "nomikon.server.apps.baselines"
+    label = "baselines"
