@@ -7,6 +7,7 @@ from django.test import TransactionTestCase
 
 from nomikon.core.errors import PlanError
 from nomikon.server.apps.baselines.actions.make_baseline import MakeBaseline
+from nomikon.server.apps.baselines.guessing import guess_uses
 from nomikon.server.apps.baselines.models import BaselineAnswer
 from nomikon.server.apps.baselines.reads import AnswersLook
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
@@ -107,9 +108,9 @@ class FileTest(Baselines):
         self.assertEqual(seen["refused"][0]["reason"], "no case has 'sea 77'")
 
     def test_what_cannot_be_guessed_is_asked_and_the_columns_are_shown(self):
-        seen = self.look("sea,what was said\nsea 1,yes\n")
+        seen = self.look("sea,what was said,who\nsea 1,yes,me\n")
         self.assertIn("choose the one column that holds the answers", seen["amiss"])
-        self.assertEqual([c["name"] for c in seen["columns"]], ["sea", "what was said"])
+        self.assertEqual([c["name"] for c in seen["columns"]], ["sea", "what was said", "who"])
         got = self.send("import", "sea,what was said\nsea 1,yes\n")
         self.assertIn("choose the one column", got["refused"]["detail"])
 
@@ -250,3 +251,24 @@ class ArmTest(Baselines):
         # The plan can be made again as it was.
         again = self.api.get(f"trials/{trial.pk}/choices/").json()
         self.assertEqual((again["versions"], again["baselines"]), ([2], [self.made.pk]))
+
+
+class GuessTest(Baselines):
+    def test_headings_as_they_come(self):
+        answer, left = "answer", "leave-out"
+        for columns, told in (
+            ("ticket|bot_reply|agent", {"bot_reply": answer}),
+            ("id|finalAnswer|confidence", {"id": "id", "finalAnswer": answer}),
+            ("Case ID|Expected answer|Human answer", {"Human answer": answer, "Expected answer": left}),
+            ("sea|text", {"sea": "input", "text": answer}),
+            ("sea|Prompt Tokens|LLM Output|Cost (USD)",
+             {"Prompt Tokens": "tokens-in", "LLM Output": answer, "Cost (USD)": "cost"}),
+            ("sea|Antwort des Dienstes|Dauer in Sekunden",
+             {"Antwort des Dienstes": answer, "Dauer in Sekunden": "seconds"}),
+            ("sea|réponse du service|réponse attendue", {"réponse du service": answer}),
+            ("sea|answer A|answer B", {"answer A": left, "answer B": left}),
+            ("sea|predicted_label", {"predicted_label": answer}),
+            ("sea|response time (s)|response", {"response time (s)": "seconds", "response": answer}),
+        ):  # fmt: skip
+            found = guess_uses(columns.split("|"), ["sea"])
+            self.assertEqual({c: found[c] for c in told}, told, columns)

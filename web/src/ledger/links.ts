@@ -37,6 +37,8 @@ export function linkOf(line: Line): string | null {
       return `${brief}/review?view=rounds`
     case 'scorecard':
       return `${brief}/brief`
+    case 'baseline':
+      return `${brief}/cases?answers=${line.subject_id}`
     case 'dataset':
     case 'datasetversion':
     case 'case':

@@ -33,6 +33,17 @@ const WORDS: Record<string, (f: Facts) => string> = {
       : `Dataset “${f['before']}” renamed “${f['name']}”`,
   'dataset.copied': (f) =>
     `Dataset “${f['from']}” copied as “${f['name']}”, ${plural(Number(f['cases']), 'case')}`,
+  'baseline.created': (f) => `Answers from elsewhere begun: “${f['name']}”, to ${f['dataset']}`,
+  'baseline.changed': (f) =>
+    f['before'] === f['name']
+      ? `“${f['name']}” ${f['archived'] ? 'put away' : 'changed'}`
+      : `“${f['before']}” renamed “${f['name']}”`,
+  'baseline.answered': (f) =>
+    f['after'] === ''
+      ? `Answer of “${f['name']}” to case ${f['case']} taken away`
+      : `Case ${f['case']} answered by “${f['name']}”`,
+  'baseline.imported': (f) =>
+    `${plural(Number(f['added']) + Number(f['changed']), 'answer')} of “${f['name']}” brought in from ${f['source'] || 'a file'}`,
   'cases.taken_back': (f) => `Taken back in “${f['dataset']}”: ${f['what']}`,
   'dataset.created': (f) => `Dataset “${f['name']}” opened`,
   'cases.imported': (f) =>

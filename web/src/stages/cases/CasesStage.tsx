@@ -1,12 +1,17 @@
+import { lazy, Suspense } from 'react'
 import { useSearchParams } from 'react-router'
 import { briefKeys } from '@/api/briefs'
 import { inWords } from '@/api/client'
 import { createDataset } from '@/api/datasets'
 import { useWrite } from '@/api/useWrite'
-import { Button, Empty, ErrorLine } from '@/parts/controls'
+import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { DatasetView } from './DatasetView'
 import { datasetInHand, keepDataset } from '../dataset'
 import { useFrame } from '../frame'
+
+const BaselinesView = lazy(() =>
+  import('./elsewhere/BaselinesView').then((m) => ({ default: m.BaselinesView })),
+)
 
 /** Cases: the rows a trial runs on, working and held out. */
 export function CasesStage() {
@@ -23,6 +28,12 @@ export function CasesStage() {
       return now
     })
   }
+  if (search.has('answers'))
+    return (
+      <Suspense fallback={<Waiting what="the answers" />}>
+        <BaselinesView key={dataset.id} dataset={dataset} />
+      </Suspense>
+    )
   return <DatasetView key={dataset.id} dataset={dataset} choose={choose} />
 }
 

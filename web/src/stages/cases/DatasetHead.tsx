@@ -73,6 +73,13 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
         />
         <Shown {...{ view, setView, total, all }} brief={brief.id} />
         <span className="ml-auto flex items-center gap-3 pb-1.5 text-sm whitespace-nowrap text-soft">
+          <Link
+            className="text-soft underline underline-offset-2 hover:text-ink"
+            title="Answers by hand or of the system of today, to hold versions against"
+            to={`/briefs/${brief.id}/cases?dataset=${dataset.id}&answers=`}
+          >
+            Answers from elsewhere…
+          </Link>
           <TextAction light onClick={() => onSheet('column')}>
             Add a column…
           </TextAction>

@@ -1,11 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { useRefreshBrief } from '@/api/briefs'
-import { lines, Problem, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import { casesOf } from '@/api/datasets'
 import { useFrame } from '../frame'
 import type { Mapping, Preview } from './ImportParts'
 import type { Mended } from './MendRows'
+import { formOf, useUpload } from './useUpload'
 
 export type UpdatePreview = Schemas['UpdatePreview']
 type Imported = {
@@ -17,23 +18,6 @@ type Imported = {
   n_refused: number
   refused: Schemas['RefusedShape'][]
 }
-type Line<Done> = {
-  read?: number
-  n_refused?: number
-  done?: Done
-  refused?: { title?: string; detail: string; field?: string | null }
-}
-
-const STOPPED = new Problem(0, 'stopped', 'stopped', null)
-const BROKEN_OFF = new Problem(
-  0,
-  'broken_off',
-  'the connection broke off before the end: look at the cases, then try again',
-  null,
-)
-const refused = (told: NonNullable<Line<unknown>['refused']>) =>
-  new Problem(422, told.title ?? 'error', told.detail, told.field ?? null)
-
 /** A file on its way in: looked at, told what its columns are, taken in with its progress, stopped. */
 export function useImport(of: Schemas['DatasetShape'], split: string) {
   const dataset = of.id
@@ -53,47 +37,11 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
   const [stale, setStale] = useState(false)
   // Refused lines that were put right, by line.
   const [mended, setMendedOnly] = useState<Mended>({})
-  const [problem, setProblem] = useState<unknown>(null)
-  // Rows read so far while a file is read, null otherwise.
-  const [read, setRead] = useState<number | null>(null)
-  const aborting = useRef<AbortController | null>(null)
-  useEffect(() => () => aborting.current?.abort(), [])
+  const upload = useUpload()
+  const { read, problem, setProblem, stop } = upload
 
-  const form = (chosen: File, enc: string, del: string) => {
-    const data = new FormData()
-    data.set('file', chosen)
-    if (enc) data.set('encoding', enc)
-    if (del) data.set('delimiter', del)
-    return data
-  }
-  /** A file sent and what is made of it line by line; null where it was stopped or refused. */
-  const send = async <Done>(path: string, data: FormData): Promise<Done | null> => {
-    aborting.current?.abort()
-    const own = new AbortController()
-    aborting.current = own
-    setProblem(null)
-    setRead(0)
-    let found: Done | null = null
-    try {
-      await lines<Line<Done>>(
-        `/api/datasets/${dataset}/${path}/`,
-        data,
-        (line) => {
-          if (line.read !== undefined) setRead(line.read)
-          if (line.refused) throw refused(line.refused)
-          if (line.done) found = line.done
-        },
-        own.signal,
-      )
-      if (!found) throw BROKEN_OFF
-    } catch (error) {
-      // Another choice took its place: what that one finds counts.
-      if (aborting.current !== own) return null
-      setProblem(own.signal.aborted ? STOPPED : error)
-    }
-    if (aborting.current === own) setRead(null)
-    return found
-  }
+  const send = <Done>(path: string, data: FormData) =>
+    upload.send<Done>(`/api/datasets/${dataset}/${path}/`, data)
   const look = async (chosen: File | null, enc: string, del: string) => {
     setPreview(null)
     setUpdate(null)
@@ -102,7 +50,7 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
     setDone(null)
     setProblem(null)
     if (!chosen) return
-    const found = await send<Preview>('preview', form(chosen, enc, del))
+    const found = await send<Preview>('preview', formOf(chosen, enc, del))
     if (!found) return
     setPreview(found)
     // A file with ids was exported before: its rows change their cases and are no further ones.
@@ -115,7 +63,7 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
     )
   }
   const whole = (chosen: File) => {
-    const data = form(chosen, encoding, delimiter)
+    const data = formOf(chosen, encoding, delimiter)
     data.set('mapping', JSON.stringify(mapping))
     data.set('split', split)
     data.set('by', JSON.stringify(by))
@@ -153,7 +101,6 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
     refresh()
     void cache.invalidateQueries({ queryKey: casesOf(dataset) })
   }
-  const stop = () => aborting.current?.abort()
   return {
     file,
     setFile,

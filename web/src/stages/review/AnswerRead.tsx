@@ -49,8 +49,8 @@ export function AnswerRead({ output, draft, mine, place, setPlace, open, setOpen
               <Scores output={output.data} />
               {mine && (
                 <p className="text-sm text-soft">
-                  This was {output.data.arm.letter}: {output.data.arm.version_label} on{' '}
-                  {output.data.arm.model}, {output.data.arm.settings_short}.
+                  This was {output.data.arm.letter}: {output.data.arm.in_words},{' '}
+                  {output.data.arm.settings_short}.
                 </p>
               )}
             </>

@@ -2,7 +2,7 @@ import { Fragment, useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { Chooser } from '@/parts/Chooser'
 import { IntervalPlot } from '@/parts/IntervalPlot'
-import { Simulated, TextAction } from '@/parts/controls'
+import { TextAction } from '@/parts/controls'
 import { plural, score } from '@/parts/numbers'
 import type { ArmColumn } from './armColumns'
 import { ArmWhy } from './ArmWhy'
@@ -32,7 +32,7 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
   const listed = [...first, ...ordered.filter((a) => !pinned.includes(a.id))]
   const rows = unfolded ? listed : listed.slice(0, Math.max(SEEN, pinned.length))
   // Said once where it holds for all of them.
-  const simulated = trial.arms.every((a) => a.simulated)
+  const simulated = trial.arms.every((a) => a.simulated || a.brought_in)
   const reference = trial.arms.find((a) => a.id === trial.reference)
   const scale = scaleOf(rows)
   const narrow = table.shown.length > 4
@@ -155,13 +155,20 @@ function ArmRow(props: RowProps) {
           </button>
           <button
             type="button"
-            title={`${arm.version_label} on ${arm.model}, ${arm.settings_short}: press to look at it alone`}
+            title={`${arm.in_words}, ${arm.settings_short}: press to look at it alone`}
             onClick={onAlone}
             className="min-w-0 truncate text-left font-semibold hover:underline"
           >
             {arm.name}
           </button>
-          {simulated && <Simulated />}
+          {(simulated || arm.brought_in) && (
+            <span
+              className="shrink-0 text-2xs text-inform"
+              title={simulated ? 'A simulated model' : 'Answers from elsewhere, never asked'}
+            >
+              {simulated ? 'sim.' : 'brought in'}
+            </span>
+          )}
         </span>
       </td>
       <td>

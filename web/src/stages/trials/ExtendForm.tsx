@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { inWords, Problem, type Schemas } from '@/api/client'
+import { baselinesQuery } from '@/api/baselines'
 import { useConnections } from '@/api/connections'
 import { askAfresh, extendTrial, planExtensionQuery } from '@/api/trials'
 import { Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
@@ -34,6 +35,10 @@ export function ExtendForm({
   const [rest, setRest] = useTyped(`${place} rest`, asked)
   const [version, setVersion] = useTyped(`${place} version`, '')
   const [model, setModel] = useTyped(`${place} model`, '')
+  const [brought, setBrought] = useTyped(`${place} brought in`, '')
+  const elsewhere = (useQuery(baselinesQuery(brief.id)).data ?? []).filter(
+    (b) => b.dataset === dataset?.id && !trial.arms.some((a) => a.name === b.name),
+  )
   const [budget, setBudget] = useTyped(`${place} budget`, '')
   const [afresh, setAfresh] = useTyped(`${place} afresh`, '')
   const body: Body = {
@@ -43,9 +48,11 @@ export function ExtendForm({
     models: version && model ? [Number(model)] : [],
     settings: [],
     rest,
+    baselines: brought ? [Number(brought)] : [],
     budget: budget.trim() || null,
   }
-  const untouched = Number(repeats) === trial.repeats && !newCases && !rest && !(version && model)
+  const untouched =
+    Number(repeats) === trial.repeats && !newCases && !rest && !brought && !(version && model)
   const plan = useExtension(trial.id, body, !untouched)
   const act = async (work: () => Promise<unknown>) => {
     if (!(await run(work))) return
@@ -75,27 +82,9 @@ export function ExtendForm({
           error={field === 'repeats' ? inWords(plan.error) : null}
           onChange={(e) => setRepeats(e.target.value)}
         />
-        <Choice
-          label="One more arm: version"
-          value={version}
-          onChange={(e) => setVersion(e.target.value)}
-        >
-          <option value="">none</option>
-          {[...brief.versions].reverse().map((v) => (
-            <option key={v.number} value={v.number}>
-              v{v.number} {v.note}
-            </option>
-          ))}
-        </Choice>
-        <Choice label="on model" value={model} onChange={(e) => setModel(e.target.value)}>
-          <option value="">none</option>
-          {models.map((m) => (
-            <option key={m.id} value={m.id}>
-              {m.name}
-            </option>
-          ))}
-        </Choice>
+        <OneMore models={models} version={[version, setVersion]} model={[model, setModel]} />
       </div>
+      <Elsewhere all={elsewhere} chosen={brought} onChoose={setBrought} />
       {trial.choice && (
         <label className="flex items-center gap-2 text-sm">
           <input type="checkbox" checked={rest} onChange={(e) => setRest(e.target.checked)} />
@@ -161,6 +150,64 @@ export function ExtendForm({
   )
 }
 
+type Chosen = [string, (value: string) => void]
+type MoreProps = { models: Schemas['ModelShape'][]; version: Chosen; model: Chosen }
+
+/** A further version on a model. */
+function OneMore({ models, version, model }: MoreProps) {
+  const { brief } = useFrame()
+  return (
+    <>
+      <Choice
+        label="One more arm: version"
+        value={version[0]}
+        onChange={(e) => version[1](e.target.value)}
+      >
+        <option value="">none</option>
+        {[...brief.versions].reverse().map((v) => (
+          <option key={v.number} value={v.number}>
+            v{v.number} {v.note}
+          </option>
+        ))}
+      </Choice>
+      <Choice label="on model" value={model[0]} onChange={(e) => model[1](e.target.value)}>
+        <option value="">none</option>
+        {models.map((m) => (
+          <option key={m.id} value={m.id}>
+            {m.name}
+          </option>
+        ))}
+      </Choice>
+    </>
+  )
+}
+
+type ElsewhereProps = {
+  all: Schemas['BaselineShape'][]
+  chosen: string
+  onChoose: (id: string) => void
+}
+
+/** Answers from elsewhere, to stand beside what the trial has. */
+function Elsewhere({ all, chosen, onChoose }: ElsewhereProps) {
+  if (all.length === 0) return null
+  return (
+    <Choice
+      label="Answers from elsewhere beside it"
+      className="w-72"
+      value={chosen}
+      onChange={(e) => onChoose(e.target.value)}
+    >
+      <option value="">none</option>
+      {all.map((b) => (
+        <option key={b.id} value={b.id}>
+          {b.name}, {count(b.n_answered)} answered
+        </option>
+      ))}
+    </Choice>
+  )
+}
+
 type AgainProps = {
   trial: Trial
   chosen: string
@@ -181,11 +228,13 @@ function AskAgain({ trial, chosen, onChoose, onAsk, close }: AgainProps) {
           onChange={(e) => onChoose(e.target.value)}
         >
           <option value="">choose</option>
-          {trial.arms.map((a) => (
-            <option key={a.id} value={a.id}>
-              {a.letter}: {a.name}, {count(a.n)}
-            </option>
-          ))}
+          {trial.arms
+            .filter((a) => !a.brought_in)
+            .map((a) => (
+              <option key={a.id} value={a.id}>
+                {a.letter}: {a.name}, {count(a.n)}
+              </option>
+            ))}
           <option value="all">all {count(trial.done)} of this trial</option>
         </Choice>
         <Button disabled={chosen === ''} onClick={onAsk}>

@@ -44,7 +44,7 @@ export function LabelsView({ trial, onOpen, onSelect }: Props) {
         >
           {trial.arms.map((a) => (
             <option key={a.id} value={a.id}>
-              {a.version_label} on {a.model}, {a.settings_short}
+              {a.in_words}, {a.settings_short}
             </option>
           ))}
         </Choice>

@@ -191,7 +191,7 @@ function MatrixHead({ arms, shown, many, fixed, style }: HeadProps) {
               key={a.id}
               role="columnheader"
               className="overflow-hidden text-center font-mono"
-              title={`${a.letter}: ${a.name} (${a.version_label} on ${a.model}, ${a.settings_short})`}
+              title={`${a.letter}: ${a.name} (${a.in_words}, ${a.settings_short})`}
             >
               {a.letter}
             </span>

@@ -32,10 +32,11 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
       <header className="flex items-baseline gap-3 border-b-2 border-ink pb-2">
         <h2 className="text-xl">Case {o.case.number}</h2>
         <span className="min-w-0 truncate text-sm text-soft">
-          {o.arm.letter}: {o.arm.version_label} on {o.arm.model}, {o.arm.settings_short}
+          {o.arm.letter}: {o.arm.in_words}, {o.arm.settings_short}
           {o.repeat > 0 && `, repeat ${o.repeat + 1}`}
         </span>
         {o.arm.simulated && <Simulated />}
+        {o.arm.brought_in && <span className="text-xs text-inform">brought in</span>}
         <button type="button" className="ml-auto text-sm text-soft hover:text-ink" onClick={close}>
           Close
         </button>
@@ -66,7 +67,9 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
         </p>
       )}
       {onOther && <Former output={o} onOther={onOther} />}
-      {onOther && resting && o.current && <AskAgain output={o} close={close} />}
+      {onOther && resting && o.current && !o.arm.brought_in && (
+        <AskAgain output={o} close={close} />
+      )}
       <Calls output={o} />
     </article>
   )

@@ -28,7 +28,7 @@ export function PlanMargin({
         <>
           <dl className="text-sm">
             {[
-              ['Arms', count(plan.arms.length)],
+              ['Arms', count(plan.arms.length + plan.brought.length)],
               ['Cases', count(plan.n_cases)],
               ['Calls', count(plan.calls)],
               ['Tokens in, about', count(plan.tokens_in)],

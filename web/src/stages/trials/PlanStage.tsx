@@ -1,17 +1,19 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
+import { baselinesQuery } from '@/api/baselines'
 import { briefKeys } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/connections'
 import { caseQualityQuery } from '@/api/datasets'
 import { planTrialQuery, startTrial, trialChoicesQuery, useTrials } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
-import { Button, Empty, ErrorLine, Field, Simulated, TextAction, Waiting } from '@/parts/controls'
+import { Button, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { count, duration, money, plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { bodyOf, casesAsked, expanded, startOf, type PlanBody } from './planned'
 import { RunChoices, type Run } from './RunChoices'
+import { PlanArms } from './PlanArms'
 import { PlanMargin } from './PlanMargin'
 import { useFrame } from '../frame'
 import { type Settings, SettingsRow } from '../settings/SettingsRow'
@@ -50,12 +52,17 @@ export function PlanStage() {
   const start = startOf(choices.data ?? null, asked !== null, brief, inHand, all)
   const these = casesAsked(search)
   if (these) Object.assign(start.run, these)
+  const brought = Number(search.get('baseline')) || null
+  if (brought !== null) {
+    start.baselines = [brought]
+    start.run.reference = `baseline ${brought}`
+  }
   return (
     <PlanForm
       key={`${asked} ${search}`}
       start={start}
       like={asked}
-      at={these ? String(search) : ''}
+      at={these || brought !== null ? String(search) : ''}
       models={all}
     />
   )
@@ -80,18 +87,23 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
   )
   const [chosen, setModels] = useTyped<number[]>(`${place} models`, first.models)
   const [variants, setVariants] = useTyped<Settings[]>(`${place} settings`, first.settings)
+  const [brought, setBrought] = useTyped(`${place} brought in${at}`, first.baselines)
   const [question, setQuestion] = useTyped(`${place} question`, first.question)
   const [run, setRun] = useTyped<Run>(`${place} run${at}`, first.run)
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const { settings, row } = expanded(variants)
-  const body = bodyOf(versions, chosen, settings, run)
+  const dataset = usable.find((d) => d.version_id === run.dataset)
+  const elsewhere = (useQuery(baselinesQuery(brief.id)).data ?? []).filter(
+    (b) => b.dataset === dataset?.id && (!b.archived || brought.includes(b.id)),
+  )
+  const stands = brought.filter((id) => elsewhere.some((b) => b.id === id))
+  const body = bodyOf(versions, chosen, settings, run, stands)
   const plan = usePlan(brief.id, body, usable.length > 0 && all.length > 0)
   const told = plan.error instanceof Problem ? plan.error.field : null
   // Of an expanded row the fault stands at the row that was typed.
   const field =
     told?.replace(/^settings\.(\d+)/, (_, n) => `settings.${row[Number(n)] ?? 0}`) ?? null
 
-  const dataset = usable.find((d) => d.version_id === run.dataset)
   const tags = useQuery({
     ...caseQualityQuery(dataset?.id ?? 0, { near: 'false' }, [run.dataset, dataset?.changed]),
     enabled: dataset !== undefined && run.cases.which === 'tag',
@@ -147,41 +159,13 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
         value={question}
         onChange={(e) => setQuestion(e.target.value)}
       />
-      <div className="mt-5 grid grid-cols-2 gap-8">
-        <Ticks
-          title="Versions"
-          rows={[...brief.versions].reverse().map((v) => ({
-            id: v.number,
-            words: `v${v.number} ${v.note} ${v.tags.join(' ')}`,
-            text: (
-              <>
-                v{v.number} <span className="text-soft">{v.note}</span>
-              </>
-            ),
-          }))}
-          chosen={versions}
-          onChange={setVersions}
-        />
-        <Ticks
-          title="Models"
-          rows={all.map((m) => ({
-            id: m.id,
-            words: m.name,
-            text: (
-              <>
-                {m.name} {m.simulated && <Simulated />}{' '}
-                <span className="block text-xs text-soft">
-                  {m.price_in === null
-                    ? 'no price'
-                    : `${money(m.price_in * 1e9, 2)} in, ${money((m.price_out ?? 0) * 1e9, 2)} out per million tokens`}
-                </span>
-              </>
-            ),
-          }))}
-          chosen={chosen}
-          onChange={setModels}
-        />
-      </div>
+      <PlanArms
+        models={all}
+        elsewhere={elsewhere}
+        versions={[versions, setVersions]}
+        chosen={[chosen, setModels]}
+        brought={[stands, setBrought]}
+      />
       <SettingsRows
         variants={variants}
         onChange={setVariants}
@@ -195,8 +179,13 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
         set={(part) => setRun({ ...run, ...part })}
         datasets={usable}
         models={all}
-        references={referencesOf(versions, chosen, settings, all)}
-        usual={plan.data?.arms[plan.data.reference ?? -1]?.label ?? ''}
+        references={[
+          ...referencesOf(versions, chosen, settings, all),
+          ...elsewhere
+            .filter((b) => stands.includes(b.id))
+            .map((b) => ({ value: `baseline ${b.id}`, label: b.name })),
+        ]}
+        usual={plan.data ? usualOf(plan.data) : ''}
         talks={plan.data?.problems.some((p) => p.field === 'user_model') ?? false}
         tags={tags.data?.tags ?? {}}
         wrong={(name) =>
@@ -211,10 +200,18 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
   )
 }
 
+/** The arm that the others are held against: answers from elsewhere stand after those asked. */
+function usualOf(plan: Schemas['PlanShape']): string {
+  const names = [...plan.arms.map((a) => a.label), ...plan.brought.map((b) => b.name)]
+  return names[plan.reference ?? -1] ?? ''
+}
+
 /** What it takes, beside the button that starts it. */
 function takes(plan: Schemas['PlanShape']): string {
   return [
     `${count(plan.arms.length)} × ${plural(plan.n_cases, 'case')}`,
+    plan.brought.length > 0 &&
+      `${count(plan.brought.reduce((n, b) => n + b.answers, 0))} brought in`,
     `about ${count(plan.tokens_in + plan.tokens_out)} tokens`,
     plan.cost === null ? 'price unknown' : money(plan.cost),
     plan.seconds !== null && `about ${duration(plan.seconds)}`,
@@ -249,62 +246,6 @@ function usePlan(briefId: number, body: PlanBody, enabled: boolean) {
     placeholderData: (former) => former,
   })
   return { data: plan.data, error: plan.error, isFetching: plan.isFetching || settled !== text }
-}
-
-// More are found by their words.
-const MANY = 6
-
-type TicksProps = {
-  title: string
-  rows: { id: number; words: string; text: React.ReactNode }[]
-  chosen: number[]
-  onChange: (ids: number[]) => void
-}
-
-function Ticks({ title, rows, chosen, onChange }: TicksProps) {
-  const [words, setWords] = useState('')
-  const found = rows.filter((r) => r.words.toLowerCase().includes(words.trim().toLowerCase()))
-  return (
-    <fieldset>
-      <legend className="mb-1 flex w-full items-baseline justify-between">
-        <span className="font-serif text-base font-semibold">{title}</span>
-        <span className="text-xs">
-          <TextAction
-            onClick={() => onChange([...new Set([...chosen, ...found.map((r) => r.id)])])}
-          >
-            {words ? 'these' : 'all'}
-          </TextAction>{' '}
-          <TextAction onClick={() => onChange([])}>none</TextAction>
-        </span>
-      </legend>
-      {rows.length > MANY && (
-        <input
-          aria-label={`Find among ${title.toLowerCase()}`}
-          placeholder={`find among ${count(rows.length)}; ${count(chosen.length)} chosen`}
-          className="mb-1 h-8 w-full rounded-sm border border-rule-strong bg-sheet px-2 text-sm"
-          value={words}
-          onChange={(e) => setWords(e.target.value)}
-        />
-      )}
-      <div className="max-h-52 overflow-y-auto border-t border-rule">
-        {found.map((r) => (
-          <label
-            key={r.id}
-            className="flex items-baseline gap-2.5 border-b border-rule py-1.5 text-sm"
-          >
-            <input
-              type="checkbox"
-              checked={chosen.includes(r.id)}
-              onChange={(e) =>
-                onChange(e.target.checked ? [...chosen, r.id] : chosen.filter((id) => id !== r.id))
-              }
-            />
-            <span className="min-w-0">{r.text}</span>
-          </label>
-        ))}
-      </div>
-    </fieldset>
-  )
 }
 
 type SettingsProps = {

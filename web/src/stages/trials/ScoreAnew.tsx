@@ -48,7 +48,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
   }
   const nameOf = (id: number) => {
     const arm = trial.arms.find((a) => a.id === id)
-    return arm ? `${arm.version_label} on ${arm.model}, ${arm.settings_short}` : ''
+    return arm ? `${arm.in_words}, ${arm.settings_short}` : ''
   }
   return (
     <div className="grid gap-3 text-sm">

@@ -52,6 +52,7 @@ export function bodyOf(
   models: number[],
   settings: Settings[],
   run: Run,
+  baselines: number[] = [],
 ): PlanBody {
   return {
     versions,
@@ -64,7 +65,8 @@ export function bodyOf(
     continuations: Number(run.continuations),
     user_model: run.userModel,
     racing: run.racing,
-    reference: referenceIn(run.reference, versions, models, settings.length),
+    reference: referenceIn(run.reference, versions, models, settings.length, baselines),
+    baselines,
     cases: casesOf(run.cases),
   }
 }
@@ -84,10 +86,19 @@ function casesOf(typed: CasesTyped): PlanBody['cases'] {
 }
 
 /** The arm chosen as the reference, as long as it is still planned. */
-function referenceIn(value: string, versions: number[], models: number[], rows: number) {
+function referenceIn(
+  value: string,
+  versions: number[],
+  models: number[],
+  rows: number,
+  baselines: number[],
+) {
+  const baseline = Number(/^baseline (\d+)$/.exec(value)?.[1] ?? 0)
+  if (baseline)
+    return baselines.includes(baseline) ? { version: 0, model: 0, settings: 0, baseline } : null
   const [version = 0, model = 0, settings = 0] = value.split(' ').map(Number)
   const planned = versions.includes(version) && models.includes(model) && settings < rows
-  return value && planned ? { version, model, settings } : null
+  return value && planned ? { version, model, settings, baseline: null } : null
 }
 
 /** The cases that the grid handed over in the address; null where it did not. */
@@ -110,7 +121,14 @@ export function startOf(
   brief: Schemas['BriefDetail'],
   inHand: number | null,
   models: Schemas['ModelShape'][],
-): { versions: number[]; models: number[]; settings: Settings[]; question: string; run: Run } {
+): {
+  versions: number[]
+  models: number[]
+  settings: Settings[]
+  question: string
+  run: Run
+  baselines: number[]
+} {
   const usable = brief.datasets.filter((d) => d.working + d.held_out > 0 && !d.archived)
   const chosen = whole ? like?.dataset : datasetInHand(brief)?.id
   const dataset =
@@ -125,6 +143,7 @@ export function startOf(
     models: kept.length ? kept : only,
     settings: like?.settings.length ? like.settings : [{}],
     question: whole ? (like?.question ?? '') : '',
+    baselines: like?.baselines ?? [],
     run: {
       dataset: dataset?.version_id ?? 0,
       split: whole ? (like?.split ?? 'working') : 'working',

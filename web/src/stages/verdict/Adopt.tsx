@@ -53,13 +53,9 @@ export function Adopt({
         onClick={() => setOpen(true)}
         className="justify-self-start"
       >
-        Adopt {arm.version_label} on {arm.model_short}…
+        Adopt {arm.in_words}…
       </Button>
-      <Overlay
-        open={open}
-        onOpenChange={setOpen}
-        title={`Adopt ${arm.version_label} on ${arm.model_short}`}
-      >
+      <Overlay open={open} onOpenChange={setOpen} title={`Adopt ${arm.in_words}`}>
         <form
           className="grid gap-3"
           onSubmit={(e) => {

@@ -22,7 +22,7 @@ export function CheckList({ trial, a, b, comparison }: Props) {
   return (
     <>
       <ul className="grid gap-1.5 text-sm" aria-label="Check list">
-        <Missing trial={trial} comparison={comparison} />
+        <Missing trial={trial} comparison={comparison} brought={a.brought_in || b.brought_in} />
         <HeldOutCheck key={`${a.id} ${b.id}`} trial={trial} a={a} b={b} />
         {comparison && <WorseRead trial={trial} a={a} b={b} changed={comparison.changed} />}
         <Thresholds arm={a} />
@@ -37,7 +37,9 @@ export function CheckList({ trial, a, b, comparison }: Props) {
   )
 }
 
-function Missing({ trial, comparison }: { trial: Props['trial']; comparison?: Comparison }) {
+type MissingProps = { trial: Props['trial']; comparison?: Comparison; brought: boolean }
+
+function Missing({ trial, comparison, brought }: MissingProps) {
   const n = comparison?.figures?.n_cases
   if (trial.state !== 'complete')
     return (
@@ -62,7 +64,9 @@ function Missing({ trial, comparison }: { trial: Props['trial']; comparison?: Co
     )
   return (
     <Check state="open" title={`${count(lost)} of ${plural(n + lost, 'case')} missing:`}>
-      one of the two has no score there; a failed call is missing, not 0.{' '}
+      {brought
+        ? 'one of the two has no answer there.'
+        : 'one of the two has no score there; a failed call is missing, not 0.'}{' '}
       {zero?.difference != null &&
         `Counted 0, the difference is ${signed(zero.difference)} (${signed(zero.low)} to ${signed(zero.high)}). `}
       {shown}

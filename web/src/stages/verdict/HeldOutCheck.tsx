@@ -13,8 +13,8 @@ import { Check } from './Check'
 
 type Props = {
   trial: { id: number; split: string; state: string }
-  a: Pick<Schemas['ArmOnBoard'], 'id' | 'cost_per_1000'>
-  b: Pick<Schemas['ArmOnBoard'], 'id' | 'cost_per_1000'>
+  a: Pick<Schemas['ArmOnBoard'], 'id' | 'brought_in' | 'cost_per_1000'>
+  b: Pick<Schemas['ArmOnBoard'], 'id' | 'brought_in' | 'cost_per_1000'>
 }
 
 /** The held-out check of two arms: an act of its own, run once, counted, and read beside the working gain. */
@@ -107,7 +107,7 @@ type Difference = { low: number | null; high: number | null }
 
 /** What asking both on so many cases comes to, by what their answers have cost; null where unknown. */
 function costOf(arms: Props['a'][], n: number): number | null {
-  const each = arms.map((x) => x.cost_per_1000)
+  const each = arms.filter((x) => !x.brought_in).map((x) => x.cost_per_1000)
   if (n === 0 || each.some((x) => x === null)) return null
   return (each.reduce<number>((sum, x) => sum + (x ?? 0), 0) * n) / 1000
 }

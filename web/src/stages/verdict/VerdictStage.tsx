@@ -121,7 +121,13 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
           />
           <CasesNeeded figures={c?.figures} />
           <Exports brief={brief.id} trial={trial.id} a={a} b={rival.id} />
-          <Adopt trial={trial} arm={a} against={rival} />
+          {a.brought_in ? (
+            <Note title="There is nothing to adopt">
+              {a.in_words} was brought in. Swap the two to adopt what is held against it.
+            </Note>
+          ) : (
+            <Adopt trial={trial} arm={a} against={rival} />
+          )}
           <Former verdicts={verdicts.data ?? []} />
           <WatchOver />
         </div>
@@ -223,6 +229,10 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
 /** The newest version that runs on the reference's model with its settings. */
 function plannedAgainst(arms: Arm[], b: Arm | undefined): Arm | undefined {
   if (!b) return undefined
+  if (b.brought_in)
+    return arms
+      .filter((x) => !x.brought_in)
+      .sort((x, y) => (y.version ?? 0) - (x.version ?? 0) || x.position - y.position)[0]
   const settings = JSON.stringify(b.settings)
   return arms
     .filter((x) => x.id !== b.id && x.model === b.model && JSON.stringify(x.settings) === settings)
@@ -317,7 +327,7 @@ function OneArm({ trial, arm, trials, set, verdicts }: OneArmProps) {
         <div className="grid gap-4">
           <Notices />
           {arm && <Exports brief={brief.id} trial={trial.id} a={arm} b={null} />}
-          {arm && <Adopt trial={trial} arm={arm} against={null} />}
+          {arm && !arm.brought_in && <Adopt trial={trial} arm={arm} against={null} />}
           <Former verdicts={verdicts} />
           <WatchOver />
         </div>
@@ -375,7 +385,14 @@ function Exports({
     ['XLSX', `trials/${trial}/scores.xlsx`],
     ['Outputs, JSON Lines', `trials/${trial}/outputs.jsonl`],
     ['Calls, OTLP', `trials/${trial}/calls.otlp.json`],
-    [`Prompt file of v${a.version}`, `briefs/${brief}/versions/${a.version}/prompt.md`],
+    ...(a.version === null
+      ? []
+      : [
+          [`Prompt file of v${a.version}`, `briefs/${brief}/versions/${a.version}/prompt.md`] as [
+            string,
+            string,
+          ],
+        ]),
   ]
   return (
     <Note title="Take it along">
@@ -415,7 +432,7 @@ function Former({ verdicts }: { verdicts: Schemas['VerdictShape'][] }) {
         <Note
           key={v.id}
           tone={i === 0 ? 'action' : 'plain'}
-          title={`${i === 0 ? 'Adopted' : 'Adopted before'}: v${v.arm.version} on ${v.arm.model_short}`}
+          title={`${i === 0 ? 'Adopted' : 'Adopted before'}: ${v.arm.in_words}`}
         >
           {v.reason}
           <span className="block font-sans text-xs text-soft">

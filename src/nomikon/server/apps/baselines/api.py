@@ -19,7 +19,7 @@ from nomikon.server.apps.baselines.actions.import_answers import ImportAnswers
 from nomikon.server.apps.baselines.actions.make_baseline import MakeBaseline
 from nomikon.server.apps.baselines.actions.write_answer import WriteAnswer
 from nomikon.server.apps.baselines.facts import baseline_facts
-from nomikon.server.apps.baselines.guessing import guess_key, guess_use
+from nomikon.server.apps.baselines.guessing import guess_key, guess_uses
 from nomikon.server.apps.baselines.looking import look_of
 from nomikon.server.apps.baselines.models import Baseline
 from nomikon.server.apps.baselines.reads import BaselineRow, BaselineShape, BaselineSheet
@@ -153,7 +153,8 @@ def _action(asked: _Asked, table: OpenTable, name: str, store: bool) -> ImportAn
     newest = newest_version(asked.baseline.dataset)
     inputs = newest.columns if newest else []
     if not store and not asked.mapping:
-        asked.mapping = {c: {"as": guess_use(c, inputs), "name": c} for c in table.columns}
+        uses = guess_uses(table.columns, inputs)
+        asked.mapping = {c: {"as": use, "name": c} for c, use in uses.items()}
     if not store and not asked.by:
         asked.by = guess_key(asked.mapping, inputs)
     return ImportAnswers(

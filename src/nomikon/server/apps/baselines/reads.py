@@ -19,14 +19,13 @@ class BaselineShape(TypedDict):
 
 
 class BaselineRow(TypedDict):
-    """A case, and what stands there as its answer."""
+    """A case, and what stands there as its answer; what is wanted is kept from who answers."""
 
     case: int
     number: int
     split: str
     inputs: dict[str, Any]
     conversation: Any
-    reference: str | None
     text: Annotated[str | None, Field(help_text="null where there is no answer yet")]
     changed: Annotated[bool, Field(help_text="the case was changed since it was answered")]
     written_by: str

@@ -45,7 +45,6 @@ def _row(entry: Entry, answer: BaselineAnswer | None) -> BaselineRow:
         "split": entry.split,
         "inputs": case.inputs,
         "conversation": case.conversation,
-        "reference": case.reference,
         "text": None if answer is None else answer.text,
         "changed": answer is not None
         and (answer.revision.inputs, answer.revision.conversation)

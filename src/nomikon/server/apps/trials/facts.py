@@ -57,6 +57,7 @@ def arm_facts(arm: Arm, names: Mapping[int, str] | None = None) -> ArmShape:
         "name": (names or names_of(arm.trial_id))[arm.pk],
         "version": arm.version.number if arm.version else None,
         "brought_in": arm.brought_in,
+        "in_words": arm.in_words,
         "without": arm.without,
         "version_label": arm.version_label,
         "model": arm.model.name if arm.model else "",
@@ -70,7 +71,7 @@ def arm_facts(arm: Arm, names: Mapping[int, str] | None = None) -> ArmShape:
 def names_apart(*arms: Arm) -> list[str]:
     """Names in a sentence about some arms: the version and model of each, settings where they must."""
     plain = [
-        f"{a.version_label} on {short_model_name(a.model.name)}" if a.model else a.brought_as
+        f"{a.version_label} on {short_model_name(a.model.name)}" if a.model else f"“{a.brought_as}”"
         for a in arms
     ]
     if len(set(plain)) == len(plain) or any(a.brought_in for a in arms):

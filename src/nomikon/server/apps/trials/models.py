@@ -179,8 +179,10 @@ class Arm(models.Model):
 
     @property
     def in_words(self) -> str:
-        """`v7 on some-model`, or the name of what was brought in."""
-        return f"{self.version_label} on {self.model.name}" if self.model else self.brought_as
+        """`v7 on some-model`, or in quotes the name of what was brought in."""
+        return (
+            f"{self.version_label} on {self.model.name}" if self.model else f"“{self.brought_as}”"
+        )
 
 
 def version_label(number: int, without: Sequence[int]) -> str:

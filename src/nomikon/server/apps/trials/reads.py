@@ -142,6 +142,7 @@ class ArmShape(TypedDict):
     name: Annotated[str, Field(help_text="What tells it from the other arms of its trial.")]
     version: Annotated[int | None, Field(help_text="null where its answers were brought in")]
     brought_in: bool
+    in_words: Annotated[str, Field(help_text="version and model, or whose answers were brought in")]
     without: list[int]
     version_label: str
     model: str

@@ -107,7 +107,9 @@ class DatabaseStore:
         arms = list(trial.arms.select_related("version", "model__connection"))
         if any(a.brought_in for a in arms) and rescore(trial, trial.scorecard):
             # What was brought in comes without scores.
-            Trial.objects.filter(pk=trial.pk).update(scores_changed=F("scores_changed") + 1)
+            with transaction.atomic():
+                Trial.objects.filter(pk=trial.pk).update(scores_changed=F("scores_changed") + 1)
+                emit(f"trial:{trial.pk}", "reworked", {}, now=self._clock())
         self._arms = {str(a.pk): a.pk for a in arms}
         self._positions = {str(a.pk): a.position for a in arms}
         running = [a for a in arms if a.dropped is None]

@@ -158,6 +158,8 @@ def unseen_by_score(arm: Arm) -> list[str]:
     """What the score of an arm cannot tell of it, in words: truth, tone, limits that nobody checks."""
     card = read_scorecard(arm.trial.scorecard.document)
     measures = tuple(m["measure"] for m in arm.trial.scorecard.document["measures"])
-    subject = Subject(check_messages(arm.asked_version.messages), measures=measures)
+    if arm.version is None:
+        return not_looked_at(card)
+    subject = Subject(check_messages(arm.version.messages), measures=measures)
     limits = [f.clause for f in check_prompt(subject) if f.rule == "limit-unmeasured"]
     return not_looked_at(card) + [f"the limit in § {clause}" for clause in limits]

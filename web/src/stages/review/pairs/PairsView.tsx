@@ -99,8 +99,7 @@ function OfTrial({
                   }
                 />
                 <span>
-                  {a.version_label} on {a.model}{' '}
-                  <span className="text-xs text-soft">{a.settings_short}</span>
+                  {a.in_words} <span className="text-xs text-soft">{a.settings_short}</span>
                 </span>
               </label>
             ))}

@@ -36,8 +36,7 @@ export function StrengthsTable({ result, arms }: Props) {
             return (
               <tr key={r.arm} className="border-b border-rule">
                 <td className="py-1">
-                  {arm?.version_label} on {arm?.model}{' '}
-                  <span className="text-xs text-soft">{arm?.settings_short}</span>
+                  {arm?.in_words} <span className="text-xs text-soft">{arm?.settings_short}</span>
                 </td>
                 <td>
                   <IntervalPlot

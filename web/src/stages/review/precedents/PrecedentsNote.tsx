@@ -123,7 +123,7 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
       {board.arms.map((a) => (
         <section key={a.arm.id}>
           <h3 className="text-base">
-            {a.arm.letter}: {a.arm.version_label} on {a.arm.model}{' '}
+            {a.arm.letter}: {a.arm.in_words}{' '}
             <span className="font-sans text-sm text-soft">
               holds {a.held}, breaks {a.broken}
               {a.open > 0 && `, ${a.open} open`}

@@ -42,6 +42,7 @@ export function AnswerColumn({ place, output, name, focused, onFocus, against, o
         {o && o.repeat > 0 && <span className="font-normal text-soft">repeat {o.repeat + 1}</span>}
         {o && <ScoreChip value={o.failure ? null : o.total} title={o.total_why} />}
         {o?.arm.simulated && <Simulated />}
+        {o?.arm.brought_in && <span className="text-xs text-inform">brought in</span>}
         {o?.mark && <span className="font-normal text-soft">{o.mark.judgement}</span>}
       </h2>
       {output === null && <p className="py-3 text-sm text-soft">Nothing has come in yet.</p>}

@@ -190,6 +190,8 @@ function Acts({ output: o, trial, state }: { output: Output; trial: Trial; state
       () => state.setSaid(`Copied ${what}.`),
       () => state.setSaid('The browser lets nothing be copied here.'),
     )
+  // What was brought in has nobody who could be asked.
+  const askable = resting && o.current && !o.arm.brought_in
   const again = () =>
     void write(async () => {
       await askAfresh(o.trial, { output: o.id, arm: null, budget: null })
@@ -205,7 +207,7 @@ function Acts({ output: o, trial, state }: { output: Output; trial: Trial; state
     'answer.precedent': () => setHolding(true),
     'answer.keep': keep,
     'answer.example': canTeach ? () => void navigate(example) : undefined,
-    'answer.again': resting && o.current ? again : undefined,
+    'answer.again': askable ? again : undefined,
     'answer.copy': () => copy(o.text, 'the answer'),
     'answer.csv': csv === null ? undefined : () => copy(csv, 'the table as CSV'),
   })
@@ -221,7 +223,7 @@ function Acts({ output: o, trial, state }: { output: Output; trial: Trial; state
         />
       )}
       <Act of="answer.keep" words="add to the kept cases" act={keep} />
-      {resting && o.current && <Act of="answer.again" words="ask again, paid anew" act={again} />}
+      {askable && <Act of="answer.again" words="ask again, paid anew" act={again} />}
       <Act of="answer.copy" words="copy the answer" act={() => copy(o.text, 'the answer')} />
       {csv !== null && (
         <Act

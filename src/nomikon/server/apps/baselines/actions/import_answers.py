@@ -157,24 +157,27 @@ class ImportAnswers:
                 else f"no line found its case{first}",
                 field="file",
             )
-        with transaction.atomic():
-            for new, changed in gathered:
-                self._store(new, changed)
-            write_ledger(
-                "baseline.imported",
-                self.baseline,
-                actor=self.actor,
-                now=self.now,
-                brief=self.baseline.dataset.brief,
-                facts={
-                    "name": self.baseline.name,
-                    "added": came.new,
-                    "changed": came.changed,
-                    "refused": came.n_refused,
-                    "source": self.source,
-                },
-            )
+        self._take(gathered, came)
         return came
+
+    @transaction.atomic
+    def _take(self, gathered: list[tuple[list[Brought], list[Brought]]], came: Came) -> None:
+        for new, changed in gathered:
+            self._store(new, changed)
+        write_ledger(
+            "baseline.imported",
+            self.baseline,
+            actor=self.actor,
+            now=self.now,
+            brief=self.baseline.dataset.brief,
+            facts={
+                "name": self.baseline.name,
+                "added": came.new,
+                "changed": came.changed,
+                "refused": came.n_refused,
+                "source": self.source,
+            },
+        )
 
     def _batches(self, came: Came) -> Iterator[tuple[list[Brought], list[Brought]]]:
         """Answers to cases that had none, and answers that take the place of another."""

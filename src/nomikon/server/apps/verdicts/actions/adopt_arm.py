@@ -93,7 +93,7 @@ class AdoptArm:
             )
         if arm.brought_in:
             raise VerdictError(
-                f"“{arm.brought_as}” was brought in: there is no version of it here to adopt; adopt "
+                f"{arm.in_words} was brought in: there is no version of it here to adopt; adopt "
                 "what is held against it, or keep it by adopting nothing",
                 field="arm",
             )
