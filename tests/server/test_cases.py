@@ -144,24 +144,6 @@ class CasesTest(TestCase):
         self.assertEqual(found["labels"], {"yes": 8})
         self.assertGreater(found["smallest_difference"], 0)
 
-    def test_near_copies_are_given_one_source_and_a_source_that_is_named_stays(self):
-        rows = (
-            "sea,reference,source\n"
-            "The wide grey sea of the north,yes,\n"
-            "the wide grey sea of the North!,yes,\n"
-            "A small warm bay that no boat has ever found,no,Log 4\n"
-            "a small warm bay that no boat has ever found.,no,\n"
-        )
-        uses = {"reference": {"as": "reference"}, "source": {"as": "source"}}
-        ImportCases(self.dataset, read_csv(rows.encode()), uses, "working", **who()).execute()
-        found = self.api.get(f"{self.url}/quality/").json()
-        self.assertEqual(found["n_groups"], 2)
-        self.edit(*found["joined"])
-        sources = {c["number"]: c["source"] for c in self.cases() if c["number"] > 6}
-        self.assertEqual(sources, {7: "like case 7", 8: "like case 7", 9: "Log 4", 10: "Log 4"})
-        after = self.api.get(f"{self.url}/quality/").json()
-        self.assertEqual((after["n_groups"], after["joined"], after["n_duplicates"]), (0, [], 2))
-
     def test_cases_are_held_out_at_random_and_a_trial_keeps_its_own(self):
         trial = start(self.brief)
         before = {e.revision_id: e.split for e in trial.dataset_version.entries.all()}

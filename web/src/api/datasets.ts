@@ -127,3 +127,24 @@ export const correctionsQuery = (revision: number, as: unknown) =>
         }),
       ),
   })
+
+/** Groups of copies among the cases, a page of them. */
+export const copiesQuery = (dataset: number, query: Query<'copies'>, as: unknown) =>
+  queryOptions({
+    queryKey: [...casesOf(dataset), 'copies', query, as] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/copies/', {
+          params: { path: { dataset_id: dataset }, query },
+        }),
+      ),
+  })
+
+/** Settle groups of copies: one stays, one source and side, or as they are. */
+export const settleCopies = (dataset: number, body: Body<'settle_copies'>) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/copies/', {
+      params: { path: { dataset_id: dataset } },
+      body,
+    }),
+  )

@@ -44,6 +44,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
       : `Case ${f['case']} answered by “${f['name']}”`,
   'baseline.imported': (f) =>
     `${plural(Number(f['added']) + Number(f['changed']), 'answer')} of “${f['name']}” brought in from ${f['source'] || 'a file'}`,
+  'dataset.copies_kept': (f) =>
+    `${plural(Number(f['groups']), 'group')} of copies in “${f['name']}” kept as they are`,
   'cases.taken_back': (f) => `Taken back in “${f['dataset']}”: ${f['what']}`,
   'dataset.created': (f) => `Dataset “${f['name']}” opened`,
   'cases.imported': (f) =>

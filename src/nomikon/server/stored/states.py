@@ -142,14 +142,14 @@ STATES = [
     ),
     State(
         "2026-12-03",
-        "2c1e8929f62482a6",
+        "1d30e9724a59722c",
         {
             **FROZEN,
             "baselines": "0001_initial",
             "briefs": "0003_clause_rule",
             "connections": "0004_most_answer",
             "consultations": "0001_initial",
-            "datasets": "0004_taken_back_to",
+            "datasets": "0005_copies_kept",
             "ledger": "0003_taken_back",
             "trials": "0007_brought_in",
             "verdicts": "0003_watchcheck_found",

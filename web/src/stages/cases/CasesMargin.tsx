@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { caseQualityQuery, casesQuery } from '@/api/datasets'
 import { Note } from '@/parts/Margin'
@@ -8,13 +9,11 @@ import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../frame'
 
 type Dataset = Schemas['DatasetShape']
-/** Gives cases their source, in one step that can be undone. */
-type Join = (cases: Schemas['JoinedShape'][]) => void
 
 const NO_REFERENCE = JSON.stringify([{ column: '#reference', test: 'empty', value: '' }])
 
 /** What there is to say about the cases, beside them. */
-export function CasesMargin({ dataset, join }: { dataset: Dataset; join: Join }) {
+export function CasesMargin({ dataset }: { dataset: Dataset }) {
   // Of all cases, not of those that the grid has read.
   const unanswered = useQuery(casesQuery(dataset.id, { where: NO_REFERENCE, limit: 1 }))
   const without = unanswered.data?.total ?? 0
@@ -45,7 +44,7 @@ export function CasesMargin({ dataset, join }: { dataset: Dataset; join: Join })
           Measures that compare with a reference cannot score them.
         </Note>
       )}
-      <Quality dataset={dataset} join={join} />
+      <Quality dataset={dataset} />
       {brief.versions.length > 0 && dataset.columns.length > 0 && (
         <Note title={plural(dataset.columns.length, 'input')}>
           {dataset.columns.map((c) => `{{${c}}}`).join(', ')} can stand in the prompt.
@@ -88,7 +87,8 @@ function TagCounts({ tags, of }: { tags: Record<string, number>; of: number }) {
 }
 
 /** What the set as a whole is like: copies, leaks, labels, lengths. */
-function Quality({ dataset, join }: { dataset: Dataset; join: Join }) {
+function Quality({ dataset }: { dataset: Dataset }) {
+  const { brief } = useFrame()
   const [near, setNear] = useState(false)
   const found = useQuery({
     ...caseQualityQuery(dataset.id, { near: near ? 'true' : 'false' }, [
@@ -121,28 +121,27 @@ function Quality({ dataset, join }: { dataset: Dataset; join: Join }) {
           )}
         </Note>
       )}
-      {q.n_leaks > 0 && (
-        <Note tone="harm" title={`${plural(q.n_leaks, 'near-copy', 'near-copies')} on both sides`}>
-          A held-out case that is nearly a working one proves nothing: cases{' '}
-          {pairs(q.leaks, q.n_leaks)}.
-        </Note>
-      )}
-      {q.n_duplicates > q.n_leaks && (
+      {q.n_duplicates > 0 && (
         <Note
-          tone="attention"
-          title={`${plural(q.n_duplicates - q.n_leaks, 'near-copy', 'near-copies')} among the cases`}
+          tone={q.n_leaks > 0 ? 'harm' : q.n_groups > 0 ? 'attention' : 'plain'}
+          title={
+            q.n_leaks > 0
+              ? `${plural(q.n_leaks, 'near-copy', 'near-copies')} on both sides`
+              : `${plural(q.n_duplicates, 'near-copy', 'near-copies')} among the cases`
+          }
         >
-          {q.n_groups > 0 ? 'They count double' : 'Each group has one source and counts as one'}:
-          cases {pairs(q.duplicates, q.n_duplicates)}.
-        </Note>
-      )}
-      {q.n_groups > 0 && (
-        <Note title={`${plural(q.n_groups, 'group')} of near-copies without a source`}>
-          With one source each, a group counts as about one case in every comparison, and stays on
-          one side when cases are held out.{' '}
-          <TextAction onClick={() => join(q.joined)}>
-            Give {q.n_groups === 1 ? 'it' : 'each'} one
-          </TextAction>
+          {q.n_leaks > 0
+            ? 'A held-out case that is nearly a working one proves nothing: cases '
+            : q.n_groups > 0
+              ? 'They count double: cases '
+              : 'Each group has one source and counts as one: cases '}
+          {q.n_leaks > 0 ? pairs(q.leaks, q.n_leaks) : pairs(q.duplicates, q.n_duplicates)}.{' '}
+          <Link
+            className="font-sans text-xs font-semibold text-action underline"
+            to={`/briefs/${brief.id}/cases?dataset=${dataset.id}&copies=`}
+          >
+            Look at the groups
+          </Link>
         </Note>
       )}
       {labels.length > 0 && (

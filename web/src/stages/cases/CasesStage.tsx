@@ -13,6 +13,8 @@ const BaselinesView = lazy(() =>
   import('./elsewhere/BaselinesView').then((m) => ({ default: m.BaselinesView })),
 )
 
+const CopiesView = lazy(() => import('./CopiesView').then((m) => ({ default: m.CopiesView })))
+
 /** Cases: the rows a trial runs on, working and held out. */
 export function CasesStage() {
   const { brief } = useFrame()
@@ -32,6 +34,12 @@ export function CasesStage() {
     return (
       <Suspense fallback={<Waiting what="the answers" />}>
         <BaselinesView key={dataset.id} dataset={dataset} />
+      </Suspense>
+    )
+  if (search.has('copies'))
+    return (
+      <Suspense fallback={<Waiting what="the copies" />}>
+        <CopiesView key={dataset.id} dataset={dataset} />
       </Suspense>
     )
   return <DatasetView key={dataset.id} dataset={dataset} choose={choose} />

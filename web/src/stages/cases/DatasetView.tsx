@@ -29,7 +29,6 @@ export function DatasetView({
   const [view, setView] = useState<View>(ALL)
   const [sheet, setSheet] = useState<Sheet | null>(null)
   const [open, setOpen] = useState<Case | null>(null)
-  const [fault, setFault] = useState<unknown>(null)
   const asked = useCaseAsked(dataset.id)
   const data = useGrid(dataset, view, brief.id)
   const rows = [...data.rows.values()]
@@ -47,8 +46,6 @@ export function DatasetView({
   const empty = all === 0 && dataset.columns.length === 0
   const setKind = (column: string, kind: string) =>
     data.change([], { kinds: { [column]: kind } }).then(() => undefined)
-  const join = (cases: Schemas['JoinedShape'][]) =>
-    void data.change(cases, { why: 'near-copies given one source' }).catch(setFault)
   const shown = open ?? asked.found
   const opened = shown && (rows.find((c) => c.number === shown.number) ?? shown)
   useKeys({
@@ -56,7 +53,7 @@ export function DatasetView({
     'cases.export': () => window.location.assign(`/api/datasets/${dataset.id}/export.csv`),
   })
   return (
-    <StageGrid margin={<CasesMargin dataset={dataset} join={join} />}>
+    <StageGrid margin={<CasesMargin dataset={dataset} />}>
       <DatasetHead
         dataset={dataset}
         choose={choose}
@@ -65,7 +62,6 @@ export function DatasetView({
         total={data.total}
         onSheet={setSheet}
       />
-      {fault !== null && <ErrorLine>{inWords(fault)}</ErrorLine>}
       {data.error !== null && <ErrorLine>{inWords(data.error)}</ErrorLine>}
       {data.waiting && data.error === null && <Waiting what="the cases" />}
       {empty ? (

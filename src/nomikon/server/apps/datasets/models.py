@@ -14,6 +14,8 @@ class Dataset(models.Model):
     brief = models.ForeignKey("briefs.Brief", on_delete=models.CASCADE, related_name="datasets")
     name = models.CharField(max_length=120)
     archived = models.BooleanField(default=False)
+    # Groups of copies that a person said may stay: [[numbers of their cases]].
+    copies_kept = models.JSONField(default=list)
     created_at = models.DateTimeField()
 
     class Meta:

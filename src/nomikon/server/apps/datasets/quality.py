@@ -5,11 +5,9 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
-from nomikon.core.cases.near import NearPair
+from nomikon.core.cases.near import NearPair, near_groups
 from nomikon.core.cases.quality import examine
-from nomikon.server.apps.datasets.actions.edit_cases import MOST
 from nomikon.server.apps.datasets.models import DatasetVersion
-from nomikon.server.apps.datasets.sources import joined
 from nomikon.server.apps.datasets.versioning import State
 
 MOST_PAIRS = 100
@@ -19,8 +17,7 @@ MOST_AT_ONCE = 2000
 
 @lru_cache(maxsize=16)
 def quality_of(state: State, near: bool) -> dict[str, Any]:
-    """Labels, lengths and, with near, near-duplicates and leaks by case number, and what would make
-    near-copies one source."""
+    """Labels, lengths and, with near, near-duplicates and leaks by case number."""
     rows = list(
         DatasetVersion.objects.get(pk=state[0])
         .entries.order_by("position")
@@ -31,7 +28,6 @@ def quality_of(state: State, near: bool) -> dict[str, Any]:
             "split",
             "revision__tags",
             "revision__source",
-            "revision_id",
         )
     )
     numbers = [r[0] for r in rows]
@@ -43,7 +39,8 @@ def quality_of(state: State, near: bool) -> dict[str, Any]:
         near=near,
     )
 
-    n_groups, names = joined(found.duplicates, numbers, [r[5] for r in rows])
+    sources = [r[5] for r in rows]
+    groups = near_groups(found.duplicates)
 
     def pairs(listed: list[NearPair]) -> list[dict[str, Any]]:
         return [
@@ -57,11 +54,7 @@ def quality_of(state: State, near: bool) -> dict[str, Any]:
         "n_duplicates": len(found.duplicates),
         "leaks": pairs(found.leaks),
         "n_leaks": len(found.leaks),
-        "n_groups": n_groups,
-        "joined": [
-            {"revision": rows[place][6], "source": name}
-            for place, name in sorted(names.items())[:MOST]
-        ],
+        "n_groups": sum(not all(sources[m] for m in group) for group in groups),
         "labels": found.labels,
         "lengths": [{"column": c, **x.__dict__} for c, x in found.lengths.items()],
         "empty": [numbers[i] for i in found.empty],

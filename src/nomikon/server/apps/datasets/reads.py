@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, TypedDict
 
+from nomikon.server.apps.briefs.reads import WordChangeShape
 from nomikon.server.typed import Field, OneOf
 
 
@@ -165,11 +166,6 @@ class NearPairShape(TypedDict):
     likeness: float
 
 
-class JoinedShape(TypedDict):
-    revision: int
-    source: str
-
-
 class LengthsShape(TypedDict):
     column: str
     least: int
@@ -188,13 +184,47 @@ class QualityShape(TypedDict):
     leaks: list[NearPairShape]
     n_leaks: int
     n_groups: int
-    joined: list[JoinedShape]
     labels: dict[str, int] | None
     lengths: list[LengthsShape]
     empty: list[int]
     outliers: list[int]
     tags: dict[str, int]
     smallest_difference: float | None
+
+
+class CopyValue(TypedDict):
+    column: str
+    words: Annotated[list[WordChangeShape], Field(help_text="against the first case of its group")]
+    same: bool
+
+
+class CopyCase(TypedDict):
+    revision: int
+    number: int
+    split: str
+    source: str
+    reference: str | None
+    values: list[CopyValue]
+
+
+class CopyGroupShape(TypedDict):
+    key: Annotated[int, Field(help_text="number of its first case")]
+    exact: bool
+    likeness: Annotated[float, Field(help_text="of its two least alike, from 0.8 to 1")]
+    leaks: Annotated[bool, Field(help_text="it stands on both sides of the split")]
+    settled: Annotated[str, Field(help_text="kept, source, or nothing yet")]
+    references_differ: bool
+    n: int
+    cases: Annotated[list[CopyCase], Field(help_text="the first of them")]
+
+
+class CopiesShape(TypedDict):
+    total: int
+    n_open: int
+    n_exact: Annotated[int, Field(help_text="cases that say what another says")]
+    version: int
+    changed: int
+    groups: list[CopyGroupShape]
 
 
 class SplitShape(TypedDict):

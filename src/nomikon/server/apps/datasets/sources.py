@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from nomikon.core.cases.near import NearPair, near_groups
+from nomikon.core.cases.near import NearPair
 from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import Entry
 
@@ -31,22 +31,3 @@ def of_one_source(entries: Sequence[Entry]) -> list[NearPair]:
         if source and first.setdefault(source, place) != place:
             pairs.append(NearPair(first[source], place, 1.0))
     return pairs
-
-
-def joined(
-    pairs: Sequence[NearPair], numbers: Sequence[int], sources: Sequence[str]
-) -> tuple[int, dict[int, str]]:
-    """How many groups of near-copies lack a common source, and by place what would give them one.
-
-    numbers, sources: of the cases, by place. A source that somebody named stays.
-    """
-    found: dict[int, str] = {}
-    n_groups = 0
-    for group in near_groups(pairs):
-        blank = [place for place in group if not sources[place]]
-        if not blank:
-            continue
-        n_groups += 1
-        named = next((sources[place] for place in group if sources[place]), None)
-        found |= dict.fromkeys(blank, named or f"like case {numbers[group[0]]}")
-    return n_groups, found

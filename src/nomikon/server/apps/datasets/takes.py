@@ -103,3 +103,16 @@ class QualityQuery(TypedDict):
             Field(help_text="look for near-copies among very many"),
         ]
     ]
+
+
+class CopiesQuery(Page):
+    which: NotRequired[Annotated[str, OneOf("open", "all")]]
+
+
+class CopiesRequest(TypedDict):
+    """groups: numbers of their first cases; without it all that are not settled."""
+
+    groups: Annotated[list[int] | None, Field(required=False, default=None)]
+    act: Annotated[str, OneOf("one", "exact", "source", "keep")]
+    version: Annotated[int, Field(help_text="the id of the version that was looked at")]
+    changed: int

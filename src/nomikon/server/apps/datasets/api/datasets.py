@@ -21,9 +21,11 @@ from nomikon.server.apps.datasets.actions.copy_dataset import CopyDataset
 from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.actions.edit_cases import Edit, EditCases
 from nomikon.server.apps.datasets.actions.pin_case import PinCase
+from nomikon.server.apps.datasets.actions.settle_copies import SettleCopies
 from nomikon.server.apps.datasets.actions.split_cases import SplitCases
 from nomikon.server.apps.datasets.actions.take_back import TakeBack
 from nomikon.server.apps.datasets.arranged import View, arranged
+from nomikon.server.apps.datasets.copies import copies_of
 from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.facts import dataset_facts
 from nomikon.server.apps.datasets.models import HELD_OUT, Dataset, Entry
@@ -32,6 +34,7 @@ from nomikon.server.apps.datasets.reads import (
     BulkShape,
     CasePage,
     CaseShape,
+    CopiesShape,
     DatasetMade,
     DatasetShape,
     EditedShape,
@@ -42,6 +45,8 @@ from nomikon.server.apps.datasets.reads import (
 from nomikon.server.apps.datasets.takes import (
     BulkRequest,
     CasesQuery,
+    CopiesQuery,
+    CopiesRequest,
     DatasetChangeRequest,
     DatasetRequest,
     EditRequest,
@@ -265,6 +270,21 @@ def quality(request: Request, dataset_id: int) -> Response:
         raise DatasetError("the dataset holds no case yet")
     near = request.query_params.get("near") == "true" or newest.entries.count() <= MOST_AT_ONCE
     return given(QualityShape)(copied(QualityShape, quality_of(state_of(newest), near)))
+
+
+@documented("copies", gives=CopiesShape, asks=CopiesQuery, methods=["GET"])
+@documented("settle_copies", takes=CopiesRequest, gives=BulkShape, methods=["POST"])
+@api_view(["GET", "POST"])
+def copies(request: Request, dataset_id: int) -> Response:
+    """Groups of copies among the cases; a POST settles some of them, or all."""
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    if request.method == "POST":
+        data = taken(CopiesRequest, request)
+        action = SettleCopies(dataset, **data, actor=actor_of(request), now=timezone.now())
+        n = action.execute()
+        return given(BulkShape)(copied(BulkShape, dataset_facts(dataset), n_changed=n))
+    which = request.query_params.get("which", "open")
+    return given(CopiesShape)(copies_of(dataset, which, *page_of(request, limit=20)))
 
 
 @documented("split_cases", takes=SplitRequest, gives=SplitShape)
