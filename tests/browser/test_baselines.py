@@ -17,6 +17,17 @@ from tests.processes import wait_until
 RIGHT = '{"category": "delay", "urgency": "normal", "vessel": "Harrier", "sailing": "11:50"}'
 
 
+CHATS = """chat id;turn;who;message
+1;1;Fahrgast;Fährt das Schiff um fünf?
+1;2;Mitarbeiter;Ja.
+1;3;Fahrgast;"Und
+morgen?"
+1;4;Mitarbeiter;Auch.
+2;1;Fahrgast;Mein Hut ist weg!
+2;2;Mitarbeiter;Wo saßen Sie?
+"""
+
+
 class BaselineTest(BrowserTest):
     def test_a_sheet_is_filled_and_a_version_held_against_it(self):
         page = self.page
@@ -90,4 +101,26 @@ class BaselineTest(BrowserTest):
         page.get_by_role("button", name="Swap").click()
         expect(page.get_by_text("There is nothing to adopt")).to_be_visible()
         self.assertEqual(self.violations(), [])
+        self.a_chat_log_comes_in(brief)
         self.assertEqual(self.troubles, [])
+
+    def a_chat_log_comes_in(self, brief):
+        """What the users said become cases, shown before; what was answered becomes an arm."""
+        page = self.page
+        self.open(f"/briefs/{brief.pk}/cases")
+        page.get_by_role("button", name="Import cases…").click()
+        page.get_by_role("button", name="Bring in a log instead").click()
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "chats.csv"
+            file.write_text(CHATS, encoding="cp1252")
+            page.locator("input[type=file]").set_input_files(file)
+            expect(page.get_by_text("2 conversations read as cp1252")).to_be_visible()
+            page.get_by_label("A case is").select_option("each")
+            expect(page.get_by_text("3 cases, 3 with an answer")).to_be_visible()
+            self.assertEqual(self.violations(), [])
+            page.get_by_label("Name of the answers").fill("The desk of today")
+            page.get_by_role("button", name="Take 3 cases in").click()
+            expect(page.get_by_text("3 cases came in")).to_be_visible()
+        page.get_by_role("link", name="Look at the answers").click()
+        expect(page.get_by_label("Answers from elsewhere: The desk of today")).to_be_visible()
+        expect(page.get_by_text("3 of 163 cases answered")).to_be_visible()

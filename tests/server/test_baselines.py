@@ -9,7 +9,7 @@ from nomikon.core.errors import PlanError
 from nomikon.server.apps.baselines.actions.make_baseline import MakeBaseline
 from nomikon.server.apps.baselines.guessing import guess_uses
 from nomikon.server.apps.baselines.models import BaselineAnswer
-from nomikon.server.apps.baselines.reads import AnswersLook
+from nomikon.server.apps.baselines.reads import AnswersLook, LogDone, LogLook
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.datasets.actions.edit_cases import Edit, EditCases
@@ -272,3 +272,62 @@ class GuessTest(Baselines):
         ):  # fmt: skip
             found = guess_uses(columns.split("|"), ["sea"])
             self.assertEqual({c: found[c] for c in told}, told, columns)
+
+
+class LogTest(Baselines):
+    LOG = "\n".join(
+        json.dumps(row)
+        for row in (
+            {"id": "a", "messages": [
+                {"role": "system", "content": "Be brief."},
+                {"role": "user", "content": "Is the North Sea wet?"},
+                {"role": "assistant", "content": "yes"},
+                {"role": "user", "content": "And the Dead Sea?"},
+                {"role": "assistant", "content": "yes, very"}], "latency_ms": 70},
+            {"id": "b", "messages": [{"role": "user", "content": "Is dust wet?"}]},
+            {"id": "c", "messages": [{"role": "assistant", "content": "nobody asked"}]},
+            {"id": "d", "messages": []},
+        )
+    )  # fmt: skip
+
+    def log(self, what, **fields):
+        got = self.api.upload(
+            f"datasets/{self.dataset.pk}/log/{what}/",
+            file=SimpleUploadedFile("chats.jsonl", self.LOG.encode()), **fields,
+        )  # fmt: skip
+        return self.api.lines(got)[-1]
+
+    def test_last_turns_come_in_as_cases_and_the_answers_as_an_arm(self):
+        seen = self.log("look")["done"]
+        check(seen, LogLook)
+        self.assertEqual(seen["message"], "sea")
+        self.assertEqual((seen["n_talks"], seen["n_cases"], seen["n_answers"]), (4, 2, 1))
+        self.assertEqual([r["line"] for r in seen["refused"]], [3, 4])
+        first = seen["samples"][0]
+        self.assertEqual((first["message"], first["answer"]), ("And the Dead Sea?", "yes, very"))
+        self.assertIn("User: Is the North Sea wet?", first["history"])
+        self.assertEqual(self.dataset.cases.count(), 12)
+        self.assertEqual(self.log("look", way="each")["done"]["n_cases"], 3)
+        self.assertIn("allowed are", self.log("look", way="some")["refused"]["detail"])
+
+        done = self.log("import", baseline="As it is today")["done"]
+        check(done, LogDone)
+        self.assertEqual((done["added"], done["n_answers"], done["n_refused"]), (2, 1, 2))
+        case = self.dataset.cases.get(number=13).revisions.get()
+        self.assertEqual(case.inputs["sea"], "And the Dead Sea?")
+        self.assertEqual(case.source, "a")
+        brought = BaselineAnswer.objects.get(baseline=done["baseline"])
+        self.assertEqual(
+            (brought.case.number, brought.text, brought.latency_ms), (13, "yes, very", 70)
+        )
+        trial = start(self.brief, versions=[1], models=self.small, baselines=[done["baseline"]])
+        self.assertEqual(run(trial, Scripted()), "complete")
+        # The same name again is refused before a case comes in.
+        self.assertIn("already", self.log("import", baseline="as it is TODAY")["refused"]["detail"])
+        self.assertEqual(self.dataset.cases.count(), 14)
+
+    def test_a_talk_as_a_whole_is_a_conversation(self):
+        done = self.log("import", way="whole")["done"]
+        self.assertEqual((done["added"], done["baseline"]), (2, None))
+        case = self.dataset.cases.get(number=13).revisions.get()
+        self.assertEqual(case.conversation, ["Is the North Sea wet?", "And the Dead Sea?"])

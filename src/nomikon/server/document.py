@@ -7,7 +7,7 @@ from typing import Any
 from drf_spectacular.openapi import AutoSchema
 from rest_framework.views import APIView
 
-from nomikon.server.apps.baselines.reads import AnswersLook
+from nomikon.server.apps.baselines.reads import AnswersLook, LogDone, LogLook
 from nomikon.server.apps.datasets.reads import TablePreview, UpdatePreview
 from nomikon.server.problems import MEDIA_TYPE
 from nomikon.server.typed import serializer_of
@@ -46,7 +46,8 @@ def _add_shape(result: dict[str, Any], generator: Any, shape: Any) -> None:
 
 def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, Any]:
     """Add the endpoints that send line by line; no view of theirs is read for the document."""
-    _add_shape(result, generator, AnswersLook)
+    for shape in (AnswersLook, LogLook, LogDone):
+        _add_shape(result, generator, shape)
     _add_shape(result, generator, TablePreview)
     _add_shape(result, generator, UpdatePreview)
     any_json = {"content": {"application/json": {"schema": {"type": "object"}}}}
@@ -94,6 +95,26 @@ def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, A
             "post": _stream(
                 "import_cases",
                 "A file's rows taken in: a line of JSON after every batch, then how it ended.",
+                _LINES,
+                parameters=[_in_path("dataset_id")],
+                requestBody=form,
+            )
+        },
+        "/api/datasets/{dataset_id}/log/look/": {
+            "post": _stream(
+                "look_at_log",
+                "A log of conversations looked at without storing it: conversations read so far, then "
+                'how it ended ({"done": LogLook} or {"refused": …}).',
+                _LINES,
+                parameters=[_in_path("dataset_id")],
+                requestBody=form,
+            )
+        },
+        "/api/datasets/{dataset_id}/log/import/": {
+            "post": _stream(
+                "import_log",
+                "A log's user turns taken in as cases and its answers as a baseline: conversations "
+                'read so far, then how it ended ({"done": LogDone} or {"refused": …}).',
                 _LINES,
                 parameters=[_in_path("dataset_id")],
                 requestBody=form,

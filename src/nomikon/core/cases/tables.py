@@ -201,7 +201,7 @@ def _first_misfit(file: BinaryIO, encoding: str) -> _Misfit | None:
         lines += text.count("\n")
 
 
-def _lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
+def lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
     """Lines with their ends, parted at one sign only, the byte order mark left out."""
     end = _line_end(file, encoding)
     file.seek(0)
@@ -237,7 +237,7 @@ def open_csv(
     csv.field_size_limit(MAX_CELL)
     used = find_encoding(file, encoding)
     notes = [] if encoding or used == "utf-8" else [f"read as {used}, the likeliest encoding"]
-    first = next((line for line in _lines_of(file, used) if line.strip()), None)
+    first = next((line for line in lines_of(file, used) if line.strip()), None)
     if first is None:
         raise TableError(
             "the file is empty: a header row and at least one case are needed", field="file"
@@ -270,7 +270,7 @@ def _csv_rows(
     file: BinaryIO, encoding: str, mark: str
 ) -> Generator[tuple[int, list[str]], None, None]:
     """The rows that are not blank, each with the line it begins on."""
-    reader = csv.reader(_without_nul(_lines_of(file, encoding)), delimiter=mark, strict=True)
+    reader = csv.reader(_without_nul(lines_of(file, encoding)), delimiter=mark, strict=True)
     before = held = 0
     try:
         for fields in reader:
@@ -369,7 +369,7 @@ def open_jsonl(file: BinaryIO, *, encoding: str | None = None) -> OpenTable:
     used = find_encoding(file, encoding)
 
     def read() -> Iterator[Record | Refused]:
-        for number, line in enumerate(_lines_of(file, used), 1):
+        for number, line in enumerate(lines_of(file, used), 1):
             if line.strip():
                 yield _jsonl_record(number, line)
 

@@ -111,7 +111,7 @@ class _Reading:
 class TableReader(_Reading):
     """Opens a table file and reads it once, in a process of its own.
 
-    sort: "csv", "jsonl" or "xlsx". Raises TableError on entering and while its
+    sort: "csv", "jsonl", "xlsx" or "log". Raises TableError on entering and while its
     records are read.
     """
 

@@ -1,4 +1,6 @@
+import { lazy, Suspense } from 'react'
 import type { Schemas } from '@/api/client'
+import { Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import { AddColumn } from './AddColumn'
 import { CaseView } from './CaseView'
@@ -8,10 +10,15 @@ import { ImportCases } from './ImportCases'
 import { SplitForm } from './SplitForm'
 import { WriteCases } from './writing/WriteCases'
 
-export type Sheet = 'import' | 'split' | 'write' | 'column'
+const LogImport = lazy(() =>
+  import('./elsewhere/LogImport').then((m) => ({ default: m.LogImport })),
+)
+
+export type Sheet = 'import' | 'log' | 'split' | 'write' | 'column'
 
 const TITLES: Record<Sheet, string> = {
   import: 'Import cases',
+  log: 'Bring in a log of conversations',
   split: 'Hold cases out at random',
   write: 'Have cases written',
   column: 'Add a column',
@@ -22,21 +29,28 @@ type Props = {
   data: GridData
   sheet: Sheet | null
   close: () => void
+  /** Another sheet in its place. */
+  open: (sheet: Sheet) => void
   opened: Case | null
   shut: () => void
 }
 
 /** What opens over the cases: import, split, writing, a column, one case as a whole. */
-export function DatasetSheets({ dataset, data, sheet, close, opened, shut }: Props) {
+export function DatasetSheets({ dataset, data, sheet, close, open, opened, shut }: Props) {
   return (
     <>
       <Overlay
         open={sheet !== null}
         onOpenChange={(o) => !o && close()}
         title={sheet ? TITLES[sheet] : ''}
-        side={sheet === 'write' || sheet === 'import'}
+        side={sheet === 'write' || sheet === 'import' || sheet === 'log'}
       >
-        {sheet === 'import' && <ImportCases dataset={dataset} />}
+        {sheet === 'import' && <ImportCases dataset={dataset} toLog={() => open('log')} />}
+        {sheet === 'log' && (
+          <Suspense fallback={<Waiting what="the form" />}>
+            <LogImport dataset={dataset} />
+          </Suspense>
+        )}
         {sheet === 'split' && (
           <SplitForm
             dataset={dataset}

@@ -87,6 +87,7 @@ export function DatasetView({
         data={data}
         sheet={sheet}
         close={() => setSheet(null)}
+        open={setSheet}
         opened={opened}
         shut={() => {
           setOpen(null)

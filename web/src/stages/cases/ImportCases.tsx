@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
-import { Area, Button, Choice, ErrorLine } from '@/parts/controls'
+import { Area, Button, Choice, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { ColumnUses, FilePick, TakeButton, Unfilled } from './ImportParts'
@@ -9,7 +9,13 @@ import { HowRowsComeIn, UpdateButton, UpdateLook } from './UpdateLook'
 import { useImport } from './useImport'
 
 /** Import a file: look at it first, say what each column is, then take it in. */
-export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
+export function ImportCases({
+  dataset,
+  toLog,
+}: {
+  dataset: Schemas['DatasetShape']
+  toLog: () => void
+}) {
   const place = `pasted rows ${dataset.id}`
   const [pasted, setPasted] = useTyped(place, '')
   const [split, setSplit] = useState('working')
@@ -65,16 +71,14 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
         </p>
       )}
       {!preview && read === null && (
-        <Area
-          label="Or paste rows with their header, as copied from a spreadsheet"
-          rows={4}
-          className="[&_textarea]:font-mono [&_textarea]:text-xs"
-          value={pasted}
-          onChange={(e) => {
-            setPasted(e.target.value)
+        <Pasting
+          text={pasted}
+          toLog={toLog}
+          onText={(text) => {
+            setPasted(text)
             // More than a header: it can be looked at like a file.
-            if (e.target.value.trim().includes('\n')) {
-              const made = new File([e.target.value], 'pasted rows.csv', { type: 'text/csv' })
+            if (text.trim().includes('\n')) {
+              const made = new File([text], 'pasted rows.csv', { type: 'text/csv' })
               setFile(made)
               void look(made, '', delimiter)
             }
@@ -149,5 +153,26 @@ export function ImportCases({ dataset }: { dataset: Schemas['DatasetShape'] }) {
         </p>
       )}
     </div>
+  )
+}
+
+type PastingProps = { text: string; onText: (text: string) => void; toLog: () => void }
+
+/** Rows without a file, and the way to what is no table of cases. */
+function Pasting({ text, onText, toLog }: PastingProps) {
+  return (
+    <>
+      <p className="text-sm text-soft">
+        Conversations, calls or a chat log?{' '}
+        <TextAction onClick={toLog}>Bring in a log instead</TextAction>
+      </p>
+      <Area
+        label="Or paste rows with their header, as copied from a spreadsheet"
+        rows={4}
+        className="[&_textarea]:font-mono [&_textarea]:text-xs"
+        value={text}
+        onChange={(e) => onText(e.target.value)}
+      />
+    </>
   )
 }

@@ -40,17 +40,21 @@ type PickProps = {
   onFile: (file: File | null) => void
   onEncoding: (encoding: string) => void
   onDelimiter: (delimiter: string) => void
+  /** Which files, and how that is said; tables of cases without it. */
+  accept?: string
+  told?: string
 }
 
 /** The file, and how it is to be read where that is not found out rightly. */
-export function FilePick({ encoding, delimiter, onFile, onEncoding, onDelimiter }: PickProps) {
+export function FilePick(props: PickProps) {
+  const { encoding, delimiter, onFile, onEncoding, onDelimiter } = props
   return (
     <div className="grid grid-cols-[1fr_9rem_8rem] items-end gap-3">
       <label className="block text-xs text-soft">
-        CSV, JSON Lines or XLSX, with a header
+        {props.told ?? 'CSV, JSON Lines or XLSX, with a header'}
         <input
           type="file"
-          accept=".csv,.tsv,.txt,.jsonl,.ndjson,.xlsx"
+          accept={props.accept ?? '.csv,.tsv,.txt,.jsonl,.ndjson,.xlsx'}
           className="mt-1 block w-full text-sm text-ink file:mr-3 file:h-8 file:rounded-sm file:border file:border-rule-strong file:bg-sheet file:px-3 file:text-ink"
           onChange={(e) => onFile(e.target.files?.[0] ?? null)}
         />

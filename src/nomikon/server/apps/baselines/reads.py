@@ -60,3 +60,37 @@ class AnswersLook(TypedDict):
     amiss: Annotated[
         str, Field(help_text='what has to be said before it can be read; "" if nothing')
     ]
+
+
+class LogCaseShape(TypedDict):
+    line: int
+    source: str
+    message: str
+    turns: Annotated[list[str], Field(help_text="the user's, where the talk is asked as a whole")]
+    history: str
+    system: str
+    answer: str | None
+
+
+class LogLook(TypedDict):
+    """What a log would bring."""
+
+    n_talks: int
+    n_cases: int
+    n_answers: Annotated[int, Field(help_text="cases that the log has an answer to")]
+    n_system: int
+    message: Annotated[str, Field(help_text="the input that the user's turn fills")]
+    notes: list[str]
+    encoding: str
+    n_refused: int
+    refused: list[RefusedShape]
+    samples: list[LogCaseShape]
+
+
+class LogDone(TypedDict):
+    added: int
+    dataset_version: int
+    baseline: int | None
+    n_answers: int
+    n_refused: int
+    refused: list[RefusedShape]

@@ -126,13 +126,13 @@ async def held(request: HttpRequest, lines: AsyncIterator[bytes]) -> AsyncIterat
     del request
 
 
-def reader_of(request: HttpRequest) -> tuple[TableReader, str]:
-    """The reader of the uploaded file, with the encoding and delimiter given."""
+def reader_of(request: HttpRequest, sort: str = "") -> tuple[TableReader, str]:
+    """The reader of the uploaded file, with the encoding and delimiter given. sort: "" by its name."""
     upload = request.FILES.get("file")
     if not isinstance(upload, TemporaryUploadedFile):
         raise DatasetError("choose a file to import", field="file")
     name = str(upload.name or "")
-    sort = _SORTS.get(Path(name).suffix.lower(), "csv")
+    sort = sort or _SORTS.get(Path(name).suffix.lower(), "csv")
     delimiter = {"tab": "\t"}.get(request.POST.get("delimiter", ""), request.POST.get("delimiter"))
     reader = TableReader(
         Path(upload.temporary_file_path()),
