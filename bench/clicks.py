@@ -76,7 +76,9 @@ def large_trial(cases: int, versions: int) -> Any:
     for place, own in enumerate(trial.arms.order_by("position")):
         stored_outputs(
             own,
-            lambda chance=0.2 + 0.6 * place / versions: "wet " * (dice.random() < chance) + sentence(dice, 8),
+            lambda chance=0.2 + 0.6 * place / versions: (
+                "wet " * (dice.random() < chance) + sentence(dice, 8)
+            ),
         )
     Trial.objects.filter(pk=trial.pk).update(state="complete", finished_at=timezone.now())
     trial.refresh_from_db()

@@ -134,7 +134,7 @@ def update(s: Shoot) -> None:
     csv.writer(out).writerows(rows)
     s.open(f"/briefs/{s.triage}/cases")
     s.press("Import cases…")
-    s.page.locator("input[type=file]").set_input_files(
+    s.page.get_by_label("CSV, JSON Lines or XLSX").set_input_files(
         files=[{"name": "cases.csv", "mimeType": "text/csv", "buffer": out.getvalue().encode()}]
     )
     s.press("See what would change")
@@ -269,43 +269,48 @@ def away(s: Shoot) -> None:
     s.sees("Connection lost", SLOW_MS)
 
 
-@shot("conflict")
-def conflict(s: Shoot) -> None:
-    """A brief that another tab changed while this one was being written."""
+@shot("baseline")
+def baseline(s: Shoot) -> None:
+    """Answers by hand, a few of them written."""
     s.processes.running("demo").send_signal(signal.SIGCONT)
     wait_until(lambda: listening(int(s.address.rsplit(":", 1)[1])), 60, "the page")
-    s.open(f"/briefs/{s.notice}/brief")
-    brief = s.get(f"briefs/{s.notice}/")
-    job = s.page.get_by_label(re.compile("^What goes in"))
-    job.fill(f"{brief['job']} It never names a member of the crew.")
-    s.put(f"briefs/{s.notice}/change/", {
-        "name": brief["name"], "task": brief["task"],
-        "job": brief["job"].replace("280 characters", "200 characters"),
-    })  # fmt: skip
-    s.press("Save the brief")
-    s.sees("Somebody else changed this")
+    made = sheet(s, "By hand")
+    s.open(f"/briefs/{s.triage}/cases?answers={made}")
+    s.page.get_by_label("Answer to case 4", exact=True).fill('{"category": "other", "urgency": "no')
+    s.sees("not kept yet")
 
 
-@shot("missing")
-def missing(s: Shoot) -> None:
-    """A trial with a pattern that no machine gets to the end of."""
-    card = s.get(f"briefs/{s.notice}/")["scorecard"]["document"]
-    pattern = r"^(?:(\w)+\W*|\w+\W+\1*)*\1{9}$"
-    slow = {"measure": "regex", "name": "no stutter", "pattern": pattern, "absent": True}
-    s.post(f"briefs/{s.notice}/scorecards/", {
-        "document": {**card, "measures": [*card["measures"], slow]},
-    })  # fmt: skip
-    data = s.get(f"briefs/{s.notice}/")["datasets"][0]["version_id"]
-    ids = [m["id"] for m in s.get("connections/")[0]["models"]]
-    trial = s.post(f"briefs/{s.notice}/trials/start/", {
-        "versions": [1, 2], "models": ids[:2], "settings": [], "dataset_version": data,
-        "split": "working", "repeats": 1, "question": "Does it stutter?",
-    })  # fmt: skip
-    wait_until(
-        lambda: s.get(f"trials/{trial['id']}/")["state"] == "complete", 300, "the slow trial"
+def sheet(s: Shoot, name: str) -> int:
+    """Answers from elsewhere to the first cases; their id."""
+    data = s.get(f"briefs/{s.triage}/")["datasets"][0]["id"]
+    made = s.post(f"briefs/{s.triage}/baselines/", {"dataset": data, "name": name})["id"]
+    rows = s.get(f"baselines/{made}/sheet/?limit=3")["rows"]
+    for row, category in zip(rows, ("delay", "delay", "lost item"), strict=True):
+        text = json.dumps({"category": category, "urgency": "normal"})
+        s.put(f"baselines/{made}/answers/{row['case']}/", {"text": text})
+    return made
+
+
+@shot("copies")
+def copies(s: Shoot) -> None:
+    """Cases that came in twice, nearly so, and with other things wanted of them."""
+    rows = (
+        "message,reference\n"
+        "Please move my berth on the evening boat to Friday the ninth of May,booking change\n"
+        "Please move my berth on the evening boat to Friday the tenth of May,booking change\n"
+        "Is there a lift down to the car deck on the small ferry?,\n"
+        "Is there a lift down to the car deck on the small ferry?,accessibility\n"
+        "Is there a lift down to the car deck of the small ferry?,other\n"
     )
-    s.open(f"/briefs/{s.notice}/trials/{trial['id']}")
-    expect(s.page.get_by_role("table", name="Scores of every case by every arm")).to_be_visible()
+    s.open(f"/briefs/{s.triage}/cases")
+    s.press("Import cases…")
+    s.page.get_by_label("CSV, JSON Lines or XLSX").set_input_files(
+        files=[{"name": "more.csv", "mimeType": "text/csv", "buffer": rows.encode()}]
+    )
+    s.press("Import 5 rows")
+    s.sees("5 cases imported")
+    s.open(f"/briefs/{s.triage}/cases?copies=")
+    s.sees("different things are wanted of them")
 
 
 def another(s: Shoot, name: str, kind: str) -> tuple[int, int]:

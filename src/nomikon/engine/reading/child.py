@@ -10,6 +10,7 @@ import time
 from typing import Any, BinaryIO
 
 from nomikon.core.cases import OpenTable, Record, Refused, open_csv, open_jsonl, open_xlsx
+from nomikon.core.cases.documents import open_documents
 from nomikon.core.cases.logs import open_log
 from nomikon.core.errors import DomainError, TableError
 from nomikon.core.files.lineage_zip import read_versions
@@ -59,6 +60,8 @@ def _opened(file: BinaryIO, told: dict[str, Any]) -> OpenTable:
         return open_xlsx(file)
     if told["sort"] == "jsonl":
         return open_jsonl(file, encoding=told["encoding"])
+    if told["sort"] == "documents":
+        return open_documents(file)
     if told["sort"] == "log":
         return open_log(file, encoding=told["encoding"], delimiter=told["delimiter"])
     return open_csv(file, encoding=told["encoding"], delimiter=told["delimiter"])

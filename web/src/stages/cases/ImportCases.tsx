@@ -3,7 +3,7 @@ import { inWords, type Schemas } from '@/api/client'
 import { Area, Button, Choice, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
-import { ColumnUses, FilePick, TakeButton, Unfilled } from './ImportParts'
+import { ColumnUses, DocumentPick, FilePick, TakeButton, Unfilled } from './ImportParts'
 import { MendRows } from './MendRows'
 import { HowRowsComeIn, UpdateButton, UpdateLook } from './UpdateLook'
 import { useImport } from './useImport'
@@ -74,21 +74,18 @@ export function ImportCases({
         <Pasting
           text={pasted}
           toLog={toLog}
-          onText={(text) => {
-            setPasted(text)
-            // More than a header: it can be looked at like a file.
-            if (text.trim().includes('\n')) {
-              const made = new File([text], 'pasted rows.csv', { type: 'text/csv' })
-              setFile(made)
-              void look(made, '', delimiter)
-            }
+          onFile={(made, mark) => {
+            setFile(made)
+            void look(made, '', mark ?? delimiter)
           }}
+          onText={setPasted}
         />
       )}
       {preview && (
         <>
           <p className="text-sm text-soft">
-            {plural(preview.rows, 'row')} read as {preview.encoding}
+            {plural(preview.rows, preview.encoding ? 'row' : 'document')} read
+            {preview.encoding && ` as ${preview.encoding}`}
             {preview.notes.length > 0 && ` (${preview.notes.join('; ')})`}.
           </p>
           <ColumnUses preview={preview} mapping={mapping} onChange={setMapping} />
@@ -156,12 +153,19 @@ export function ImportCases({
   )
 }
 
-type PastingProps = { text: string; onText: (text: string) => void; toLog: () => void }
+type PastingProps = {
+  text: string
+  onText: (text: string) => void
+  toLog: () => void
+  /** A file made of what was chosen or pasted; delimiter: as it is above, unless told. */
+  onFile: (file: File | null, delimiter?: string) => void
+}
 
 /** Rows without a file, and the way to what is no table of cases. */
-function Pasting({ text, onText, toLog }: PastingProps) {
+function Pasting({ text, onText, toLog, onFile }: PastingProps) {
   return (
     <>
+      <DocumentPick onFile={(made) => onFile(made, '')} />
       <p className="text-sm text-soft">
         Conversations, calls or a chat log?{' '}
         <TextAction onClick={toLog}>Bring in a log instead</TextAction>
@@ -171,7 +175,12 @@ function Pasting({ text, onText, toLog }: PastingProps) {
         rows={4}
         className="[&_textarea]:font-mono [&_textarea]:text-xs"
         value={text}
-        onChange={(e) => onText(e.target.value)}
+        onChange={(e) => {
+          onText(e.target.value)
+          // More than a header: it can be looked at like a file.
+          if (e.target.value.trim().includes('\n'))
+            onFile(new File([e.target.value], 'pasted rows.csv', { type: 'text/csv' }))
+        }}
       />
     </>
   )

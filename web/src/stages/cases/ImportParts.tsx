@@ -1,7 +1,9 @@
+import type { ChangeEvent } from 'react'
 import type { Schemas } from '@/api/client'
 import { Button, Choice } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { KIND_WORDS, KINDS } from './grid/model'
+import { packed } from './packed'
 
 export type Preview = Schemas['TablePreview']
 export type Mapping = Record<string, { as: string; name?: string; kind?: string }>
@@ -43,6 +45,40 @@ type PickProps = {
   /** Which files, and how that is said; tables of cases without it. */
   accept?: string
   told?: string
+}
+
+/** Documents in place of a table: one case each. */
+export function DocumentPick({ onFile }: { onFile: (file: File | null) => void }) {
+  const pick = (e: ChangeEvent<HTMLInputElement>) => onFile(packed([...(e.target.files ?? [])]))
+  const look =
+    'cursor-pointer font-semibold text-action underline underline-offset-2 focus-within:outline focus-within:outline-2'
+  return (
+    <p className="flex flex-wrap gap-x-4 text-sm text-soft">
+      Documents, one case each:
+      <label className={look}>
+        choose files…
+        <input
+          type="file"
+          multiple
+          aria-label="Documents"
+          accept=".txt,.md,.markdown,.pdf,.csv,.tsv,.xlsx,.html,.json,.xml,.rst,.log"
+          className="sr-only"
+          onChange={pick}
+        />
+      </label>
+      <label className={look}>
+        a folder…
+        <input
+          type="file"
+          aria-label="A folder of documents"
+          className="sr-only"
+          // A folder and all below it; every browser of today knows the attribute.
+          {...{ webkitdirectory: '' }}
+          onChange={pick}
+        />
+      </label>
+    </p>
+  )
 }
 
 /** The file, and how it is to be read where that is not found out rightly. */

@@ -55,10 +55,19 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
     setPreview(found)
     // A file with ids was exported before: its rows change their cases and are no further ones.
     const known = of.working + of.held_out > 0
-    setByOnly(known && found.columns.some((c) => c.use === 'id') ? ['#id'] : [])
+    // A folder that was brought in before is read again.
+    const again = chosen.name.endsWith('.documents') && of.columns.includes('path')
+    const withId = found.columns.some((c) => c.use === 'id')
+    setByOnly(known && withId ? ['#id'] : known && again ? ['path'] : [])
+    // The text of a document fills what the prompt asks for, where that is one thing.
+    const one = chosen.name.endsWith('.documents') && found.unfilled.length === 1
+    const text = one ? 'text' : null
     setMapping(
       Object.fromEntries(
-        found.columns.map((c) => [c.name, { as: c.use, name: c.name, kind: c.kind }]),
+        found.columns.map((c) => [
+          c.name,
+          { as: c.use, name: (c.name === text && found.unfilled[0]) || c.name, kind: c.kind },
+        ]),
       ),
     )
   }

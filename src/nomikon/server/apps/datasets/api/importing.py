@@ -140,10 +140,16 @@ def reader_of(request: HttpRequest, sort: str = "") -> tuple[TableReader, str]:
         encoding=request.POST.get("encoding") or None,
         delimiter=delimiter or None,
     )
-    return reader, name
+    return reader, Path(name).stem if sort == "documents" else name
 
 
-_SORTS = {".xlsx": "xlsx", ".xlsm": "xlsx", ".jsonl": "jsonl", ".ndjson": "jsonl"}
+_SORTS = {
+    ".xlsx": "xlsx",
+    ".xlsm": "xlsx",
+    ".jsonl": "jsonl",
+    ".ndjson": "jsonl",
+    ".documents": "documents",
+}
 
 
 def _prepared_preview(request: HttpRequest, dataset_id: int) -> tuple[TableReader, list[str]]:
