@@ -1,5 +1,6 @@
 """Placeholders: found, checked, filled; a hole is never sent."""
 
+import json
 import unittest
 
 from hypothesis import given
@@ -114,3 +115,46 @@ class FitColumnsTest(unittest.TestCase):
 
     def test_names_in_order_of_first_use(self):
         self.assertEqual(placeholder_names([user("{{b}}{{a}}{{b}}")]), ["b", "a"])
+
+
+class NestedTest(unittest.TestCase):
+    """What an input holds is named by dots wherever inputs are named."""
+
+    CASE = {
+        "customer": {"name": "Ada", "vip": True, "age": 5, "tags": ["a", 1],
+                     "address": {"city": "Malmö"}, "since": None},
+        "n": 1,
+    }  # fmt: skip
+
+    def told(self, text, case=None):
+        done = render([Message("user", text)], self.CASE if case is None else case)
+        return done.messages[0].content, done.missing
+
+    def test_keys_are_found_by_dots_and_print_as_their_values_do(self):
+        for text, wanted in (
+            ("{{customer.name}}, {{customer.address.city}}", "Ada, Malmö"),
+            ("{{customer.vip}} {{customer.age}} {{customer.tags}}", 'true 5 ["a", 1]'),
+            ("{{#customer}}{{name}}{{#vip}}!{{/vip}}{{/customer}}", "Ada!"),
+            ("{{#customer.tags}}[{{.}}]{{/customer.tags}}", "[a][1]"),
+            ("{{^customer.none}}none{{/customer.none}}", "none"),
+        ):
+            self.assertEqual(self.told(text), (wanted, []))
+        whole = self.told("{{customer}}")[0]
+        self.assertEqual(json.loads(whole), self.CASE["customer"])
+
+    def test_a_key_that_is_not_there_is_a_hole_and_stays_as_written(self):
+        text = "{{customer.none}} {{customer.address.x.y}} {{n.x}} {{customer.since}} {{customer.name}}"
+        holes = ["customer.none", "customer.address.x.y", "n.x", "customer.since"]
+        self.assertEqual(self.told(text), (text.replace("{{customer.name}}", "Ada"), holes))
+        with self.assertRaisesRegex(MissingValueError, "customer.none"):
+            render_step([Message("user", "{{customer.none}}")], None, self.CASE, {})
+
+    def test_an_input_whose_own_name_has_dots_goes_first(self):
+        self.assertEqual(self.told("{{a.b}}", {"a.b": "flat", "a": {"b": "deep"}}), ("flat", []))
+        rows = {"rows": [{"a": {"b": 1}}, {"a": {"b": 2}}]}
+        self.assertEqual(self.told("{{#rows}}{{a.b}};{{/rows}}", rows), ("1;2;", []))
+
+    def test_columns_fit_by_what_they_hold(self):
+        messages = [Message("user", "{{customer.name}} {{x.y}} {{#items}}{{sku}}{{/items}} {{a}}")]
+        fit = fit_columns(messages, ["customer", "n", "items", "a"])
+        self.assertEqual((fit.unfilled, fit.unused), (["x.y"], ["n"]))

@@ -44,14 +44,69 @@ def _add_shape(result: dict[str, Any], generator: Any, shape: Any) -> None:
     result["components"]["schemas"] |= generator.registry.build({})["schemas"]
 
 
+# What a file or a form is sent to, answered line by line: under which name, and what it does.
+_FILES = (
+    (
+        "/api/datasets/{dataset_id}/preview/",
+        "preview_import",
+        "A file looked at without storing it: rows read so far, then how it ended "
+        '({"done": TablePreview} or {"refused": …}).',
+    ),
+    (
+        "/api/datasets/{dataset_id}/compare/",
+        "compare_import",
+        "What a file would change of the cases that `by` finds, without storing it: rows read "
+        'so far, then how it ended ({"done": UpdatePreview} or {"refused": …}).',
+    ),
+    (
+        "/api/datasets/{dataset_id}/import/",
+        "import_cases",
+        "A file's rows taken in: a line of JSON after every batch, then how it ended.",
+    ),
+    (
+        "/api/datasets/{dataset_id}/log/look/",
+        "look_at_log",
+        "A log of conversations looked at without storing it: conversations read so far, then "
+        'how it ended ({"done": LogLook} or {"refused": …}).',
+    ),
+    (
+        "/api/datasets/{dataset_id}/log/import/",
+        "import_log",
+        "A log's user turns taken in as cases and its answers as a baseline: conversations "
+        'read so far, then how it ended ({"done": LogDone} or {"refused": …}).',
+    ),
+    (
+        "/api/baselines/{baseline_id}/look/",
+        "look_at_answers",
+        "A file of answers looked at without storing it: lines read so far, then how it "
+        'ended ({"done": AnswersLook} or {"refused": …}).',
+    ),
+    (
+        "/api/baselines/{baseline_id}/import/",
+        "import_answers",
+        "A file's answers taken in: lines read so far, then how it ended.",
+    ),
+)
+
+
 def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, Any]:
     """Add the endpoints that send line by line; no view of theirs is read for the document."""
-    for shape in (AnswersLook, LogLook, LogDone):
+    for shape in (AnswersLook, LogLook, LogDone, TablePreview, UpdatePreview):
         _add_shape(result, generator, shape)
-    _add_shape(result, generator, TablePreview)
-    _add_shape(result, generator, UpdatePreview)
     any_json = {"content": {"application/json": {"schema": {"type": "object"}}}}
     form = {"content": {"multipart/form-data": {"schema": {"type": "object"}}}}
+    result["paths"] |= {
+        path: {
+            "post": _stream(
+                name,
+                told,
+                _LINES,
+                parameters=[_in_path(path.split("{")[1].split("}")[0])],
+                requestBody=form,
+            )
+        }
+        for path, name, told in _FILES
+    }
     result["paths"] |= {
         "/api/events/": {
             "get": _stream(
@@ -69,74 +124,6 @@ def add_streams(result: dict[str, Any], generator: Any, **_: Any) -> dict[str, A
                 _LINES,
                 parameters=[_in_path("brief_id")],
                 requestBody=any_json,
-            )
-        },
-        "/api/datasets/{dataset_id}/preview/": {
-            "post": _stream(
-                "preview_import",
-                "A file looked at without storing it: rows read so far, then how it ended "
-                '({"done": TablePreview} or {"refused": …}).',
-                _LINES,
-                parameters=[_in_path("dataset_id")],
-                requestBody=form,
-            )
-        },
-        "/api/datasets/{dataset_id}/compare/": {
-            "post": _stream(
-                "compare_import",
-                "What a file would change of the cases that `by` finds, without storing it: rows read "
-                'so far, then how it ended ({"done": UpdatePreview} or {"refused": …}).',
-                _LINES,
-                parameters=[_in_path("dataset_id")],
-                requestBody=form,
-            )
-        },
-        "/api/datasets/{dataset_id}/import/": {
-            "post": _stream(
-                "import_cases",
-                "A file's rows taken in: a line of JSON after every batch, then how it ended.",
-                _LINES,
-                parameters=[_in_path("dataset_id")],
-                requestBody=form,
-            )
-        },
-        "/api/datasets/{dataset_id}/log/look/": {
-            "post": _stream(
-                "look_at_log",
-                "A log of conversations looked at without storing it: conversations read so far, then "
-                'how it ended ({"done": LogLook} or {"refused": …}).',
-                _LINES,
-                parameters=[_in_path("dataset_id")],
-                requestBody=form,
-            )
-        },
-        "/api/datasets/{dataset_id}/log/import/": {
-            "post": _stream(
-                "import_log",
-                "A log's user turns taken in as cases and its answers as a baseline: conversations "
-                'read so far, then how it ended ({"done": LogDone} or {"refused": …}).',
-                _LINES,
-                parameters=[_in_path("dataset_id")],
-                requestBody=form,
-            )
-        },
-        "/api/baselines/{baseline_id}/look/": {
-            "post": _stream(
-                "look_at_answers",
-                "A file of answers looked at without storing it: lines read so far, then how it "
-                'ended ({"done": AnswersLook} or {"refused": …}).',
-                _LINES,
-                parameters=[_in_path("baseline_id")],
-                requestBody=form,
-            )
-        },
-        "/api/baselines/{baseline_id}/import/": {
-            "post": _stream(
-                "import_answers",
-                "A file's answers taken in: lines read so far, then how it ended.",
-                _LINES,
-                parameters=[_in_path("baseline_id")],
-                requestBody=form,
             )
         },
     }

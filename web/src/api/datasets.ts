@@ -148,3 +148,12 @@ export const settleCopies = (dataset: number, body: Body<'settle_copies'>) =>
       body,
     }),
   )
+
+/** Rename, take out, join or split columns of all cases; looked at first without `store`. */
+export const changeColumns = (dataset: number, body: Body<'change_columns'>) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/columns/', {
+      params: { path: { dataset_id: dataset } },
+      body,
+    }),
+  )

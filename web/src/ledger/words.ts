@@ -84,6 +84,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
     ]
       .filter(Boolean)
       .join(', ')}`,
+  'version.followed': (f) =>
+    `v${f['version']} saved: {{${f['old']}}} is called {{${f['new']}}} there`,
   'versions.imported': (f) =>
     `${plural((f['versions'] as number[]).length, 'version')} taken in from ${f['source']}`,
   'preset.kept': (f) => `Settings kept as “${f['name']}”`,

@@ -14,11 +14,13 @@ from nomikon.core.prompts.messages import (
 )
 from nomikon.core.prompts.placeholders import (
     ColumnFit,
+    column_of,
     find_tags,
     fit_columns,
     instructions_of,
     placeholder_names,
     section_names,
+    with_renamed,
 )
 from nomikon.core.prompts.rendering import Rendered, render, render_step
 from nomikon.core.prompts.settings import check_settings, merge_settings, settings_in_short
@@ -37,6 +39,7 @@ __all__ = [
     "check_messages",
     "check_settings",
     "clauses_of",
+    "column_of",
     "find_tags",
     "fit_columns",
     "instructions_of",
@@ -49,6 +52,7 @@ __all__ = [
     "section_names",
     "settings_in_short",
     "steps_of",
+    "with_renamed",
     "word_changes",
     "write_prompt_file",
 ]

@@ -7,10 +7,10 @@ bad tag, which tags a text holds) is read here from the same grammar.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import NoReturn
+from typing import Any, NoReturn
 
 from nomikon.core.errors import PlaceholderSyntaxError
 from nomikon.core.prompts.messages import Message
@@ -172,9 +172,74 @@ def fit_columns(messages: Sequence[Message], columns: Iterable[str]) -> ColumnFi
     """
     names = placeholder_names(messages)
     have = list(columns)
-    optional = section_names(messages)
-    # A variable inside its own section ({{#note}}{{note}}{{/note}}) is as optional as it.
+    # A variable inside its own section ({{#note}}{{note}}{{/note}}) is as optional as it, and one
+    # inside the section of a column may be a key of what that holds.
+    optional = section_names(messages) | _inner_names(messages, have)
     return ColumnFit(
-        unfilled=[n for n in names if n not in have and n not in optional],
-        unused=[c for c in have if c not in names],
+        unfilled=[n for n in names if column_of(n, have) is None and n not in optional],
+        unused=[c for c in have if not any(column_of(n, have) == c for n in names)],
     )
+
+
+def column_of(name: str, columns: Iterable[str]) -> str | None:
+    """The column that a placeholder takes its value from; None where there is none.
+
+    >>> column_of('customer.name', ['id', 'customer']), column_of('a.b', ['a.b', 'a'])
+    ('customer', 'a.b')
+    """
+    have = set(columns)
+    parts = name.split(".")
+    whole = [".".join(parts[:n]) for n in range(len(parts), 0, -1)]
+    return next((c for c in whole if c in have), None)
+
+
+def with_renamed(messages: Sequence[Message], old: str, new: str) -> list[Message]:
+    """The messages with every tag of one input under its new name, its keys by dots as well.
+
+    >>> with_renamed([Message('user', '{{a}} {{#a.b}}{{c}}{{/a.b}} {{ab}}')], 'a', 'x')[0].content
+    '{{x}} {{#x.b}}{{c}}{{/x.b}} {{ab}}'
+    """
+    found = []
+    for message in messages:
+        parts, at = [], 0
+        for tag in find_tags(message.content):
+            if tag.kind != "comment" and (tag.name == old or tag.name.startswith(f"{old}.")):
+                told = message.content[tag.start : tag.end]
+                parts += [message.content[at : tag.start], told.replace(old, new, 1)]
+                at = tag.end
+        text = "".join([*parts, message.content[at:]])
+        found.append(Message(message.role, text, message.step))
+    return found
+
+
+def value_of(case: Mapping[str, Any], name: str) -> Any:
+    """What a case holds under a name: an input, or by dots a key of what an input holds; else None.
+
+    >>> value_of({'customer': {'name': 'Ada', 'since': None}}, 'customer.name')
+    'Ada'
+    """
+    column = column_of(name, case)
+    if column is None:
+        return None
+    value = case[column]
+    for key in name.removeprefix(column).split(".")[1:]:
+        if not isinstance(value, Mapping):
+            return None
+        value = value.get(key)
+    return value
+
+
+def _inner_names(messages: Sequence[Message], columns: Sequence[str]) -> set[str]:
+    """Variables that stand within a section over a column and nowhere else."""
+    inside: set[str] = set()
+    outside: set[str] = set()
+    for message in messages:
+        within: list[bool] = []
+        for tag in find_tags(message.content):
+            if tag.kind in ("section", "inverted"):
+                within.append(tag.kind == "section" and column_of(tag.name, columns) is not None)
+            elif tag.kind == "end":
+                within.pop()
+            elif tag.kind == "variable":
+                (inside if any(within) else outside).add(tag.name)
+    return inside - outside

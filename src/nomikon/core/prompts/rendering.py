@@ -14,7 +14,14 @@ from pystache.parser import parse as parse_mustache
 
 from nomikon.core.errors import MissingValueError, PromptError
 from nomikon.core.prompts.messages import Message, messages_of_step, steps_of
-from nomikon.core.prompts.placeholders import STEP_PREFIX, Tag, find_tags, placeholder_names
+from nomikon.core.prompts.placeholders import (
+    STEP_PREFIX,
+    Tag,
+    column_of,
+    find_tags,
+    placeholder_names,
+    value_of,
+)
 
 
 @dataclass(frozen=True)
@@ -46,7 +53,7 @@ def value_as_text(value: Any) -> str:
 def render(messages: Sequence[Message], case: Mapping[str, Any]) -> Rendered:
     """Fill all messages from one case.
 
-    case: a flat mapping. Strings print as they are, other values as JSON; null
+    case: inputs by name; what an input holds is named by dots. Strings print as they are, other values as JSON; null
         or absent is missing, "" is not. A section's own name may be absent.
     Outputs of earlier steps are not known here: `{{steps.x}}` stays as written.
     Raises PlaceholderSyntaxError for text that is no valid Mustache.
@@ -61,7 +68,7 @@ def render(messages: Sequence[Message], case: Mapping[str, Any]) -> Rendered:
     }
     done, missing = _fill(messages, case, known_steps)
     names = set(placeholder_names(messages))
-    unused = [name for name in case if name not in names]
+    unused = [c for c in case if not any(column_of(name, case) == c for name in names)]
     return Rendered(tuple(done), missing, unused)
 
 
@@ -119,7 +126,7 @@ def _asked_without_value(
     for tag in tags:
         active, local = shown[-1]
         if tag.kind in ("section", "inverted"):
-            value = case.get(tag.name, steps.get(tag.name))
+            value = _held(case, steps, tag.name)
             truthy = _is_shown(value)
             keys = set(local)
             if isinstance(value, list):
@@ -137,11 +144,21 @@ def _asked_without_value(
         elif tag.kind == "end":
             shown.pop()
             repeats.pop()
-        elif tag.kind == "variable" and active and tag.name != "." and tag.name not in local:
-            value = case.get(tag.name, steps.get(tag.name))
+        elif (
+            tag.kind == "variable"
+            and active
+            and tag.name != "."
+            and column_of(tag.name, local) is None
+        ):
+            value = _held(case, steps, tag.name)
             if value is None:
                 holes.setdefault(tag.name)
     return list(holes)
+
+
+def _held(case: Mapping[str, Any], steps: Mapping[str, str], name: str) -> Any:
+    value = value_of(case, name)
+    return steps.get(name) if value is None else value
 
 
 def _is_shown(value: Any) -> bool:
@@ -172,6 +189,11 @@ def _render_text(
         context[name] = _Unshown("{{" + name + "}}")
     if steps:
         context["steps"] = {n.removeprefix(STEP_PREFIX): t for n, t in steps.items()}
+    # Looked for within what an input holds, a hole would be found empty there.
+    within = {n: f"hole {i}" for i, n in enumerate(holes) if column_of(n, case) not in (None, n)}
+    for name, place in within.items():
+        context[place] = context.pop(name)
+    text = _with_holes(text, within) if within else text
     for name in list(context):
         # A dotted name is looked up part by part: hang the value there.
         if "." in name and name != ".":
@@ -188,24 +210,44 @@ def _hang(context: dict[str, Any], parts: list[str], value: Any) -> None:
         node = node.setdefault(part, {})
         if not isinstance(node, dict):
             return
-    node.setdefault(parts[-1], value)
+    node[parts[-1]] = value
+
+
+def _with_holes(text: str, holes: Mapping[str, str]) -> str:
+    """The template with each of these variables under the plain name that holds its place."""
+    parts, at = [], 0
+    for tag in find_tags(text):
+        if tag.kind == "variable" and tag.name in holes:
+            parts += [text[at : tag.start], "{{" + holes[tag.name] + "}}"]
+            at = tag.end
+    return "".join([*parts, text[at:]])
 
 
 class _Printed(list):  # type: ignore[type-arg]
     """A list that prints as JSON where it is a variable and iterates where it is a section."""
 
+    def __init__(self, plain: list[Any]) -> None:
+        super().__init__(_context_value(v) if isinstance(v, (list, dict)) else v for v in plain)
+        self._plain = plain
+
     def __str__(self) -> str:
-        return json.dumps(list(self), ensure_ascii=False)
+        return json.dumps(self._plain, ensure_ascii=False)
 
 
 class _PrintedMap(dict):  # type: ignore[type-arg]
+    """A map that prints as JSON where it is a variable; its keys are found by dots and in its section."""
+
+    def __init__(self, plain: Mapping[str, Any]) -> None:
+        super().__init__((k, v if v is None else _context_value(v)) for k, v in plain.items())
+        self._plain = plain
+
     def __str__(self) -> str:
-        return json.dumps(dict(self), ensure_ascii=False)
+        return json.dumps(self._plain, ensure_ascii=False)
 
 
 def _context_value(value: Any) -> Any:
     if isinstance(value, list):
-        return _Printed(_context_value(v) if isinstance(v, (list, dict)) else v for v in value)
+        return _Printed(value)
     if isinstance(value, dict):
         return _PrintedMap(value)
     if isinstance(value, bool):

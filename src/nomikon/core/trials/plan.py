@@ -11,7 +11,7 @@ import numpy as np
 
 from nomikon.core.errors import DomainError, PlanError
 from nomikon.core.prompts.messages import Message, steps_of
-from nomikon.core.prompts.placeholders import find_tags
+from nomikon.core.prompts.placeholders import find_tags, value_of
 from nomikon.core.prompts.rendering import render, value_as_text
 from nomikon.core.trials.calibration import UNLEARNT, Calibration
 from nomikon.core.trials.conversation import TURN, Conversation, planned_calls
@@ -192,7 +192,7 @@ class _Values:
     def of(self, name: str) -> list[int | None]:
         """By case; None where it has no such value."""
         if name not in self._known:
-            self._known[name] = [_tokens_of(c.inputs.get(name)) for c in self._cases]
+            self._known[name] = [_tokens_of(value_of(c.inputs, name)) for c in self._cases]
         return self._known[name]
 
     def answers(self, max_tokens: int | None) -> list[int]:

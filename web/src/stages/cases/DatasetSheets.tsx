@@ -4,6 +4,7 @@ import { Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import { AddColumn } from './AddColumn'
 import { CaseView } from './CaseView'
+import { ColumnsForm } from './ColumnsForm'
 import { columnsOf, type Case } from './grid/model'
 import type { GridData } from './grid/useGrid'
 import { ImportCases } from './ImportCases'
@@ -21,7 +22,7 @@ const TITLES: Record<Sheet, string> = {
   log: 'Bring in a log of conversations',
   split: 'Hold cases out at random',
   write: 'Have cases written',
-  column: 'Add a column',
+  column: 'Columns',
 }
 
 type Props = {
@@ -61,7 +62,20 @@ export function DatasetSheets({ dataset, data, sheet, close, open, opened, shut 
           />
         )}
         {sheet === 'write' && <WriteCases dataset={dataset} data={data} />}
-        {sheet === 'column' && <AddColumn dataset={dataset} data={data} onDone={() => close()} />}
+        {sheet === 'column' && (
+          <div className="grid gap-5">
+            <AddColumn dataset={dataset} data={data} onDone={() => close()} />
+            {dataset.columns.length > 0 && (
+              <ColumnsForm
+                dataset={dataset}
+                onDone={() => {
+                  data.reload()
+                  close()
+                }}
+              />
+            )}
+          </div>
+        )}
       </Overlay>
       <Overlay
         open={opened !== null}

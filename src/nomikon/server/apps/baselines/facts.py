@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable
+from typing import Any
 
 from django.db.models import Count, F, Q
 
@@ -32,6 +34,15 @@ def baseline_facts(baseline: Baseline) -> BaselineShape:
     }
 
 
+def same_question(inputs: Any, conversation: Any, case: CaseRevision) -> bool:
+    """Whether a case says what it said; under another name a value is the same."""
+    return _values(inputs) == _values(case.inputs) and conversation == case.conversation
+
+
+def _values(inputs: dict[str, Any]) -> list[str]:
+    return sorted(json.dumps(value, sort_keys=True) for value in inputs.values())
+
+
 def holding_answers(
     baseline: Baseline, revisions: Iterable[int]
 ) -> tuple[dict[int, BaselineAnswer], int]:
@@ -51,7 +62,7 @@ def holding_answers(
         )
         for answer in answers:
             case = now[answer.case_id]
-            if (answer.asked, answer.talk) == (case.inputs, case.conversation):
+            if same_question(answer.asked, answer.talk, case):
                 found[case.pk] = answer
             else:
                 changed += 1

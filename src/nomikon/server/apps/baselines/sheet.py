@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from nomikon.server.apps.baselines.facts import same_question
 from nomikon.server.apps.baselines.models import Baseline, BaselineAnswer
 from nomikon.server.apps.baselines.reads import BaselineRow, BaselineSheet
 from nomikon.server.apps.datasets.models import Entry
@@ -47,7 +48,6 @@ def _row(entry: Entry, answer: BaselineAnswer | None) -> BaselineRow:
         "conversation": case.conversation,
         "text": None if answer is None else answer.text,
         "changed": answer is not None
-        and (answer.revision.inputs, answer.revision.conversation)
-        != (case.inputs, case.conversation),
+        and not same_question(answer.revision.inputs, answer.revision.conversation, case),
         "written_by": "" if answer is None else answer.written_by,
     }

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import (
     check_messages,
+    column_of,
     placeholder_names,
 )
 from nomikon.server.apps.briefs.models import Brief
@@ -20,3 +23,11 @@ def placeholders_of(brief: Brief) -> list[str]:
     except DomainError:
         # A stored version was checked when it was saved; an older rule may have let one in.
         return []
+
+
+def reader_of_columns(brief: Brief, columns: Sequence[str]) -> int | None:
+    """The newest version's number, where its text reads one of these columns."""
+    names = placeholders_of(brief)
+    newest = brief.versions.order_by("-number").first()
+    read = any(column_of(name, columns) is not None for name in names)
+    return newest.number if newest and read else None

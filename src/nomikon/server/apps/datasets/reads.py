@@ -230,3 +230,20 @@ class CopiesShape(TypedDict):
 class SplitShape(TypedDict):
     held_out: int
     of: int
+
+
+class ColumnSample(TypedDict):
+    number: int
+    before: dict[str, Any]
+    after: dict[str, Any]
+
+
+class ColumnsShape(TypedDict):
+    """n_changed: cases that were changed, 0 where it was only looked at."""
+
+    n_changed: int
+    samples: list[ColumnSample]
+    read_by: Annotated[
+        int | None, Field(help_text="the newest version, where its text reads a column that goes")
+    ]
+    saved: Annotated[int | None, Field(help_text="the version whose placeholders followed")]

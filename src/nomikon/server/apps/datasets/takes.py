@@ -116,3 +116,20 @@ class CopiesRequest(TypedDict):
     act: Annotated[str, OneOf("one", "exact", "source", "keep")]
     version: Annotated[int, Field(help_text="the id of the version that was looked at")]
     changed: int
+
+
+class ColumnsRequest(TypedDict):
+    """store: whether it is done, or only looked at. follow: a version whose placeholders follow a new
+    name in a further version."""
+
+    act: Annotated[str, OneOf("rename", "remove", "join", "split")]
+    columns: Annotated[list[str], Field(max_length=1000)]
+    to: Annotated[list[Blank], Field(required=False, default=list, max_length=50)]
+    mark: Annotated[
+        str,
+        Field(required=False, default="", allow_blank=True, trim_whitespace=False, max_length=50),
+    ]
+    version: Annotated[int, Field(help_text="the id of the version that was looked at")]
+    changed: int
+    store: Annotated[bool, Field(required=False, default=False)]
+    follow: Annotated[int | None, Field(required=False, default=None)]

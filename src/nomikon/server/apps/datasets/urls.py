@@ -22,6 +22,7 @@ urlpatterns = [
     ),
     path("api/datasets/<int:dataset_id>/edit/", datasets.edit_cases),
     path("api/datasets/<int:dataset_id>/bulk/", datasets.bulk),
+    path("api/datasets/<int:dataset_id>/columns/", datasets.columns),
     path("api/datasets/<int:dataset_id>/copies/", datasets.copies),
     path("api/datasets/<int:dataset_id>/split/", datasets.split),
     path("api/datasets/<int:dataset_id>/quality/", datasets.quality),

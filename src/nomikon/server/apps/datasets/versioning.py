@@ -31,7 +31,7 @@ class Change:
     """What is listed otherwise than before.
 
     swapped: by the revision that is listed now, what stands in its place.
-    columns: that come after those there are. kinds: of columns that get another.
+    columns: that come after those there are; columns_now: all there are from now on. kinds: of columns that get another.
     as_one: in words, a change of many that one press can take back. It makes a further version
     even where the newest still takes changes; an empty one is used.
     """
@@ -42,6 +42,7 @@ class Change:
     columns: Iterable[str] = ()
     kinds: Mapping[str, str] = field(default_factory=dict)
     as_one: str = ""
+    columns_now: Sequence[str] | None = None
 
 
 def newest_version(dataset: Dataset) -> DatasetVersion | None:
@@ -71,7 +72,9 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
     before = newest_version(dataset)
     columns = list(change.columns)
     # What kind of values a column holds changes nothing that a trial ran on.
-    kinds_only = not (change.swapped or change.removed or change.added or columns)
+    kinds_only = not (
+        change.swapped or change.removed or change.added or columns or change.columns_now
+    )
     if before is not None and before.number > 0 and kinds_only:
         version = before
     elif before is None or not is_open(before) or (change.as_one and before.entries.exists()):
@@ -99,6 +102,9 @@ def change_listing(dataset: Dataset, change: Change, *, note: str, now: datetime
     version.taken_back_to = _what_was(dataset, before, version, change.as_one, now)
     version.columns = list(dict.fromkeys([*version.columns, *columns]))
     version.kinds = {**version.kinds, **change.kinds}
+    if change.columns_now is not None:
+        version.columns = list(change.columns_now)
+        version.kinds = {c: k for c, k in version.kinds.items() if c in version.columns}
     version.note = note[:300]
     version.save(update_fields=["columns", "kinds", "note", "changed", "taken_back_to"])
     return version

@@ -13,6 +13,7 @@ from nomikon.core.prompts import (
     check_messages,
     check_settings,
     clauses_of,
+    column_of,
     find_tags,
     fit_columns,
     placeholder_names,
@@ -110,6 +111,7 @@ def _findings(
     """longest: for each input the tokens of its longest value among the cases."""
     card = brief.scorecards.order_by("-number").first()
     names = placeholder_names(messages)
+    used = {column_of(name, longest) for name in names}
     held = Model.objects.filter(context_length__isnull=False)
     subject = Subject(
         messages,
@@ -118,7 +120,7 @@ def _findings(
         None if columns is None else tuple(columns),
         measures=None if card is None else tuple(m["measure"] for m in card.document["measures"]),
         prompt_tokens=estimate_messages([m.content for m in messages])
-        + sum(tokens for name, tokens in longest.items() if name in names),
+        + sum(tokens for name, tokens in longest.items() if name in used),
         contexts={
             name: length for name, length in held.values_list("name", "context_length") if length
         },

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from nomikon.core.prompts.placeholders import placeholder_names
+from nomikon.core.prompts.placeholders import column_of, placeholder_names
 from nomikon.server.apps.briefs.reads import MessageShape
 from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.reviews.models import Mark
@@ -26,7 +26,7 @@ def output_of(output: Output) -> OutputShape:
         "brief": output.arm.trial.brief_id,
         "arm": arm_facts(output.arm),
         "case": _case_row(output.revision),
-        "uses": placeholder_names(output.arm.sends),
+        "uses": _used(output),
         "repeat": output.repeat,
         "outcome": output.outcome,
         "why": output.why,
@@ -136,3 +136,10 @@ def _call_row(c: Call, model: str) -> CallShape:
         "answered_at": c.answered_at,
         "model_identity": c.model_identity,
     }
+
+
+def _used(output: Output) -> list[str]:
+    """The inputs that the prompt reads, whole or a key of what they hold."""
+    names = placeholder_names(output.arm.sends)
+    found = [column_of(name, output.revision.inputs) or name for name in names]
+    return list(dict.fromkeys(found))

@@ -143,11 +143,7 @@ def make_plan(
     data = DatasetVersion.objects.filter(pk=dataset_version, dataset__brief=brief).first()
     if data is None:
         raise PlanError("choose a dataset of this brief", field="dataset_version")
-    if not 0 <= continuations <= MAX_CONTINUATIONS:
-        raise PlanError(
-            f"continuations is {continuations}; allowed is 0 to {MAX_CONTINUATIONS}",
-            field="continuations",
-        )
+    _check_continuations(continuations)
     choice = CasesChoice(**(cases or {}))
     entries = chosen_of(data, split, choice)
     some = choice.which != ALL
@@ -192,6 +188,14 @@ def _reference(
     if chosen is None and brought and len(arms) < 2:
         return len(arms) if len(arms) + len(brought) > 1 else None
     return reference_of(arms, chosen, settings)
+
+
+def _check_continuations(continuations: int) -> None:
+    if not 0 <= continuations <= MAX_CONTINUATIONS:
+        raise PlanError(
+            f"continuations is {continuations}; allowed is 0 to {MAX_CONTINUATIONS}",
+            field="continuations",
+        )
 
 
 def _player(model: int | None) -> Model | None:
@@ -332,27 +336,7 @@ def estimate_of(
     The whole, and of it what is no arm's: judgements and turns of a played user.
     """
     cases = [planned_case(e) for e in entries]
-    own = (
-        _nothing_asked()
-        if not arms
-        else estimate(
-            [
-                PlannedArm(
-                    str(i),
-                    a.label,
-                    a.messages,
-                    a.settings,
-                    a.model.price_in_nano,
-                    a.model.price_out_nano,
-                    a.model.context_length,
-                    *(calibrations_of(a.model.pk)[d] for d in DIRECTIONS),
-                )
-                for i, a in enumerate(arms)
-            ],
-            cases,
-            repeats,
-        )
-    )
+    own = _asked(arms, cases, repeats)
     card = read_scorecard(scorecard.document)
     judges = judge_models(card)
     beside = estimate_judging(
@@ -385,8 +369,24 @@ def estimate_of(
     return whole, beside
 
 
-def _nothing_asked() -> Estimate:
-    return Estimate(0, 0, 0, 0, 0, [], [], [])
+def _asked(arms: Sequence[ArmChoice], cases: Sequence[PlannedCase], repeats: int) -> Estimate:
+    """What the arms themselves take; nothing where there is none that is asked."""
+    if not arms:
+        return Estimate(0, 0, 0, 0, 0, [], [], [])
+    planned = [
+        PlannedArm(
+            str(i),
+            a.label,
+            a.messages,
+            a.settings,
+            a.model.price_in_nano,
+            a.model.price_out_nano,
+            a.model.context_length,
+            *(calibrations_of(a.model.pk)[d] for d in DIRECTIONS),
+        )
+        for i, a in enumerate(arms)
+    ]
+    return estimate(planned, cases, repeats)
 
 
 def _playing(arms: Sequence[ArmChoice], played: Sequence[Any], repeats: int, user: Model) -> Beside:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -13,9 +14,13 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.core.cases import write_csv, write_xlsx
+from nomikon.core.cases.columns import RENAME
+from nomikon.server.apps.briefs.actions.follow_column import FollowColumn
 from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.briefs.placeholders import reader_of_columns
 from nomikon.server.apps.datasets.actions.add_case import AddCase
 from nomikon.server.apps.datasets.actions.bulk_change import BulkChange
+from nomikon.server.apps.datasets.actions.change_columns import ChangeColumns
 from nomikon.server.apps.datasets.actions.change_dataset import ChangeDataset
 from nomikon.server.apps.datasets.actions.copy_dataset import CopyDataset
 from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
@@ -34,6 +39,7 @@ from nomikon.server.apps.datasets.reads import (
     BulkShape,
     CasePage,
     CaseShape,
+    ColumnsShape,
     CopiesShape,
     DatasetMade,
     DatasetShape,
@@ -45,6 +51,7 @@ from nomikon.server.apps.datasets.reads import (
 from nomikon.server.apps.datasets.takes import (
     BulkRequest,
     CasesQuery,
+    ColumnsRequest,
     CopiesQuery,
     CopiesRequest,
     DatasetChangeRequest,
@@ -270,6 +277,38 @@ def quality(request: Request, dataset_id: int) -> Response:
         raise DatasetError("the dataset holds no case yet")
     near = request.query_params.get("near") == "true" or newest.entries.count() <= MOST_AT_ONCE
     return given(QualityShape)(copied(QualityShape, quality_of(state_of(newest), near)))
+
+
+@documented("change_columns", takes=ColumnsRequest, gives=ColumnsShape)
+@api_view(["POST"])
+def columns(request: Request, dataset_id: int) -> Response:
+    """Rename, take out, join or split columns of all cases; looked at first without `store`."""
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    data: dict[str, Any] = dict(taken(ColumnsRequest, request))
+    store, follow = data.pop("store"), data.pop("follow")
+    actor, now = actor_of(request), timezone.now()
+    action = ChangeColumns(dataset, **data, actor=actor, now=now)
+    samples = action.look()
+    read_by = reader_of_columns(dataset.brief, data["columns"])
+    n, saved = 0, None
+    if store:
+        with transaction.atomic():
+            n = action.execute()
+            if follow is not None and data["act"] == RENAME:
+                version = get_object_or_404(dataset.brief.versions, number=follow)
+                new = data["to"][0].strip()
+                saved = FollowColumn(version, data["columns"][0], new, actor, now).execute().number
+    return given(ColumnsShape)(
+        {
+            "n_changed": n,
+            "samples": [
+                {"number": number, "before": before, "after": after}
+                for number, before, after in samples
+            ],
+            "read_by": read_by,
+            "saved": saved,
+        }
+    )
 
 
 @documented("copies", gives=CopiesShape, asks=CopiesQuery, methods=["GET"])
