@@ -53,9 +53,13 @@ export function Adopt({
         onClick={() => setOpen(true)}
         className="justify-self-start"
       >
-        Adopt {arm.in_words}…
+        Adopt {arm.version_label} on {arm.model_short}…
       </Button>
-      <Overlay open={open} onOpenChange={setOpen} title={`Adopt ${arm.in_words}`}>
+      <Overlay
+        open={open}
+        onOpenChange={setOpen}
+        title={`Adopt ${arm.version_label} on ${arm.model_short}`}
+      >
         <form
           className="grid gap-3"
           onSubmit={(e) => {

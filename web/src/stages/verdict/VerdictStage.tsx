@@ -432,7 +432,7 @@ function Former({ verdicts }: { verdicts: Schemas['VerdictShape'][] }) {
         <Note
           key={v.id}
           tone={i === 0 ? 'action' : 'plain'}
-          title={`${i === 0 ? 'Adopted' : 'Adopted before'}: ${v.arm.in_words}`}
+          title={`${i === 0 ? 'Adopted' : 'Adopted before'}: v${v.arm.version} on ${v.arm.model_short}`}
         >
           {v.reason}
           <span className="block font-sans text-xs text-soft">

@@ -1,4 +1,8 @@
 /** An arm in full, without its letter. */
-export function armName(arm: { in_words: string; settings_short: string }): string {
-  return `${arm.in_words}, ${arm.settings_short}`
+export function armName(arm: {
+  version_label: string
+  model_short: string
+  settings_short: string
+}): string {
+  return `${arm.version_label} on ${arm.model_short}, ${arm.settings_short}`
 }
