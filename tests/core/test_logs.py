@@ -55,7 +55,7 @@ SHAPES = {
     ),
     "other words for who and what": (
         lines({"id": "x", "conversations": [{"from": "human", "value": "Hi"},
-                                             {"from": "gpt", "value": "Yo"}]}),
+                                             {"from": "bot", "value": "Yo"}]}),
         [("Hi", "", "Yo", "")],
     ),
     "a list alone": (lines([user("Hi"), said("Yo")]), [("Hi", "", "Yo", "")]),

@@ -152,7 +152,7 @@ class ArmTest(Baselines):
         self.assertFalse(Call.objects.filter(output__arm=arm).exists())
         means = self.means(trial)
         self.assertEqual(means["By hand"], (5 / 7, 7))
-        self.assertEqual(means["v1"] if "v1" in means else means["v1 on small"], (0.5, 8))
+        self.assertEqual(means["v1 on small"], (0.5, 8))
         told = self.api.get(f"trials/{trial.pk}/compare/{trial.arms.get(position=0).pk}/{arm.pk}/")
         told = told.json()
         self.assertEqual(told["figures"]["n_cases"], 7)
@@ -237,6 +237,24 @@ class ArmTest(Baselines):
             start(self.brief, versions=[1], models=self.small, baselines=[empty.pk])
         with self.assertRaisesMessage(PlanError, "cannot race"):
             start(self.brief, models=self.small, racing=True, baselines=[self.made.pk])
+        race = start(self.brief, models=self.small, racing=True)
+        run(race)
+        got = self.api.post(f"trials/{race.pk}/extension/", {"baselines": [self.made.pk]})
+        self.assertIn("is a race", got.json()["detail"])
+
+    def test_no_two_arms_read_alike_and_nothing_is_simulated_where_nobody_was_asked(self):
+        named = MakeBaseline(self.dataset, "v1 on small", "", **who()).execute()
+        case = self.dataset.cases.get(number=1)
+        BaselineAnswer.objects.create(
+            baseline=named, case=case, revision=case.revisions.get(), text="yes", written_by="me",
+            written_at=who()["now"],
+        )  # fmt: skip
+        trial = start(self.brief, versions=[1], models=self.small, baselines=[named.pk])
+        names = [a["name"] for a in self.api.get(f"trials/{trial.pk}/").json()["arms"]]
+        self.assertEqual(names, ["v1 on small", "v1 on small, brought in"])
+        start(self.brief, versions=[], models=[], baselines=[named.pk])
+        listed = self.api.get(f"briefs/{self.brief.pk}/trials/").json()
+        self.assertFalse(listed[0]["simulated"])
 
     def test_the_held_out_check_holds_it_against_the_held_out_answers(self):
         self.fill({1: "yes", 2: "no", 4: "yes", 3: "yes", 6: "yes"})

@@ -39,7 +39,7 @@ class ChangingTest(TransactionTestCase):
             ("rename", ["a"], ["{x}"], "", "to"), ("rename", ["a"], [" "], "", "to"),
             ("join", ["a"], ["x"], "", "columns"), ("join", ["a", "a"], ["x"], "", "columns"),
             ("split", ["a"], ["x"], ",", "to"), ("split", ["a"], ["x", "x"], ",", "to"),
-            ("split", ["a"], ["x", "y"], "", "mark"), ("remove", [], [], "", "columns"),
+            ("split", ["a"], ["x", "y"], "", "mark"), ("remove", [], [], "", "columns"), ("remove", ["a", "b"], [], "", "columns"),
         ):  # fmt: skip
             with self.assertRaises(ColumnsError) as caught:
                 changing(act, columns, to, mark, there)

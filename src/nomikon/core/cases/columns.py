@@ -66,6 +66,10 @@ def _check(
 ) -> None:
     if missing := [c for c in columns if c not in there]:
         raise ColumnsError(f"there is no column {missing[0]!r}", field="columns")
+    if act == REMOVE and set(there) <= set(columns):
+        raise ColumnsError(
+            "one column must stay: a prompt would have nothing to read", field="columns"
+        )
     wanted = {RENAME: (1, 1), REMOVE: (1, len(there)), JOIN: (2, len(there)), SPLIT: (1, 1)}[act]
     if not wanted[0] <= len(set(columns)) == len(columns) <= wanted[1]:
         told = "at least two columns" if act == JOIN else "a column"

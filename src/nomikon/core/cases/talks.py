@@ -17,7 +17,7 @@ _ROLES = {
     USER: "user human customer client person caller visitor guest passenger patient student buyer "
     "consumer enduser nutzer nutzerin benutzer benutzerin kunde kundin fahrgast gast mensch "
     "utilisateur utilisatrice cliente clienta usager usuario usuaria utente utilizador humano",
-    ASSISTANT: "assistant ai bot model agent chatbot gpt llm operator advisor support staff service "
+    ASSISTANT: "assistant ai bot model agent chatbot llm operator advisor support staff service "
     "helpdesk assistent assistentin berater beraterin agentin mitarbeiter mitarbeiterin asistente "
     "asesor assistente agente conseiller conseillere",
     TOOL: "tool function tools",

@@ -53,8 +53,8 @@ def value_as_text(value: Any) -> str:
 def render(messages: Sequence[Message], case: Mapping[str, Any]) -> Rendered:
     """Fill all messages from one case.
 
-    case: inputs by name; what an input holds is named by dots. Strings print as they are, other values as JSON; null
-        or absent is missing, "" is not. A section's own name may be absent.
+    case: inputs by name; what an input holds is named by dots. Strings print as they are, other
+        values as JSON; null or absent is missing, "" is not. A section's own name may be absent.
     Outputs of earlier steps are not known here: `{{steps.x}}` stays as written.
     Raises PlaceholderSyntaxError for text that is no valid Mustache.
 

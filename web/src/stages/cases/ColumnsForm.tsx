@@ -7,7 +7,7 @@ import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../frame'
-import { asText } from './asText'
+import { asText } from '@/parts/text'
 
 type Dataset = Schemas['DatasetShape']
 type Act = Schemas['ColumnsRequest']['act']

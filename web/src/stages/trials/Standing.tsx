@@ -30,9 +30,8 @@ export function Progress({ trial, done }: { trial: Trial; done: number }) {
   ]
   return (
     <div className="mt-0.5 mb-1 flex items-center gap-3 text-sm text-soft">
-      {trial.arms.length > 0 && trial.arms.every((a) => a.simulated || a.brought_in) && (
-        <Simulated />
-      )}
+      {trial.arms.some((a) => a.simulated) &&
+        trial.arms.every((a) => a.simulated || a.brought_in) && <Simulated />}
       <div
         role="progressbar"
         aria-label="Outputs stored"

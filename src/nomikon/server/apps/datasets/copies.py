@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
@@ -64,7 +65,8 @@ def copies_in(state: State) -> Copies:
         splits.append(split)
         sources.append(source)
         wanted.append(reference is not None)
-        said.append(hash(json.dumps([inputs, talk], sort_keys=True)))
+        whole = json.dumps([inputs, talk], sort_keys=True).encode()
+        said.append(hashlib.blake2b(whole, digest_size=16).digest())
         texts.append(_text(inputs, talk))
     pairs = near_duplicates(texts)
     return Copies(copy_groups(pairs, said), revisions, numbers, splits, sources, wanted, list(said))

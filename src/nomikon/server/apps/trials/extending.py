@@ -136,6 +136,11 @@ def _brought(
     new = [pk for pk in baselines if pk not in there]
     own = brought_in(trial.brief, data, added_cases, [pk for pk in there if pk is not None])
     found = [*own, *brought_in(trial.brief, data, entries, new)]
+    if new and trial.racing:
+        raise PlanError(
+            "this trial is a race, and answers that are there already cannot race: plan another",
+            field="baselines",
+        )
     if empty := [b for b in found if b.baseline.pk in new and not b.answers]:
         raise PlanError(
             f"“{empty[0].baseline.name}” answers none of these cases", field="baselines"

@@ -37,8 +37,16 @@ def names_of(trial_id: int) -> dict[int, str]:
 def names_in(arms: Iterable[Arm]) -> dict[int, str]:
     """The same of arms at hand, in the order of their trial."""
     found = list(arms)
-    named = iter(arm_names([named_arm(a) for a in found if not a.brought_in]))
-    names = [a.brought_as if a.brought_in else next(named) for a in found]
+    asked = arm_names([named_arm(a) for a in found if not a.brought_in])
+    named, used = iter(asked), set(asked)
+    names = []
+    for arm in found:
+        name = arm.brought_as if arm.brought_in else next(named)
+        # Whatever people call their answers, no two arms read alike.
+        while arm.brought_in and name in used:
+            name += ", brought in"
+        used.add(name)
+        names.append(name)
     return {a.pk: name for a, name in zip(found, shortened(names, LONGEST_NAME), strict=True)}
 
 

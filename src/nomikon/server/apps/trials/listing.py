@@ -58,5 +58,11 @@ def _row(trial: Trial, arms: list[Arm], done: int, by: str) -> dict[str, Any]:
         "best": None if best is None else {"name": names[best], **means[best].__dict__},
         "spent": trial.spent_nano if priced else None,
         "by": by,
-        "simulated": all(a.model.is_simulated for a in arms if a.model),
+        "simulated": _simulated(arms),
     }
+
+
+def _simulated(arms: list[Arm]) -> bool:
+    """Whether simulated models alone were asked."""
+    asked = [a.model for a in arms if a.model]
+    return bool(asked) and all(m.is_simulated for m in asked)

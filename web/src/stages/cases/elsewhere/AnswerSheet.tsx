@@ -7,7 +7,7 @@ import { Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { count } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
-import { asText } from '../asText'
+import { asText } from '@/parts/text'
 
 type Baseline = Schemas['BaselineShape']
 type Row = Schemas['BaselineRow']

@@ -1,10 +1,9 @@
 import type { Schemas } from '@/api/client'
 import { count, plural } from '@/parts/numbers'
-import { asText } from '../asText'
+import { asText } from '@/parts/text'
+import { LeftOut } from './LeftOut'
 
 type Look = Schemas['AnswersLook']
-
-const SHOWN = 12
 
 /** What a file of answers brings: how many find their case, the first beside it, those that find none. */
 export function AnswersLook({ look, done = false }: { look: Look; done?: boolean }) {
@@ -39,29 +38,12 @@ export function AnswersLook({ look, done = false }: { look: Look; done?: boolean
           ))}
         </section>
       )}
-      {look.refused.length > 0 && (
-        <section>
-          <h3 className="border-b border-rule-strong pb-0.5 text-sm">
-            {plural(look.n_refused, 'line')} left out
-          </h3>
-          <ul>
-            {look.refused.slice(0, SHOWN).map((r) => (
-              <li key={r.line} className="border-b border-rule py-1">
-                <span className="font-mono text-xs text-soft">line {r.line}</span> {r.reason}
-                <span className="block truncate text-xs text-soft">{r.cells.join(' · ')}</span>
-              </li>
-            ))}
-          </ul>
-          {look.n_refused > SHOWN && (
-            <p className="text-xs text-soft">and {count(look.n_refused - SHOWN)} more</p>
-          )}
-          {!done && (
-            <p className="mt-1 text-xs text-soft">
-              They come in where a line finds its case otherwise: choose above by what. Or put the
-              file right, and bring it in again: what is there already stays.
-            </p>
-          )}
-        </section>
+      <LeftOut rows={look.refused} total={look.n_refused} />
+      {look.n_refused > 0 && !done && (
+        <p className="text-xs text-soft">
+          They come in where a line finds its case otherwise: choose above by what. Or put the file
+          right, and bring it in again: what is there already stays.
+        </p>
       )}
     </div>
   )

@@ -10,6 +10,7 @@ import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../../frame'
 import { FilePick } from '../ImportParts'
 import { formOf, useUpload } from '../useUpload'
+import { LeftOut } from './LeftOut'
 
 type Look = Schemas['LogLook']
 type Done = Schemas['LogDone']
@@ -101,7 +102,7 @@ export function LogImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
         <>
           <HowTaken look={seen} how={how} onChange={choose} />
           <Samples look={seen} system={how.system} />
-          <Refused rows={seen.refused} total={seen.n_refused} />
+          <LeftOut rows={seen.refused} total={seen.n_refused} />
           {seen.n_answers > 0 && (
             <div className="flex flex-wrap items-end gap-4">
               <label className="flex items-center gap-2 pb-1.5 text-sm">
@@ -145,7 +146,7 @@ export function LogImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
               </Link>
             )}
           </p>
-          <Refused rows={done.refused} total={done.n_refused} />
+          <LeftOut rows={done.refused} total={done.n_refused} />
         </>
       )}
       {upload.problem !== null && <ErrorLine>{inWords(upload.problem)}</ErrorLine>}
@@ -229,24 +230,5 @@ function Part({ name, text }: { name: string; text: string }) {
       <dt>{name}</dt>
       <dd>{text}</dd>
     </>
-  )
-}
-
-const SHOWN = 12
-
-function Refused({ rows, total }: { rows: Schemas['RefusedShape'][]; total: number }) {
-  if (total === 0) return null
-  return (
-    <section>
-      <h3 className="border-b border-rule-strong pb-0.5 text-sm">{count(total)} left out</h3>
-      <ul className="text-sm">
-        {rows.slice(0, SHOWN).map((r, i) => (
-          <li key={i} className="border-b border-rule py-1">
-            <span className="font-mono text-xs text-soft">line {r.line}</span> {r.reason}
-          </li>
-        ))}
-      </ul>
-      {total > SHOWN && <p className="text-xs text-soft">and {count(total - SHOWN)} more</p>}
-    </section>
   )
 }

@@ -1,5 +1,5 @@
 import type { Schemas } from '@/api/client'
-import { asText } from '../asText'
+import { asText } from '@/parts/text'
 
 export type Case = Schemas['CaseShape']
 export type EditBody = Schemas['EditShape']

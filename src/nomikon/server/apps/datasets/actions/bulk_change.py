@@ -13,6 +13,7 @@ from django.db import transaction
 from nomikon.core.cases.kinds import TEXT, typed_value
 from nomikon.core.errors import DomainError
 from nomikon.server.apps.datasets.arranged import View, arranged
+from nomikon.server.apps.datasets.changing import change_cases
 from nomikon.server.apps.datasets.errors import CasesChangedError, DatasetError
 from nomikon.server.apps.datasets.matching import next_numbers
 from nomikon.server.apps.datasets.models import (
@@ -26,11 +27,9 @@ from nomikon.server.apps.datasets.sources import read_source
 from nomikon.server.apps.datasets.versioning import (
     Change,
     Listed,
-    change_listing,
     newest_version,
     state_of,
 )
-from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.rows import copy_rows, stored_time
 
 TAG, UNTAG, MOVE, SET, OUT = ACTS = ("tag", "untag", "move", "set", "out")
@@ -77,21 +76,7 @@ class BulkChange:
             raise DatasetError("nothing is to be done: every chosen case is so already")
         words = self._words(n)
         change = Change(swapped=swapped, removed=out, as_one=words)
-        version = change_listing(self.dataset, change, note=words, now=self.now)
-        write_ledger(
-            "cases.changed",
-            version,
-            actor=self.actor,
-            now=self.now,
-            brief=self.dataset.brief,
-            facts={
-                "dataset": self.dataset.name,
-                "changed": 0 if self.act == OUT else n,
-                "added": 0,
-                "removed": n if self.act == OUT else 0,
-                "why": words,
-            },
-        )
+        version = change_cases(self.dataset, change, why=words, actor=self.actor, now=self.now)
         return version, n
 
     def _revisions(self, entries: list[int]) -> list[int]:

@@ -11,6 +11,7 @@ from typing import Any
 from django.db import transaction
 
 from nomikon.core.cases.columns import JOIN, REMOVE, RENAME, SPLIT, changing
+from nomikon.server.apps.datasets.changing import change_cases
 from nomikon.server.apps.datasets.errors import CasesChangedError
 from nomikon.server.apps.datasets.matching import next_numbers
 from nomikon.server.apps.datasets.models import CaseRevision, Dataset, DatasetVersion
@@ -18,10 +19,8 @@ from nomikon.server.apps.datasets.versioning import (
     BATCH,
     Change,
     Listed,
-    change_listing,
     newest_version,
 )
-from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.rows import copy_rows, stored_time
 
 SHOWN = 3
@@ -76,21 +75,7 @@ class ChangeColumns:
                 held = []
         words = self._words()
         change = Change(swapped=swapped, columns_now=now, kinds=self._kinds(newest), as_one=words)
-        version = change_listing(self.dataset, change, note=words, now=self.now)
-        write_ledger(
-            "cases.changed",
-            version,
-            actor=self.actor,
-            now=self.now,
-            brief=self.dataset.brief,
-            facts={
-                "dataset": self.dataset.name,
-                "changed": len(swapped),
-                "added": 0,
-                "removed": 0,
-                "why": words,
-            },
-        )
+        change_cases(self.dataset, change, why=words, actor=self.actor, now=self.now)
         return len(swapped)
 
     def _newest(self) -> DatasetVersion:

@@ -14,6 +14,7 @@ from nomikon.core.cases.kinds import KINDS, TEXT, typed_value
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials import read_conversation
+from nomikon.server.apps.datasets.changing import change_cases
 from nomikon.server.apps.datasets.errors import CasesChangedError, DatasetError
 from nomikon.server.apps.datasets.models import (
     SPLITS,
@@ -25,8 +26,7 @@ from nomikon.server.apps.datasets.models import (
     Entry,
 )
 from nomikon.server.apps.datasets.sources import read_source
-from nomikon.server.apps.datasets.versioning import Change, Place, change_listing, newest_version
-from nomikon.server.apps.ledger.write import write_ledger
+from nomikon.server.apps.datasets.versioning import Change, Place, newest_version
 
 MOST = 10_000
 
@@ -124,25 +124,13 @@ class EditCases:
                 added.append(Place(revision, split, edit.position))
             else:
                 swapped[now.revision_id] = (revision, split)
-        version = change_listing(
+        version = change_cases(
             self.dataset,
             Change(swapped, frozenset(removed), added, names, self.kinds),
+            why=self.why,
             note=self.why or f"{len(self.edits)} cases changed",
-            now=self.now,
-        )
-        write_ledger(
-            "cases.changed",
-            version,
             actor=self.actor,
             now=self.now,
-            brief=self.dataset.brief,
-            facts={
-                "dataset": self.dataset.name,
-                "changed": len(swapped),
-                "added": len(added),
-                "removed": len(removed),
-                "why": self.why,
-            },
         )
         entries = {e.revision_id: e for e in _entries(version, [r for r in after if r])}
         return [

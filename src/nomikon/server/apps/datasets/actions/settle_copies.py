@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from django.db import transaction
 
 from nomikon.core.cases.copies import CopyGroup, to_take_out
+from nomikon.server.apps.datasets.changing import change_cases
 from nomikon.server.apps.datasets.copies import Copies, copies_in, kept_as_they_are, open_groups
 from nomikon.server.apps.datasets.errors import CasesChangedError, DatasetError
 from nomikon.server.apps.datasets.matching import next_numbers
@@ -17,7 +18,6 @@ from nomikon.server.apps.datasets.versioning import (
     BATCH,
     Change,
     Listed,
-    change_listing,
     newest_version,
     state_of,
 )
@@ -76,26 +76,9 @@ class SettleCopies:
             raise DatasetError(f"{self.act!r} is no act; there are {', '.join(ACTS)}", field="act")
         if n == 0:
             raise DatasetError("nothing is to be done: they are so already")
-        self._change(change, words, n if change.removed else 0, len(change.swapped))
+        whole = replace(change, as_one=words)
+        change_cases(self.dataset, whole, why=words, actor=self.actor, now=self.now)
         return n
-
-    def _change(self, change: Change, words: str, n_out: int, n_changed: int) -> None:
-        whole = Change(swapped=change.swapped, removed=change.removed, as_one=words)
-        version = change_listing(self.dataset, whole, note=words, now=self.now)
-        write_ledger(
-            "cases.changed",
-            version,
-            actor=self.actor,
-            now=self.now,
-            brief=self.dataset.brief,
-            facts={
-                "dataset": self.dataset.name,
-                "changed": n_changed,
-                "added": 0,
-                "removed": n_out,
-                "why": words,
-            },
-        )
 
     def _kept(self, found: Copies, groups: Sequence[CopyGroup]) -> int:
         named = [sorted(found.numbers[m] for m in g.members) for g in groups]
