@@ -154,7 +154,7 @@ class Api:
     def put(self, path: str, body: Any) -> Any:
         return self.send("PUT", path, body)
 
-    def upload(self, path: str, **fields: Any) -> Any:
+    def upload(self, path: str, /, **fields: Any) -> Any:
         return self.client.post(f"/api/{path}", fields, headers={"X-CSRFToken": self.token})
 
     @staticmethod

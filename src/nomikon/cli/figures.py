@@ -21,6 +21,7 @@ from nomikon.cli.telling import (
     read_text,
     refuse,
 )
+from nomikon.core.cases.forms import ALSO_RIGHT, forms_in
 from nomikon.core.errors import DomainError
 from nomikon.core.measures import Answer, read_scorecard
 from nomikon.core.stats import ScoreRow, compare
@@ -82,6 +83,7 @@ def _answers(path: Path) -> list[Answer]:
             Answer(
                 output=row["output"],
                 reference=reference,
+                forms=forms_in(row.get(ALSO_RIGHT)),
                 inputs=inputs if isinstance(inputs, dict) else {},
                 finish_reason=row.get("finish_reason"),
                 tokens_in=_row_number(path, number, row, "tokens_in"),

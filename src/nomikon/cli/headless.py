@@ -11,6 +11,7 @@ import click
 
 from nomikon.cli.tables import RESERVED, read_cases
 from nomikon.cli.telling import no_constant, read_prompt, read_text, refuse
+from nomikon.core.cases.forms import ALSO_RIGHT, forms_in, read_forms
 from nomikon.core.errors import DomainError
 from nomikon.core.files import TrialFile, TrialModel, parse_trial_file, read_yaml
 from nomikon.core.measures import read_scorecard
@@ -112,7 +113,8 @@ def _cases(path: Path, file: TrialFile) -> tuple[CaseSpec, ...]:
         tags = row.get("tags")
         first = tags[0] if isinstance(tags, list) and tags else str(tags or "").split(";")[0]
         inputs = {k: v for k, v in row.items() if k not in (*RESERVED, file.reference)}
-        cases.append(CaseSpec(key, inputs, reference or None, str(first).strip()))
+        forms = tuple(read_forms(forms_in(row.get(ALSO_RIGHT)), reference)) if reference else ()
+        cases.append(CaseSpec(key, inputs, reference or None, str(first).strip(), forms=forms))
     if not cases:
         refuse(path, f"no case is {file.split}")
     return tuple(cases)
@@ -293,6 +295,7 @@ class FileStore:
             "repeat": r.repeat,
             "output": r.text,
             "reference": case.reference,
+            **({ALSO_RIGHT: list(case.forms)} if case.forms else {}),
             "inputs": dict(case.inputs),
             "outcome": r.outcome,
             "why": r.why,

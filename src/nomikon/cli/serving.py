@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from nomikon.cli.telling import FILE, told
+from nomikon.cli.telling import FILE, FOLDER, told
 
 
 def _data_dir(command: Any) -> Any:
@@ -29,9 +29,19 @@ def _data_dir(command: Any) -> Any:
     metavar="NAME",
     help="an environment variable that connections may use for their key, besides NOMIKON_KEY_*",
 )
+@click.option(
+    "--files",
+    type=FOLDER,
+    help="the folder whose files datasets may be tied to (default: files in the data directory)",
+)
 @_data_dir
 def serve(
-    host: str, port: int, data_dir: Path, open_to_anyone: bool, key_env: tuple[str, ...]
+    host: str,
+    port: int,
+    data_dir: Path,
+    open_to_anyone: bool,
+    key_env: tuple[str, ...],
+    files: Path | None,
 ) -> None:
     """Serve the page and run trials: the web process and the worker."""
     from nomikon.server.process.launch import serve as run
@@ -44,6 +54,7 @@ def serve(
                 data_dir=data_dir,
                 open_to_anyone=open_to_anyone,
                 key_env=key_env,
+                files=files,
             )
         )
 

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from nomikon.cli.telling import read_text, refuse
 from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx
+from nomikon.core.cases.forms import ALSO_RIGHT
 from nomikon.core.errors import DomainError
 
 READERS: dict[str, Callable[[bytes], Table]] = {
@@ -18,7 +19,7 @@ READERS: dict[str, Callable[[bytes], Table]] = {
     ".xlsx": read_xlsx,
 }
 # Columns that are no inputs.
-RESERVED = ("id", "split", "tags")
+RESERVED = ("id", "split", "tags", ALSO_RIGHT)
 
 
 def read_cases(path: Path) -> Table:

@@ -90,3 +90,4 @@ def ask_json(command: Any) -> Any:
 
 
 FILE = click.Path(path_type=Path)
+FOLDER = click.Path(path_type=Path, file_okay=False, exists=True)

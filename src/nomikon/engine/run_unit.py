@@ -251,4 +251,5 @@ def _seen(unit: Unit, ending: Ending, calls: list[CallRecord]) -> Scored:
         latency_ms=latency,
         prompt=_instructions(unit.arm.messages),
         turns=ending.turns,
+        forms=unit.case.forms,
     )

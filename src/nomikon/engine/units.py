@@ -60,13 +60,17 @@ class ArmSpec:
 
 @dataclass(frozen=True)
 class CaseSpec:
-    """One case revision: its key, inputs and reference, and its stratum for the order."""
+    """One case revision: its key, inputs and reference, and its stratum for the order.
+
+    forms: other references that are as right.
+    """
 
     key: str
     inputs: Mapping[str, Any]
     reference: str | None = None
     stratum: str = ""
     conversation: Conversation | None = None
+    forms: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,8 @@ from nomikon import places
 
 DATA_DIR = Path(os.environ.get("NOMIKON_DATA_DIR", "data")).resolve()
 # Opens the stored keys of connections; keep it apart from copies of the database.
+# Files of this machine that datasets may be tied to.
+FILES_DIR = Path(os.environ.get("NOMIKON_FILES", DATA_DIR / "files"))
 KEY_FILE = Path(os.environ.get("NOMIKON_KEY_FILE", DATA_DIR / "key-file"))
 # Other machines reach the page: said on every screen.
 IS_OPEN = os.environ.get("NOMIKON_OPEN") == "1"

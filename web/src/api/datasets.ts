@@ -157,3 +157,32 @@ export const changeColumns = (dataset: number, body: Body<'change_columns'>) =>
       body,
     }),
   )
+
+/** Files and folders of this machine that a dataset may be tied to. */
+export const filesQuery = () =>
+  queryOptions({
+    queryKey: ['files'] as const,
+    queryFn: () => dataOf(api.GET('/api/files/')),
+    staleTime: 0,
+  })
+
+/** What a dataset is read from, and whether that was changed since. */
+export const tiedQuery = (dataset: number, path: string | null) =>
+  queryOptions({
+    queryKey: ['tied', dataset, path] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/tied/', { params: { path: { dataset_id: dataset } } }),
+      ),
+    staleTime: 0,
+    enabled: path !== null,
+  })
+
+/** Tie a dataset to a file or folder of this machine, or untie it. */
+export const tieDataset = (dataset: number, body: Body<'tie_dataset'>) =>
+  dataOf(
+    api.PUT('/api/datasets/{dataset_id}/tied/', {
+      params: { path: { dataset_id: dataset } },
+      body,
+    }),
+  )

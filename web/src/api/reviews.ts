@@ -229,3 +229,27 @@ export const differencesOfAnswersQuery = (
         }),
       ),
   })
+
+/** Everything that was read of a dataset's references. */
+export const referencesOf = (dataset: number) => ['references', dataset] as const
+
+/** Cases whose reference is to be written, with what an arm answered and what others wrote. */
+export const referencesQuery = (dataset: number, query: Query<'references'>, turn: number) =>
+  queryOptions({
+    queryKey: [...referencesOf(dataset), query, turn] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/references/', {
+          params: { path: { dataset_id: dataset }, query },
+        }),
+      ),
+  })
+
+/** Write what is right for a case. */
+export const writeReference = (revision: number, body: Body<'write_reference'>) =>
+  dataOf(
+    api.POST('/api/revisions/{revision_id}/reference/', {
+      params: { path: { revision_id: revision } },
+      body,
+    }),
+  )

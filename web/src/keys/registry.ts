@@ -19,6 +19,7 @@ const WHERE = [
   'Everywhere',
   'Draft',
   'Cases',
+  'References',
   'Trial board',
   'Verdict',
   'Open answer',
@@ -92,6 +93,14 @@ export const KEYS = {
     command: 'Export the cases',
     at: '/briefs/{brief}/cases',
   }),
+
+  'references.take': key('References', ['T'], 'the answer shown is right: take it'),
+  'references.write': key('References', ['E'], 'change it, or write what is right'),
+  'references.skip': key('References', ['J'], 'next case, leaving this one as it is'),
+  'references.before': key('References', ['K'], 'case before'),
+  'references.first': key('References', ['1'], 'of two that differ, the first is right'),
+  'references.second': key('References', ['2'], 'the second is right'),
+  'references.both': key('References', ['3'], 'both are right'),
 
   'board.next': key('Trial board', ['↓'], 'next case'),
   'board.before': key('Trial board', ['↑'], 'case before'),

@@ -58,6 +58,12 @@ const WORDS: Record<string, (f: Facts) => string> = {
     ].filter(Boolean)
     return `${parts.length ? parts.join(', ') : 'Columns set'} in ${f['dataset']}${f['why'] ? ` (${f['why']})` : ''}`
   },
+  'dataset.tied': (f) =>
+    f['path']
+      ? `${f['dataset']} tied to ${f['path']}, which it is read from again`
+      : `${f['dataset']} tied to no file any more`,
+  'reference.drafted': (f) =>
+    `What is right for case ${f['case']} written, for another person to write it, too`,
   'reference.corrected': (f) =>
     `Reference of case ${f['case']} put right: “${f['before']}” is now “${f['after']}”${f['reason'] ? ` (${f['reason']})` : ''}; ${plural(f['outputs'], 'answer')} scored again`,
   'connection.added': (f) => `Connection “${f['name']}” added`,

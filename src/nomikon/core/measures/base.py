@@ -37,7 +37,7 @@ class Answer:
     where they are not known. cost: billionths of the currency. scores: of the
     measures further up in the scorecard. replies: what this measure's judge
     said; None where it was not asked. turns: the conversation, where it is one;
-    `output` is then its last answer.
+    `output` is then its last answer. forms: other references that are as right.
     """
 
     output: str
@@ -52,6 +52,7 @@ class Answer:
     scores: Mapping[str, float | None] = field(default_factory=dict)
     replies: Sequence[JudgeReply] | None = None
     turns: Sequence[Turn] = ()
+    forms: Sequence[str] = ()
 
 
 # What a score is where it is no measure's finding: its judge was not asked, gave no judgement, or

@@ -15,6 +15,7 @@ from nomikon.core.measures.base import (
     JudgeReply,
     Measure,
     Score,
+    shown,
 )
 from nomikon.core.measures.beginning import THE_WHOLE, WHOLE, Beginning, read_beginning
 from nomikon.core.measures.judging import JudgeMeasure, JudgeRequest
@@ -276,11 +277,28 @@ def _each(
             continue
         at(entry.name)
         try:
-            found = entry.measure.score(part)
+            found = _best(entry.measure, part)
         except (Exception, MemoryError) as error:  # noqa: BLE001
             found = mishap(error)
         by_name[entry.name] = found if part is seen else _told(card, found)
     return by_name
+
+
+def _best(measure: Measure, answer: Answer) -> Score:
+    """The score by the reference, or by that of its right forms which the answer meets best.
+
+    Several references are scored one at a time and the best counts, as in the papers on ROUGE
+    (Lin 2004, section 2.1); a judge reads the first alone.
+    """
+    first = measure.score(answer)
+    if not answer.forms or not measure.needs_reference or isinstance(measure, JudgeMeasure):
+        return first
+    others = [measure.score(replace(answer, reference=form, forms=())) for form in answer.forms]
+    best, form = max(
+        zip([first, *others], [answer.reference, *answer.forms], strict=True),
+        key=lambda found: -1.0 if found[0].value is None else found[0].value,
+    )
+    return best if best is first else replace(best, why=f"by “{shown(form or '')}”: {best.why}")
 
 
 def judge_requests(

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
 from types import TracebackType
-from typing import Any
+from typing import IO, Any
 
 from nomikon.core.cases import OpenTable, Record, Refused
 from nomikon.core.errors import TableError
@@ -124,7 +124,10 @@ class TableReader(_Reading):
         delimiter: str | None = None,
         silent_s: float = SILENT_S,
         cpu_s: int = CPU_S,
+        held: IO[bytes] | None = None,
     ) -> None:
+        """held: a file that is gone once it is closed; it is held for as long as this is."""
+        self._held = held
         told = {"path": str(path), "sort": sort, "encoding": encoding, "delimiter": delimiter}
         super().__init__(told, silent_s, cpu_s)
 

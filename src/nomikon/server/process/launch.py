@@ -90,7 +90,10 @@ class Child:
 
 
 def environment(
-    data_dir: Path, host: str = "127.0.0.1", key_env: Sequence[str] = ()
+    data_dir: Path,
+    host: str = "127.0.0.1",
+    key_env: Sequence[str] = (),
+    files: Path | None = None,
 ) -> dict[str, str]:
     """The variables that every process of this installation shares."""
     env = dict(os.environ)
@@ -101,6 +104,8 @@ def environment(
         hosts = [h for h in env.get("NOMIKON_HOSTS", "").split(",") if h]
         env["NOMIKON_HOSTS"] = ",".join([*hosts, *names_of(host)])
         env[OPEN] = "1"
+    if files is not None:
+        env["NOMIKON_FILES"] = str(files.resolve())
     if key_env:
         env[ALLOWED_KEYS] = ",".join(key_env)
     return env
@@ -264,6 +269,7 @@ def serve(
     data_dir: Path,
     open_to_anyone: bool = False,
     key_env: Sequence[str] = (),
+    files: Path | None = None,
 ) -> int:
     """Run web and worker until told to stop; returns the exit status."""
     if not is_loopback(host) and not open_to_anyone:
@@ -272,12 +278,11 @@ def serve(
         return _refuse_port(host, port)
     _open_many()
     with sole_server(data_dir, f"http://{host}:{port}/"):
-        return _serve(host, port, data_dir, key_env)
+        return _serve(host, port, data_dir, environment(data_dir, host, key_env, files))
 
 
-def _serve(host: str, port: int, data_dir: Path, key_env: Sequence[str]) -> int:
+def _serve(host: str, port: int, data_dir: Path, env: dict[str, str]) -> int:
     set_up_django(data_dir)
-    env = environment(data_dir, host, key_env)
     with children([_web(host, port, env), _worker(env, data_dir)]) as stopping:
         if wait_for_port(host, port):
             print(f"Nomikon is at http://{host}:{port}/", flush=True)

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { Area, Button, ErrorLine, Field } from '@/parts/controls'
+import { RightForms } from '@/parts/RightForms'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { ConversationForm } from './ConversationForm'
 import {
@@ -24,6 +25,8 @@ type Props = { case_: Case; dataset: Schemas['DatasetShape']; data: GridData; co
 export function CaseView({ case_, dataset, data, columns }: Props) {
   const place = `case ${case_.revision}`
   const [texts, setTexts] = useTyped<Record<string, string>>(place, {})
+  const [forms, setForms] = useTyped<string[]>(`${place} forms`, case_.forms)
+  const formsChanged = JSON.stringify(forms.filter((f) => f.trim())) !== JSON.stringify(case_.forms)
   const { write, problem } = useWrite()
   const [kept, setKept] = useState(false)
   const other = case_.split === 'working' ? 'held-out' : 'working'
@@ -51,7 +54,10 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
       className="grid gap-4"
       onSubmit={(e) => {
         e.preventDefault()
-        void save(editOf(case_, new Map(changed.map((c) => [c, value(c)]))))
+        void save({
+          ...editOf(case_, new Map(changed.map((c) => [c, value(c)]))),
+          ...(formsChanged ? { forms } : {}),
+        })
       }}
     >
       {inputs.map((c) => (
@@ -79,6 +85,15 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
         value={value(named(REFERENCE))}
         onChange={(e) => set(named(REFERENCE), e.target.value)}
       />
+      {value(named(REFERENCE)) !== '' && (
+        <RightForms
+          forms={forms}
+          onChange={(next) => {
+            setForms(next)
+            setKept(false)
+          }}
+        />
+      )}
       <Field
         label="Tags, parted by semicolons"
         value={value(named(TAGS))}
@@ -96,15 +111,21 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
           : 'A trial has run on this version: a change begins the next one, and the trial keeps the case as it was.'}
       </p>
       <div className="flex items-center gap-2">
-        <Button kind="main" type="submit" disabled={changed.length === 0}>
+        <Button kind="main" type="submit" disabled={changed.length === 0 && !formsChanged}>
           Save the case
         </Button>
-        {changed.length > 0 && (
-          <Button kind="quiet" onClick={() => setTexts({})}>
+        {(changed.length > 0 || formsChanged) && (
+          <Button
+            kind="quiet"
+            onClick={() => {
+              setTexts({})
+              setForms(case_.forms)
+            }}
+          >
             Leave it as it was
           </Button>
         )}
-        {kept && changed.length === 0 && (
+        {kept && changed.length === 0 && !formsChanged && (
           <span role="status" className="text-sm text-soft">
             Saved.
           </span>

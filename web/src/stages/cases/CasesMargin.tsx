@@ -41,7 +41,13 @@ export function CasesMargin({ dataset }: { dataset: Dataset }) {
       )}
       {without > 0 && (
         <Note tone="attention" title={`${plural(without, 'case')} without a reference`}>
-          Measures that compare with a reference cannot score them.
+          Measures that compare with a reference cannot score them.{' '}
+          <Link
+            className="font-sans text-xs font-semibold text-action underline"
+            to={`/briefs/${brief.id}/cases?dataset=${dataset.id}&references=`}
+          >
+            Write them
+          </Link>
         </Note>
       )}
       <Quality dataset={dataset} />

@@ -15,6 +15,10 @@ const BaselinesView = lazy(() =>
 
 const CopiesView = lazy(() => import('./CopiesView').then((m) => ({ default: m.CopiesView })))
 
+const ReferencesView = lazy(() =>
+  import('./references/ReferencesView').then((m) => ({ default: m.ReferencesView })),
+)
+
 /** Cases: the rows a trial runs on, working and held out. */
 export function CasesStage() {
   const { brief } = useFrame()
@@ -40,6 +44,12 @@ export function CasesStage() {
     return (
       <Suspense fallback={<Waiting what="the copies" />}>
         <CopiesView key={dataset.id} dataset={dataset} />
+      </Suspense>
+    )
+  if (search.has('references'))
+    return (
+      <Suspense fallback={<Waiting what="the references" />}>
+        <ReferencesView key={dataset.id} dataset={dataset} />
       </Suspense>
     )
   return <DatasetView key={dataset.id} dataset={dataset} choose={choose} />

@@ -1,5 +1,9 @@
+import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
+import { briefKeys } from '@/api/briefs'
 import type { Schemas } from '@/api/client'
+import { tiedQuery, tieDataset } from '@/api/datasets'
+import { useWrite } from '@/api/useWrite'
 import { Button, Choice, Field, TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../frame'
@@ -44,6 +48,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
           {dataset.open ? '' : ', in use'}
         </span>
         <TakeBack dataset={dataset} />
+        <TiedTo dataset={dataset} onAgain={() => onSheet('again')} />
         <span className="ml-auto flex flex-wrap justify-end gap-2">
           <Button onClick={() => onSheet('split')} disabled={all < 2}>
             Hold out at random…
@@ -80,6 +85,13 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
           >
             Answers from elsewhere…
           </Link>
+          <Link
+            className="text-soft underline underline-offset-2 hover:text-ink"
+            title="What is right, written case by case, by one person or by two"
+            to={`/briefs/${brief.id}/cases?dataset=${dataset.id}&references=`}
+          >
+            References…
+          </Link>
           <TextAction light onClick={() => onSheet('column')}>
             Columns…
           </TextAction>
@@ -98,6 +110,36 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
         </span>
       </div>
     </>
+  )
+}
+
+/** The file it is read from, told where it was changed since, and the press that reads it again. */
+function TiedTo({ dataset, onAgain }: { dataset: Schemas['DatasetShape']; onAgain: () => void }) {
+  const { brief } = useFrame()
+  const found = useQuery(tiedQuery(dataset.id, dataset.tied))
+  const { write } = useWrite([...briefKeys(brief.id)])
+  if (!dataset.tied || !found.data) return null
+  const untie = () =>
+    void write(async () => {
+      await tieDataset(dataset.id, { how: null })
+    })
+  return (
+    <span className="flex min-w-0 flex-wrap items-baseline gap-x-2 text-sm text-soft">
+      <span className="max-w-60 truncate" title={dataset.tied}>
+        {dataset.tied}
+      </span>
+      {found.data.missing ? (
+        <span className="text-attention-text">is not there any more</span>
+      ) : (
+        <>
+          {found.data.changed && <span className="text-attention-text">changed since</span>}
+          <TextAction onClick={onAgain}>Read it again</TextAction>
+        </>
+      )}
+      <TextAction light onClick={untie}>
+        Untie
+      </TextAction>
+    </span>
   )
 }
 

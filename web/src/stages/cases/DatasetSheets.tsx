@@ -1,5 +1,7 @@
+import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense } from 'react'
 import type { Schemas } from '@/api/client'
+import { tiedQuery } from '@/api/datasets'
 import { Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import { AddColumn } from './AddColumn'
@@ -15,15 +17,19 @@ const LogImport = lazy(() =>
   import('./elsewhere/LogImport').then((m) => ({ default: m.LogImport })),
 )
 
-export type Sheet = 'import' | 'log' | 'split' | 'write' | 'column'
+export type Sheet = 'import' | 'again' | 'log' | 'split' | 'write' | 'column'
 
 const TITLES: Record<Sheet, string> = {
   import: 'Import cases',
+  again: 'Read the file again',
   log: 'Bring in a log of conversations',
   split: 'Hold cases out at random',
   write: 'Have cases written',
   column: 'Columns',
 }
+
+// Those that need the height of the screen.
+const SIDE = new Set<Sheet>(['write', 'import', 'again', 'log'])
 
 type Props = {
   dataset: Schemas['DatasetShape']
@@ -44,9 +50,10 @@ export function DatasetSheets({ dataset, data, sheet, close, open, opened, shut 
         open={sheet !== null}
         onOpenChange={(o) => !o && close()}
         title={sheet ? TITLES[sheet] : ''}
-        side={sheet === 'write' || sheet === 'import' || sheet === 'log'}
+        side={sheet !== null && SIDE.has(sheet)}
       >
         {sheet === 'import' && <ImportCases dataset={dataset} toLog={() => open('log')} />}
+        {sheet === 'again' && <Again dataset={dataset} toLog={() => open('log')} />}
         {sheet === 'log' && (
           <Suspense fallback={<Waiting what="the form" />}>
             <LogImport dataset={dataset} />
@@ -95,4 +102,12 @@ export function DatasetSheets({ dataset, data, sheet, close, open, opened, shut 
       </Overlay>
     </>
   )
+}
+
+/** The file that the dataset is tied to, read as it was before. */
+function Again({ dataset, toLog }: { dataset: Schemas['DatasetShape']; toLog: () => void }) {
+  const found = useQuery(tiedQuery(dataset.id, dataset.tied))
+  const how = found.data?.how
+  if (!how) return <Waiting what="the file" />
+  return <ImportCases dataset={dataset} toLog={toLog} again={how} />
 }

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { Area, Button, Choice, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
@@ -6,23 +6,28 @@ import { forgetTyped, useTyped } from '@/parts/typed'
 import { ColumnUses, DocumentPick, FilePick, TakeButton, Unfilled } from './ImportParts'
 import { MendRows } from './MendRows'
 import { HowRowsComeIn, UpdateButton, UpdateLook } from './UpdateLook'
-import { useImport } from './useImport'
+import { MachineFiles } from './MachineFiles'
+import { useImport, type Tie } from './useImport'
 
 /** Import a file: look at it first, say what each column is, then take it in. */
 export function ImportCases({
   dataset,
   toLog,
+  again = null,
 }: {
   dataset: Schemas['DatasetShape']
   toLog: () => void
+  /** What it is tied to, where that is to be read again. */
+  again?: Tie | null
 }) {
   const place = `pasted rows ${dataset.id}`
   const [pasted, setPasted] = useTyped(place, '')
-  const [split, setSplit] = useState('working')
+  const [split, setSplit] = useState<'working' | 'held-out'>(again?.split ?? 'working')
   const importing = useImport(dataset, split)
   const { file, encoding, delimiter, preview, mapping, setMapping, done, read, problem } = importing
   const { setFile, setEncoding, setDelimiter, look, take, stop, by, gone, update } = importing
   const removes = gone === 'remove'
+  useAgain(importing, again)
   const columns = (preview?.columns ?? []).map((c) => c.name)
   if (done) {
     return (
@@ -71,6 +76,15 @@ export function ImportCases({
         </p>
       )}
       {!preview && read === null && (
+        <MachineFiles
+          chosen={file instanceof File ? '' : (file?.path ?? '')}
+          onFile={(made) => {
+            setFile(made)
+            void look(made, encoding, delimiter)
+          }}
+        />
+      )}
+      {!preview && read === null && (
         <Pasting
           text={pasted}
           toLog={toLog}
@@ -115,12 +129,22 @@ export function ImportCases({
               onMend={importing.setMended}
             />
           )}
+          {file && !(file instanceof File) && (
+            <label className="flex items-center gap-2 text-sm">
+              <input
+                type="checkbox"
+                checked={importing.tie}
+                onChange={(e) => importing.setTie(e.target.checked)}
+              />
+              Tie the dataset to {file.path}: it is then read again by one press
+            </label>
+          )}
           <div className="flex items-end gap-4">
             <Choice
               label="Rows without a split become"
               className="w-48"
               value={split}
-              onChange={(e) => setSplit(e.target.value)}
+              onChange={(e) => setSplit(e.target.value as typeof split)}
             >
               <option value="working">working cases</option>
               <option value="held-out">held-out cases</option>
@@ -151,6 +175,20 @@ export function ImportCases({
       )}
     </div>
   )
+}
+
+/** A file that the dataset is tied to is read as soon as the sheet is open, as it was before. */
+function useAgain(importing: ReturnType<typeof useImport>, again: Tie | null) {
+  useEffect(() => {
+    if (!again) return
+    const chosen = { path: again.path, name: again.path.split('/').at(-1) ?? again.path }
+    importing.setFile(chosen)
+    importing.setEncoding(again.encoding)
+    importing.setDelimiter(again.delimiter)
+    void importing.look(chosen, again.encoding, again.delimiter, again)
+    // Once, when the sheet opens.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [])
 }
 
 type PastingProps = {

@@ -28,6 +28,7 @@ const DELIMITERS = [
 const USES = [
   ['input', 'input'],
   ['reference', 'reference'],
+  ['forms', 'a further right form of it'],
   ['conversation', 'conversation'],
   ['split', 'split'],
   ['tags', 'tags'],

@@ -2,12 +2,13 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useRefreshBrief } from '@/api/briefs'
 import type { Schemas } from '@/api/client'
-import { casesOf } from '@/api/datasets'
+import { casesOf, tieDataset } from '@/api/datasets'
 import { useFrame } from '../frame'
 import type { Mapping, Preview } from './ImportParts'
 import type { Mended } from './MendRows'
-import { formOf, useUpload } from './useUpload'
+import { formOf, useUpload, type Chosen } from './useUpload'
 
+export type Tie = Schemas['TieShape']
 export type UpdatePreview = Schemas['UpdatePreview']
 type Imported = {
   dataset_version: number
@@ -18,13 +19,34 @@ type Imported = {
   n_refused: number
   refused: Schemas['RefusedShape'][]
 }
+/** Columns as they were taken in before; further ones as they look. */
+function againMapped(found: Preview, before: Tie['mapping']): Mapping {
+  return Object.fromEntries(
+    found.columns.map((c) => [
+      c.name,
+      { as: c.use, name: c.name, kind: c.kind, ...before[c.name] },
+    ]),
+  )
+}
+
+/** By what rows find their cases where the first time there were none: never are all added again. */
+function againBy(mapping: Mapping): string[] {
+  const uses = Object.values(mapping)
+  if (uses.some((u) => u.as === 'id')) return ['#id']
+  const inputs = uses.flatMap((u) => (u.as === 'input' && u.name ? [u.name] : []))
+  const key = inputs.find((n) => /^(path|id|key|code|nr|no|number|ref)$/i.test(n))
+  return key ? [key] : inputs
+}
+
 /** A file on its way in: looked at, told what its columns are, taken in with its progress, stopped. */
-export function useImport(of: Schemas['DatasetShape'], split: string) {
+export function useImport(of: Schemas['DatasetShape'], split: Tie['split']) {
   const dataset = of.id
   const { brief } = useFrame()
   const refresh = useRefreshBrief(brief.id)
   const cache = useQueryClient()
-  const [file, setFile] = useState<File | null>(null)
+  const [file, setFile] = useState<Chosen | null>(null)
+  // A file of this machine is read again by one press, unless that is not wanted.
+  const [tie, setTie] = useState(true)
   const [encoding, setEncoding] = useState('')
   const [delimiter, setDelimiter] = useState('')
   const [preview, setPreview] = useState<Preview | null>(null)
@@ -42,7 +64,8 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
 
   const send = <Done>(path: string, data: FormData) =>
     upload.send<Done>(`/api/datasets/${dataset}/${path}/`, data)
-  const look = async (chosen: File | null, enc: string, del: string) => {
+  /** known: how a file that is read again was taken in before. */
+  const look = async (chosen: Chosen | null, enc: string, del: string, known?: Tie) => {
     setPreview(null)
     setUpdate(null)
     setMendedOnly({})
@@ -53,12 +76,19 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
     const found = await send<Preview>('preview', formOf(chosen, enc, del))
     if (!found) return
     setPreview(found)
+    if (known) {
+      const as = againMapped(found, known.mapping)
+      setMapping(as)
+      setByOnly(known.by.length > 0 ? known.by : againBy(as))
+      setGone(known.gone)
+      return
+    }
     // A file with ids was exported before: its rows change their cases and are no further ones.
-    const known = of.working + of.held_out > 0
+    const filled = of.working + of.held_out > 0
     // A folder that was brought in before is read again.
     const again = chosen.name.endsWith('.documents') && of.columns.includes('path')
     const withId = found.columns.some((c) => c.use === 'id')
-    setByOnly(known && withId ? ['#id'] : known && again ? ['path'] : [])
+    setByOnly(filled && withId ? ['#id'] : filled && again ? ['path'] : [])
     // The text of a document fills what the prompt asks for, where that is one thing.
     const one = chosen.name.endsWith('.documents') && found.unfilled.length === 1
     const text = one ? 'text' : null
@@ -71,7 +101,7 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
       ),
     )
   }
-  const whole = (chosen: File) => {
+  const whole = (chosen: Chosen) => {
     const data = formOf(chosen, encoding, delimiter)
     data.set('mapping', JSON.stringify(mapping))
     data.set('split', split)
@@ -103,6 +133,11 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
     if (!file) return
     const data = whole(file)
     if (only) data.set('only_mended', 'true')
+    // Before it is read: what is changed in the file from here on is told as changed since.
+    if (!(file instanceof File) && tie)
+      await tieDataset(dataset, {
+        how: { path: file.path, mapping, by, gone, split, encoding, delimiter },
+      })
     const found = await send<Imported>('import', data)
     if (!found) return
     setDone(found)
@@ -112,6 +147,8 @@ export function useImport(of: Schemas['DatasetShape'], split: string) {
   }
   return {
     file,
+    tie,
+    setTie,
     setFile,
     encoding,
     setEncoding,

@@ -57,10 +57,14 @@ export function useUpload() {
   return { send, read, problem, setProblem, stop }
 }
 
+/** A file that was chosen, or one of the machine that the program runs on, by its path. */
+export type Chosen = File | { path: string; name: string }
+
 /** A file and how it is to be read, where that is not found out rightly. */
-export function formOf(file: File, encoding: string, delimiter: string): FormData {
+export function formOf(file: Chosen, encoding: string, delimiter: string): FormData {
   const data = new FormData()
-  data.set('file', file)
+  if (file instanceof File) data.set('file', file)
+  else data.set('path', file.path)
   if (encoding) data.set('encoding', encoding)
   if (delimiter) data.set('delimiter', delimiter)
   return data

@@ -8,6 +8,7 @@ import { KeyCaps } from '@/keys/KeyCaps'
 import { useKeys } from '@/keys/useKeys'
 import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural, score, signed } from '@/parts/numbers'
+import { RightForms } from '@/parts/RightForms'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
 
@@ -43,6 +44,7 @@ export function Reference({ output }: { output: Output }) {
       ) : (
         <pre className="border-l-2 border-rule-strong px-3 py-1 font-mono text-sm whitespace-pre-wrap break-words text-soft">
           {reference ?? 'none'}
+          {output.case.forms.map((f) => `\nor: ${f}`)}
         </pre>
       )}
       {done && <Changed done={done} />}
@@ -63,6 +65,7 @@ function CorrectForm({
   const before = output.case.reference
   const place = `reference ${output.case.revision}`
   const [text, setText] = useTyped(`${place} text`, before ?? '')
+  const [forms, setForms] = useTyped<string[]>(`${place} forms`, output.case.forms)
   const [reason, setReason] = useTyped(`${place} reason`, '')
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const save = () =>
@@ -70,6 +73,7 @@ function CorrectForm({
       const made = await correctReference(output.case.revision, {
         before,
         reference: text === '' ? null : text,
+        forms,
         reason,
       })
       for (const key of ['output', 'trial', 'cases', 'corrections'])
@@ -105,6 +109,7 @@ function CorrectForm({
         onKeyDown={onKey}
         onChange={(e) => setText(e.target.value)}
       />
+      <RightForms forms={forms} onChange={setForms} onKeyDown={onKey} />
       <Field
         label="Why, kept with it"
         maxLength={300}
@@ -114,7 +119,13 @@ function CorrectForm({
       />
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex flex-wrap items-center gap-2">
-        <Button kind="main" type="submit" disabled={busy || text === (before ?? '')}>
+        <Button
+          kind="main"
+          type="submit"
+          disabled={
+            busy || (text === (before ?? '') && String(forms) === String(output.case.forms))
+          }
+        >
           {busy ? 'Scoring…' : 'Put it right'} <span className="font-normal">Ctrl ↵</span>
         </Button>
         {output.outcome === 'answered' && output.text !== text && (
@@ -166,7 +177,9 @@ function Corrections({ revision, fresh }: { revision: number; fresh: boolean }) 
         <li key={i}>
           Put right by {c.corrected_by} on{' '}
           {new Date(c.corrected_at).toLocaleDateString('en-GB', { dateStyle: 'medium' })}: it said{' '}
-          <span className="font-mono break-all">{c.before ?? 'nothing'}</span>
+          <span className="font-mono break-all">
+            {[c.before ?? 'nothing', ...c.forms_before].join(' or ')}
+          </span>
           {c.reason && `. ${c.reason}`}
         </li>
       ))}

@@ -137,7 +137,7 @@ def _case(found: Copies, place: int, case: CaseRevision, first: CaseRevision | N
     for name in names:
         now = _shown(case.inputs.get(name))
         was = now if first is None else _shown(first.inputs.get(name))
-        values.append({"column": name, "words": _words(was, now), "same": was == now})
+        values.append({"column": name, "words": words_between(was, now), "same": was == now})
     return {
         "revision": case.pk,
         "number": found.numbers[place],
@@ -148,7 +148,7 @@ def _case(found: Copies, place: int, case: CaseRevision, first: CaseRevision | N
     }
 
 
-def _words(was: str, now: str) -> list[WordChangeShape]:
+def words_between(was: str, now: str) -> list[WordChangeShape]:
     if was == now:
         return [{"kind": "same", "text": now}] if now else []
     return [{"kind": w.kind, "text": w.text} for w in word_changes(was, now)]

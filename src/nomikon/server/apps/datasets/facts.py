@@ -33,4 +33,5 @@ def dataset_facts(dataset: Dataset) -> dict[str, Any]:
         "kinds": version.kinds if version else {},
         "working": counts.get(WORKING, 0),
         "held_out": counts.get(HELD_OUT, 0),
+        "tied": (dataset.tied or {}).get("path"),
     }

@@ -9,6 +9,7 @@ from typing import Any
 
 from django.db.models import Max
 
+from nomikon.core.cases.forms import ALSO_RIGHT, read_forms
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import Case, CaseRevision, Dataset
@@ -38,6 +39,7 @@ class Content:
     conversation: Any = None
     tags: list[str] = field(default_factory=list)
     source: str = ""
+    forms: list[str] = field(default_factory=list)
     given: frozenset[str] = frozenset()
 
 
@@ -119,7 +121,7 @@ class Matcher:
 def contents(revisions: Iterable[int]) -> dict[int, Content]:
     """What these revisions say."""
     rows = CaseRevision.objects.filter(pk__in=list(revisions)).values_list(
-        "pk", "inputs", "reference", "conversation", "tags", "source"
+        "pk", "inputs", "reference", "conversation", "tags", "source", "forms"
     )
     return {pk: Content(*said) for pk, *said in rows}
 
@@ -132,8 +134,9 @@ def merged(old: Content, new: Content) -> Content:
             inputs[name] = value
     said = {
         name: getattr(new if name in new.given else old, name)
-        for name in ("reference", "conversation", "tags", "source")
+        for name in ("reference", "conversation", "tags", "source", "forms")
     }
+    said["forms"] = read_forms(said["forms"], said["reference"]) if said["reference"] else []
     return Content(inputs, **said)
 
 
@@ -143,6 +146,7 @@ def differences(old: Content, new: Content) -> list[tuple[str, str, str]]:
     found = [(name, _text(old.inputs.get(name)), _text(new.inputs.get(name))) for name in names]
     found += [
         ("reference", old.reference or "", new.reference or ""),
+        (ALSO_RIGHT, _listed(old.forms), _listed(new.forms)),
         ("conversation", _told(old.conversation), _told(new.conversation)),
         ("tags", "; ".join(old.tags), "; ".join(new.tags)),
         ("source", old.source, new.source),
@@ -153,6 +157,10 @@ def differences(old: Content, new: Content) -> list[tuple[str, str, str]]:
 def _text(value: Any) -> str:
     """A value as a cell shows it; nothing is an empty cell."""
     return "" if value is None else value_as_text(value)
+
+
+def _listed(forms: list[str]) -> str:
+    return json.dumps(forms, ensure_ascii=False) if forms else ""
 
 
 def _told(conversation: Any) -> str:
@@ -167,6 +175,7 @@ def revision_row(case: int, number: int, said: Content, at: Any) -> dict[str, An
         "inputs": json.dumps(said.inputs),
         "conversation": None if said.conversation is None else json.dumps(said.conversation),
         "reference": said.reference,
+        "forms": json.dumps(said.forms),
         "tags": json.dumps(said.tags),
         "source": said.source,
         "created_at": at,

@@ -16,6 +16,8 @@ class Dataset(models.Model):
     archived = models.BooleanField(default=False)
     # Groups of copies that a person said may stay: [[numbers of their cases]].
     copies_kept = models.JSONField(default=list)
+    # The file or folder of this machine that it is read from again, and how: see `tied.Tied`.
+    tied = models.JSONField(null=True)
     created_at = models.DateTimeField()
 
     class Meta:
@@ -86,6 +88,8 @@ class CaseRevision(models.Model):
     # A list of user turns, or {user, most}; null for a single answer.
     conversation = models.JSONField(null=True)
     reference = models.TextField(null=True)
+    # Further references that are as right: the one that an answer meets best counts.
+    forms = models.JSONField(default=list)
     tags = models.JSONField(default=list)
     # What it comes from, where other cases share that: a conversation, a document, a person.
     source = models.CharField(max_length=200, blank=True, default="")
@@ -104,6 +108,8 @@ class ReferenceCorrection(models.Model):
     revision = models.ForeignKey(CaseRevision, on_delete=models.CASCADE, related_name="corrections")
     before = models.TextField(null=True)
     after = models.TextField(null=True)
+    forms_before = models.JSONField(default=list)
+    forms_after = models.JSONField(default=list)
     reason = models.CharField(max_length=300, blank=True)
     corrected_at = models.DateTimeField()
     corrected_by = models.CharField(max_length=60)

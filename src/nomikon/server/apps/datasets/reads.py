@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any, TypedDict
 
 from nomikon.server.apps.briefs.reads import WordChangeShape
-from nomikon.server.typed import Field, OneOf
+from nomikon.server.typed import Blank, Field, Filled, OneOf
 
 
 class DatasetShape(TypedDict):
@@ -24,6 +24,38 @@ class DatasetShape(TypedDict):
     kinds: dict[str, str]
     working: int
     held_out: int
+    tied: Annotated[str | None, Field(help_text="the path of the file or folder it is read from")]
+
+
+class TieShape(TypedDict):
+    """path: below the folder of files. The rest is how it is taken in, as an import says it."""
+
+    path: Filled
+    mapping: dict[str, dict[str, str]]
+    by: list[str]
+    gone: Annotated[str, OneOf("keep", "remove")]
+    split: Annotated[str, OneOf("working", "held-out")]
+    encoding: Blank
+    delimiter: Blank
+
+
+class TiedShape(TypedDict):
+    """how: None where it is tied to nothing. changed: since it was read. missing: it is gone."""
+
+    how: TieShape | None
+    changed: bool
+    missing: bool
+
+
+class OfferedFileShape(TypedDict):
+    path: str
+    folder: bool
+    size: int
+
+
+class FilesShape(TypedDict):
+    folder: str
+    files: list[OfferedFileShape]
 
 
 class BulkShape(DatasetShape):
@@ -35,6 +67,7 @@ class CaseShape(TypedDict):
     number: int
     inputs: dict[str, Any]
     reference: str | None
+    forms: list[str]
     conversation: Any | None
     tags: list[str]
     source: str

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, NotRequired, TypedDict
 
+from nomikon.server.apps.datasets.reads import TieShape
 from nomikon.server.takes import Page
 from nomikon.server.typed import Blank, Field, Filled, OneOf
 
@@ -42,6 +43,7 @@ class EditShape(TypedDict):
     revision: NotRequired[int | None]
     values: NotRequired[dict[str, Annotated[str, Field(max_length=10000000)]]]
     reference: NotRequired[Annotated[str | None, Field(max_length=10000000)]]
+    forms: NotRequired[list[Annotated[str, Field(max_length=1000000)]]]
     tags: NotRequired[list[Blank]]
     source: NotRequired[Blank]
     split: NotRequired[Filled]
@@ -133,3 +135,7 @@ class ColumnsRequest(TypedDict):
     changed: int
     store: Annotated[bool, Field(required=False, default=False)]
     follow: Annotated[int | None, Field(required=False, default=None)]
+
+
+class TieRequest(TypedDict):
+    how: TieShape | None

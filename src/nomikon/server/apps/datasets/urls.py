@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from django.urls import path, re_path
 
-from nomikon.server.apps.datasets.api import datasets, importing, proposing
+from nomikon.server.apps.datasets.api import datasets, importing, proposing, tied
 
 urlpatterns = [
     path("api/briefs/<int:brief_id>/datasets/", datasets.datasets),
     path("api/datasets/<int:dataset_id>/", datasets.change),
     path("api/datasets/<int:dataset_id>/copy/", datasets.copy),
     path("api/datasets/<int:dataset_id>/take-back/", datasets.take_back),
+    path("api/files/", tied.files),
+    path("api/datasets/<int:dataset_id>/tied/", tied.tied),
     path("api/datasets/<int:dataset_id>/compare/", importing.stream_compare),
     path("api/datasets/<int:dataset_id>/cases/", datasets.cases),
     path("api/datasets/<int:dataset_id>/keep/", datasets.keep_case),

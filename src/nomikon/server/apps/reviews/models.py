@@ -54,6 +54,29 @@ class Mark(models.Model):
         ]
 
 
+class ReferenceDraft(models.Model):
+    """What one person holds to be right for a case, while another is to write it, too.
+
+    The same from two is the reference; what differs is settled by a person. text and forms: as
+    of a case revision. settled: a reference was made of it and the others.
+    """
+
+    revision = models.ForeignKey(
+        "datasets.CaseRevision", on_delete=models.CASCADE, related_name="drafts"
+    )
+    reader = models.CharField(max_length=60)
+    text = models.TextField()
+    forms = models.JSONField(default=list)
+    settled = models.BooleanField(default=False)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["revision", "reader"], name="reference_draft_once"),
+        ]
+
+
 class Precedent(models.Model):
     """A check on one case that a person confirmed from a mark; every later version is held to it."""
 

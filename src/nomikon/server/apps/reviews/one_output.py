@@ -76,6 +76,7 @@ def _case_row(revision: CaseRevision) -> OutputCase:
         "revision": revision.pk,
         "inputs": revision.inputs,
         "reference": revision.reference,
+        "forms": revision.forms,
         "conversation": revision.conversation,
         "tags": revision.tags,
     }

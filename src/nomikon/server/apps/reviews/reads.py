@@ -362,6 +362,7 @@ class OutputCase(TypedDict):
     revision: int
     inputs: dict[str, Any]
     reference: str | None
+    forms: list[str]
     conversation: Any | None
     tags: list[str]
 
@@ -457,3 +458,57 @@ class OutputShape(TypedDict):
     current: bool
     former: list[FormerShape]
     mark: MarkShape | None
+
+
+class DraftShape(TypedDict):
+    reader: str
+    text: str
+    forms: list[str]
+
+
+class ReferenceRow(TypedDict):
+    """A case whose reference is written. start: what an arm answered. own: what this reader wrote;
+    others: what the others did, shown only once the reader has written, too, or two others have."""
+
+    revision: int
+    number: int
+    split: str
+    inputs: dict[str, Any]
+    conversation: Any | None
+    reference: str | None
+    forms: list[str]
+    start: str | None
+    own: DraftShape | None
+    others: list[DraftShape]
+    words: Annotated[
+        list[WordChangeShape],
+        Field(help_text="how the second of two that differ stands against the first"),
+    ]
+
+
+class StartShape(TypedDict):
+    arm: int
+    name: str
+
+
+class ReferencePage(TypedDict):
+    """n_open: without a reference, or without this reader's where two write each. n_waiting: for
+    another person. n_differ: to be settled. n_same and n_both: of those that two have written, how
+    many they wrote alike."""
+
+    total: int
+    offset: int
+    rows: list[ReferenceRow]
+    starts: list[StartShape]
+    n_open: int
+    n_waiting: int
+    n_differ: int
+    n_same: int
+    n_both: int
+
+
+class ReferenceWritten(TypedDict):
+    """became: the reference, one that waits for another person, or one that differs from theirs."""
+
+    became: str
+    row: ReferenceRow

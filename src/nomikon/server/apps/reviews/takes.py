@@ -49,6 +49,23 @@ class KeepPrecedentRequest(TypedDict):
     judge: Annotated[int | None, Field(required=False, default=None)]
 
 
+class ReferencesQuery(TypedDict):
+    which: NotRequired[Annotated[str, OneOf("open", "differ", "all")]]
+    arm: NotRequired[Annotated[int, Field(help_text="whose answers are shown as a start")]]
+    two: NotRequired[Annotated[Blank, Field(help_text="true where two people write each")]]
+    offset: NotRequired[int]
+    limit: NotRequired[int]
+
+
+class WriteReferenceRequest(TypedDict):
+    """before: the reference that was seen. two: another person writes it, too."""
+
+    before: str | None
+    reference: Annotated[Filled, Field(max_length=10000000)]
+    forms: Annotated[list[str], Field(required=False, default=list)]
+    two: Annotated[bool, Field(required=False, default=False)]
+
+
 class FaultsQuery(TypedDict):
     model: NotRequired[Annotated[int, Field(help_text="in this model's own answers only")]]
 

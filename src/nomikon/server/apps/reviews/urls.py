@@ -4,12 +4,22 @@ from __future__ import annotations
 
 from django.urls import path
 
-from nomikon.server.apps.reviews.api import amending, answers, judges, pairing, precedents, reading
+from nomikon.server.apps.reviews.api import (
+    amending,
+    answers,
+    judges,
+    pairing,
+    precedents,
+    reading,
+    references,
+)
 
 urlpatterns = [
     path("api/trials/<int:trial_id>/judges/", judges.trial_judges),
     path("api/revisions/<int:revision_id>/correct/", judges.correct),
     path("api/revisions/<int:revision_id>/corrections/", judges.corrections),
+    path("api/datasets/<int:dataset_id>/references/", references.references),
+    path("api/revisions/<int:revision_id>/reference/", references.write),
     path("api/judge-instructions/", judges.instructions),
     path("api/trials/<int:trial_id>/selection/", answers.selection),
     path("api/trials/<int:trial_id>/arms/", answers.arms),

@@ -24,6 +24,8 @@ class CorrectedTrial(TypedDict):
 class CorrectionShape(TypedDict):
     before: str | None
     after: str | None
+    forms_before: list[str]
+    forms_after: list[str]
     reason: str
     corrected_at: datetime
     corrected_by: str
@@ -32,6 +34,7 @@ class CorrectionShape(TypedDict):
 class CorrectedShape(TypedDict):
     revision: int
     reference: str | None
+    forms: list[str]
     trials: list[CorrectedTrial]
     corrections: list[CorrectionShape]
 

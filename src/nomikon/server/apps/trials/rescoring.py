@@ -50,6 +50,19 @@ def _instructions(arm: int) -> str:
     return instructions_of(Arm.objects.get(pk=arm).sends)
 
 
+@dataclass(frozen=True)
+class Wanted:
+    """What is wanted of an answer: the reference, and others that are as right."""
+
+    reference: str | None
+    forms: tuple[str, ...] = ()
+
+
+def wanted_of(revision: CaseRevision) -> Wanted:
+    """What is wanted of the answers to a case."""
+    return Wanted(revision.reference, tuple(revision.forms))
+
+
 def answer_of(output: Output) -> Answer:
     """A stored output as measures see it; wants its arm and revision at hand."""
     return Answer(
@@ -63,6 +76,7 @@ def answer_of(output: Output) -> Answer:
         latency_ms=output.latency_ms,
         prompt=_instructions(output.arm_id),
         turns=tuple(Turn(role, text) for role, text in output.turns),
+        forms=tuple(output.revision.forms),
     )
 
 
@@ -163,7 +177,7 @@ def _plain_answers(
         "arm_id",
         "revision_id",
     )
-    cases: dict[int, tuple[str | None, dict[str, Any]]] = {}
+    cases: dict[int, tuple[str | None, dict[str, Any], list[str]]] = {}
     # Most outputs are no conversations: their turns are not read as JSON at all.
     told = outputs.annotate(turns_text=Cast("turns", TextField()))
     found = told.values_list(*fields).iterator(chunk_size=LARGE_BATCH)
@@ -173,12 +187,12 @@ def _plain_answers(
         if len(cases) + len(new) > MOST_CASES_HELD:
             cases.clear()
             new = {r[-1] for r in chunk}
-        for pk, reference, inputs in CaseRevision.objects.filter(pk__in=new).values_list(
-            "pk", "reference", "inputs"
+        for pk, *said in CaseRevision.objects.filter(pk__in=new).values_list(
+            "pk", "reference", "inputs", "forms"
         ):
-            cases[pk] = (reference, inputs)
+            cases[pk] = tuple(said)
         for pk, kind, why, text, finish, t_in, t_out, cost, latency, turns, arm, case in chunk:
-            reference, inputs = cases[case]
+            reference, inputs, forms = cases[case]
             answer = Answer(
                 output=text,
                 reference=reference,
@@ -192,6 +206,7 @@ def _plain_answers(
                 turns=()
                 if turns == "[]"
                 else tuple(Turn(role, said) for role, said in json.loads(turns)),
+                forms=tuple(forms),
             )
             yield pk, answer, Outcome(kind, why)
 
@@ -319,8 +334,8 @@ def _rows_of(revision: int) -> QuerySet[ScoreRow]:
     return ScoreRow.objects.filter(output__revision=revision).exclude(output__outcome=FAILED)
 
 
-def scored_anew(revision: int, reference: str | None) -> Anew:
-    """Every stored output of one case scored by a reference, by every scorecard it was scored by.
+def scored_anew(revision: int, wanted: Wanted) -> Anew:
+    """Every stored output of one case scored by what is wanted, by every scorecard it was scored by.
 
     Nothing is written. Judges that were shown the reference must be asked again, the others'
     scores stay.
@@ -331,7 +346,8 @@ def scored_anew(revision: int, reference: str | None) -> Anew:
     made: dict[int, ScoreRow] = {}
     by_card: dict[Scorecard, list[ScoreRow]] = {}
     for row in rows:
-        row.output.revision.reference = reference
+        row.output.revision.reference = wanted.reference
+        row.output.revision.forms = list(wanted.forms)
         by_card.setdefault(row.scorecard, []).append(row)
     for card, found in by_card.items():
         seeing = _shown_the_reference(_read(card.pk))

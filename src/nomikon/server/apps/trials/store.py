@@ -42,7 +42,14 @@ from nomikon.server.apps.trials.models import COMPLETE, PAUSED, Arm, Call, Outpu
 from nomikon.server.apps.trials.packing import packed_text
 from nomikon.server.apps.trials.planning import stratum_of
 from nomikon.server.apps.trials.racing import wanted_outputs
-from nomikon.server.apps.trials.rescoring import regroup, regroup_waiting, rescore, scored_anew
+from nomikon.server.apps.trials.rescoring import (
+    Wanted,
+    regroup,
+    regroup_waiting,
+    rescore,
+    scored_anew,
+    wanted_of,
+)
 from nomikon.server.apps.trials.reworking import bring_figures_up
 from nomikon.server.apps.trials.settling import settle_as_ruled
 from nomikon.server.refusals import refusal_of
@@ -93,7 +100,7 @@ class DatabaseStore:
         self._judged = 0
         # Batches whose scores are not all worked out: by references put right meanwhile, by
         # decisions on their outcomes, over all repeats.
-        self._left: deque[tuple[dict[int, UnitResult], dict[int, str | None], bool]] = deque()
+        self._left: deque[tuple[dict[int, UnitResult], dict[int, Wanted], bool]] = deque()
 
     @patient
     def load(self) -> TrialSpec:
@@ -114,7 +121,7 @@ class DatabaseStore:
         self._positions = {str(a.pk): a.position for a in arms}
         running = [a for a in arms if a.dropped is None]
         entries = list(cases_of(trial).select_related("revision"))
-        self._references = {e.revision_id: e.revision.reference for e in entries}
+        self._references = {e.revision_id: wanted_of(e.revision) for e in entries}
         spec = TrialSpec(
             key=str(trial.pk),
             arms=tuple(_arm_spec(a) for a in running),
@@ -291,11 +298,12 @@ class DatabaseStore:
 
     def _corrected(
         self, trial: Trial, ids: Sequence[int], stored: Sequence[UnitResult]
-    ) -> dict[int, str | None]:
+    ) -> dict[int, Wanted]:
         """References by case that were put right after the trial had read them: its scores wait."""
         revisions = {int(r.case_key) for r in stored}
-        now = CaseRevision.objects.filter(pk__in=revisions).values_list("pk", "reference")
-        corrected = {pk: told for pk, told in now if told != self._references.get(pk)}
+        now = CaseRevision.objects.filter(pk__in=revisions).only("reference", "forms")
+        told = {r.pk: wanted_of(r) for r in now}
+        corrected = {pk: want for pk, want in told.items() if want != self._references.get(pk)}
         if corrected:
             of = [pk for pk, r in zip(ids, stored, strict=True) if int(r.case_key) in corrected]
             ScoreRow.objects.filter(output__in=of, scorecard=trial.scorecard_id).update(rule=0)
@@ -303,12 +311,12 @@ class DatabaseStore:
         return corrected
 
     def _by_references_now(
-        self, trial: Trial, outputs: Mapping[int, UnitResult], corrected: Mapping[int, str | None]
+        self, trial: Trial, outputs: Mapping[int, UnitResult], corrected: Mapping[int, Wanted]
     ) -> None:
-        for revision, reference in corrected.items():
+        for revision, wanted in corrected.items():
             stored = False
             while not stored:
-                anew = scored_anew(revision, reference)
+                anew = scored_anew(revision, wanted)
                 with transaction.atomic():
                     stored = anew.store()
         of = {pk: r for pk, r in outputs.items() if int(r.case_key) in corrected}
@@ -511,6 +519,7 @@ def _case_spec(e: Entry) -> CaseSpec:
         e.revision.reference,
         stratum_of(e.revision.tags),
         e.revision.conversation and read_conversation(e.revision.conversation),
+        tuple(e.revision.forms),
     )
 
 

@@ -12,6 +12,10 @@ from nomikon.server.typed import Blank, Field, Filled, OneOf
 class CorrectRequest(TypedDict):
     before: str | None
     reference: str | None
+    forms: Annotated[
+        list[str] | None,
+        Field(required=False, default=None, help_text="further right forms; without it they stay"),
+    ]
     reason: Annotated[Blank, Field(required=False, default="", max_length=300)]
 
 

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta
 from typing import Any
 
+from nomikon.core.cases.forms import ALSO_RIGHT
 from nomikon.server.apps.trials.cases import example_cases
 from nomikon.server.apps.trials.facts import arm_facts, names_of
 from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
@@ -78,6 +79,7 @@ def output_lines(trial: Trial) -> Iterator[str]:
             "repeat": output.repeat,
             "output": output.text,
             "reference": output.revision.reference,
+            **({ALSO_RIGHT: output.revision.forms} if output.revision.forms else {}),
             "inputs": output.revision.inputs,
             "outcome": output.outcome,
             "why": output.why,

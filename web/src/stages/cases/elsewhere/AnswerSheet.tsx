@@ -7,7 +7,7 @@ import { Choice, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { count } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
-import { asText } from '@/parts/text'
+import { CaseRead } from '../CaseRead'
 
 type Baseline = Schemas['BaselineShape']
 type Row = Schemas['BaselineRow']
@@ -113,7 +113,9 @@ function AnswerField({ baseline, row, next }: FieldProps) {
   return (
     <div className="grid grid-cols-[2.5rem_minmax(0,1fr)_minmax(0,1fr)] gap-x-4 border-b border-rule py-2 max-[900px]:grid-cols-[2.5rem_minmax(0,1fr)]">
       <span className="font-mono text-xs text-soft">{row.number}</span>
-      <CaseRead row={row} />
+      <CaseRead case_={row}>
+        {row.conversation !== null && 'A conversation: what stands here counts as its last answer.'}
+      </CaseRead>
       <div className="min-w-0 max-[900px]:col-start-2">
         <textarea
           aria-label={`Answer to case ${row.number}`}
@@ -156,36 +158,6 @@ function AnswerField({ baseline, row, next }: FieldProps) {
           problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>
         )}
       </div>
-    </div>
-  )
-}
-
-// So much of a case is read at once; a long one is opened.
-const LONG = 700
-
-function CaseRead({ row }: { row: Row }) {
-  const [whole, setWhole] = useState(false)
-  const names = Object.keys(row.inputs)
-  const parts = names.map((name) => [name, asText(row.inputs[name])] as const)
-  const long = parts.some(([, text]) => text.length > LONG)
-  return (
-    <div className="min-w-0 text-sm">
-      {parts.map(([name, text]) => (
-        <p key={name} className="break-words whitespace-pre-wrap">
-          {names.length > 1 && <span className="text-xs text-soft">{name} </span>}
-          {whole || text.length <= LONG ? text : `${text.slice(0, LONG)}…`}
-        </p>
-      ))}
-      {row.conversation !== null && (
-        <p className="text-xs text-soft">
-          A conversation: what stands here counts as its last answer.
-        </p>
-      )}
-      {long && (
-        <TextAction light className="text-xs" onClick={() => setWhole(!whole)}>
-          {whole ? 'less' : 'all of it'}
-        </TextAction>
-      )}
     </div>
   )
 }

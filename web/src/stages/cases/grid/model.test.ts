@@ -17,6 +17,7 @@ const CASE: Case = {
   number: 3,
   inputs: { sea: 'North', depth: 12, extra: { a: 1 } },
   reference: 'yes',
+  forms: [],
   conversation: null,
   source: '',
   tags: ['odd', 'long'],

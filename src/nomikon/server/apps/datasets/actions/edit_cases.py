@@ -10,6 +10,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Max
 
+from nomikon.core.cases.forms import read_forms
 from nomikon.core.cases.kinds import KINDS, TEXT, typed_value
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts.rendering import value_as_text
@@ -36,8 +37,8 @@ class Edit:
     """What happens to one case.
 
     revision: the one that is shown, None for a case that is new. values: texts
-    as typed, by column. given: which of reference, tags, split and conversation
-    are changed, with their new values. put_back: a revision it shall have again
+    as typed, by column. given: which of reference, its forms, tags, split and
+    conversation are changed, with their new values. put_back: a revision it shall have again
     (undo), at `position` where it was taken out. out: taken out of the dataset.
     """
 
@@ -199,6 +200,7 @@ def _content_of(revision: CaseRevision) -> dict[str, Any]:
     return {
         "inputs": revision.inputs,
         "reference": revision.reference,
+        "forms": revision.forms,
         "conversation": revision.conversation,
         "tags": revision.tags,
         "source": revision.source,
@@ -207,11 +209,7 @@ def _content_of(revision: CaseRevision) -> dict[str, Any]:
 
 def _content(edit: Edit, old: CaseRevision | None, kinds: Mapping[str, str]) -> dict[str, Any]:
     """What a case says after an edit. Raises DomainError with the column as field."""
-    content = (
-        {"inputs": {}, "reference": None, "conversation": None, "tags": [], "source": ""}
-        if old is None
-        else _content_of(old)
-    )
+    content = _content_of(old or CaseRevision(inputs={}))
     inputs = dict(content["inputs"])
     for name, text in edit.values.items():
         former = inputs.get(name)
@@ -221,6 +219,9 @@ def _content(edit: Edit, old: CaseRevision | None, kinds: Mapping[str, str]) -> 
     content["inputs"] = inputs
     if "reference" in edit.given:
         content["reference"] = edit.given["reference"] or None
+    if {"reference", "forms"} & edit.given.keys():
+        forms = edit.given.get("forms", content["forms"]) if content["reference"] else []
+        content["forms"] = read_forms(forms, content["reference"])
     if "tags" in edit.given:
         content["tags"] = list(dict.fromkeys(t.strip() for t in edit.given["tags"] if t.strip()))
     if "source" in edit.given:

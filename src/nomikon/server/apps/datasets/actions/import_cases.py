@@ -14,6 +14,7 @@ from django.db.models import Max
 from django.utils import timezone
 
 from nomikon.core.cases import OpenTable, Record, Refused, Table
+from nomikon.core.cases.forms import forms_in, read_forms
 from nomikon.core.cases.kinds import KINDS
 from nomikon.core.cases.tables import whole_cells
 from nomikon.core.errors import DomainError
@@ -54,8 +55,8 @@ from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.rows import insert_rows, stored_time
 
 INPUT, REFERENCE, SPLIT, TAGS, LEAVE_OUT = "input", "reference", "split", "tags", "leave-out"
-CONVERSATION, SOURCE, ID = "conversation", "source", "id"
-ROLES = (INPUT, REFERENCE, CONVERSATION, SPLIT, TAGS, SOURCE, ID, LEAVE_OUT)
+CONVERSATION, SOURCE, ID, FORMS = "conversation", "source", "id", "forms"
+ROLES = (INPUT, REFERENCE, FORMS, CONVERSATION, SPLIT, TAGS, SOURCE, ID, LEAVE_OUT)
 # What becomes of cases that the file does not speak of.
 KEEP, REMOVE = GONE = ("keep", "remove")
 # Refused rows are counted to the end; so many are told with their reason.
@@ -413,7 +414,7 @@ class ImportCases:
             if role == INPUT and column in row:
                 inputs[self._input_name(column)] = value
                 continue
-            if column in row and role in (REFERENCE, CONVERSATION, TAGS, SOURCE):
+            if column in row and role in (REFERENCE, FORMS, CONVERSATION, TAGS, SOURCE):
                 given.add(role)
             if value in (None, ""):
                 continue
@@ -422,10 +423,14 @@ class ImportCases:
                     number = value_as_text(value)
                 elif role == SPLIT:
                     split = _checked_split(value)
+                elif role == FORMS:
+                    # Several columns may hold one form each.
+                    said[FORMS] = [*said.get(FORMS, []), *forms_in(value)]
                 elif role in _READ:
                     said[role] = _READ[role](value)
             except DomainError as error:
                 wrong = wrong or error.message
+        wrong = wrong or _settle_forms(said, given)
         if wrong:
             if matcher is not None:
                 matcher.speaks_of(number, inputs)
@@ -439,6 +444,18 @@ class ImportCases:
         if content.conversation is None and not filled and (found is None or inputs):
             return Refused(record.line, "every input is empty")
         return NewCase(record.line, content, split, found)
+
+
+def _settle_forms(said: dict[str, Any], given: set[str]) -> str:
+    """Forms as they are kept, the first in the place of a reference that is not there; what is wrong."""
+    forms = said.get(FORMS, [])
+    if forms and REFERENCE in given and not said.get(REFERENCE):
+        said[REFERENCE], *forms = forms
+    try:
+        said[FORMS] = read_forms(forms, said.get(REFERENCE))
+    except DomainError as error:
+        return error.message
+    return ""
 
 
 def _cell(value: Any) -> str:

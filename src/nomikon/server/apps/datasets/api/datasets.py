@@ -15,6 +15,7 @@ from rest_framework.response import Response
 
 from nomikon.core.cases import write_csv, write_xlsx
 from nomikon.core.cases.columns import RENAME
+from nomikon.core.cases.forms import ALSO_RIGHT
 from nomikon.server.apps.briefs.actions.follow_column import FollowColumn
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.briefs.placeholders import reader_of_columns
@@ -140,6 +141,7 @@ def _case_row(entry: Entry) -> CaseShape:
         "number": entry.revision.case.number,
         "inputs": entry.revision.inputs,
         "reference": entry.revision.reference,
+        "forms": entry.revision.forms,
         "conversation": entry.revision.conversation,
         "tags": entry.revision.tags,
         "source": entry.revision.source,
@@ -182,7 +184,8 @@ def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
     entries = list(newest.entries.select_related("revision__case").order_by("position"))
     talks = any(e.revision.conversation is not None for e in entries)
     own = ["conversation"] if talks else []
-    columns = ["id", *newest.columns, *own, "reference", "split", "tags"]
+    also = [ALSO_RIGHT] if any(e.revision.forms for e in entries) else []
+    columns = ["id", *newest.columns, *own, "reference", *also, "split", "tags"]
     if any(e.revision.source for e in entries):
         columns.append("source")
     return columns, [
@@ -191,6 +194,7 @@ def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
             **e.revision.inputs,
             "conversation": e.revision.conversation,
             "reference": e.revision.reference,
+            ALSO_RIGHT: e.revision.forms or None,
             "split": e.split,
             "tags": ";".join(e.revision.tags),
             "source": e.revision.source,
@@ -242,7 +246,9 @@ def edit_cases(request: Request, dataset_id: int) -> Response:
 
 def _edit(row: dict[str, Any]) -> Edit:
     given_ = {
-        n: row[n] for n in ("reference", "tags", "split", "source", "conversation") if n in row
+        n: row[n]
+        for n in ("reference", "forms", "tags", "split", "source", "conversation")
+        if n in row
     }
     return Edit(
         row.get("revision"),

@@ -14,6 +14,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from nomikon.core.cases import OpenTable, Refused
+from nomikon.core.cases.forms import ALSO_RIGHT
 from nomikon.core.cases.kinds import guess_kind
 from nomikon.engine.reading import TableReader
 from nomikon.server.apps.briefs.placeholders import placeholders_of
@@ -27,6 +28,7 @@ from nomikon.server.apps.datasets.actions.import_cases import (
 from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import SPLITS, Dataset
 from nomikon.server.apps.datasets.reads import PreviewColumn, TablePreview
+from nomikon.server.apps.datasets.tied import found_file, packed
 from nomikon.server.apps.datasets.update_preview import refused_row, would_change
 from nomikon.server.lines import Left, Tell, answer, problem, refusal, told
 from nomikon.server.people import actor_of
@@ -37,6 +39,7 @@ _GUESSES = {
     "expected": "reference",
     "answer": "reference",
     "right answer": "reference",
+    ALSO_RIGHT: "forms",
     "conversation": "conversation",
     "turns": "conversation",
     "split": "split",
@@ -127,18 +130,29 @@ async def held(request: HttpRequest, lines: AsyncIterator[bytes]) -> AsyncIterat
 
 
 def reader_of(request: HttpRequest, sort: str = "") -> tuple[TableReader, str]:
-    """The reader of the uploaded file, with the encoding and delimiter given. sort: "" by its name."""
+    """The reader of the uploaded file, or of one of this machine by its path, with the encoding and
+    delimiter given. sort: "" by its name."""
     upload = request.FILES.get("file")
-    if not isinstance(upload, TemporaryUploadedFile):
+    told = request.POST.get("path", "")
+    pack = None
+    if isinstance(upload, TemporaryUploadedFile):
+        path, name = Path(upload.temporary_file_path()), str(upload.name or "")
+    elif told:
+        path = found_file(told)
+        name = f"{path.name}.documents" if path.is_dir() else path.name
+        if path.is_dir():
+            pack = packed(path)
+            path = Path(pack.name)
+    else:
         raise DatasetError("choose a file to import", field="file")
-    name = str(upload.name or "")
     sort = sort or _SORTS.get(Path(name).suffix.lower(), "csv")
     delimiter = {"tab": "\t"}.get(request.POST.get("delimiter", ""), request.POST.get("delimiter"))
     reader = TableReader(
-        Path(upload.temporary_file_path()),
+        path,
         sort,
         encoding=request.POST.get("encoding") or None,
         delimiter=delimiter or None,
+        held=pack,
     )
     return reader, Path(name).stem if sort == "documents" else name
 

@@ -43,6 +43,7 @@ def correct(request: Request, revision_id: int) -> Response:
         {
             "revision": revision_id,
             "reference": done.revision.reference,
+            "forms": done.revision.forms,
             "trials": [copied(CorrectedTrial, t) for t in done.trials],
             "corrections": _corrections(done.revision),
         },
@@ -54,6 +55,8 @@ def _corrections(revision: CaseRevision) -> list[CorrectionShape]:
         {
             "before": c.before,
             "after": c.after,
+            "forms_before": c.forms_before,
+            "forms_after": c.forms_after,
             "reason": c.reason,
             "corrected_at": c.corrected_at,
             "corrected_by": c.corrected_by,
