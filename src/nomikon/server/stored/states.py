@@ -156,4 +156,21 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-04",
+        "b85a1b496f6f2584",
+        {
+            **FROZEN,
+            "baselines": "0001_initial",
+            "briefs": "0003_clause_rule",
+            "connections": "0004_most_answer",
+            "consultations": "0001_initial",
+            "datasets": "0006_forms_and_tied",
+            "ledger": "0003_taken_back",
+            "reviews": "0003_reference_drafts",
+            "trials": "0007_brought_in",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

@@ -75,9 +75,9 @@ export function ImportCases({
           </Button>
         </p>
       )}
-      {!preview && read === null && (
+      {(file === null || !(file instanceof File)) && read === null && (
         <MachineFiles
-          chosen={file instanceof File ? '' : (file?.path ?? '')}
+          chosen={file?.path ?? ''}
           onFile={(made) => {
             setFile(made)
             void look(made, encoding, delimiter)
