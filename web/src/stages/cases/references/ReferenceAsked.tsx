@@ -26,6 +26,9 @@ export function ReferenceAsked({ all, row }: Props) {
     if (!text && row.start) setText(row.start)
     const area = field.current?.querySelector('textarea')
     area?.focus()
+    // Behind what stands there, once it stands there.
+    if (area)
+      requestAnimationFrame(() => area.setSelectionRange(area.value.length, area.value.length))
   }
   const taking = row.start
     ? () => void all.keep(row, { reference: row.start!, forms: [] }, differ)

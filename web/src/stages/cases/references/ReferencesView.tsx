@@ -74,7 +74,7 @@ function Choices({ all, n }: { all: References; n: number }) {
         onChange={(e) => all.choose('two', e.target.value)}
       >
         <option value="">me alone</option>
-        <option value="true">two people who do not see each other’s</option>
+        <option value="true">two people, each by themselves</option>
       </Choice>
     </div>
   )
