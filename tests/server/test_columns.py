@@ -107,3 +107,37 @@ class ColumnsTest(TransactionTestCase):
         body = {"act": "remove", "columns": ["sea"], "version": 0, "changed": 0, "store": True}
         got = self.api.post(f"datasets/{self.dataset.pk}/columns/", body)
         self.assertEqual(got.status_code, 409, json.dumps(got.json()))
+
+    def test_a_further_column_is_computed_and_cases_without_a_value_are_told(self):
+        def compute(formula, **more):
+            return self.send("compute", [], ["wet"], formula=formula, **more)
+
+        tries = {
+            "number(part(inputs.sea, ' ', -1)) * 2 + 1": [1, 3, 5],
+            "if(number(part(inputs.sea, ' ', 2)) > 1, 'far', upper(reference))": ["YES", "YES", "far"],
+            "concat(replace(inputs.sea, 'sea ', '№'), ' of ', 6)": ["№0 of 6", "№1 of 6", "№2 of 6"],
+            "inputs.sea == 'sea 1'": [False, True, False],
+        }  # fmt: skip
+        for formula, wanted in tries.items():
+            got = compute(formula).json()
+            self.assertEqual([s["after"]["wet"] for s in got["samples"]], wanted, formula)
+            self.assertEqual((got["n_changed"], got["n_without"]), (0, 0))
+        some = "10 / (number(part(inputs.sea, ' ', 2)) - 1)"
+        got = compute(some).json()
+        self.assertEqual(got["n_without"], 1)
+        self.assertEqual(got["without"][0]["number"], 2)
+        self.assertIn("divides by zero", got["without"][0]["why"])
+        for formula, told in (
+            ("", "write the expression"), ("output", "there is no 'output'"),
+            ("inputs.sea +", "position"), ("nonsense(inputs.sea)", "no function"),
+        ):  # fmt: skip
+            got = compute(formula)
+            self.assertEqual((got.status_code, got.json()["field"]), (422, "formula"))
+            self.assertIn(told, got.json()["detail"])
+        compute(some, store=True)
+        version = newest_version(self.dataset)
+        self.assertEqual(version.columns, ["sea", "wet"])
+        self.assertEqual(
+            [e.revision.inputs["wet"] for e in version.entries.select_related("revision")][:3],
+            [-10, None, 10],
+        )

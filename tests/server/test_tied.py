@@ -4,6 +4,7 @@ import json
 import tempfile
 from pathlib import Path
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TransactionTestCase, override_settings
 
 from nomikon.server.apps.datasets.versioning import newest_version
@@ -28,8 +29,7 @@ class TiedTest(TransactionTestCase):
     def send(self, what, path, **more):
         fields = {k: v if isinstance(v, str) else json.dumps(v) for k, v in more.items()}
         got = self.api.upload(f"datasets/{self.dataset.pk}/{what}/", path=path, **fields)
-        told = self.api.lines(got)[-1] if got.status_code == 200 else got.json()
-        return told
+        return self.api.lines(got)[-1] if got.status_code == 200 else got.json()
 
     def tie(self, path, **more):
         how = {"path": path, "mapping": USES, "by": ["code"], "gone": "keep", "split": "working",
@@ -86,3 +86,17 @@ class TiedTest(TransactionTestCase):
                 )
         (self.root / "empty").mkdir()
         self.assertIn("holds no file", json.dumps(self.send("preview", "empty")))
+
+    def test_hard_lines_are_told_for_a_file_sent_or_of_this_machine(self):
+        (self.root / "a.csv").write_text("sea;n\nNørresø;1\n", encoding="cp1252")
+        asked = f"datasets/{self.dataset.pk}/hard-lines/"
+        here = self.api.upload(asked, path="a.csv").json()
+        file = SimpleUploadedFile("a.csv", (self.root / "a.csv").read_bytes())
+        self.assertEqual(self.api.upload(asked, file=file).json(), here)
+        read = {e["encoding"]: e for e in here["encodings"]}
+        self.assertEqual(read["cp1252"]["lines"], ["Nørresø;1"])
+        self.assertEqual((read["utf-8"]["fits"], here["delimiters"][0]["mark"]), (False, ";"))
+        for more, told in (({}, "choose a file"), ({"path": "logs"}, "holds no file")):
+            got = self.api.upload(asked, **more)
+            self.assertEqual(got.status_code, 422)
+            self.assertIn(told, got.json()["detail"])

@@ -186,3 +186,14 @@ export const tieDataset = (dataset: number, body: Body<'tie_dataset'>) =>
       body,
     }),
   )
+
+/** How each encoding and delimiter would read the lines of a file that tell them apart. */
+export const hardLines = (dataset: number, file: FormData) =>
+  dataOf(
+    api.POST('/api/datasets/{dataset_id}/hard-lines/', {
+      params: { path: { dataset_id: dataset } },
+      // A form goes as it is, not as JSON.
+      body: file as unknown as undefined,
+      bodySerializer: (form: unknown) => form as FormData,
+    }),
+  )

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from nomikon.core.errors import DomainError
+from nomikon.core.errors import DomainError, MeasureError
+from nomikon.core.measures.expression import Formula
 from nomikon.core.prompts.rendering import value_as_text
 
-RENAME, REMOVE, JOIN, SPLIT = ACTS = ("rename", "remove", "join", "split")
+RENAME, REMOVE, JOIN, SPLIT, COMPUTE = ACTS = ("rename", "remove", "join", "split", "compute")
 Inputs = Mapping[str, Any]
 
 
@@ -16,6 +17,32 @@ class ColumnsError(DomainError):
     """A change of columns is not usable."""
 
     code = "columns_invalid"
+
+
+def computing(
+    formula: str, to: Sequence[str], there: Sequence[str]
+) -> tuple[Callable[[Inputs, str | None], tuple[dict[str, Any], str]], list[str]]:
+    """A further column worked out by an expression over the other inputs and the reference.
+
+    Gives a case's inputs with it, and why it has no value there where it has none; and the columns
+    there are then. Raises ColumnsError with the field.
+
+    >>> put, now = computing('words(inputs.text)', ['n'], ['text'])
+    >>> now, put({'text': 'two words'}, None)
+    (['text', 'n'], ({'text': 'two words', 'n': 2}, ''))
+    """
+    names = [n.strip() for n in to]
+    _check(COMPUTE, [], names, "", there)
+    try:
+        read = Formula(formula)
+    except MeasureError as error:
+        raise ColumnsError(error.message, field="formula") from error
+
+    def put(inputs: Inputs, reference: str | None) -> tuple[dict[str, Any], str]:
+        value, why = read.value(inputs, reference)
+        return {**inputs, names[0]: value}, why
+
+    return put, [*there, names[0]]
 
 
 def changing(
@@ -31,7 +58,7 @@ def changing(
     >>> now, put({'id': 1, 'name': 'Ada B. Lovelace'})
     (['id', 'first', 'last'], {'id': 1, 'first': 'Ada', 'last': 'B. Lovelace'})
     """
-    if act not in ACTS:
+    if act not in ACTS or act == COMPUTE:
         raise ColumnsError(f"{act!r} is no act; there are {', '.join(ACTS)}", field="act")
     names = [n.strip() for n in to]
     _check(act, columns, names, mark, there)
@@ -70,11 +97,18 @@ def _check(
         raise ColumnsError(
             "one column must stay: a prompt would have nothing to read", field="columns"
         )
-    wanted = {RENAME: (1, 1), REMOVE: (1, len(there)), JOIN: (2, len(there)), SPLIT: (1, 1)}[act]
+    wanted = {
+        COMPUTE: (0, 0),
+        RENAME: (1, 1),
+        REMOVE: (1, len(there)),
+        JOIN: (2, len(there)),
+        SPLIT: (1, 1),
+    }[act]
     if not wanted[0] <= len(set(columns)) == len(columns) <= wanted[1]:
-        told = "at least two columns" if act == JOIN else "a column"
+        told = {JOIN: "at least two columns", COMPUTE: "no column"}.get(act, "a column")
         raise ColumnsError(f"choose {told}, each once", field="columns")
     many = {
+        COMPUTE: len(names) == 1,
         RENAME: len(names) == 1,
         REMOVE: not names,
         JOIN: len(names) == 1,

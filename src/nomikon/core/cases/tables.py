@@ -126,7 +126,7 @@ def find_encoding(file: BinaryIO, encoding: str | None = None) -> str:
     if file.read(2) in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
         _check_decodes(file, "utf-16")
         return "utf-16"
-    misfit = _first_misfit(file, "utf-8")
+    misfit = first_misfit(file, "utf-8")
     if misfit is None:
         return "utf-8"
     # The place that is not UTF-8 tells most; what comes before it may be plain ASCII.
@@ -158,7 +158,9 @@ def _likely_encoding(sample: bytes) -> str | None:
 
 
 @dataclass(frozen=True)
-class _Misfit:
+class Misfit:
+    """Where a byte is that does not fit: its line from 1, its place from 0."""
+
     line: int
     offset: int
     byte: int
@@ -166,7 +168,7 @@ class _Misfit:
 
 def _check_decodes(file: BinaryIO, encoding: str) -> None:
     """Raises TableError with the line of the first byte that is not of this encoding."""
-    misfit = _first_misfit(file, encoding)
+    misfit = first_misfit(file, encoding)
     if misfit is not None:
         raise TableError(
             f"line {misfit.line}: the file is not {encoding} (byte {misfit.byte:#04x})",
@@ -175,7 +177,8 @@ def _check_decodes(file: BinaryIO, encoding: str) -> None:
         )
 
 
-def _first_misfit(file: BinaryIO, encoding: str) -> _Misfit | None:
+def first_misfit(file: BinaryIO, encoding: str) -> Misfit | None:
+    """The first byte that is not of this encoding; None where all are. Raises TableError."""
     try:
         decoder = codecs.getincrementaldecoder(encoding)()
     except LookupError as error:
@@ -194,7 +197,7 @@ def _first_misfit(file: BinaryIO, encoding: str) -> _Misfit | None:
         except UnicodeDecodeError as error:
             start = error.start
             line = lines + error.object[:start].count(b"\n") + 1
-            return _Misfit(line, done - held + start, error.object[start])
+            return Misfit(line, done - held + start, error.object[start])
         if not piece:
             return None
         done += len(piece)

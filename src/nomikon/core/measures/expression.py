@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from typing import Any, NoReturn
 
@@ -20,6 +21,10 @@ ROOTS = (
     "output", "reference", "inputs", "json", "reference_json", "scores", "tokens_in",
     "tokens_out", "latency_ms",
 )  # fmt: skip
+
+
+# What a case has before anything is answered.
+CASE_ROOTS = ("inputs", "reference", "reference_json")
 
 
 class _CannotTell(Exception):
@@ -79,11 +84,39 @@ class Expression(Measure):
         return Score(min(1.0, max(0.0, value)), f"the value is {value:g}")
 
 
-def _check(node: Node) -> None:
+class Formula:
+    """An expression over a case alone: inputs.x, reference, reference_json.x.
+
+    Raises MeasureError on making where it cannot be read or asks for what a case has not.
+    """
+
+    def __init__(self, text: str) -> None:
+        if not text.strip():
+            raise MeasureError("write the expression", field="is")
+        self._tree = parse_expression(text)
+        _check(self._tree, CASE_ROOTS)
+
+    def value(self, inputs: Mapping[str, Any], reference: str | None) -> tuple[Any, str]:
+        """Its value for a case, None where it has none, and then why it has none.
+
+        A whole number is an int: a column of counts reads 3, not 3.0.
+        """
+        try:
+            value = _value(self._tree, Answer("", reference, inputs))
+        except _CannotTell as error:
+            return None, str(error)
+        if isinstance(value, float):
+            if not math.isfinite(value):
+                return None, "the value is no finite number"
+            return (int(value) if value.is_integer() else value), ""
+        return value, "" if value is not None else "the expression is null here"
+
+
+def _check(node: Node, roots: Sequence[str] = ROOTS) -> None:
     """Refuse unknown names and functions before anything is scored."""
-    if node.kind == "path" and node.value[0] not in ROOTS:
+    if node.kind == "path" and node.value[0] not in roots:
         raise MeasureError(
-            f"position {node.at}: there is no {node.value[0]!r}; known are {', '.join(ROOTS)}",
+            f"position {node.at}: there is no {node.value[0]!r}; known are {', '.join(roots)}",
             field="is",
         )
     if node.kind == "call":
@@ -103,7 +136,7 @@ def _check(node: Node) -> None:
         if node.value == "matches" and node.parts[1].kind == "value":
             _compiled(str(node.parts[1].value), node.parts[1].at)
     for part in node.parts:
-        _check(part)
+        _check(part, roots)
 
 
 def _why_false(tree: Node, answer: Answer) -> str:
@@ -264,6 +297,28 @@ def _holds(node: Node, text: Any, part: Any) -> bool:
     return _text(part, node) in _text(text, node)
 
 
+def _replaced(node: Node, text: str, old: str, new: str) -> str:
+    if not old:
+        _cannot("what is replaced is empty", node)
+    return text.replace(old, new)
+
+
+def _part_of(node: Node, text: Any, mark: Any, place: Any) -> str | None:
+    """The part at a place, from 1, or from the end with a minus; null where there are fewer."""
+    parts = _text(text, node).split(_text(mark, node) or None)
+    number = int(_number(place, node))
+    at = number - 1 if number > 0 else len(parts) + number
+    return parts[at].strip() if number and 0 <= at < len(parts) else None
+
+
+def _as_text(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, float) and value.is_integer():
+        return str(int(value))
+    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+
+
 def _numbers(node: Node, values: tuple[Any, ...]) -> list[float]:
     return [_number(v, node) for v in values]
 
@@ -278,6 +333,10 @@ FUNCTIONS: dict[str, tuple[Callable[..., Any], tuple[int, int]]] = {
     "count": (lambda n, t, p: float(_text(t, n).count(_text(p, n) or "\0")), (2, 2)),
     "matches": (_matches, (2, 2)),
     "lower": (lambda n, t: _text(t, n).lower(), (1, 1)),
+    "upper": (lambda n, t: _text(t, n).upper(), (1, 1)),
+    "replace": (lambda n, t, a, b: _replaced(n, _text(t, n), _text(a, n), _text(b, n)), (3, 3)),
+    "part": (_part_of, (3, 3)),
+    "concat": (lambda n, *v: "".join(_as_text(x) for x in v), (2, 12)),
     "trim": (lambda n, t: _text(t, n).strip(), (1, 1)),
     "number": (_to_number, (1, 1)),
     "exists": (lambda n, v: v is not None, (1, 1)),

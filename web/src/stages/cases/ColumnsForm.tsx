@@ -4,7 +4,7 @@ import { briefKeys } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { casesOf, changeColumns } from '@/api/datasets'
 import { useWrite } from '@/api/useWrite'
-import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
+import { Area, Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../frame'
 import { asText } from '@/parts/text'
@@ -18,6 +18,7 @@ const ACTS: [Act, string][] = [
   ['remove', 'take out'],
   ['split', 'split into several'],
   ['join', 'join into one'],
+  ['compute', 'compute a further one'],
 ]
 
 /** A column of all cases put otherwise; the first cases show what becomes of them before it is done. */
@@ -28,13 +29,15 @@ export function ColumnsForm({ dataset, onDone }: { dataset: Dataset; onDone: () 
   const [chosen, setChosen] = useState<string[]>(dataset.columns.slice(0, 1))
   const [to, setTo] = useState('')
   const [mark, setMark] = useState(' ')
+  const [formula, setFormula] = useState('')
   const [follow, setFollow] = useState(true)
   const [seen, setSeen] = useState<Look | null>(null)
   const { write, pending, problem } = useWrite([...briefKeys(brief.id)])
   const several = act === 'join' || act === 'remove'
   const body = {
     act,
-    columns: several ? chosen : chosen.slice(0, 1),
+    columns: several ? chosen : act === 'compute' ? [] : chosen.slice(0, 1),
+    formula: act === 'compute' ? formula : '',
     to: act === 'remove' ? [] : act === 'split' ? to.split(',') : [to],
     mark: act === 'split' || act === 'join' ? mark : '',
     version: dataset.version_id,
@@ -77,7 +80,7 @@ export function ColumnsForm({ dataset, onDone }: { dataset: Dataset; onDone: () 
             </option>
           ))}
         </Choice>
-        {!several && (
+        {!several && act !== 'compute' && (
           <Choice
             label="Column"
             value={chosen[0] ?? ''}
@@ -125,12 +128,27 @@ export function ColumnsForm({ dataset, onDone }: { dataset: Dataset; onDone: () 
           )}
         </div>
       )}
-      {problem !== null && field !== 'to' && field !== 'mark' && (
+      {act === 'compute' && (
+        <Area
+          label="Expression over inputs.name, reference and reference_json.name"
+          rows={2}
+          className="[&_textarea]:font-mono"
+          placeholder="if(words(inputs.message) > 40, 'long', 'short')"
+          value={formula}
+          error={field === 'formula' ? inWords(problem) : null}
+          onChange={(e) => change(() => setFormula(e.target.value))}
+        />
+      )}
+      {problem !== null && field !== 'to' && field !== 'mark' && field !== 'formula' && (
         <ErrorLine>{inWords(problem)}</ErrorLine>
       )}
       {seen && <Becomes seen={seen} act={act} follow={follow} onFollow={setFollow} />}
       <div>
-        <Button kind="main" type="submit" disabled={pending || chosen.length === 0}>
+        <Button
+          kind="main"
+          type="submit"
+          disabled={pending || (act !== 'compute' && chosen.length === 0)}
+        >
           {seen
             ? `Do it to ${plural(dataset.working + dataset.held_out, 'case')}`
             : 'See what becomes of them'}
@@ -166,6 +184,13 @@ function Becomes({ seen, act, follow, onFollow }: BecomesProps) {
           <span className="line-clamp-4 break-words whitespace-pre-wrap">{told(s.after)}</span>
         </div>
       ))}
+      {seen.n_without > 0 && (
+        <p className="mt-2 text-attention-text">
+          {plural(seen.n_without, 'case')} would be left empty there:{' '}
+          {seen.without.map((w) => `case ${w.number}, ${w.why}`).join('; ')}
+          {seen.n_without > seen.without.length && ', and others'}.
+        </p>
+      )}
       {seen.read_by !== null &&
         (act === 'rename' ? (
           <label className="mt-2 flex items-center gap-2">

@@ -3,9 +3,17 @@ import { inWords, type Schemas } from '@/api/client'
 import { Area, Button, Choice, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
-import { ColumnUses, DocumentPick, FilePick, TakeButton, Unfilled } from './ImportParts'
+import {
+  ColumnUses,
+  DocumentPick,
+  FilePick,
+  TakeButton,
+  Unfilled,
+  type Preview,
+} from './ImportParts'
 import { MendRows } from './MendRows'
 import { HowRowsComeIn, UpdateButton, UpdateLook } from './UpdateLook'
+import { HardLines } from './HardLines'
 import { MachineFiles } from './MachineFiles'
 import { useImport, type Tie } from './useImport'
 
@@ -95,11 +103,29 @@ export function ImportCases({
           onText={setPasted}
         />
       )}
+      {file && read === null && preview?.encoding !== '' && (
+        <HardLines
+          key={file instanceof File ? `${file.name} ${file.lastModified}` : file.path}
+          dataset={dataset.id}
+          file={file}
+          encoding={encoding}
+          delimiter={delimiter}
+          readAs={preview?.encoding ?? encoding}
+          onEncoding={(now) => {
+            setEncoding(now)
+            void look(file, now, delimiter)
+          }}
+          onDelimiter={(now) => {
+            setDelimiter(now)
+            void look(file, encoding, now)
+          }}
+        />
+      )}
       {preview && (
         <>
           <p className="text-sm text-soft">
             {plural(preview.rows, preview.encoding ? 'row' : 'document')} read
-            {preview.encoding && ` as ${preview.encoding}`}
+            {preview.encoding && !likeliest(preview) && ` as ${preview.encoding}`}
             {preview.notes.length > 0 && ` (${preview.notes.join('; ')})`}.
           </p>
           <ColumnUses preview={preview} mapping={mapping} onChange={setMapping} />
@@ -190,6 +216,9 @@ function useAgain(importing: ReturnType<typeof useImport>, again: Tie | null) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [])
 }
+
+/** Whether the notes tell the encoding already: it was not plain to see. */
+const likeliest = (preview: Preview) => preview.notes.some((n) => n.startsWith('read as'))
 
 type PastingProps = {
   text: string

@@ -97,7 +97,7 @@ export function FilePick(props: PickProps) {
         />
       </label>
       <Choice label="Encoding" value={encoding} onChange={(e) => onEncoding(e.target.value)}>
-        {ENCODINGS.map((e) => (
+        {[...ENCODINGS, ...(ENCODINGS.includes(encoding) ? [] : [encoding])].map((e) => (
           <option key={e} value={e}>
             {e || 'found out'}
           </option>

@@ -271,12 +271,43 @@ class ColumnSample(TypedDict):
     after: dict[str, Any]
 
 
+class WithoutValue(TypedDict):
+    number: int
+    why: str
+
+
 class ColumnsShape(TypedDict):
-    """n_changed: cases that were changed, 0 where it was only looked at."""
+    """n_changed: cases that were changed, 0 where it was only looked at. n_without: those that a formula
+    gives no value; without: the first of them."""
 
     n_changed: int
+    n_without: int
+    without: list[WithoutValue]
     samples: list[ColumnSample]
     read_by: Annotated[
         int | None, Field(help_text="the newest version, where its text reads a column that goes")
     ]
     saved: Annotated[int | None, Field(help_text="the version whose placeholders followed")]
+
+
+class EncodingReadShape(TypedDict):
+    encoding: str
+    fits: bool
+    lines: list[str]
+
+
+class DelimiterReadShape(TypedDict):
+    mark: str
+    columns: int
+    fitting: int
+    rows: int
+    header: list[str]
+    odd_line: int
+    odd: list[str]
+
+
+class HardLinesShape(TypedDict):
+    """How each encoding and each delimiter reads the lines that tell it; the likeliest first."""
+
+    encodings: list[EncodingReadShape]
+    delimiters: list[DelimiterReadShape]

@@ -124,12 +124,21 @@ class ColumnsRequest(TypedDict):
     """store: whether it is done, or only looked at. follow: a version whose placeholders follow a new
     name in a further version."""
 
-    act: Annotated[str, OneOf("rename", "remove", "join", "split")]
+    act: Annotated[str, OneOf("rename", "remove", "join", "split", "compute")]
     columns: Annotated[list[str], Field(max_length=1000)]
     to: Annotated[list[Blank], Field(required=False, default=list, max_length=50)]
     mark: Annotated[
         str,
         Field(required=False, default="", allow_blank=True, trim_whitespace=False, max_length=50),
+    ]
+    formula: Annotated[
+        Blank,
+        Field(
+            required=False,
+            default="",
+            max_length=2000,
+            help_text="an expression over inputs.x, reference and reference_json.x",
+        ),
     ]
     version: Annotated[int, Field(help_text="the id of the version that was looked at")]
     changed: int

@@ -18,6 +18,7 @@ urlpatterns = [
     path("api/datasets/<int:dataset_id>/keep/", datasets.keep_case),
     path("api/briefs/<int:brief_id>/pins/", datasets.pins),
     path("api/datasets/<int:dataset_id>/preview/", importing.stream_preview),
+    path("api/datasets/<int:dataset_id>/hard-lines/", importing.hard_lines),
     path("api/datasets/<int:dataset_id>/import/", importing.stream_import),
     re_path(
         r"^api/datasets/(?P<dataset_id>\d+)/export\.(?P<kind>csv|xlsx|jsonl)$", datasets.export

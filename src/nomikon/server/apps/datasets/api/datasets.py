@@ -288,13 +288,13 @@ def quality(request: Request, dataset_id: int) -> Response:
 @documented("change_columns", takes=ColumnsRequest, gives=ColumnsShape)
 @api_view(["POST"])
 def columns(request: Request, dataset_id: int) -> Response:
-    """Rename, take out, join or split columns of all cases; looked at first without `store`."""
+    """Rename, take out, join, split or compute columns of all cases; looked at first without `store`."""
     dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
     data: dict[str, Any] = dict(taken(ColumnsRequest, request))
     store, follow = data.pop("store"), data.pop("follow")
     actor, now = actor_of(request), timezone.now()
     action = ChangeColumns(dataset, **data, actor=actor, now=now)
-    samples = action.look()
+    look = action.look()
     read_by = reader_of_columns(dataset.brief, data["columns"])
     n, saved = 0, None
     if store:
@@ -309,8 +309,10 @@ def columns(request: Request, dataset_id: int) -> Response:
             "n_changed": n,
             "samples": [
                 {"number": number, "before": before, "after": after}
-                for number, before, after in samples
+                for number, before, after in look.samples
             ],
+            "n_without": look.without,
+            "without": [{"number": number, "why": why} for number, why in look.whys],
             "read_by": read_by,
             "saved": saved,
         }

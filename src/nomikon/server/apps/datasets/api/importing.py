@@ -5,16 +5,20 @@ from __future__ import annotations
 import json
 from collections.abc import AsyncIterator
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from asgiref.sync import sync_to_async
 from django.core.files.uploadedfile import TemporaryUploadedFile
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
 
 from nomikon.core.cases import OpenTable, Refused
 from nomikon.core.cases.forms import ALSO_RIGHT
+from nomikon.core.cases.hard_lines import delimiters_read, encodings_read
 from nomikon.core.cases.kinds import guess_kind
 from nomikon.engine.reading import TableReader
 from nomikon.server.apps.briefs.placeholders import placeholders_of
@@ -27,11 +31,19 @@ from nomikon.server.apps.datasets.actions.import_cases import (
 )
 from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import SPLITS, Dataset
-from nomikon.server.apps.datasets.reads import PreviewColumn, TablePreview
+from nomikon.server.apps.datasets.reads import (
+    DelimiterReadShape,
+    EncodingReadShape,
+    HardLinesShape,
+    PreviewColumn,
+    TablePreview,
+)
 from nomikon.server.apps.datasets.tied import found_file, packed
 from nomikon.server.apps.datasets.update_preview import refused_row, would_change
 from nomikon.server.lines import Left, Tell, answer, problem, refusal, told
 from nomikon.server.people import actor_of
+from nomikon.server.typed import copied
+from nomikon.server.views import documented, given
 
 # Columns taken for something other than an input unless the person says otherwise.
 _GUESSES = {
@@ -73,6 +85,29 @@ async def stream_preview(request: HttpRequest, dataset_id: int) -> Any:
             return dict(_preview(table, wanted, tell))
 
     return answer(held(request, told(work, reader.close)))
+
+
+@documented("hard_lines", gives=HardLinesShape)
+@api_view(["POST"])
+def hard_lines(request: Request, dataset_id: int) -> Response:
+    """How each encoding and delimiter would read the lines of a file that tell them apart."""
+    get_object_or_404(Dataset, pk=dataset_id)
+    plain = request._request
+    path, _, pack = file_of(plain)
+    if pack is not None:
+        pack.close()
+        raise DatasetError("a folder has no lines of its own", field="path")
+    with path.open("rb") as file:
+        encodings = encodings_read(file)
+        told = plain.POST.get("encoding", "")
+        fitting = [e.encoding for e in encodings if e.fits]
+        delimiters = delimiters_read(file, told or (fitting[0] if fitting else "utf-8"))
+    return given(HardLinesShape)(
+        {
+            "encodings": [copied(EncodingReadShape, e) for e in encodings],
+            "delimiters": [copied(DelimiterReadShape, d) for d in delimiters],
+        }
+    )
 
 
 async def stream_import(request: HttpRequest, dataset_id: int) -> Any:
@@ -132,19 +167,7 @@ async def held(request: HttpRequest, lines: AsyncIterator[bytes]) -> AsyncIterat
 def reader_of(request: HttpRequest, sort: str = "") -> tuple[TableReader, str]:
     """The reader of the uploaded file, or of one of this machine by its path, with the encoding and
     delimiter given. sort: "" by its name."""
-    upload = request.FILES.get("file")
-    told = request.POST.get("path", "")
-    pack = None
-    if isinstance(upload, TemporaryUploadedFile):
-        path, name = Path(upload.temporary_file_path()), str(upload.name or "")
-    elif told:
-        path = found_file(told)
-        name = f"{path.name}.documents" if path.is_dir() else path.name
-        if path.is_dir():
-            pack = packed(path)
-            path = Path(pack.name)
-    else:
-        raise DatasetError("choose a file to import", field="file")
+    path, name, pack = file_of(request)
     sort = sort or _SORTS.get(Path(name).suffix.lower(), "csv")
     delimiter = {"tab": "\t"}.get(request.POST.get("delimiter", ""), request.POST.get("delimiter"))
     reader = TableReader(
@@ -155,6 +178,22 @@ def reader_of(request: HttpRequest, sort: str = "") -> tuple[TableReader, str]:
         held=pack,
     )
     return reader, Path(name).stem if sort == "documents" else name
+
+
+def file_of(request: HttpRequest) -> tuple[Path, str, IO[bytes] | None]:
+    """The file that was sent, or the one of this machine at the path that was; its name; and what
+    must be held meanwhile where a folder was packed."""
+    upload = request.FILES.get("file")
+    told = request.POST.get("path", "")
+    if isinstance(upload, TemporaryUploadedFile):
+        return Path(upload.temporary_file_path()), str(upload.name or ""), None
+    if not told:
+        raise DatasetError("choose a file to import", field="file")
+    path = found_file(told)
+    if not path.is_dir():
+        return path, path.name, None
+    pack = packed(path)
+    return Path(pack.name), f"{path.name}.documents", pack
 
 
 _SORTS = {
