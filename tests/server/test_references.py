@@ -7,6 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TransactionTestCase
 
 from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.actions.edit_cases import Edit, EditCases
 from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.datasets.versioning import newest_version
@@ -136,3 +137,30 @@ class References(TransactionTestCase):
         first = newest_version(self.dataset).entries.first().revision
         EditCases(self.dataset, [Edit(first.pk, given={"reference": ""})], **who()).execute()
         self.assertEqual(newest_version(self.dataset).entries.first().revision.forms, [])
+
+
+class MissingTest(TransactionTestCase):
+    def test_parts_with_scores_and_more_of_a_kind_from_another_dataset(self):
+        brief = make_brief(12)
+        dataset = brief.datasets.first()
+        small = Model.objects.get(name="small").pk
+        trial = start(brief, versions=[1], models=[small])
+        run(trial, Scripted(lambda body: "yes"))
+        api = Api()
+        arm = trial.arms.get().pk
+        told = api.get(f"datasets/{dataset.pk}/missing/?arm={arm}").json()
+        parts = {(p["kind"], p["name"]): p for p in told["parts"]}
+        yes = parts["label", "yes"]
+        self.assertEqual((yes["working"], yes["held_out"], yes["score"]), (8, 4, 1.0))
+        self.assertIn("8 working", yes["thin"])
+        other = CreateDataset(brief, "The log", **who()).execute()
+        texts = ["sea 99 is rough", "the bill of last month", "sea 1"]
+        EditCases(
+            other, [Edit(values={"sea": t}) for t in texts], columns=["sea"], **who()
+        ).execute()
+        asked = f"datasets/{dataset.pk}/alike/?kind=label&name=yes&among={other.pk}"
+        # The copy of case 2 is here already, the bill is like none of them.
+        self.assertEqual([c["number"] for c in api.get(asked).json()["cases"]], [1])
+        got = api.get(asked.replace("name=yes", "name=never"))
+        self.assertEqual((got.status_code, got.json()["field"]), (422, "name"))
+        self.assertEqual(api.get(asked.replace(f"={other.pk}", "=0")).status_code, 404)

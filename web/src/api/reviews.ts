@@ -253,3 +253,27 @@ export const writeReference = (revision: number, body: Body<'write_reference'>) 
       body,
     }),
   )
+
+/** What the cases are by tag, label, length and language, and where there are too few. */
+export const missingQuery = (dataset: number, query: Query<'missing'>, as: unknown) =>
+  queryOptions({
+    queryKey: ['missing', dataset, query, as] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/missing/', {
+          params: { path: { dataset_id: dataset }, query },
+        }),
+      ),
+  })
+
+/** Cases of another dataset of the brief that are like those of one part of this. */
+export const alikeQuery = (dataset: number, query: Query<'alike'>) =>
+  queryOptions({
+    queryKey: ['alike', dataset, query] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/datasets/{dataset_id}/alike/', {
+          params: { path: { dataset_id: dataset }, query },
+        }),
+      ),
+  })

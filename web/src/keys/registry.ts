@@ -89,6 +89,10 @@ export const KEYS = {
     command: 'Import cases',
     at: '/briefs/{brief}/cases',
   }),
+  'cases.write': key('Do', [], 'cases that a model proposes', {
+    command: 'Have cases written',
+    at: '/briefs/{brief}/cases',
+  }),
   'cases.export': key('Do', [], 'the cases as a file', {
     command: 'Export the cases',
     at: '/briefs/{brief}/cases',

@@ -50,6 +50,16 @@ export function CasesMargin({ dataset }: { dataset: Dataset }) {
           </Link>
         </Note>
       )}
+      {dataset.working + dataset.held_out > 0 && (
+        <p className="text-sm">
+          <Link
+            className="font-semibold text-action underline underline-offset-2"
+            to={`/briefs/${brief.id}/cases?dataset=${dataset.id}&missing=`}
+          >
+            What is there, and what is thin
+          </Link>
+        </p>
+      )}
       <Quality dataset={dataset} />
       {brief.versions.length > 0 && dataset.columns.length > 0 && (
         <Note title={plural(dataset.columns.length, 'input')}>

@@ -19,6 +19,10 @@ const ReferencesView = lazy(() =>
   import('./references/ReferencesView').then((m) => ({ default: m.ReferencesView })),
 )
 
+const MissingView = lazy(() =>
+  import('./missing/MissingView').then((m) => ({ default: m.MissingView })),
+)
+
 /** Cases: the rows a trial runs on, working and held out. */
 export function CasesStage() {
   const { brief } = useFrame()
@@ -50,6 +54,12 @@ export function CasesStage() {
     return (
       <Suspense fallback={<Waiting what="the references" />}>
         <ReferencesView key={dataset.id} dataset={dataset} />
+      </Suspense>
+    )
+  if (search.has('missing'))
+    return (
+      <Suspense fallback={<Waiting what="the parts" />}>
+        <MissingView key={dataset.id} dataset={dataset} />
       </Suspense>
     )
   return <DatasetView key={dataset.id} dataset={dataset} choose={choose} />

@@ -50,6 +50,7 @@ export function DatasetView({
   const opened = shown && (rows.find((c) => c.number === shown.number) ?? shown)
   useKeys({
     'cases.import': () => setSheet('import'),
+    'cases.write': () => setSheet('write'),
     'cases.export': () => window.location.assign(`/api/datasets/${dataset.id}/export.csv`),
   })
   return (

@@ -512,3 +512,43 @@ class ReferenceWritten(TypedDict):
 
     became: str
     row: ReferenceRow
+
+
+class MissingPart(TypedDict):
+    """thin: what is wanting, "" where nothing is."""
+
+    kind: str
+    name: str
+    working: int
+    held_out: int
+    score: float | None
+    thin: str
+
+
+class MissingGap(TypedDict):
+    tag: str
+    label: str
+    expected: float
+
+
+class MissingShape(TypedDict):
+    """told: of how many of the n cases the language was looked at."""
+
+    job: str
+    n: int
+    told: int
+    parts: list[MissingPart]
+    gaps: list[MissingGap]
+    starts: list[StartShape]
+    scorecard: int
+
+
+class AlikeCase(TypedDict):
+    number: int
+    inputs: dict[str, Any]
+    reference: str | None
+    likeness: float
+
+
+class AlikeShape(TypedDict):
+    cases: list[AlikeCase]

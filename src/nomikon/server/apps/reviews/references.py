@@ -48,7 +48,7 @@ def page_of_references(
         "total": found.count(),
         "offset": offset,
         "rows": rows_of(page, reader, arm),
-        "starts": _starts(dataset),
+        "starts": starts_of(dataset),
         "n_open": open_to(entries, reader, two=two).count(),
         "n_waiting": waiting,
         "n_differ": len(differing),
@@ -150,7 +150,7 @@ def _answers(arm: int, cases: Sequence[CaseRevision]) -> dict[int, str]:
     return found
 
 
-def _starts(dataset: Dataset) -> list[StartShape]:
+def starts_of(dataset: Dataset) -> list[StartShape]:
     """Arms that have answered cases of this dataset, those of the newest trial first."""
     arms = (
         Arm.objects.filter(trial__dataset_version__dataset=dataset, trial__archived=False)

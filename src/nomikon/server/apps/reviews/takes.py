@@ -57,6 +57,16 @@ class ReferencesQuery(TypedDict):
     limit: NotRequired[int]
 
 
+class MissingQuery(TypedDict):
+    arm: NotRequired[Annotated[int, Field(help_text="whose scores stand beside the counts")]]
+
+
+class AlikeQuery(TypedDict):
+    kind: Annotated[str, OneOf("tag", "label", "length", "language")]
+    name: Filled
+    among: Annotated[int, Field(help_text="another dataset of the brief")]
+
+
 class WriteReferenceRequest(TypedDict):
     """before: the reference that was seen. two: another person writes it, too."""
 

@@ -19,6 +19,8 @@ urlpatterns = [
     path("api/revisions/<int:revision_id>/correct/", judges.correct),
     path("api/revisions/<int:revision_id>/corrections/", judges.corrections),
     path("api/datasets/<int:dataset_id>/references/", references.references),
+    path("api/datasets/<int:dataset_id>/missing/", references.missing),
+    path("api/datasets/<int:dataset_id>/alike/", references.alike),
     path("api/revisions/<int:revision_id>/reference/", references.write),
     path("api/judge-instructions/", judges.instructions),
     path("api/trials/<int:trial_id>/selection/", answers.selection),

@@ -11,9 +11,20 @@ from rest_framework.response import Response
 from nomikon.server.apps.datasets.models import CaseRevision, Dataset, Entry
 from nomikon.server.apps.datasets.versioning import newest_version
 from nomikon.server.apps.reviews.actions.write_reference import WriteReference
-from nomikon.server.apps.reviews.reads import ReferencePage, ReferenceWritten
+from nomikon.server.apps.reviews.missing import alike_in, missing_in
+from nomikon.server.apps.reviews.reads import (
+    AlikeShape,
+    MissingShape,
+    ReferencePage,
+    ReferenceWritten,
+)
 from nomikon.server.apps.reviews.references import page_of_references, rows_of
-from nomikon.server.apps.reviews.takes import ReferencesQuery, WriteReferenceRequest
+from nomikon.server.apps.reviews.takes import (
+    AlikeQuery,
+    MissingQuery,
+    ReferencesQuery,
+    WriteReferenceRequest,
+)
 from nomikon.server.people import actor_of
 from nomikon.server.views import documented, given, page_of, taken
 
@@ -36,6 +47,29 @@ def references(request: Request, dataset_id: int) -> Response:
         limit=limit,
     )
     return given(ReferencePage)(page)
+
+
+@documented("missing", gives=MissingShape, asks=MissingQuery)
+@api_view(["GET"])
+def missing(request: Request, dataset_id: int) -> Response:
+    """What the cases are by tag, label, length and language, and where there are too few."""
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    arm = request.query_params.get("arm", "")
+    return given(MissingShape)(missing_in(dataset, int(arm) if arm.isdecimal() else None))
+
+
+@documented("alike", gives=AlikeShape, asks=AlikeQuery)
+@api_view(["GET"])
+def alike(request: Request, dataset_id: int) -> Response:
+    """Cases of another dataset of the brief that are like those of one part of this."""
+    dataset = get_object_or_404(Dataset.objects.select_related("brief"), pk=dataset_id)
+    query = request.query_params
+    among = query.get("among", "")
+    other = get_object_or_404(
+        Dataset, pk=int(among) if among.isdecimal() else 0, brief=dataset.brief
+    )
+    found = alike_in(dataset, query.get("kind", ""), query.get("name", ""), other)
+    return given(AlikeShape)({"cases": found})
 
 
 @documented("write_reference", takes=WriteReferenceRequest, gives=ReferenceWritten)
