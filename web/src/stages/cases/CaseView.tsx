@@ -4,6 +4,7 @@ import { useWrite } from '@/api/useWrite'
 import { Area, Button, ErrorLine, Field } from '@/parts/controls'
 import { RightForms } from '@/parts/RightForms'
 import { forgetTyped, useTyped } from '@/parts/typed'
+import { FindIn } from './FindIn'
 import { ConversationForm } from './ConversationForm'
 import {
   cellText,
@@ -18,6 +19,14 @@ import {
   type Column,
 } from './grid/model'
 import type { GridData } from './grid/useGrid'
+
+// A text that is read with a search.
+const LONG = 1_500
+
+const fieldOf = (key: string) =>
+  [...document.querySelectorAll<HTMLElement>('[data-input]')]
+    .find((part) => part.dataset['input'] === key)
+    ?.querySelector('textarea') ?? null
 
 type Props = { case_: Case; dataset: Schemas['DatasetShape']; data: GridData; columns: Column[] }
 
@@ -61,18 +70,20 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
       }}
     >
       {inputs.map((c) => (
-        <Area
-          key={c.key}
-          label={c.name}
-          rows={Math.min(
-            16,
-            Math.max(2, Math.ceil(value(c).length / 72), value(c).split('\n').length),
-          )}
-          className={`${c.kind === 'json' ? '[&_textarea]:font-mono' : '[&_textarea]:font-serif [&_textarea]:text-base'}`}
-          dir="auto"
-          value={value(c)}
-          onChange={(e) => set(c, e.target.value)}
-        />
+        <div key={c.key} data-input={c.key}>
+          {value(c).length > LONG && <FindIn text={value(c)} area={() => fieldOf(c.key)} />}
+          <Area
+            label={c.name}
+            rows={Math.min(
+              16,
+              Math.max(2, Math.ceil(value(c).length / 72), value(c).split('\n').length),
+            )}
+            className={`${c.kind === 'json' ? '[&_textarea]:font-mono' : '[&_textarea]:font-serif [&_textarea]:text-base'}`}
+            dir="auto"
+            value={value(c)}
+            onChange={(e) => set(c, e.target.value)}
+          />
+        </div>
       ))}
       <ConversationForm
         text={value(named(CONVERSATION))}

@@ -12,7 +12,7 @@ from django.db.models import Max
 from nomikon.core.cases.forms import ALSO_RIGHT, read_forms
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.server.apps.datasets.errors import DatasetError
-from nomikon.server.apps.datasets.models import Case, CaseRevision, Dataset
+from nomikon.server.apps.datasets.models import CaseRevision, Dataset
 from nomikon.server.apps.datasets.versioning import newest_version, state_of
 
 # The key that is the case's own number.
@@ -185,8 +185,9 @@ def revision_row(case: int, number: int, said: Content, at: Any) -> dict[str, An
 def next_numbers(cases: Iterable[int]) -> dict[int, int]:
     """The number of the next revision of each case."""
     rows = (
-        Case.objects.filter(pk__in=list(cases))
-        .annotate(last=Max("revisions__number"))
-        .values_list("pk", "last")
+        CaseRevision.objects.filter(case__in=list(cases))
+        .order_by()
+        .values_list("case")
+        .annotate(last=Max("number"))
     )
-    return {pk: (last or 0) + 1 for pk, last in rows}
+    return {case: last + 1 for case, last in rows}

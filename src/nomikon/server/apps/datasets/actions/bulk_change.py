@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import islice
 from typing import Any
 
 from django.db import transaction
+from django.db.models import TextField
+from django.db.models.functions import Cast
 
 from nomikon.core.cases.kinds import TEXT, typed_value
 from nomikon.core.errors import DomainError
@@ -36,6 +39,8 @@ TAG, UNTAG, MOVE, SET, OUT = ACTS = ("tag", "untag", "move", "set", "out")
 # Columns that are no inputs.
 REFERENCE, SOURCE = "#reference", "#source"
 BATCH = 2_000
+# Different texts of a field that are worked out once each.
+MOST_KNOWN = 5_000
 
 
 @dataclass
@@ -92,24 +97,35 @@ class BulkChange:
         name, put = self._putting(before)
         at = stored_time(self.now)
         swapped: dict[int, Listed] = {}
-        for start in range(0, len(entries), BATCH):
-            found = Entry.objects.filter(pk__in=entries[start : start + BATCH]).values_list(
-                "revision_id",
-                "revision__case_id",
-                "split",
-                f"revision__{name}",
-                *(("revision__conversation",) if name == "inputs" else ()),
-            )
-            rows = [(r, case, split, old, put(*old)) for r, case, split, *old in found]
-            rows = [row for row in rows if row[4] != row[3][0]]
+        chosen = set(entries)
+        become = _Becoming(put, is_json=name in ("tags", "inputs"))
+        found = self._stored_texts(before, name)
+        while some := list(islice(found, BATCH)):
+            rows = [
+                (revision, case, split, new)
+                for entry, revision, case, split, *old in some
+                if entry in chosen and (new := become(*old)) != old[0]
+            ]
             numbers = next_numbers(case for _, case, *_ in rows)
             made = copy_rows(
                 CaseRevision,
                 ("number", "created_at", name),
-                [(r, (numbers[case], at, _stored(new))) for r, case, _, _, new in rows],
+                [(revision, (numbers[case], at, new)) for revision, case, _, new in rows],
             )
             swapped |= {row[0]: (m, row[2]) for m, row in zip(made, rows, strict=True)}
         return swapped
+
+    @staticmethod
+    def _stored_texts(before: DatasetVersion, name: str) -> Iterator[tuple[Any, ...]]:
+        """Entry, revision, case, split and the field as the database holds it; of inputs the
+        conversation, too. Reading JSON of 100,000 cases where most say the same takes seconds."""
+        told = before.entries.order_by("pk").annotate(
+            said=Cast(f"revision__{name}", TextField()),
+            talk=Cast("revision__conversation", TextField()),
+        )
+        more = ("talk",) if name == "inputs" else ()
+        rows = told.values_list("pk", "revision_id", "revision__case_id", "split", "said", *more)
+        return rows.iterator(chunk_size=BATCH)
 
     def _moved(self, entries: list[int]) -> dict[int, Listed]:
         if self.value not in SPLITS:
@@ -166,5 +182,25 @@ class BulkChange:
         }[self.act][:280]
 
 
-def _stored(value: Any) -> Any:
-    return json.dumps(value) if isinstance(value, list | dict) else value
+class _Becoming:
+    """What a stored field becomes, as it is stored; worked out once for each text there is."""
+
+    def __init__(self, put: Callable[..., Any], *, is_json: bool) -> None:
+        self._put, self._is_json = put, is_json
+        self._known: dict[tuple[str | None, ...], str | None] = {}
+
+    def __call__(self, *told: str | None) -> str | None:
+        if told not in self._known:
+            if len(self._known) > MOST_KNOWN:
+                self._known.clear()
+            self._known[told] = self._worked_out(*told)
+        return self._known[told]
+
+    def _worked_out(self, *told: str | None) -> str | None:
+        if not self._is_json:
+            found: str | None = self._put(*told)
+            return found
+        values = [None if t is None else json.loads(t) for t in told]
+        new = self._put(*values)
+        # The same in other words, such as other blanks between, is no change.
+        return told[0] if new == values[0] else json.dumps(new)
