@@ -57,6 +57,9 @@ def measure() -> list[dict[str, Any]]:
             page.get_by_role("cell", name="Case 1, arm").first.wait_for()
             found = page.evaluate(FRAMES, [TURNS, STEP])
             assert found["moved"] > TURNS * STEP * 0.9, found
+            # Rows that run past are bands of colour; standing, every cell is there again.
+            last = page.get_by_role("button", name=f"Case {TURNS * STEP // 23 + 1}, arm A:")
+            last.wait_for(timeout=5_000)
             rows.append(
                 {
                     "what": f"frames while scrolling {arms} arms × {cases:,} cases",

@@ -46,8 +46,9 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
     count: listed.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
-    overscan: 8,
+    overscan: 4,
   })
+  const fast = useFast(rows.scrollOffset ?? 0, rows.isScrolling)
   const many = arms.length > FEW_ARMS
   // Where there are many arms, only those in sight are drawn.
   const columns = useVirtualizer({
@@ -152,6 +153,7 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
                 key={group.by ? item.index : row.case.revision}
                 c={row.case}
                 {...{ cells, arms, shown, many, fixed, repeats, template, minWidth }}
+                quick={many && fast}
                 start={item.start}
                 current={keyed && at.row === item.index ? at.arm : null}
                 onOpen={openCell}
@@ -330,6 +332,18 @@ function meanOf(found: CellOutput[] | undefined): number | null {
   return known.length ? known.reduce((a, b) => a + b, 0) / known.length : null
 }
 
+// Faster than so many pixels between two pictures nobody reads a number.
+const FAST = 4 * ROW
+
+/** Whether the rows run past faster than they are read; false again as soon as they stand. */
+function useFast(offset: number, scrolling: boolean): boolean {
+  const [former, setFormer] = useState({ offset, fast: false })
+  if (former.offset === offset && (scrolling || !former.fast)) return former.fast
+  const fast = scrolling && Math.abs(offset - former.offset) > FAST
+  setFormer({ offset, fast })
+  return fast
+}
+
 /** The former list as long as it holds the same: what is drawn from it stays as it is. */
 function useSame<T>(now: T[]): T[] {
   const [former, setFormer] = useState(now)
@@ -360,6 +374,8 @@ type CaseRowProps = {
   repeats: number
   template: string
   minWidth: number
+  /** Drawn as one band of colours until the rows stand: of many arms each cell takes its time. */
+  quick: boolean
   start: number
   /** The arm whose cell the keys stand on. */
   current: number | null
@@ -369,6 +385,9 @@ type CaseRowProps = {
 /** One case by every arm in sight; drawn anew only where something of it changed. */
 const CaseRow = memo(function CaseRow(props: CaseRowProps) {
   const { c, cells, arms, shown, many, fixed, repeats, template, minWidth, start } = props
+  // What is drawn whole stays whole.
+  const [whole, setWhole] = useState(!props.quick)
+  if (!whole && !props.quick) setWhole(true)
   return (
     <div
       role="row"
@@ -387,7 +406,18 @@ const CaseRow = memo(function CaseRow(props: CaseRowProps) {
         {c.text}
       </span>
       {many && shown.length > 0 && <span />}
-      {shown.map((i) => {
+      {!whole && (
+        <span
+          role="cell"
+          aria-label={`Case ${c.number}: scores follow when the rows stand`}
+          className="h-5"
+          style={{
+            gridColumn: `span ${shown.length}`,
+            backgroundImage: bandOf(cells, arms, shown, c),
+          }}
+        />
+      )}
+      {(whole ? shown : NOTHING).map((i) => {
         const a = arms[i]
         return a ? (
           <Cell
@@ -404,6 +434,20 @@ const CaseRow = memo(function CaseRow(props: CaseRowProps) {
     </div>
   )
 })
+
+const NOTHING: number[] = []
+
+/** The colours of a row's cells as one picture. */
+function bandOf(cells: Cells, arms: Arm[], shown: number[], c: Schemas['CellCase']): string {
+  const stops = shown.map((i, place) => {
+    const mean = meanOf(cellOf(cells, arms[i], c))
+    const colour = mean === null ? 'transparent' : (RAMP[rampStep(mean)] ?? 'transparent')
+    const left = place * COLUMN
+    const right = left + COLUMN - 2
+    return `${colour} ${left}px ${right}px, transparent ${right}px ${right + 2}px`
+  })
+  return `linear-gradient(to right, ${stops.join(', ')})`
+}
 
 type CellProps = {
   found: CellOutput[] | undefined
