@@ -58,7 +58,7 @@ def measure() -> list[dict[str, Any]]:
             found = page.evaluate(FRAMES, [TURNS, STEP])
             assert found["moved"] > TURNS * STEP * 0.9, found
             # Rows that run past are bands of colour; standing, every cell is there again.
-            last = page.get_by_role("button", name=f"Case {TURNS * STEP // 23 + 1}, arm A:")
+            last = page.get_by_role("button", name=f"Case {TURNS * STEP // 23 + 1}, arm").first
             last.wait_for(timeout=5_000)
             rows.append(
                 {

@@ -122,7 +122,7 @@ export function Spine({ frame, folded = false }: { frame: Frame; folded?: boolea
                 className="block w-full py-0.5 pr-2 text-left hover:bg-sheet"
               >
                 <span className="flex items-center gap-2">
-                  <span className="w-5 text-sm font-semibold">v{v.number}</span>
+                  <span className="min-w-5 text-sm font-semibold">v{v.number}</span>
                   {v.score ? (
                     <ScoreBar mean={v.score.mean} width={40} />
                   ) : (
