@@ -22,6 +22,7 @@ COMMANDS = {
     "clauses": ("texts", "clauses_command"),
     "diff": ("texts", "diff_command"),
     "check": ("checking", "check_command"),
+    "read": ("reading", "read_command"),
     "reply": ("replying", "reply_command"),
     "outcome": ("replying", "outcome_command"),
     "try": ("trying", "try_command"),

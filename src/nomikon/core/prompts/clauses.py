@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -114,6 +115,8 @@ def _lines(text: str) -> list[tuple[int, int]]:
 
 def _spans(text: str) -> list[tuple[int, int, str]]:
     lines = _lines(text)
+    # Once for the whole text: looking for them paragraph by paragraph takes its square.
+    tags = [(t.start, t.end) for t in find_tags(text)]
     spans: list[tuple[int, int, str]] = []
     index = 0
 
@@ -155,7 +158,7 @@ def _spans(text: str) -> list[tuple[int, int, str]]:
         else:
             while last + 1 < len(lines) and _continues(text[slice(*lines[last + 1])]):
                 last += 1
-            spans.extend(_sentences(text, start, lines[last][1]))
+            spans.extend(_sentences(text, start, lines[last][1], tags))
             index = last + 1
             continue
         spans.append((*_trimmed(text, start, lines[last][1]), kind))
@@ -171,10 +174,12 @@ def _continues(line: str) -> bool:
     )
 
 
-def _sentences(text: str, start: int, end: int) -> list[tuple[int, int, str]]:
+def _sentences(
+    text: str, start: int, end: int, all_tags: Sequence[tuple[int, int]]
+) -> list[tuple[int, int, str]]:
     spans = []
     begin = start
-    tags = [(t.start, t.end) for t in find_tags(text) if start <= t.start < end]
+    tags = all_tags[bisect_left(all_tags, (start, 0)) : bisect_left(all_tags, (end, 0))]
     for match in _SENTENCE_END.finditer(text, start, end):
         stop = match.end()
         if any(a < stop < b for a, b in tags) or not _ends_sentence(text, begin, match, end):

@@ -11,6 +11,8 @@ from typing import Any
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
+from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.tenor.shape import Words
 
 NOTE, WARNING, ERROR = "note", "warning", "error"
 SEVERITIES = (NOTE, WARNING, ERROR)
@@ -85,6 +87,11 @@ class Subject:
         return found
 
     @cached_property
+    def tenor(self) -> Tenor:
+        """What the prompt is read to ask for."""
+        return read_tenor(self.messages, self.settings, self.task)
+
+    @cached_property
     def wording(self) -> str:
         """The instructions as one lower-case text."""
         return "\n".join(c.text for c in self.clauses if c.kind != "example").lower()
@@ -99,6 +106,16 @@ class Subject:
                 before = turns[place - 1] if place else None
                 pairs.append((before, turn))
         return pairs
+
+    @staticmethod
+    def words(words: Words) -> dict[str, Any]:
+        """Where a finding stands: words that a part of the tenor was read from."""
+        return {
+            "message": words.message,
+            "clause": words.clause,
+            "start": words.start,
+            "end": words.end,
+        }
 
     def at(self, clause: Clause, match: re.Match[str] | None = None) -> dict[str, Any]:
         """Where a finding stands: a clause, or a match within its text."""

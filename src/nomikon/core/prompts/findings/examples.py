@@ -7,8 +7,13 @@ import re
 from collections import Counter
 from collections.abc import Iterator
 
+from nomikon.core.measures.length import count_words
 from nomikon.core.prompts.clauses import Clause
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Subject, rule
+from nomikon.core.prompts.tenor.conflicts import in_words
+from nomikon.core.prompts.tenor.labels import MOST_WORDS, is_listed
+from nomikon.core.prompts.tenor.lexicon import WORDS
+from nomikon.core.prompts.tenor.shape import JSON, LABEL, TABLE
 
 _LIST = re.compile(
     r"\b(?:labels?|categor(?:y|ies)|topics?|class(?:es)?|sentiments?)\b"
@@ -44,36 +49,88 @@ def _answers(subject: Subject) -> list[tuple[Clause, str]]:
 
 @rule("example-label-unlisted")
 def _example_label_unlisted(subject: Subject) -> Iterator[Finding]:
-    labels = listed_labels(subject)
-    if subject.task != "classify" or not labels:
+    output = subject.tenor.output
+    if output.form != LABEL:
         return
-    for turn, answer in _answers(subject):
-        if len(answer.split()) <= 4 and answer[:1] not in "{[" and answer.lower() not in labels:
+    told = ", ".join(x.label for x in output.labels)
+    for example in subject.tenor.examples:
+        answer = example.output
+        short = len(answer.split()) <= MOST_WORDS and answer[:1] not in "{["
+        if short and not is_listed(answer, output.labels):
             yield Finding(
                 "example-label-unlisted",
                 WARNING,
-                f"“{answer}” is not on the list of labels ({', '.join(sorted(labels))})",
-                **subject.at(turn),
+                f"“{answer}” is not on the list of labels ({told}): models follow the example",
+                **subject.words(example.answer),
             )
+
+
+@rule("label-unlisted")
+def _label_unlisted(subject: Subject) -> Iterator[Finding]:
+    """A clause tells the model to answer what the list of labels has not."""
+    output = subject.tenor.output
+    if output.form != LABEL:
+        return
+    told = ", ".join(x.label for x in output.labels)
+    for words in subject.tenor.beside_the_list:
+        yield Finding(
+            "label-unlisted",
+            WARNING if output.closed else NOTE,
+            f"{words.text} is wanted here, but the list of labels ({told}) does not have it: add it to "
+            "the list, or answer with one of them",
+            **subject.words(words),
+        )
 
 
 @rule("example-breaks-format")
 def _example_breaks_format(subject: Subject) -> Iterator[Finding]:
-    if not re.search(r"\bjson\b", subject.wording):
-        return
-    for turn, answer in _answers(subject):
-        bare = re.sub(r"^```\w*\n|\n```$", "", answer)
-        if "{{" in bare:
+    output = subject.tenor.output
+    for example in subject.tenor.examples:
+        bare = re.sub(r"^```\w*\n|\n```$", "", example.output)
+        if "{{" in bare or "…" in bare or "..." in bare:
             continue
-        try:
-            json.loads(bare)
-        except (ValueError, RecursionError):
+        why = ""
+        if output.form == JSON:
+            why = _no_json(bare, {k.name for k in output.keys})
+        elif output.form == TABLE and "|" not in bare and "\t" not in bare and "\n" not in bare:
+            why = "a table is asked for, and this example is none"
+        if why:
             yield Finding(
                 "example-breaks-format",
                 WARNING,
-                "JSON is asked for, and this example is none: models follow the example",
-                **subject.at(turn),
+                f"{why}: models follow the example",
+                **subject.words(example.answer),
             )
+
+
+def _no_json(text: str, keys: set[str]) -> str:
+    try:
+        read = json.loads(text)
+    except (ValueError, RecursionError):
+        # Of an example over several lines only the first was read.
+        return "" if text[:1] in "{[" else "JSON is asked for, and this example is none"
+    if isinstance(read, dict) and keys and (other := [k for k in read if k not in keys]):
+        return f"this example has the key “{other[0]}”, which is not among those asked for"
+    return ""
+
+
+@rule("example-over-limit")
+def _example_over_limit(subject: Subject) -> Iterator[Finding]:
+    """An example longer than the answers may be."""
+    for limit in subject.tenor.limits:
+        if limit.per or limit.what != WORDS or limit.high is None:
+            continue
+        for example in subject.tenor.examples:
+            n = count_words(example.output)
+            if n > limit.high:
+                yield Finding(
+                    "example-over-limit",
+                    WARNING,
+                    f"this example has {n} words where {in_words(limit)} are asked for: models follow the "
+                    "example",
+                    **subject.words(example.answer),
+                )
+                return
 
 
 @rule("example-duplicated")

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 
 from nomikon.core.prompts.clauses import Clause
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
+from nomikon.core.prompts.tenor.conflicts import conflicts_of
 
 _FORMAT = re.compile(
     r"\b(?:json|xml|yaml|csv|markdown|table|list|bullets?|bullet points?|one word|single word|"
@@ -18,11 +19,6 @@ _FORMAT = re.compile(
 _JSON = re.compile(r"\bjson\b", re.IGNORECASE)
 _KEYS = re.compile(
     r"\b(?:keys?|fields?|propert(?:y|ies)|schema)\b|[{\[][^{}]{0,400}\"\w+\"\s*:|\"\w+\"",
-    re.IGNORECASE,
-)
-_PROSE = re.compile(
-    r"\b(?:(?:in|as|write|of)\s+(?:a|an|\w+)?\s*(?:short\s+|full\s+|flowing\s+)?"
-    r"(?:paragraphs?|essay|letter|prose|full sentences))\b",
     re.IGNORECASE,
 )
 _LIMIT = re.compile(
@@ -90,20 +86,13 @@ def _format_without_keys(subject: Subject) -> Iterator[Finding]:
 
 @rule("two-lengths")
 def _two_lengths(subject: Subject) -> Iterator[Finding]:
-    seen: dict[str, int] = {}
-    for clause in subject.instructions:
-        # "each bullet at most 10 words" limits a part, not the whole.
-        part = re.search(r"\b(?:each|every|per|title|subject|headline)\b", clause.text, re.I)
-        for match, number, unit in limits_in(clause.text):
-            if part or match.group(1).lower() == "in":
-                continue
-            if seen.setdefault(unit, number) != number:
-                yield Finding(
-                    "two-lengths",
-                    WARNING,
-                    f"{seen[unit]} {unit}s before and {number} here: only one can hold",
-                    **subject.at(clause, match),
-                )
+    """Intervals that do not meet, parts against the whole."""
+    for found in conflicts_of(subject.tenor.limits):
+        earlier = found.earlier.words.clause
+        where = f" (§ {earlier})" if earlier and earlier != found.later.words.clause else ""
+        yield Finding(
+            "two-lengths", WARNING, f"{found.why}{where}", **subject.words(found.later.words)
+        )
 
 
 @rule("brief-and-detailed")
@@ -119,7 +108,7 @@ def _brief_and_detailed(subject: Subject) -> Iterator[Finding]:
     if brief and detailed:
         yield Finding(
             "brief-and-detailed",
-            WARNING,
+            NOTE,
             f"“{brief[1].group()}” and “{detailed[1].group()}” pull in two directions",
             **subject.at(*max(brief, detailed, key=lambda x: x[0].number)),
         )
@@ -127,18 +116,15 @@ def _brief_and_detailed(subject: Subject) -> Iterator[Finding]:
 
 @rule("json-and-prose")
 def _json_and_prose(subject: Subject) -> Iterator[Finding]:
-    if not _JSON.search(subject.wording):
+    for words in subject.tenor.prose:
+        yield Finding(
+            "json-and-prose",
+            WARNING,
+            f"“{words.text}” asks for flowing text, and JSON is asked for as well: the answer cannot be "
+            "both, and what reads it will stumble",
+            **subject.words(words),
+        )
         return
-    for clause in subject.instructions:
-        match = _PROSE.search(clause.text)
-        if match and not _JSON.search(clause.text):
-            yield Finding(
-                "json-and-prose",
-                WARNING,
-                "JSON is asked for as well: the answer cannot be both",
-                **subject.at(clause, match),
-            )
-            return
 
 
 @rule("limit-unmeasured")

@@ -111,10 +111,11 @@ def _input_not_fenced(subject: Subject) -> Iterator[Finding]:
 def _instructions_after_input(subject: Subject) -> Iterator[Finding]:
     """Only where nothing before the input says what is to be done with it."""
     seen_instruction = False
+    instructing = {c.number for c in subject.instructions}
     for clause in subject.clauses:
         tags = [t for t in find_tags(clause.text) if t.kind == "variable"]
         long_input = any(_is_text(subject, t.name) for t in tags)
-        if clause in subject.instructions and not long_input:
+        if clause.number in instructing and not long_input:
             seen_instruction = True
         if long_input and not seen_instruction:
             later = [c for c in subject.instructions if c.number > clause.number]

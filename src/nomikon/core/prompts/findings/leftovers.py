@@ -22,16 +22,23 @@ _PAIRS = {"(": ")", "[": "]", "{": "}"}
 
 @rule("editing-mark")
 def _editing_mark(subject: Subject) -> Iterator[Finding]:
-    for clause in subject.clauses:
-        if clause.kind == "example":
+    told: list[tuple[int, int, int]] = []
+    places = [
+        *(subject.words(w) for w in subject.tenor.left_overs),
+        *(
+            subject.at(clause, match)
+            for clause in subject.clauses
+            if clause.kind != "example"
+            for match in _MARKS.finditer(clause.text)
+        ),
+    ]
+    for place in places:
+        message, start, end = place["message"], place["start"], place["end"]
+        if any(m == message and s < end and e > start for m, s, e in told):
             continue
-        for match in _MARKS.finditer(clause.text):
-            yield Finding(
-                "editing-mark",
-                WARNING,
-                f"“{match.group()}” looks left over from editing",
-                **subject.at(clause, match),
-            )
+        told.append((message, start, end))
+        text = subject.messages[message].content[start:end]
+        yield Finding("editing-mark", WARNING, f"“{text}” looks left over from editing", **place)
 
 
 @rule("hidden-characters")
@@ -70,6 +77,13 @@ def _hidden_characters(subject: Subject) -> Iterator[Finding]:
 
 @rule("unbalanced")
 def _unbalanced(subject: Subject) -> Iterator[Finding]:
+    for words in subject.tenor.unclosed:
+        yield Finding(
+            "unbalanced",
+            WARNING,
+            f"“{words.text}” opens an input and is never closed: where it ends cannot be told",
+            **subject.words(words),
+        )
     for index, message in enumerate(subject.messages):
         # Blanked, not removed: offsets stay true.
         text = _MUSTACHE.sub(lambda m: " " * len(m.group()), message.content)

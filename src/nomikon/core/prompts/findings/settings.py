@@ -6,11 +6,12 @@ import math
 from collections.abc import Iterator
 
 from nomikon.core.prompts.findings.base import ERROR, WARNING, Finding, Subject, rule
-from nomikon.core.prompts.findings.form import limits_in
 
 WARM = 0.5
 # Rough tokens of a unit of length, with room to spare for none.
-_TOKENS = {"character": 0.25, "word": 1.3, "sentence": 12.0, "paragraph": 40.0}
+_TOKENS = {"characters": 0.25, "words": 1.3, "sentences": 12.0, "paragraphs": 40.0}
+# How many more a text of the same length takes than in English.
+_MORE = {"de": 1.3, "fr": 1.15, "es": 1.1}
 
 
 @rule("temperature-does-not-suit")
@@ -30,17 +31,24 @@ def _output_limit(subject: Subject) -> Iterator[Finding]:
     limit = subject.settings.get("max_tokens")
     if limit is None:
         return
-    for clause in subject.instructions:
-        for match, number, unit in limits_in(clause.text):
-            needed = math.ceil(number * _TOKENS.get(unit, 0.0))
-            if needed > limit:
-                yield Finding(
-                    "output-limit-too-small",
-                    WARNING,
-                    f"{number} {unit}s take about {needed} tokens, but the output limit is {limit}: "
-                    "answers would be cut",
-                    **subject.at(clause, match),
-                )
+    language = subject.tenor.language
+    for asked in subject.tenor.limits:
+        number = asked.high if asked.high is not None else asked.low
+        if asked.per or not number:
+            continue
+        needed = math.ceil(number * _tokens_of(asked.what, language))
+        if needed > limit:
+            yield Finding(
+                "output-limit-too-small",
+                WARNING,
+                f"{number} {asked.what} take about {needed} tokens, but the output limit is {limit}: "
+                "answers would be cut",
+                **subject.words(asked.words),
+            )
+
+
+def _tokens_of(unit: str, language: str) -> float:
+    return _TOKENS.get(unit, 0.0) * _MORE.get(language, 1.0)
 
 
 @rule("too-long-for-context")

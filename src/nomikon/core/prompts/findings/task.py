@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
+from nomikon.core.prompts.findings.base import NOTE, Finding, Fix, Subject, rule
 
 _CREATE = (
     "adapt add amend analyse analyze answer apply arrange ask assess assign brainstorm break build "
@@ -49,12 +49,13 @@ _TONE = re.compile(
 @rule("no-task-verb")
 def _no_task_verb(subject: Subject) -> Iterator[Finding]:
     words = subject.wording
-    if "?" in words or _VERB.search(words):
+    # Verbs are known in English only; of other languages wording alone tells.
+    if subject.tenor.language not in ("en", "") or "?" in words or _VERB.search(words):
         return
     if subject.clauses:
         yield Finding(
             "no-task-verb",
-            WARNING,
+            NOTE,
             "nothing says what is to be done: begin with a verb (sort, summarise, rewrite …)",
             **subject.at(subject.clauses[0]),
         )
@@ -77,7 +78,7 @@ def _fetching_verb(subject: Subject) -> Iterator[Finding]:
             word = "Write" if match.group(1)[:1].isupper() else "write"
             yield Finding(
                 "fetching-verb",
-                WARNING,
+                NOTE,
                 f"“{match.group(1)}” asks for something that exists, but something new is wanted",
                 clause.message,
                 clause.number,
@@ -93,7 +94,7 @@ def _asks_for_a_prompt(subject: Subject) -> Iterator[Finding]:
         if match := _MAKING.search(clause.text):
             yield Finding(
                 "asks-for-a-prompt",
-                WARNING,
+                NOTE,
                 "this asks the model to write a prompt, not to do the task: say what the answer "
                 "itself shall be",
                 **subject.at(clause, match),

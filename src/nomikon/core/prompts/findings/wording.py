@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterator
 
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
+from nomikon.core.prompts.tenor.conflicts import in_words
+from nomikon.core.prompts.tenor.shape import MUST_NOT
 
 _PROHIBITION = re.compile(
     r"^\W*(?:please\s+)?(?:do not|don't|don’t|never|avoid|no\b|must not|refrain)", re.IGNORECASE
@@ -43,9 +45,27 @@ def _duplicate_clause(subject: Subject) -> Iterator[Finding]:
             seen[plain] = clause.number
 
 
+@rule("limit-repeated")
+def _limit_repeated(subject: Subject) -> Iterator[Finding]:
+    """The same limit in two clauses: one of them will be changed and the other forgotten."""
+    seen: dict[tuple[str, str, int | None, int | None], int | None] = {}
+    for limit in subject.tenor.limits:
+        key = (limit.what, limit.per, limit.low, limit.high)
+        clause = limit.words.clause
+        if key in seen and seen[key] != clause and (limit.high or 0) > 1:
+            yield Finding(
+                "limit-repeated",
+                WARNING,
+                f"§ {seen[key]} says {in_words(limit)} already: say it once",
+                **subject.words(limit.words),
+            )
+        seen.setdefault(key, clause)
+
+
 @rule("only-prohibitions")
 def _only_prohibitions(subject: Subject) -> Iterator[Finding]:
-    no = [c for c in subject.instructions if _PROHIBITION.search(c.text)]
+    forbid = {r.words.clause for r in subject.tenor.rules if r.polarity == MUST_NOT}
+    no = [c for c in subject.instructions if c.number in forbid or _PROHIBITION.search(c.text)]
     # The one sentence that names the task does not yet say how to do it.
     if len(no) >= 3 and len(no) >= len(subject.instructions) - 1:
         yield Finding(

@@ -1,0 +1,196 @@
+"""Reading a prompt: its tenor, by rule."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
+
+import regex
+
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.tenor.lexicon import Lexicon
+from nomikon.core.prompts.tenor.limits import limits_of
+from nomikon.core.prompts.tenor.output import output_of
+from nomikon.core.prompts.tenor.shape import MUST, MUST_NOT, Input, Said, Tenor, Words
+from nomikon.core.prompts.tenor.text import PromptText, tags_of
+
+_CUE = regex.compile(r"(?:^|\n)[ \t]*(?P<cue>[\p{L}][\p{L}\p{N} /()_-]{0,40})(?::|->|→|=>)[ \t]*$")
+_EDITING = regex.compile(
+    r"\b(?:TODO|FIXME|TBD|TBC|XXX|WIP)\b|\blorem ipsum\b|\?\?\?|(?<!\w)(?:version|option|variant|variante) [AB12]:",
+    regex.IGNORECASE,
+)
+_BRACKETED = r"(?:\[[^\]\n]{{0,60}}\b(?:{0})\b[^\]\n]{{0,60}}\]|<(?:{0})\b[^>\n]{{0,60}}>)"
+_PENDING = regex.compile(
+    r"^[ \t]*(?:pendiente|à faire|noch offen|offen|to do|open question|unresolved)\b[ \t]*:[^\n]*",
+    regex.IGNORECASE | regex.MULTILINE,
+)
+_MARK_BEFORE = regex.compile(
+    r"(?P<mark>\"\"\"|'''|```\w*|<<<+|\[\[|««?|###+|\*\*\*+|---+|===+|~~~+|<[\p{L}][\w-]*>|[\"“„«`|])\s*$"
+)
+_MARK_AFTER = regex.compile(
+    r"^\s*(?P<mark>\"\"\"|'''|```|>>>+|\]\]|»»?|###+|\*\*\*+|---+|===+|~~~+|</[\p{L}][\w-]*>|[\"”“»`|])"
+)
+_TAG = regex.compile(r"<(?P<shut>/?)(?P<name>[\p{L}][\w-]*)>")
+_ALIKE = ('"""', "'''")
+_ANSWER_IN = {
+    "en": (r"(?:in|into|to) (?:\w+ )?(?P<l>English|German|French|Spanish)", {"english": "en", "german": "de", "french": "fr", "spanish": "es"}),
+    "de": (r"(?:auf|ins|in) (?P<l>Englisch\w*|Deutsch\w*|Französisch\w*|Spanisch\w*)", {"englisch": "en", "deutsch": "de", "französisch": "fr", "spanisch": "es"}),
+    "fr": (r"en (?P<l>anglais|allemand|français|espagnol)", {"anglais": "en", "allemand": "de", "français": "fr", "espagnol": "es"}),
+    "es": (r"(?:en|al) (?P<l>inglés|alemán|francés|español)", {"inglés": "en", "alemán": "de", "francés": "fr", "español": "es"}),
+}  # fmt: skip
+
+
+def read_tenor(
+    messages: Sequence[Message], settings: Mapping[str, Any] | None = None, kind: str = "other"
+) -> Tenor:
+    """What a prompt asks for, as far as rules can tell; linear in its length.
+
+    kind: of the task, as its brief says. Raises PlaceholderSyntaxError for text that is no valid
+    Mustache.
+
+    >>> read_tenor([Message('user', 'Sum the letter up in at most 40 words.')]).limits[0].high
+    40
+    """
+    text = PromptText(messages)
+    schema = (settings or {}).get("response_schema")
+    output, beside, prose = output_of(text, schema)
+    words = text.lexicon
+    return Tenor(
+        language=text.language,
+        kind=kind,
+        task=_task(text),
+        role=_one(text, words.role if words else None),
+        audience=_one(text, words.audience if words else None),
+        tone=_one(text, words.tone if words else None),
+        answer_language=_answer_language(text),
+        inputs=tuple(_inputs(text)),
+        output=output,
+        limits=tuple(limits_of(text)),
+        rules=tuple(_rules(text, words)) if words else (),
+        examples=tuple(text.examples),
+        cue=_cue(text),
+        left_overs=tuple(_left_overs(text)),
+        beside_the_list=tuple(beside),
+        prose=tuple(prose),
+        unclosed=tuple(_unclosed(text)),
+    )
+
+
+def _compiled(pattern: str) -> regex.Pattern[str]:
+    return regex.compile(rf"(?<!\w)(?:{pattern})\b", regex.IGNORECASE)
+
+
+def _one(text: PromptText, pattern: str | None) -> Words | None:
+    return next(text.find(_compiled(pattern)), None) if pattern else None
+
+
+def _task(text: PromptText) -> Words | None:
+    """The first clause that instructs and is neither a role nor a heading."""
+    role = _compiled(text.lexicon.role) if text.lexicon else None
+    first = None
+    for clause, said in text.bare_clauses():
+        plain = regex.sub(r"\{\{.*?\}\}|[#*_>\"]", "", said).strip()
+        if clause.kind == "heading" or len(plain.split()) < 2:
+            continue
+        words = Words(clause.message, clause.start, clause.end, clause.text, clause.number)
+        if role is None or not role.match(plain):
+            return words
+        first = first or words
+    return first
+
+
+def _rules(text: PromptText, words: Lexicon) -> Iterator[Said]:
+    """Clauses that forbid, and those that say something must be."""
+    forbids = regex.compile(rf"^\W*(?:\d+[.)]\s*)?(?:{words.never_start})", regex.IGNORECASE)
+    demands = _compiled(f"{words.must}|{words.only}")
+    for clause, said in text.bare_clauses():
+        if clause.kind not in ("sentence", "list-item"):
+            continue
+        place = Words(clause.message, clause.start, clause.end, clause.text, clause.number)
+        if forbids.search(said):
+            yield Said(MUST_NOT, place)
+        elif demands.search(said) or clause.kind == "list-item":
+            yield Said(MUST, place)
+
+
+def _inputs(text: PromptText) -> Iterator[Input]:
+    seen = set()
+    for index, content in enumerate(text.contents):
+        for start, end, name in tags_of(content):
+            if name in seen:
+                continue
+            seen.add(name)
+            before, after = (
+                _MARK_BEFORE.search(content[:start][-60:]),
+                _MARK_AFTER.match(content[end:]),
+            )
+            marks = (before["mark"], after["mark"]) if before and after else ("", "")
+            yield Input(name, marks, text.words(index, start, end))
+
+
+def _cue(text: PromptText) -> Words | None:
+    """The last word before the answer, where it names what comes."""
+    if not text.messages or text.messages[-1].role != "user":
+        return None
+    index = len(text.messages) - 1
+    found = _CUE.search(text.contents[index].rstrip())
+    return found and text.words(index, *found.span("cue"))
+
+
+def _answer_language(text: PromptText) -> str:
+    if text.language not in _ANSWER_IN:
+        return ""
+    pattern, codes = _ANSWER_IN[text.language]
+    for words in text.find(regex.compile(rf"(?<!\w){pattern}\b", regex.IGNORECASE), group="l"):
+        said = words.text.casefold()
+        return next(code for name, code in codes.items() if said.startswith(name))
+    return ""
+
+
+def _left_overs(text: PromptText) -> Iterator[Words]:
+    """Marks of editing, in the words of the prompt's language and of English."""
+    told = "|".join(dict.fromkeys([text.lexicon.left_over] if text.lexicon else []))
+    patterns = [_EDITING, _PENDING]
+    if told:
+        patterns.append(regex.compile(_BRACKETED.format(told), regex.IGNORECASE))
+    for clause in text.clauses:
+        if clause.kind == "example":
+            continue
+        for pattern in patterns:
+            for match in pattern.finditer(clause.text):
+                start, end = match.span()
+                yield Words(
+                    clause.message,
+                    clause.start + start,
+                    clause.start + end,
+                    match.group(),
+                    clause.number,
+                )
+
+
+def _unclosed(text: PromptText) -> Iterator[Words]:
+    """Marks around an input that open and never close; the rest is read all the same."""
+    for index, content in enumerate(text.contents):
+        for mark in _ALIKE:
+            places = [m.start() for m in regex.finditer(regex.escape(mark), content)]
+            if len(places) % 2:
+                yield text.words(index, places[-1], places[-1] + len(mark))
+        opened = list(regex.finditer(r"<<<+", content))
+        closed = len(list(regex.finditer(r">>>+", content)))
+        if len(opened) > closed:
+            yield text.words(index, *opened[-1].span())
+        yield from _open_tags(text, index, content)
+
+
+def _open_tags(text: PromptText, index: int, content: str) -> Iterator[Words]:
+    tags = list(_TAG.finditer(content))
+    shut = {m["name"] for m in tags if m["shut"]}
+    for match in tags:
+        if match["shut"] or match["name"] in shut:
+            continue
+        # A tag on a line of its own with an input under it opens something; others may be a blank to fill.
+        line = content[: match.start()].rsplit("\n", 1)[-1]
+        after = content[match.end() :].split("\n", 1)
+        alone = not line.strip() and not after[0].strip()
+        if alone and len(after) > 1 and "{{" in after[1][:200]:
+            yield text.words(index, *match.span())

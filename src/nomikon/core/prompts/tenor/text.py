@@ -1,0 +1,214 @@
+"""A prompt's text as it is read: clauses, examples told apart, words found in what is left."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+
+import regex
+
+from nomikon.core.measures.style import FLOOR, told_language
+from nomikon.core.prompts.clauses import Clause, clauses_of
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.placeholders import find_tags
+from nomikon.core.prompts.tenor.lexicon import LEXICONS, Lexicon
+from nomikon.core.prompts.tenor.shape import Example, Words
+
+# A key at the start of a line and what it names: Text: …, Answer -> …
+_KEYED = regex.compile(
+    r"^[ \t]*(?P<key>[\p{L}][\p{L}\p{N} /_-]{0,30}?)[ \t]*(?::|->|→|=>)[ \t]*(?P<said>.*)$"
+)
+_ARROW = regex.compile(
+    r"^[ \t]*(?:[-*•][ \t]*)?(?P<given>\S[^\n]*?)[ \t]*(?:->|→|=>)[ \t]*(?P<said>\S[^\n]*)$"
+)
+LONGEST_READ = 200_000
+# So much tells the language.
+LONGEST_TOLD = 4_000
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of a message, its end not in it."""
+
+    message: int
+    start: int
+    end: int
+    text: str
+
+
+class PromptText:
+    """Messages with their clauses; `bare` is what is left where examples and inputs are blanked."""
+
+    def __init__(self, messages: Sequence[Message]) -> None:
+        self.messages = tuple(messages)
+        self.contents = [m.content[:LONGEST_READ] for m in messages]
+
+    @cached_property
+    def clauses(self) -> list[Clause]:
+        """The prompt's clauses."""
+        return clauses_of(self.messages)
+
+    @cached_property
+    def lines(self) -> list[Line]:
+        """Every line of every message."""
+        return [
+            Line(i, m.start(), m.end(), m.group())
+            for i, text in enumerate(self.contents)
+            for m in regex.finditer(r"[^\n]+", text)
+        ]
+
+    def words(self, message: int, start: int, end: int) -> Words:
+        """Words of a message with the clause that they stand in."""
+        starts, own = self._by_message[message]
+        place = max(0, bisect_right(starts, start) - 1)
+        clause = next(
+            (c.number for c in own[place : place + 2] if c.start < end and c.end > start), None
+        )
+        return Words(message, start, end, self.contents[message][start:end], clause)
+
+    @cached_property
+    def _by_message(self) -> list[tuple[list[int], list[Clause]]]:
+        """The clauses of each message with their starts, in order."""
+        own: list[list[Clause]] = [[] for _ in self.messages]
+        for clause in self.clauses:
+            own[clause.message].append(clause)
+        return [([c.start for c in some], some) for some in own]
+
+    @cached_property
+    def language(self) -> str:
+        """Of the instructions: one of LEXICONS, or "" where it is another, or cannot be told."""
+        text = "\n".join(self.bare)[:LONGEST_TOLD]
+        plain = regex.sub(r"\{\{.*?\}\}|[<>{}\[\]\"]|\bJSON\b|\bMarkdown\b", " ", text)
+        told = told_language(plain)
+        if told is None:
+            return ""
+        if told[0] in LEXICONS and told[1] >= FLOOR:
+            return told[0]
+        # A short prompt is told with less certainty: then only those that are read are asked.
+        among = told_language(plain, tuple(sorted(LEXICONS)))
+        return among[0] if among and among[1] >= FLOOR and told[1] < FLOOR else ""
+
+    @cached_property
+    def lexicon(self) -> Lexicon | None:
+        """The words of the prompt's language."""
+        return LEXICONS.get(self.language)
+
+    @cached_property
+    def examples(self) -> list[Example]:
+        """Worked examples: turns, pairs of lines under the same two keys, arrows."""
+        pairs = list(self._pairs())
+        return [*self._turns(), *pairs, *self._arrows(pairs)]
+
+    @cached_property
+    def bare(self) -> list[str]:
+        """The contents with examples blanked, every character in its place."""
+        made = list(self.contents)
+        for example in self.examples:
+            w = example.words
+            text = made[w.message]
+            made[w.message] = text[: w.start] + _blank(text[w.start : w.end]) + text[w.end :]
+            a = example.answer
+            text = made[a.message]
+            made[a.message] = text[: a.start] + _blank(text[a.start : a.end]) + text[a.end :]
+        return made
+
+    def bare_clauses(self) -> Iterator[tuple[Clause, str]]:
+        """Clauses that instruct, with their texts; what is only example or fence is left out."""
+        for clause in self.clauses:
+            text = self.bare[clause.message][clause.start : clause.end]
+            if clause.kind not in ("example", "fenced") and text.strip():
+                yield clause, text
+
+    def find(self, pattern: regex.Pattern[str], *, group: str | int = 0) -> Iterator[Words]:
+        """Where a pattern stands in the clauses that instruct."""
+        for clause, text in self.bare_clauses():
+            for match in pattern.finditer(text):
+                start, end = match.span(group)
+                yield Words(
+                    clause.message, clause.start + start, clause.start + end, match.group(group),
+                    clause.number,
+                )  # fmt: skip
+
+    def _turns(self) -> Iterator[Example]:
+        for i, message in enumerate(self.messages):
+            if message.role != "assistant":
+                continue
+            before = self.contents[i - 1] if i and self.messages[i - 1].role == "user" else ""
+            words = self.words(i, 0, len(self.contents[i]))
+            yield Example(before.strip(), self.contents[i].strip(), words, words)
+
+    def _pairs(self) -> Iterator[Example]:
+        """Two keys that follow each other, the second naming the answer; the last such pair waits."""
+        for index in range(len(self.messages)):
+            keyed = [
+                (line, m)
+                for line in self.lines
+                if line.message == index and (m := _KEYED.match(line.text))
+            ]
+            names = [m["key"].strip().casefold() for _, m in keyed]
+            follow = Counter(pairwise(names))
+            answers = self._answer_key(names, keyed)
+            for place in range(len(keyed) - 1):
+                (first, given), (second, said) = keyed[place], keyed[place + 1]
+                pair = names[place], names[place + 1]
+                if not said["said"].strip() or pair[0] == pair[1] or pair[0] == answers:
+                    continue
+                if "{{" in given["said"] or "{{" in said["said"]:
+                    continue
+                # The same two keys one after the other elsewhere make them an example's.
+                if not given["said"].strip() or follow[pair] < 2:
+                    continue
+                start = second.start + said.start("said")
+                yield Example(
+                    given["said"].strip(),
+                    said["said"].strip(),
+                    self.words(index, first.start, second.end),
+                    self.words(index, start, start + len(said["said"].rstrip())),
+                )
+
+    @staticmethod
+    def _answer_key(names: list[str], keyed: list[tuple[Line, regex.Match[str]]]) -> str:
+        """The key that names the answer: the one that waits at the end, else the second of a pair."""
+        if keyed and not keyed[-1][1]["said"].strip():
+            return names[-1]
+        for i in range(len(names) - 1):
+            if (
+                names[i] != names[i + 1]
+                and names.count(names[i + 1]) > 1
+                and names.count(names[i]) > 1
+            ):
+                return names[i + 1]
+        return ""
+
+    def _arrows(self, pairs: Sequence[Example]) -> Iterator[Example]:
+        taken = {(e.words.message, e.words.start) for e in pairs}
+        found = [
+            (line, m)
+            for line in self.lines
+            if (m := _ARROW.match(line.text)) and not _KEYED.match(line.text)
+        ]
+        if len(found) < 2:
+            return
+        for line, m in found:
+            if (line.message, line.start) in taken or "{{" in m["said"]:
+                continue
+            start = line.start + m.start("said")
+            yield Example(
+                m["given"].strip(),
+                m["said"].strip(),
+                self.words(line.message, line.start, line.end),
+                self.words(line.message, start, start + len(m["said"].rstrip())),
+            )
+
+
+def _blank(text: str) -> str:
+    return str(regex.sub(r"[^\n]", " ", text))
+
+
+def tags_of(text: str) -> list[tuple[int, int, str]]:
+    """Placeholders of a text: start, end, name."""
+    return [(t.start, t.end, t.name) for t in find_tags(text) if t.kind == "variable"]
