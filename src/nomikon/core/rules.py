@@ -15,7 +15,8 @@ OUTCOME_RULE = 2
 # 3: times at a sentence's end, and with a stop between hour and minute, are times.
 SCORE_RULE = 3
 # How a prompt is cut into numbered clauses.
-CLAUSE_RULE = 1
+# 2: from blocks: inputs with their marks, examples and tables whole, lines without stops, four languages.
+CLAUSE_RULE = 2
 # Tokens told before a call is paid for.
 ESTIMATE_RULE = 1
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import regex
+
+from nomikon.core.prompts.blocks import RUNNING, blocks_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import find_tags
 
@@ -15,7 +17,8 @@ from nomikon.core.prompts.placeholders import find_tags
 class Clause:
     """One clause. Offsets are code points in its message's content, end exclusive.
 
-    kind: heading, list-item, sentence, fenced, quoted or example.
+    kind: heading, list-item, sentence, fenced (code, JSON, a table, an input with its marks), quoted,
+    pair (a worked example within a text) or example (one that is a turn).
     """
 
     number: int
@@ -26,53 +29,28 @@ class Clause:
     text: str
 
 
-_FENCE = re.compile(r"^[ \t]*(```+|~~~+)")
-_HEADING = re.compile(r"^[ ]{0,3}#{1,6}[ \t]+\S")
-_ITEM = re.compile(r"^[ \t]*(?:[-*+•]|\d{1,3}[.)]|[a-z][.)]|[A-Z]\))[ \t]+\S")
-_QUOTE = re.compile(r"^[ \t]*>")
-_RULE = re.compile(r"^[ \t]*(?:[-=_*][ \t]*){3,}$")
-_INDENTED = re.compile(r"^[ \t]+\S")
-
-# An end of sentence: closing punctuation, maybe a closing quote or bracket,
-# then a blank, then what can begin a sentence.
-# A colon at the end of a line closes a clause too: what follows is a list or a block.
-_SENTENCE_END = re.compile(r"[.!?…]+[\"'”’)\]]*(?=\s)|:(?=[ \t]*\r?\n)")
-_LINE_END = re.compile(r"[ \t]*\r?\n")
-_NEXT = re.compile(r"\s*(\S)")
-_ABBREVIATIONS = {
-    "e.g.",
-    "i.e.",
-    "etc.",
-    "cf.",
-    "vs.",
-    "approx.",
-    "no.",
-    "nos.",
-    "mr.",
-    "mrs.",
-    "ms.",
-    "dr.",
-    "prof.",
-    "st.",
-    "fig.",
-    "eq.",
-    "sec.",
-    "art.",
-    "vol.",
-    "p.",
-    "pp.",
-    "min.",
-    "max.",
-    "incl.",
-    "dept.",
-    "ca.",
-    "al.",
-    "jr.",
-    "sr.",
-    "a.m.",
-    "p.m.",
-    "resp.",
-}
+# An end of sentence: closing punctuation, maybe a closing quote or bracket, then a blank and what
+# can begin a sentence; scripts that set no blanks end theirs with the sign alone.
+_SENTENCE_END = regex.compile(r"[.!?…؟۔।]+[\"'”’»)\]]*(?=\s)|[。！？]+[”’」』）]*|:(?=[ \t]*\r?\n)")
+_LINE_END = regex.compile(r"[ \t]*\r?\n")
+_NEXT = regex.compile(r"\s*[\"'“„«(¿¡\[*_]*(\S)")
+_KEYED = regex.compile(
+    r"[ \t]*[*_]{0,2}[\p{L}][\p{L}\p{N} ()/_'’-]{0,30}?[*_]{0,2}[ \t]?[:：](?![/\d])"
+)
+_PLACEHOLDER_LINE = regex.compile(r"[ \t]*\{\{\{?[^{}]*\}?\}\}")
+# A line that was not broken for want of room ends before this column.
+WRAPPED = 60
+_ABBREVIATIONS = frozenset(
+    # English
+    "e.g. i.e. etc. cf. vs. approx. no. nos. mr. mrs. ms. dr. prof. st. fig. eq. sec. art. vol. p. pp. "
+    "min. max. incl. excl. dept. ca. al. jr. sr. a.m. p.m. resp. est. inc. ltd. co. corp. "
+    # German
+    "bzw. usw. evtl. ggf. inkl. zzgl. nr. str. abs. z.b. d.h. u.a. o.ä. vgl. bspw. sog. ca. tel. hr. fr. "
+    # French
+    "ex. env. mme. mlle. av. bd. réf. tél. cf. "
+    # Spanish
+    "ej. sra. srta. ud. uds. dña. aprox. núm. pág. tel. av. ".split()
+)
 
 
 def clauses_of(messages: Sequence[Message]) -> list[Clause]:
@@ -109,80 +87,77 @@ def _trimmed(text: str, start: int, end: int) -> tuple[int, int]:
     return start, end
 
 
-def _lines(text: str) -> list[tuple[int, int]]:
-    return [(m.start(), m.end()) for m in re.finditer(r"[^\n]*\n|[^\n]+", text)]
-
-
 def _spans(text: str) -> list[tuple[int, int, str]]:
-    lines = _lines(text)
-    # Once for the whole text: looking for them paragraph by paragraph takes its square.
-    tags = [(t.start, t.end) for t in find_tags(text)]
     spans: list[tuple[int, int, str]] = []
-    index = 0
-
-    def take_while(first: int, accept: re.Pattern[str], also: bool = False) -> int:
-        last = first
-        while last + 1 < len(lines):
-            line = text[slice(*lines[last + 1])]
-            if not accept.match(line) or (also and _ITEM.match(line)):
-                break
-            last += 1
-        return last
-
-    while index < len(lines):
-        start, end = lines[index]
-        line = text[start:end]
-        last = index
-        if not line.strip() or _RULE.match(line):
-            index += 1
-            continue
-        if fence := _FENCE.match(line):
-            closing = re.compile(r"^[ \t]*" + re.escape(fence.group(1)) + r"[ \t]*$")
-            last = next(
-                (
-                    i
-                    for i in range(index + 1, len(lines))
-                    if closing.match(text[slice(*lines[i])].rstrip("\n"))
-                ),
-                len(lines) - 1,
-            )
-            kind = "fenced"
-        elif _HEADING.match(line):
-            kind = "heading"
-        elif _ITEM.match(line):
-            last = take_while(index, _INDENTED, also=True)
-            kind = "list-item"
-        elif _QUOTE.match(line):
-            last = take_while(index, _QUOTE)
-            kind = "quoted"
+    # Once for the whole text: looking for them block by block takes its square.
+    tags = [(t.start, t.end) for t in find_tags(text)]
+    small = _in_small_letters(text)
+    for block in blocks_of(text):
+        if block.kind == RUNNING:
+            spans += _running(text, block.start, block.end, tags, small=small)
         else:
-            while last + 1 < len(lines) and _continues(text[slice(*lines[last + 1])]):
-                last += 1
-            spans.extend(_sentences(text, start, lines[last][1], tags))
-            index = last + 1
-            continue
-        spans.append((*_trimmed(text, start, lines[last][1]), kind))
-        index = last + 1
+            spans.append((*_trimmed(text, block.start, block.end), block.kind))
     return spans
 
 
-def _continues(line: str) -> bool:
-    """Whether a line carries on the paragraph above it."""
-    starts_new = _FENCE.match(line) or _HEADING.match(line) or _ITEM.match(line)
-    return (
-        bool(line.strip()) and not starts_new and not _QUOTE.match(line) and not _RULE.match(line)
-    )
+def _in_small_letters(text: str) -> bool:
+    """Whether its sentences begin with small letters."""
+    begins = regex.findall(r"(?:^|[.!?]\s+)(\p{L})", text)
+    return len(begins) > 1 and sum(b.islower() for b in begins) > 0.8 * len(begins)
+
+
+def _running(
+    text: str, start: int, end: int, all_tags: Sequence[tuple[int, int]], *, small: bool
+) -> list[tuple[int, int, str]]:
+    """Lines that run on, cut where a line begins something new and where a sentence ends."""
+    spans: list[tuple[int, int, str]] = []
+    tags = all_tags[bisect_left(all_tags, (start, 0)) : bisect_left(all_tags, (end, 0))]
+    begin = start
+    cuts = _line_cuts(text, start, end, tags, small=small)
+    for stop in [*cuts, end]:
+        spans += _sentences(text, begin, stop, tags, small=small)
+        begin = stop
+    return spans
+
+
+def _line_cuts(
+    text: str, start: int, end: int, tags: Sequence[tuple[int, int]], *, small: bool
+) -> list[int]:
+    """Places of line breaks after which something new begins though no stop says so."""
+    cuts = []
+    for match in regex.finditer(r"\n", text[start:end]):
+        at = start + match.end()
+        if at >= end or any(a < at < b for a, b in tags):
+            continue
+        line = text[start:at].rstrip("\n").rsplit("\n", 1)[-1].strip()
+        following = text[at:end].split("\n", 1)[0]
+        first = _NEXT.match(following)
+        if first is None or not line:
+            continue
+        begins = first.group(1)
+        new = begins.isupper() or begins.isdigit() or (small and len(line) < 40)
+        open_end = line.endswith((",", "-", "–", "(")) or regex.search(
+            r"\s(?:and|or|und|oder|et|ou|y|o)$", line
+        )
+        if (
+            _KEYED.match(following)
+            or _PLACEHOLDER_LINE.fullmatch(following)
+            or (new and len(line) < WRAPPED and not open_end)
+        ):
+            cuts.append(at)
+    return cuts
 
 
 def _sentences(
-    text: str, start: int, end: int, all_tags: Sequence[tuple[int, int]]
+    text: str, start: int, end: int, tags: Sequence[tuple[int, int]], *, small: bool
 ) -> list[tuple[int, int, str]]:
     spans = []
     begin = start
-    tags = all_tags[bisect_left(all_tags, (start, 0)) : bisect_left(all_tags, (end, 0))]
     for match in _SENTENCE_END.finditer(text, start, end):
         stop = match.end()
-        if any(a < stop < b for a, b in tags) or not _ends_sentence(text, begin, match, end):
+        if any(a < stop < b for a, b in tags):
+            continue
+        if not _ends_sentence(text, begin, match, end, small=small):
             continue
         if text[begin:stop].strip():
             spans.append((*_trimmed(text, begin, stop), "sentence"))
@@ -192,20 +167,30 @@ def _sentences(
     return spans
 
 
-def _ends_sentence(text: str, begin: int, match: re.Match[str], end: int) -> bool:
+def _ends_sentence(
+    text: str, begin: int, match: regex.Match[str], end: int, *, small: bool
+) -> bool:
+    sign = match.group(0)
+    if sign[0] in "。！？":
+        return True
     before = text[begin : match.end()].split()
-    word = before[-1].lstrip("(\"'“‘[") if before else ""
+    word = before[-1].lstrip("(\"'“‘[«„") if before else ""
     if word.lower() in _ABBREVIATIONS:
         return False
-    # A single capital is an initial (J. Marsh); a lone number is a list mark in running text.
-    if match.group(0) == "." and re.fullmatch(r"[A-Z]\.|\d+\.", word):
+    # A single letter is an initial or a part of an abbreviation (J. Marsh, z. B.).
+    if sign == "." and regex.fullmatch(r"\p{Lu}\.|[zduopsmneihvag]\.", word):
+        return False
+    # A number that begins the line is a list mark in running text; elsewhere it ends like a word.
+    if sign == "." and len(before) == 1 and regex.fullmatch(r"\d+\.", word):
         return False
     if _LINE_END.match(text, match.end(), end):
         # Prompts are written line by line: a stop at the end of a line is the end.
         return True
     following = _NEXT.match(text, match.end(), end)
-    # An ellipsis or full stop before a small letter carries on ("approx. ten", "wait… then").
-    return not (following and following.group(1).islower() and match.group(0)[0] in ".…")
+    # An ellipsis or full stop before a small letter carries on ("approx. ten", "wait… then"), unless all
+    # of the text is in small letters.
+    lower = following is not None and following.group(1).islower()
+    return not (lower and not small and sign[0] in ".…")
 
 
 def _joined_by_sections(

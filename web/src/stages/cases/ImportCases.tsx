@@ -32,31 +32,11 @@ export function ImportCases({
   const [pasted, setPasted] = useTyped(place, '')
   const [split, setSplit] = useState<'working' | 'held-out'>(again?.split ?? 'working')
   const importing = useImport(dataset, split)
-  const { file, encoding, delimiter, preview, mapping, setMapping, done, read, problem } = importing
-  const { setFile, setEncoding, setDelimiter, look, take, stop, by, gone, update } = importing
-  const removes = gone === 'remove'
+  const { file, encoding, delimiter, preview, done, read, problem } = importing
+  const { setFile, setEncoding, setDelimiter, look, stop } = importing
   useAgain(importing, again)
   const columns = (preview?.columns ?? []).map((c) => c.name)
-  if (done) {
-    return (
-      <div className="grid gap-3">
-        <p className="font-serif text-lg">
-          {by.length > 0 && `${plural(done.changed, 'case')} changed, `}
-          {plural(done.added, 'case')} imported as version {done.dataset_version}
-          {done.removed > 0 && `, ${done.removed} taken out`}.
-        </p>
-        <MendRows
-          rows={done.refused}
-          total={done.n_refused}
-          columns={columns}
-          mended={importing.mended}
-          onMend={importing.setMended}
-          onTake={() => void take(true)}
-        />
-        {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      </div>
-    )
-  }
+  if (done) return <Brought importing={importing} columns={columns} />
   return (
     <div className="grid gap-4">
       <FilePick
@@ -122,75 +102,10 @@ export function ImportCases({
         />
       )}
       {preview && (
-        <>
-          <p className="text-sm text-soft">
-            {plural(preview.rows, preview.encoding ? 'row' : 'document')} read
-            {preview.encoding && !likeliest(preview) && ` as ${preview.encoding}`}
-            {preview.notes.length > 0 && ` (${preview.notes.join('; ')})`}.
-          </p>
-          <ColumnUses preview={preview} mapping={mapping} onChange={setMapping} />
-          <Unfilled preview={preview} mapping={mapping} />
-          <HowRowsComeIn
-            preview={preview}
-            mapping={mapping}
-            by={by}
-            setBy={importing.setBy}
-            gone={gone}
-            setGone={importing.setGone}
-          />
-          {update ? (
-            <UpdateLook
-              update={update}
-              removes={removes}
-              columns={columns}
-              mended={importing.mended}
-              onMend={importing.setMended}
-            />
-          ) : (
-            <MendRows
-              rows={preview.refused}
-              total={preview.n_refused}
-              columns={columns}
-              mended={importing.mended}
-              onMend={importing.setMended}
-            />
-          )}
-          {file && !(file instanceof File) && (
-            <label className="flex items-center gap-2 text-sm">
-              <input
-                type="checkbox"
-                checked={importing.tie}
-                onChange={(e) => importing.setTie(e.target.checked)}
-              />
-              Tie the dataset to {file.path}: it is then read again by one press
-            </label>
-          )}
-          <div className="flex items-end gap-4">
-            <Choice
-              label="Rows without a split become"
-              className="w-48"
-              value={split}
-              onChange={(e) => setSplit(e.target.value as typeof split)}
-            >
-              <option value="working">working cases</option>
-              <option value="held-out">held-out cases</option>
-            </Choice>
-            {by.length > 0 && read === null ? (
-              <UpdateButton
-                update={importing.stale ? null : update}
-                onLook={() => void importing.compare()}
-                onTake={() => void take().then(() => forgetTyped(place))}
-              />
-            ) : (
-              <TakeButton
-                read={read}
-                preview={preview}
-                onStop={stop}
-                onTake={() => void take().then(() => forgetTyped(place))}
-              />
-            )}
-          </div>
-        </>
+        <Looked
+          {...{ importing, preview, columns, split, setSplit }}
+          onTaken={() => forgetTyped(place)}
+        />
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {problem !== null && file && (
@@ -249,6 +164,118 @@ function Pasting({ text, onText, toLog, onFile }: PastingProps) {
             onFile(new File([e.target.value], 'pasted rows.csv', { type: 'text/csv' }))
         }}
       />
+    </>
+  )
+}
+
+type Importing = ReturnType<typeof useImport>
+
+/** What came of it, with the lines that are still out. */
+function Brought({ importing, columns }: { importing: Importing; columns: string[] }) {
+  const { done, by, problem } = importing
+  if (!done) return null
+  return (
+    <div className="grid gap-3">
+      <p className="font-serif text-lg">
+        {by.length > 0 && `${plural(done.changed, 'case')} changed, `}
+        {plural(done.added, 'case')} imported as version {done.dataset_version}
+        {done.removed > 0 && `, ${done.removed} taken out`}.
+      </p>
+      <MendRows
+        rows={done.refused}
+        total={done.n_refused}
+        columns={columns}
+        mended={importing.mended}
+        onMend={importing.setMended}
+        onTake={() => void importing.take(true)}
+      />
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+    </div>
+  )
+}
+
+type LookedProps = {
+  importing: Importing
+  preview: Preview
+  columns: string[]
+  split: 'working' | 'held-out'
+  setSplit: (split: 'working' | 'held-out') => void
+  onTaken: () => void
+}
+
+/** What the file holds, what each column is, how its rows come in, and the press that takes them. */
+function Looked({ importing, preview, columns, split, setSplit, onTaken }: LookedProps) {
+  const { file, mapping, by, gone, update, read } = importing
+  const removes = gone === 'remove'
+  return (
+    <>
+      <p className="text-sm text-soft">
+        {plural(preview.rows, preview.encoding ? 'row' : 'document')} read
+        {preview.encoding && !likeliest(preview) && ` as ${preview.encoding}`}
+        {preview.notes.length > 0 && ` (${preview.notes.join('; ')})`}.
+      </p>
+      <ColumnUses preview={preview} mapping={mapping} onChange={importing.setMapping} />
+      <Unfilled preview={preview} mapping={mapping} />
+      <HowRowsComeIn
+        preview={preview}
+        mapping={mapping}
+        by={by}
+        setBy={importing.setBy}
+        gone={gone}
+        setGone={importing.setGone}
+      />
+      {update ? (
+        <UpdateLook
+          update={update}
+          removes={removes}
+          columns={columns}
+          mended={importing.mended}
+          onMend={importing.setMended}
+        />
+      ) : (
+        <MendRows
+          rows={preview.refused}
+          total={preview.n_refused}
+          columns={columns}
+          mended={importing.mended}
+          onMend={importing.setMended}
+        />
+      )}
+      {file && !(file instanceof File) && (
+        <label className="flex items-center gap-2 text-sm">
+          <input
+            type="checkbox"
+            checked={importing.tie}
+            onChange={(e) => importing.setTie(e.target.checked)}
+          />
+          Tie the dataset to {file.path}: it is then read again by one press
+        </label>
+      )}
+      <div className="flex items-end gap-4">
+        <Choice
+          label="Rows without a split become"
+          className="w-48"
+          value={split}
+          onChange={(e) => setSplit(e.target.value as typeof split)}
+        >
+          <option value="working">working cases</option>
+          <option value="held-out">held-out cases</option>
+        </Choice>
+        {by.length > 0 && read === null ? (
+          <UpdateButton
+            update={importing.stale ? null : update}
+            onLook={() => void importing.compare()}
+            onTake={() => void importing.take().then(onTaken)}
+          />
+        ) : (
+          <TakeButton
+            read={read}
+            preview={preview}
+            onStop={importing.stop}
+            onTake={() => void importing.take().then(onTaken)}
+          />
+        )}
+      </div>
     </>
   )
 }

@@ -1,0 +1,142 @@
+"""Clauses and tenor: every character in one place, borders and parts as people mean them."""
+
+import random
+import unittest
+from itertools import pairwise
+
+from nomikon.core.prompts import Message, clauses_of
+from nomikon.core.prompts.blocks import blocks_of, pairs_of
+from nomikon.core.prompts.findings import Subject, check_prompt
+from nomikon.core.prompts.tenor import read_tenor
+from nomikon.core.prompts.tenor.conflicts import conflicts_of
+from tests.core import clause_set, tenor_set
+from tests.core.clause_set import working as borders
+from tests.core.tenor_set import working as prompts
+
+
+def read(text, **more):
+    return read_tenor([Message("user", text)], **more)
+
+
+def limits(text):
+    return [(x.what, x.per, x.low, x.high) for x in read(text).limits]
+
+
+class BordersTest(unittest.TestCase):
+    def test_clauses_end_where_people_mean_them_to(self):
+        wrong = [
+            (text[a:b], marked[:40])
+            for marked in [*borders.ORDINARY, *borders.HARD]
+            for text, wanted in [clause_set.without_marks(marked)]
+            for a, b in wanted - {(c.start, c.end) for c in clauses_of([Message("user", text)])}
+        ]
+        self.assertEqual(wrong, [])
+
+    def test_every_character_is_in_one_clause_or_is_layout(self):
+        dice = random.Random(5)
+        lines = "\n".join(
+            [*borders.ORDINARY, *borders.HARD, "<<<", '"""', "```", "| a | b |", "{", "}", "x: y", "** **", "🚢 sail"]
+        ).replace("¦", "").split("\n")  # fmt: skip
+        for _ in range(300):
+            text = "\n".join(dice.choices(lines, k=dice.randint(1, 12)))
+            found = clauses_of([Message("user", text)])
+            for a, b in pairwise(found):
+                self.assertLessEqual(a.end, b.start, text)
+            for clause in found:
+                self.assertEqual(clause.text, text[clause.start : clause.end])
+                self.assertEqual(clause.text, clause.text.strip())
+                self.assertTrue(clause.text)
+            for a, b in pairwise(blocks_of(text)):
+                self.assertLessEqual(a.end, b.start, text)
+
+    def test_what_never_closes_does_not_swallow_the_rest(self):
+        found = [
+            c.text for c in clauses_of([Message("user", "Read it.\n```\nSay yes.\n<<<\nBe brief.")])
+        ]
+        self.assertIn("Say yes.", found)
+        self.assertIn("Be brief.", found)
+        long = "[\n" + '{"a": 1},\n' * 2_500 + "]"
+        self.assertEqual(
+            len(clauses_of([Message("user", "Fill it.\n\n" + long[:-1] + "{}]")])) > 1, True
+        )
+
+    def test_a_waiting_pair_is_told_from_a_worked_one(self):
+        found = pairs_of("Q: a\nA: b\n\nQ: c\nA: d\ne\n\nQ: {{q}}\nA:")
+        text = "Q: a\nA: b\n\nQ: c\nA: d\ne\n\nQ: {{q}}\nA:"
+        self.assertEqual([text[p.answer_start : p.answer_end] for p in found], ["b", "d\ne", ""])
+
+
+class TenorTest(unittest.TestCase):
+    def test_planted_flaws_are_seen_and_sound_prompts_left_alone(self):
+        seen, planted, alarms = tenor_set.rates(prompts)
+        self.assertGreaterEqual(seen / planted, 0.9)
+        self.assertEqual(alarms, [])
+
+    def test_limits_with_their_bounds_and_parts(self):
+        for text, wanted in (
+            ("Write between 3 and 5 sentences.", [("sentences", "", 3, 5)]),
+            ("Answer in fewer than 5 lines.", [("lines", "", None, 4)]),
+            ("Gib 2–3 Stichpunkte aus.", [("bullets", "", 2, 3)]),
+            ("Schreibe den Text neu, je Absatz höchstens 40 Wörter.", [("words", "paragraphs", None, 40)]),
+            ("La réponse compte 12 mots au maximum.", [("words", "", None, 12)]),
+            ("Cada frase tiene un máximo de 1.200 caracteres.", [("characters", "sentences", None, 1200)]),
+            ("Titel: maximal 8 Wörter.", [("words", "titel", None, 8)]),
+            ("The message has three paragraphs. Sum it up.", []),
+            ("Use exactly one of these words: good, bad.", []),
+            ("Ships within 3 days, sums under 40 euros.", []),
+        ):  # fmt: skip
+            self.assertEqual(limits(text), wanted, text)
+
+    def test_arithmetic_of_parts_and_wholes(self):
+        def why(text):
+            return [c.why for c in conflicts_of(read(text).limits)]
+
+        (told,) = why("Give 3 bullets of at least 15 words each. Use at most 40 words in all.")
+        self.assertIn("3 × 15 words are 45, above at most 40 words", told)
+        (told,) = why("Write at least 50 words. Keep it under 100 characters.")
+        self.assertIn("take 150 characters or more", told)
+        for sound in (
+            "Give 3 bullets of at most 15 words each. Use at most 45 words in all.",
+            "Write 2 to 4 sentences. Use at least 3 sentences.",
+            "Sum it up in 2 sentences. Then write a reply of 5 sentences.",
+            "Title: at most 8 words.\nBody: at least 60 words.",
+        ):
+            self.assertEqual(why(sound), [], sound)
+
+    def test_labels_keys_and_columns(self):
+        for text, wanted in (
+            ("Sort the mail.\n\nCategories:\n- bill: asks for money\n- thanks\n", ["bill", "thanks"]),
+            ("Antworte mit „ja“, „nein“ oder „offen“. Begründe es nicht.", ["ja", "nein", "offen"]),
+            ("Décide si l'avis est positif ou négatif.", ["positif", "négatif"]),
+            ("Usa una de estas etiquetas: alta; media; baja.", ["alta", "media", "baja"]),
+            ("List the towns: those by the sea first, then the others.", []),
+        ):  # fmt: skip
+            self.assertEqual([x.label for x in read(text).output.labels], wanted, text)
+        output = read('Reply as JSON:\n{"name": "…", "n": 3, "ok": true, "all": []}').output
+        self.assertEqual(
+            [(k.name, k.type) for k in output.keys],
+            [("name", ""), ("n", "integer"), ("ok", "boolean"), ("all", "array")],
+        )
+        schema = {"type": "object", "properties": {"a": {"type": "string"}}}
+        output = read("Say it.", settings={"response_schema": schema}).output
+        self.assertEqual((output.form, output.keys[0].type), ("json", "string"))
+        table = read("Make a table with the columns Day, Tide and Height.").output
+        self.assertEqual((table.form, table.columns), ("table", ("Day", "Tide", "Height")))
+        self.assertEqual(read("Do not use JSON. Say yes.").output.form, "")
+
+    def test_a_language_that_is_not_read_leaves_parts_empty_and_silent(self):
+        text = "Przeczytaj wiadomość i napisz krótką odpowiedź dla klienta, najwyżej 40 słów.\n\n{{wiadomosc}}"
+        found = read(text)
+        self.assertEqual((found.language, found.limits, found.rules), ("", (), ()))
+        self.assertEqual([i.name for i in found.inputs], ["wiadomosc"])
+        above = [f for f in check_prompt(Subject((Message("user", text),))) if f.severity != "note"]
+        self.assertEqual(above, [])
+
+    def test_odd_texts_are_read(self):
+        for text in (
+            "", " ", "{{x}}", "اكتب ملخصا في ثلاث جمل. لا تضف شيئا.\n\n{{text}}", "Text: a\nLabel: b",
+            "a -> b\nc -> d", "Say yes. " * 20_000, "[" * 500, "<a>" * 500, "1 " * 3_000,
+        ):  # fmt: skip
+            found = read(text)
+            for part in (*found.limits, *found.rules):
+                self.assertEqual(part.words.text, text[part.words.start : part.words.end])
