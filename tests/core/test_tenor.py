@@ -4,10 +4,14 @@ import random
 import unittest
 from itertools import pairwise
 
+from nomikon.core.errors import MeasureError
+from nomikon.core.measures import Answer, read_scorecard, score_answer
+from nomikon.core.measures.registry import make_measure
 from nomikon.core.prompts import Message, clauses_of
 from nomikon.core.prompts.blocks import blocks_of, pairs_of
 from nomikon.core.prompts.findings import Subject, check_prompt
 from nomikon.core.prompts.tenor import read_tenor
+from nomikon.core.prompts.tenor.checks import checks_of, is_measured, unstated
 from nomikon.core.prompts.tenor.conflicts import conflicts_of
 from tests.core import clause_set, tenor_set
 from tests.core.clause_set import working as borders
@@ -140,3 +144,48 @@ class TenorTest(unittest.TestCase):
             found = read(text)
             for part in (*found.limits, *found.rules):
                 self.assertEqual(part.words.text, text[part.words.start : part.words.end])
+
+
+class ChecksTest(unittest.TestCase):
+    def checks(self, text):
+        return [dict(c.measure) for c in checks_of(read(text))]
+
+    def test_limits_labels_and_forms_become_measures_that_score_as_they_say(self):
+        text = "Give 3 bullet points of at most 4 words each. Use at least 5 words in all."
+        found = self.checks(text)
+        self.assertEqual(
+            found,
+            [
+                {"measure": "markdown", "bullets": 3},
+                {"measure": "each-length", "each": "bullets", "unit": "words", "max": 4},
+                {"measure": "length", "unit": "words", "min": 5},
+            ],
+        )
+        card = read_scorecard({"nomikon": "scorecard/1", "measures": found})
+        good, bad = "- a b\n- c d e\n- f", "- a b c d e\n- f g"
+        for answer, wanted in ((good, [1.0, 1.0, 1.0]), (bad, [0.0, 0.5, 1.0])):
+            scores = score_answer(card, Answer(answer)).by_name
+            self.assertEqual([s.value for s in scores.values()], wanted, answer)
+        self.assertEqual(
+            self.checks("Answer with one of these: red, green, blue."),
+            [{"measure": "one-of", "values": ["red", "green", "blue"]}],
+        )
+        self.assertEqual(self.checks("Say what you think of it, kindly."), [])
+
+    def test_what_is_measured_and_what_the_text_does_not_state(self):
+        tenor = read("Sum it up in at most 40 words.")
+        (check,) = checks_of(tenor)
+        card = [{"measure": "length", "unit": "words", "max": 40, "weight": 2, "name": "short"}]
+        self.assertTrue(is_measured(check, card))
+        self.assertFalse(is_measured(check, [{**card[0], "max": 50}]))
+        self.assertEqual(unstated(tenor, card), [])
+        other = [*card, {"measure": "one-of", "values": ["a"]}, {"measure": "exact-match"}]
+        self.assertEqual(unstated(tenor, other), ["one-of"])
+
+    def test_each_part_within_limits(self):
+        measure = make_measure("each-length", {"each": "lines", "unit": "characters", "max": 5})
+        self.assertEqual(measure.score(Answer("abc\n\nabcdef\nab")).value, 1 - 1 / 3)
+        self.assertIn("number 2: 6 characters", measure.score(Answer("abc\nabcdef")).why)
+        self.assertEqual(measure.score(Answer("")).value, 0.0)
+        with self.assertRaises(MeasureError):
+            make_measure("each-length", {"each": "lines"})

@@ -316,3 +316,29 @@ class RequestCodeTest(DraftsTest):
         self.post("request-code/", {**body, "inputs": {}}, 422)
         rows = self.post("differences/", {"texts": ["a b", "a c", "a b "]})
         self.assertEqual([r["which"] for r in rows], [[0, 2], [1]])
+
+
+class ReadingTest(TestCase):
+    def test_a_text_is_read_with_its_checks_and_what_is_measured(self):
+        brief, api = make_brief(2), Api()
+        text = "Answer with one of these: yes, no. Use at most 3 words.\n\n{{sea}}"
+        body = {"messages": [{"role": "user", "content": text}], "settings": {}}
+        told = api.post(f"briefs/{brief.pk}/read/", body).json()
+        lines = {x["part"]: x for x in told["lines"]}
+        self.assertEqual(told["language"], "en")
+        # The card's match with the reference fails what is no label; nothing looks at the length.
+        self.assertEqual(
+            (lines["output"]["says"], lines["output"]["measured"]), ("label: yes, no", True)
+        )
+        limit = lines["limit"]
+        self.assertEqual(text[limit["start"] : limit["end"]], "at most 3 words")
+        self.assertFalse(limit["measured"])
+        card = api.get(f"briefs/{brief.pk}/").json()["scorecard"]
+        document = {**card["document"], "measures": [*card["document"]["measures"], limit["check"]]}
+        api.post(f"briefs/{brief.pk}/scorecards/", {"document": document, "seen": card["id"]})
+        lines = {x["part"]: x for x in api.post(f"briefs/{brief.pk}/read/", body).json()["lines"]}
+        self.assertTrue(lines["limit"]["measured"])
+        got = api.post(
+            f"briefs/{brief.pk}/read/", {"messages": [{"role": "user", "content": "{{"}]}
+        )
+        self.assertEqual(got.status_code, 422)

@@ -133,3 +133,17 @@ export const keepPreset = (body: Body<'keep_preset'>) =>
 /** Remove a preset of one's own. */
 export const removePreset = (preset: number) =>
   dataOf(api.POST('/api/presets/{preset_id}/remove/', { params: { path: { preset_id: preset } } }))
+
+/** What a text under work is read to ask for, each part with its words and the check it calls for. */
+export const readDraftQuery = (brief: number, body: Body<'read_draft'>, card: number | null) =>
+  queryOptions({
+    queryKey: ['read', brief, body, card] as const,
+    queryFn: ({ signal }) =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/read/', {
+          params: { path: { brief_id: brief } },
+          body,
+          signal,
+        }),
+      ),
+  })

@@ -6,6 +6,8 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+import regex
+
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, WHOLE, Parameter
@@ -106,3 +108,62 @@ class Length(Measure):
         if self.high is not None and n > self.high:
             return Score(0.0, f"{n} {unit}, at most {self.high} allowed")
         return Score(1.0, f"{n} {unit}")
+
+
+_BULLET = regex.compile(
+    r"^[ \t]*(?:[-*+•·–—▪◦‣]|\(?\d{1,3}[.)]|[a-z][.)])[ \t]+(?P<said>\S[^\n]*)", regex.MULTILINE
+)
+
+
+def _bullets(text: str) -> list[str]:
+    return [m["said"] for m in _BULLET.finditer(newlines(text))]
+
+
+# The parts of an answer that each have a length of their own.
+PARTS: dict[str, Callable[[str], list[str]]] = {
+    "bullets": _bullets,
+    "lines": lambda text: [x for x in newlines(text).split("\n") if x.strip()],
+    "sentences": lambda text: list(sentences_in(text)),
+    "paragraphs": lambda text: [x for x in re.split(r"\n[ \t]*\n", newlines(text)) if x.strip()],
+}
+
+
+class EachLength(Measure):
+    """The share of an answer's bullets, lines, sentences or paragraphs whose length lies within limits."""
+
+    name = "each-length"
+    description = "Every bullet, line, sentence or paragraph is within limits; the share that is."
+    parameters = {
+        "each": Parameter(
+            "bullets (the default; list items of any kind), lines, sentences or paragraphs",
+            CHOICE,
+            tuple(PARTS),
+        ),
+        "unit": Parameter(
+            "characters (the default), words, sentences or tokens (estimated)",
+            CHOICE,
+            ("characters", "words", "sentences", "tokens"),
+        ),
+        "min": Parameter("least length of each (optional)", WHOLE),
+        "max": Parameter("greatest length of each (optional)", WHOLE),
+    }
+    worked = ({"unit": "words", "max": 2}, "- one two\n- one two three", None, 0.5)
+
+    def __init__(self, **parameters: Any) -> None:
+        only_known(self.name, parameters, self.parameters)
+        self.each = given(self, parameters, "each")
+        self.unit = given(self, parameters, "unit")
+        own = {k: v for k, v in parameters.items() if k in ("min", "max")}
+        self.inner = Length(unit=self.unit, **own)
+
+    def score(self, answer: Answer) -> Score:
+        parts = PARTS[self.each](answer.output)
+        if not parts:
+            return Score(0.0, f"there are no {self.each}")
+        found = [self.inner.score(Answer(part)) for part in parts]
+        wrong = [(i, s) for i, s in enumerate(found, 1) if not s.value]
+        share = 1 - len(wrong) / len(parts)
+        if not wrong:
+            return Score(1.0, f"each of {len(parts)} {self.each} is within the limits")
+        first, why = wrong[0]
+        return Score(share, f"{len(wrong)} of {len(parts)} {self.each}; number {first}: {why.why}")

@@ -21,7 +21,7 @@ from nomikon.core.measures.expression import Expression
 from nomikon.core.measures.faithful_judge import FaithfulJudge
 from nomikon.core.measures.faithfulness import Faithful
 from nomikon.core.measures.installed import installed, make_installed
-from nomikon.core.measures.length import Length
+from nomikon.core.measures.length import EachLength, Length
 from nomikon.core.measures.match import ExactMatch, NormalisedMatch
 from nomikon.core.measures.match_values import NumberMatch, OneOf, RegexMatch, SetOverlap
 from nomikon.core.measures.overlap import (
@@ -50,7 +50,7 @@ from nomikon.core.measures.use import Answered, Cost, Latency, NoLeak
 FAMILIES: dict[str, tuple[type[Measure], ...]] = {
     "match": (ExactMatch, NormalisedMatch, OneOf, RegexMatch, NumberMatch, SetOverlap),
     "structure": (JsonFields, JsonSchema, ValidJson, XmlWellFormed, CsvShape, MarkdownShape),
-    "length": (Length,),
+    "length": (Length, EachLength),
     "content": (Contains, NotContains, Keywords, Repetition, NoFirstPerson, Questions, NoGaps),
     "overlap": (Rouge1, Rouge2, RougeL, Chrf, Bleu, EditSimilarity, TfIdfCosine),
     "style": (ReadingEase, SentenceLength, Formality, Politeness, Language),

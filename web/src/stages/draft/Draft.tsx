@@ -2,13 +2,13 @@ import { Tabs } from 'radix-ui'
 import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { useKeys } from '@/keys/useKeys'
-import { AlignedNotes } from '@/parts/Margin'
 import { useFrame } from '../frame'
 import { SettingsRow } from '../settings/SettingsRow'
 import { ClausesFoot } from './ClausesFoot'
 import { ClauseStories } from './ClauseStories'
 import { ClausesView } from './ClausesView'
 import { DraftAside } from './DraftAside'
+import { DraftLayers } from './DraftLayers'
 import { DraftBar } from './DraftBar'
 import { DraftHead } from './DraftHead'
 import { DraftNotices } from './DraftNotices'
@@ -47,10 +47,7 @@ export function Draft({ version, work, copy }: Props) {
     'draft.redo': redo,
     'draft.sent': () => setView((v) => (v === 'As sent' ? 'Clauses' : 'As sent')),
     'draft.copy': () => void draft.copyAsSent(),
-    'draft.pinned': () => {
-      setView('Pinned')
-      setPressed((n) => n + 1)
-    },
+    'draft.pinned': () => [setView('Pinned'), setPressed((n) => n + 1)],
     'draft.files': () => setSheet('files'),
     'draft.compose': () => setSheet('drafting'),
   })
@@ -67,10 +64,7 @@ export function Draft({ version, work, copy }: Props) {
     onSideBySide: () => setView('Beside'),
   })
   const whole = useWholeNotes({
-    brief: brief.id,
-    number,
-    asking,
-    take,
+    ...{ brief: brief.id, number, asking, take },
     onQuestions: () => setSheet('questions'),
     onWeights: () => setView('Weights'),
   })
@@ -153,7 +147,13 @@ export function Draft({ version, work, copy }: Props) {
         hidden={view === 'Weights'}
         className="border-l border-rule px-4 py-4"
       >
-        {view === 'Clauses' && <AlignedNotes notes={[...whole, ...notes]} minHeight={height} />}
+        {view === 'Clauses' && (
+          <DraftLayers
+            notes={[...whole, ...notes]}
+            minHeight={height}
+            {...{ brief, copy, views }}
+          />
+        )}
         {view !== 'Clauses' && view !== 'Weights' && <DraftAside view={view} />}
       </aside>
       <DraftSheets

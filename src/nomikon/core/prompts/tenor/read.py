@@ -11,7 +11,7 @@ from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.tenor.lexicon import Lexicon
 from nomikon.core.prompts.tenor.limits import limits_of
 from nomikon.core.prompts.tenor.output import output_of
-from nomikon.core.prompts.tenor.shape import MUST, MUST_NOT, Input, Said, Tenor, Words
+from nomikon.core.prompts.tenor.shape import MUST, MUST_NOT, Input, Output, Said, Tenor, Words
 from nomikon.core.prompts.tenor.text import PromptText, tags_of
 
 _CUE = regex.compile(r"(?:^|\n)[ \t]*(?P<cue>[\p{L}][\p{L}\p{N} /()_-]{0,40})(?::|->|→|=>)[ \t]*$")
@@ -31,6 +31,8 @@ _MARK_AFTER = regex.compile(
     r"^\s*(?P<mark>\"\"\"|'''|```|>>>+|\]\]|»»?|###+|\*\*\*+|---+|===+|~~~+|</[\p{L}][\w-]*>|[\"”“»`|])"
 )
 _TAG = regex.compile(r"<(?P<shut>/?)(?P<name>[\p{L}][\w-]*)>")
+# An item that names something and says what it is: a key, a class.
+_NAMED = regex.compile(r"^\W*[\"“`]?[\p{L}_][\w ]{0,30}[\"”`]?[ \t]*(?:[:=(]|[–—-][ \t])")
 _ALIKE = ('"""', "'''")
 _ANSWER_IN = {
     "en": (r"(?:in|into|to) (?:\w+ )?(?P<l>English|German|French|Spanish)", {"english": "en", "german": "de", "french": "fr", "spanish": "es"}),
@@ -66,7 +68,7 @@ def read_tenor(
         inputs=tuple(_inputs(text)),
         output=output,
         limits=tuple(limits_of(text)),
-        rules=tuple(_rules(text, words)) if words else (),
+        rules=tuple(_rules(text, words, output)) if words else (),
         examples=tuple(text.examples),
         cue=_cue(text),
         left_overs=tuple(_left_overs(text)),
@@ -99,17 +101,19 @@ def _task(text: PromptText) -> Words | None:
     return first
 
 
-def _rules(text: PromptText, words: Lexicon) -> Iterator[Said]:
+def _rules(text: PromptText, words: Lexicon, output: Output) -> Iterator[Said]:
     """Clauses that forbid, and those that say something must be."""
     forbids = regex.compile(rf"^\W*(?:\d+[.)]\s*)?(?:{words.never_start})", regex.IGNORECASE)
     demands = _compiled(f"{words.must}|{words.only}")
+    # What a list defines, labels or keys, is no rule of its own.
+    defined = {x.words.clause for x in output.labels}
     for clause, said in text.bare_clauses():
-        if clause.kind not in ("sentence", "list-item"):
+        if clause.kind not in ("sentence", "list-item") or clause.number in defined:
             continue
         place = Words(clause.message, clause.start, clause.end, clause.text, clause.number)
         if forbids.search(said):
             yield Said(MUST_NOT, place)
-        elif demands.search(said) or clause.kind == "list-item":
+        elif demands.search(said) or (clause.kind == "list-item" and not _NAMED.match(said)):
             yield Said(MUST, place)
 
 

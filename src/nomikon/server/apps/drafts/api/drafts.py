@@ -39,6 +39,7 @@ from nomikon.server.apps.briefs.takes import (
     CopyRequest,
     DifferencesRequest,
     DraftReportRequest,
+    DraftRequest,
     LeaveRequest,
     OpenAnswerRequest,
     RenderRequest,
@@ -47,6 +48,8 @@ from nomikon.server.apps.briefs.takes import (
 from nomikon.server.apps.briefs.working_copies import KeepCopy, load_copy
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
+from nomikon.server.apps.drafts.reading import reading_of
+from nomikon.server.apps.drafts.reads import TenorShape
 from nomikon.server.apps.drafts.report import report_on
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
@@ -62,6 +65,15 @@ def draft(request: Request, brief_id: int) -> Response:
     parent = version_numbered(found, data["parent"])
     told = report_on(found, data["messages"], data["settings"], parent, data["dataset"])
     return given(DraftReport)(copied(DraftReport, told))
+
+
+@documented("read_draft", takes=DraftRequest, gives=TenorShape)
+@api_view(["POST"])
+def read(request: Request, brief_id: int) -> Response:
+    """What a text under work is read to ask for, each part with its words and the check it calls for."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    data = taken(DraftRequest, request)
+    return given(TenorShape)(reading_of(found, data["messages"], data["settings"]))
 
 
 @documented("working_copy", gives=CopyShape)

@@ -1,0 +1,152 @@
+"""From a rule of a prompt to the measure that checks it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from nomikon.core.prompts.tenor.conflicts import in_words
+from nomikon.core.prompts.tenor.lexicon import (
+    BULLETS,
+    CHARACTERS,
+    ITEMS,
+    LINES,
+    PARAGRAPHS,
+    SENTENCES,
+    WORDS,
+)
+from nomikon.core.prompts.tenor.shape import BULLETS as BULLET_LIST
+from nomikon.core.prompts.tenor.shape import JSON, LABEL, TABLE, Limit, Tenor, Words
+
+_COUNTED = (CHARACTERS, WORDS, SENTENCES, LINES, PARAGRAPHS)
+_PARTS = {
+    BULLETS: "bullets",
+    ITEMS: "bullets",
+    LINES: "lines",
+    SENTENCES: "sentences",
+    PARAGRAPHS: "paragraphs",
+}
+
+
+# Measures that an answer of a wrong form fails, too.
+_FAIL_TOO = {
+    "json-schema": ("json-fields",),
+    "valid-json": ("json-fields", "json-schema"),
+    "one-of": ("exact-match", "normalised-match"),
+}
+
+
+@dataclass(frozen=True)
+class Check:
+    """words: the rule's, None where no words say it alone. says: what is checked. measure: an entry of
+    a scorecard that checks it."""
+
+    words: Words | None
+    says: str
+    measure: Mapping[str, Any]
+
+
+def checks_of(tenor: Tenor) -> list[Check]:
+    """The checks that a prompt's limits, form and labels call for, in its order.
+
+    What needs judging (truth, tone, must and must not in words of their own) has none.
+
+    >>> from nomikon.core.prompts import Message
+    >>> from nomikon.core.prompts.tenor import read_tenor
+    >>> dict(checks_of(read_tenor([Message('user', 'Say it in at most 9 words.')]))[0].measure)
+    {'measure': 'length', 'unit': 'words', 'max': 9}
+    """
+    found = [*_of_output(tenor), *(c for x in tenor.limits if (c := _of_limit(x)))]
+    if tenor.answer_language:
+        found.append(
+            Check(None, f"the answer is in {tenor.answer_language}",
+                  {"measure": "language", "code": tenor.answer_language})
+        )  # fmt: skip
+    told: dict[str, Check] = {}
+    for check in found:
+        told.setdefault(repr(sorted(check.measure.items(), key=str)), check)
+    return list(told.values())
+
+
+def _of_output(tenor: Tenor) -> list[Check]:
+    output = tenor.output
+    if output.form == JSON:
+        if output.keys:
+            names = [k.name for k in output.keys]
+            properties = {k.name: {"type": k.type} if k.type else {} for k in output.keys}
+            schema = {"type": "object", "properties": properties, "required": names}
+            return [
+                Check(
+                    output.words,
+                    f"JSON with {', '.join(names)}",
+                    {"measure": "json-schema", "schema": schema},
+                )
+            ]
+        return [Check(output.words, "JSON and nothing around it", {"measure": "valid-json"})]
+    if output.form == LABEL:
+        labels = [x.label for x in output.labels]
+        words = output.labels[0].words
+        return [
+            Check(words, f"one of {', '.join(labels)}", {"measure": "one-of", "values": labels})
+        ]
+    if output.form == TABLE and output.columns:
+        names = list(output.columns)
+        says = f"a table with {', '.join(names)}"
+        return [Check(output.words, says, {"measure": "markdown", "table": names})]
+    if output.form == BULLET_LIST and not any(
+        x.what == BULLETS and not x.per for x in tenor.limits
+    ):
+        return [Check(output.words, "bullets", {"measure": "markdown", "min_bullets": 1})]
+    return []
+
+
+def _of_limit(limit: Limit) -> Check | None:
+    bounds = {k: v for k, v in (("min", limit.low), ("max", limit.high)) if v is not None}
+    says = in_words(limit)
+    if not limit.per and limit.what in _COUNTED:
+        return Check(limit.words, says, {"measure": "length", "unit": limit.what, **bounds})
+    if not limit.per and limit.what == BULLETS:
+        exact = limit.low == limit.high
+        asked = {"bullets": limit.low} if exact else {f"{k}_bullets": v for k, v in bounds.items()}
+        return Check(limit.words, says, {"measure": "markdown", **asked})
+    if limit.per in _PARTS and limit.what in (CHARACTERS, WORDS, SENTENCES):
+        return Check(
+            limit.words,
+            says,
+            {"measure": "each-length", "each": _PARTS[limit.per], "unit": limit.what, **bounds},
+        )
+    return None
+
+
+def is_measured(check: Check, entries: Sequence[Mapping[str, Any]]) -> bool:
+    """Whether a scorecard checks it already: by the same measure with the same parameters, or by one that
+    a wrong form fails as well.
+
+    entries: the measures of the scorecard's document; their names, weights and gates tell nothing.
+    """
+    fail_too = _FAIL_TOO.get(str(check.measure["measure"]), ())
+    return any(
+        entry.get("measure") in fail_too or all(entry.get(k) == v for k, v in check.measure.items())
+        for entry in entries
+    )
+
+
+def unstated(tenor: Tenor, entries: Sequence[Mapping[str, Any]]) -> list[str]:
+    """Measures of form whose rule the prompt does not state, by name: it is held to what it never heard."""
+    stated = checks_of(tenor)
+    kinds = {"length", "each-length", "one-of", "valid-json", "json-schema"}
+    return [
+        str(entry.get("name", entry["measure"]))
+        for entry in entries
+        if entry.get("measure") in kinds
+        and not any(
+            c.measure["measure"] == entry["measure"] and _alike(c.measure, entry) for c in stated
+        )
+    ]
+
+
+def _alike(asked: Mapping[str, Any], entry: Mapping[str, Any]) -> bool:
+    if asked["measure"] not in ("length", "each-length"):
+        return True
+    return bool(asked.get("unit") == entry.get("unit", "characters"))

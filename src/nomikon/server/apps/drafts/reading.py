@@ -1,0 +1,110 @@
+"""What a text under work is read to ask for, and which of it the scorecard checks."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from nomikon.core.prompts import check_messages
+from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.tenor.checks import Check, checks_of, is_measured, unstated
+from nomikon.core.prompts.tenor.conflicts import in_words
+from nomikon.core.prompts.tenor.shape import Words
+from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.drafts.reads import ReadLine, TenorShape
+
+# So much of a clause is told on a line.
+LONGEST = 160
+
+
+def reading_of(
+    brief: Brief, rows: Sequence[Mapping[str, Any]], settings: Mapping[str, Any]
+) -> TenorShape:
+    """The tenor as lines, each with its place and the check it calls for. Raises DomainError."""
+    tenor = read_tenor(check_messages(rows), settings, brief.task)
+    card = brief.scorecards.order_by("-number").first()
+    entries = card.document["measures"] if card else []
+    checks = checks_of(tenor)
+    lines = [*_named(tenor), *_inputs(tenor), *_output(tenor, checks, entries)]
+    lines += _limits(tenor, checks, entries)
+    lines += [
+        _line(r.polarity, r.words.text, r.words)
+        for r in tenor.rules
+        if not _has_limit(tenor, r.words)
+    ]
+    lines += [_line("example", f"{e.input} → {e.output}", e.words) for e in tenor.examples]
+    if tenor.cue:
+        lines.append(_line("cue", tenor.cue.text, tenor.cue))
+    lines += [_line("language", c.says, None, c, entries) for c in checks if c.words is None]
+    return {
+        "language": tenor.language,
+        "lines": lines,
+        "unstated": unstated(tenor, entries),
+        "scorecard": card.pk if card else None,
+    }
+
+
+def _named(tenor: Tenor) -> list[ReadLine]:
+    named = {"task": tenor.task, "role": tenor.role, "audience": tenor.audience, "tone": tenor.tone}
+    return [_line(part, words.text, words) for part, words in named.items() if words]
+
+
+def _inputs(tenor: Tenor) -> list[ReadLine]:
+    return [
+        _line(
+            "input",
+            f"{x.name}, between {' and '.join(x.marks)}" if any(x.marks) else x.name,
+            x.words,
+        )
+        for x in tenor.inputs
+    ]
+
+
+def _output(
+    tenor: Tenor, checks: Sequence[Check], entries: Sequence[Mapping[str, Any]]
+) -> list[ReadLine]:
+    output = tenor.output
+    if not output.form:
+        return []
+    words = output.words or (output.labels[0].words if output.labels else None)
+    check = next((c for c in checks if c.words is not None and c.words == words), None)
+    names = (
+        [k.name for k in output.keys] or list(output.columns) or [x.label for x in output.labels]
+    )
+    says = output.form + (f": {', '.join(names)}" if names else "")
+    return [_line("output", says, words, check, entries)]
+
+
+def _limits(
+    tenor: Tenor, checks: Sequence[Check], entries: Sequence[Mapping[str, Any]]
+) -> list[ReadLine]:
+    by_words = {c.words: c for c in checks}
+    return [
+        _line("limit", in_words(x), x.words, by_words.get(x.words), entries) for x in tenor.limits
+    ]
+
+
+def _has_limit(tenor: Tenor, words: Words) -> bool:
+    """Whether a clause is told as a limit already."""
+    return any(x.words.clause == words.clause for x in tenor.limits)
+
+
+def _line(
+    part: str,
+    says: str,
+    words: Words | None,
+    check: Check | None = None,
+    entries: Sequence[Mapping[str, Any]] = (),
+) -> ReadLine:
+    short = " ".join(says.split())
+    return {
+        "part": part,
+        "says": short if len(short) <= LONGEST else f"{short[: LONGEST - 1]}…",
+        "message": words.message if words else None,
+        "clause": words.clause if words else None,
+        "start": words.start if words else 0,
+        "end": words.end if words else 0,
+        "source": words.source if words else "rule",
+        "check": dict(check.measure) if check else None,
+        "measured": check is not None and is_measured(check, entries),
+    }
