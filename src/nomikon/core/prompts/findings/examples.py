@@ -7,13 +7,13 @@ import re
 from collections import Counter
 from collections.abc import Iterator
 
-from nomikon.core.measures.length import count_words
+from nomikon.core.measures.length import UNITS
 from nomikon.core.prompts.clauses import Clause
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Subject, rule
 from nomikon.core.prompts.tenor.conflicts import in_words
 from nomikon.core.prompts.tenor.labels import MOST_WORDS, is_listed
-from nomikon.core.prompts.tenor.lexicon import WORDS
-from nomikon.core.prompts.tenor.shape import JSON, LABEL, TABLE
+from nomikon.core.prompts.tenor.lexicon import CHARACTERS, SENTENCES, WORDS
+from nomikon.core.prompts.tenor.shape import BULLETS, JSON, LABEL, TABLE
 
 _LIST = re.compile(
     r"\b(?:labels?|categor(?:y|ies)|topics?|class(?:es)?|sentiments?)\b"
@@ -94,6 +94,8 @@ def _example_breaks_format(subject: Subject) -> Iterator[Finding]:
             why = _no_json(bare, {k.name for k in output.keys})
         elif output.form == TABLE and "|" not in bare and "\t" not in bare and "\n" not in bare:
             why = "a table is asked for, and this example is none"
+        elif output.form == BULLETS and not re.search(r"(?m)^[ \t]*(?:[-*•–+]|\d+[.)])[ \t]", bare):
+            why = "bullets are asked for, and this example has none"
         if why:
             yield Finding(
                 "example-breaks-format",
@@ -118,15 +120,16 @@ def _no_json(text: str, keys: set[str]) -> str:
 def _example_over_limit(subject: Subject) -> Iterator[Finding]:
     """An example longer than the answers may be."""
     for limit in subject.tenor.limits:
-        if limit.per or limit.what != WORDS or limit.high is None:
+        count = UNITS.get(limit.what) if limit.what in (CHARACTERS, WORDS, SENTENCES) else None
+        if limit.per or count is None or limit.high is None:
             continue
         for example in subject.tenor.examples:
-            n = count_words(example.output)
+            n = count(example.output)
             if n > limit.high:
                 yield Finding(
                     "example-over-limit",
                     WARNING,
-                    f"this example has {n} words where {in_words(limit)} are asked for: models follow the "
+                    f"this example has {n} {limit.what} where {in_words(limit)} are asked for: models follow the "
                     "example",
                     **subject.words(example.answer),
                 )
@@ -151,15 +154,17 @@ def _example_duplicated(subject: Subject) -> Iterator[Finding]:
 
 @rule("examples-one-sided")
 def _examples_one_sided(subject: Subject) -> Iterator[Finding]:
-    answers = [a.lower() for _, a in _answers(subject) if len(a.split()) <= 4]
-    if subject.task != "classify" or len(answers) < ENOUGH_FOR_BALANCE:
+    examples = subject.tenor.examples
+    answers = [e.output.lower() for e in examples if len(e.output.split()) <= MOST_WORDS]
+    labelled = subject.task == "classify" or subject.tenor.output.form == LABEL
+    if not labelled or len(answers) < ENOUGH_FOR_BALANCE:
         return
     label, count = Counter(answers).most_common(1)[0]
     if count / len(answers) >= ONE_SIDED:
-        turn = subject.example_pairs[0][1]
         yield Finding(
             "examples-one-sided",
-            NOTE,
+            # All alike, they show one answer and none of the others.
+            WARNING if count == len(answers) else NOTE,
             f"{count} of {len(answers)} examples are “{label}”: models lean to what they see often",
-            **subject.at(turn),
+            **subject.words(examples[-1].answer),
         )

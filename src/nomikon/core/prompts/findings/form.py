@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from nomikon.core.prompts.clauses import Clause
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
 from nomikon.core.prompts.tenor.conflicts import conflicts_of
+from nomikon.core.prompts.tenor.shape import BULLETS, JSON, LABEL, PROSE, TABLE
 
 _FORMAT = re.compile(
     r"\b(?:json|xml|yaml|csv|markdown|table|list|bullets?|bullet points?|one word|single word|"
@@ -140,6 +141,48 @@ def _limit_unmeasured(subject: Subject) -> Iterator[Finding]:
                 **subject.at(clause, match),
             )
             return
+
+
+_CUES = {
+    JSON: r"json",
+    TABLE: r"table|tabelle|tableau|tabla",
+    PROSE: r"(?:\w+ )?(?:summary|zusammenfassung|résumé|resumen|essay|letter|brief|lettre|carta)",
+    LABEL: r"label|category|class|kategorie|klasse|catégorie|étiquette|categoría|etiqueta",
+    BULLETS: r"bullets|bullet points|stichpunkte|puces|viñetas",
+}
+
+
+@rule("cue-against-output")
+def _cue_against_output(subject: Subject) -> Iterator[Finding]:
+    """The last word before the answer names another form than the one asked for."""
+    cue, asked = subject.tenor.cue, subject.tenor.output.form
+    if cue is None or not asked:
+        return
+    named = next(
+        (f for f, words in _CUES.items() if re.fullmatch(words, cue.text.strip(), re.IGNORECASE)),
+        None,
+    )
+    if named is not None and named != asked:
+        yield Finding(
+            "cue-against-output",
+            WARNING,
+            f"“{cue.text.strip()}” calls for another answer than the {asked} asked for: the last word "
+            "before the answer decides much of it",
+            **subject.words(cue),
+        )
+
+
+@rule("two-languages")
+def _two_languages(subject: Subject) -> Iterator[Finding]:
+    first, *others = subject.tenor.answer_languages or ((),)
+    for code, words in others:
+        if first and code != first[0]:
+            yield Finding(
+                "two-languages",
+                WARNING,
+                f"§ {first[1].clause} asks for an answer in another language",
+                **subject.words(words),
+            )
 
 
 @rule("closing-cue")

@@ -13,11 +13,13 @@ from nomikon.core.prompts.placeholders import find_tags, fit_columns
 _TEXTS = frozenset(
     "article body comment complaint content conversation description document email feedback "
     "input letter log mail message note notes paragraph passage post report review story text "
-    "ticket transcript".split()
+    "ticket transcript question query request answer complaint feedback nachricht anfrage frage antwort "
+    "meldung brief mail bericht beschreibung texte courriel avis commentaire demande réponse article "
+    "mensaje texto correo consulta pregunta comentario noticia reseña respuesta".split()
 )
 LONG_VALUE = 200
 # What marks off an input: it stands alone, after a label, or between marks.
-_LABEL = re.compile(r"[:>\])}»”\"'`|*#=-][ \t]*$")
+_LABEL = re.compile(r"[:<„“«>\])}»”\"'`|*#=-][ \t]*$")
 
 
 # So many unread columns are called by their names.
@@ -122,7 +124,7 @@ def _instructions_after_input(subject: Subject) -> Iterator[Finding]:
             if later:
                 yield Finding(
                     "instructions-after-input",
-                    NOTE,
+                    WARNING,
                     "the input comes first and the instruction after it: with a long input it is "
                     "easily lost; say first what is to be done",
                     **subject.at(later[0]),

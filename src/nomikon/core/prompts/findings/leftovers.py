@@ -14,6 +14,7 @@ _MARKS = re.compile(
     re.IGNORECASE,
 )
 _HIDDEN = re.compile("[\u200b\u200c\u200d\u2060\ufeff\u00ad\u202a-\u202e\u2066-\u2069\u180e]+")
+_SINGLE = re.compile(r"(?<![{\w\\])\{[A-Za-z_]\w{0,40}\}(?!\})")
 _JOINERS = "\u200d\u200c"
 _TAG = re.compile(r"<(/?)([A-Za-z][\w-]*)>")
 _MUSTACHE = re.compile(r"\{\{.*?\}\}", re.DOTALL)
@@ -39,6 +40,23 @@ def _editing_mark(subject: Subject) -> Iterator[Finding]:
         told.append((message, start, end))
         text = subject.messages[message].content[start:end]
         yield Finding("editing-mark", WARNING, f"“{text}” looks left over from editing", **place)
+
+
+@rule("single-braces")
+def _single_braces(subject: Subject) -> Iterator[Finding]:
+    """A placeholder in single braces where others stand in double ones: it is sent as it stands."""
+    if not subject.names:
+        return
+    for clause in subject.clauses:
+        for match in _SINGLE.finditer(clause.text):
+            start, end = clause.start + match.start(), clause.start + match.end()
+            yield Finding(
+                "single-braces",
+                WARNING,
+                f"{match.group()} is sent as it stands: a placeholder has two braces on each side",
+                fix=Fix(start, end, "{" + match.group() + "}"),
+                **subject.at(clause, match),
+            )
 
 
 @rule("hidden-characters")

@@ -12,6 +12,15 @@ from nomikon.core.prompts.tenor.shape import MUST_NOT
 _PROHIBITION = re.compile(
     r"^\W*(?:please\s+)?(?:do not|don't|don’t|never|avoid|no\b|must not|refrain)", re.IGNORECASE
 )
+# Words that add nothing to what is asked.
+_EMPTY = frozenset(
+    "always please must should shall make sure that this with from your never only also immer bitte "
+    "stets auch dass muss toujours doit aussi siempre debe también pour avec para".split()
+)
+# Of their words so many are the same in clauses that say the same.
+ALIKE = 0.75
+# Each is held against each.
+MOST_COMPARED = 300
 _VAGUE = re.compile(
     r"\b(a few|several|some|a couple of|a number of|various|a handful of)\s+"
     r"((?:\w+\s+)?(?:bullets?|bullet points|points|sentences|words|lines|paragraphs|examples|ideas|"
@@ -23,12 +32,14 @@ _VAGUE = re.compile(
 @rule("duplicate-clause")
 def _duplicate_clause(subject: Subject) -> Iterator[Finding]:
     seen: dict[str, int] = {}
+    told: set[int] = set()
     for clause in subject.instructions:
         plain = " ".join(re.sub(r"[^\w\s{}]", " ", clause.text.lower()).split())
         plain = re.sub(r"^\d+\s+", "", plain)
         if len(plain) < 12:
             continue
         if plain in seen:
+            told.add(clause.number)
             content = subject.messages[clause.message].content
             end = clause.end
             while end < len(content) and content[end] in " \t":
@@ -43,6 +54,38 @@ def _duplicate_clause(subject: Subject) -> Iterator[Finding]:
             )
         else:
             seen[plain] = clause.number
+    yield from _nearly_said(subject, told)
+
+
+def _nearly_said(subject: Subject, told: set[int]) -> Iterator[Finding]:
+    """Clauses that say in other order what one before them says. told: those told already."""
+    forbid = {r.words.clause for r in subject.tenor.rules if r.polarity == MUST_NOT}
+    before: list[tuple[frozenset[str], bool, int]] = []
+    for clause in subject.instructions[:MOST_COMPARED]:
+        words = frozenset(
+            w
+            for w in re.findall(r"\w+", clause.text.lower())
+            if (len(w) > 3 and w not in _EMPTY) or w.isdigit()
+        )
+        no = clause.number in forbid
+        same = next(
+            (
+                number
+                for said, was_no, number in before
+                if was_no == no
+                and len(words & said) >= 3
+                and len(words & said) / len(words | said) >= ALIKE
+            ),
+            None,
+        )
+        if same is not None and clause.number not in told:
+            yield Finding(
+                "duplicate-clause",
+                WARNING,
+                f"this says in other words what § {same} says: say it once",
+                **subject.at(clause),
+            )
+        before.append((words, no, clause.number))
 
 
 @rule("limit-repeated")

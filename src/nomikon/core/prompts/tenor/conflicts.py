@@ -11,6 +11,7 @@ from nomikon.core.prompts.tenor.lexicon import (
     CHARACTERS,
     ITEMS,
     LINES,
+    PARAGRAPHS,
     SENTENCES,
     WORDS,
 )
@@ -18,7 +19,12 @@ from nomikon.core.prompts.tenor.shape import Limit
 
 # Fewer of the second than this cannot make one of the first: a word has two characters and a blank
 # on the leanest reading, a sentence two words.
-_LEAST = {(WORDS, CHARACTERS): 3, (SENTENCES, WORDS): 2}
+_LEAST = {
+    (WORDS, CHARACTERS): 3,
+    (SENTENCES, WORDS): 2,
+    (PARAGRAPHS, SENTENCES): 1,
+    (PARAGRAPHS, WORDS): 2,
+}
 # Each is held against each: of a whole book nobody reads that.
 MOST_LIMITS = 200
 _COUNTED = (BULLETS, ITEMS, LINES, SENTENCES)

@@ -95,7 +95,11 @@ def output_of(text: PromptText, schema: Any = None) -> tuple[Output, list[Words]
 def _first(text: PromptText, pattern: regex.Pattern[str]) -> Words | None:
     """The first place where a form is asked for, and not ruled out."""
     for words in text.find(pattern):
-        before = text.contents[words.message][: words.start]
+        content = text.contents[words.message]
+        # The cue at the end asks for no form: it is held against the one asked for.
+        if not content[words.end :].strip(": \n") and content.rstrip().endswith(":"):
+            continue
+        before = content[: words.start]
         if text.lexicon is None or not _patterns(text.language).negation.search(before[-40:]):
             return words
     return None
@@ -103,12 +107,26 @@ def _first(text: PromptText, pattern: regex.Pattern[str]) -> Words | None:
 
 def _keys(text: PromptText) -> list[Key]:
     """Keys of an object that the prompt shows, or as it lists them."""
+    listed, shown = _listed_keys(text), _shown_keys(text)
+    if len(listed) < 2:
+        return shown or listed
+    types = {k.name: k.type for k in shown}
+    return [k if k.type else Key(k.name, types.get(k.name, "")) for k in listed]
+
+
+def _shown_keys(text: PromptText) -> list[Key]:
+    """Keys of the first object that the prompt shows."""
     for content in text.contents:
         for match in _OBJECT.finditer(
             _PLACEHOLDER.sub(lambda m: '"' + " " * max(0, len(m.group()) - 2) + '"', content)
         ):
             if found := _keys_of_object(match.group()):
                 return found
+    return []
+
+
+def _listed_keys(text: PromptText) -> list[Key]:
+    """Keys as the prompt lists them in words."""
     if text.lexicon is None:
         return []
     patterns = _patterns(text.language)

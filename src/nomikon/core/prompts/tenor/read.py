@@ -16,7 +16,7 @@ from nomikon.core.prompts.tenor.text import PromptText, tags_of
 
 _CUE = regex.compile(r"(?:^|\n)[ \t]*(?P<cue>[\p{L}][\p{L}\p{N} /()_-]{0,40})(?::|->|→|=>)[ \t]*$")
 _EDITING = regex.compile(
-    r"\b(?:TODO|FIXME|TBD|TBC|XXX|WIP)\b|\blorem ipsum\b|\?\?\?|(?<!\w)(?:version|option|variant|variante) [AB12]:",
+    r"\b(?:TODO|FIXME|TBD|TBC|XXX|WIP)\b|\bnote to self\b|\binternal note\b|\binterne notiz\b|\bnote interne\b|\bnota interna\b|\bremove before\b|\blorem ipsum\b|\?\?\?|(?<!\w)(?:version|option|variant|variante) [AB12]:",
     regex.IGNORECASE,
 )
 _BRACKETED = r"(?:\[[^\]\n]{{0,60}}\b(?:{0})\b[^\]\n]{{0,60}}\]|<(?:{0})\b[^>\n]{{0,60}}>)"
@@ -33,6 +33,9 @@ _MARK_AFTER = regex.compile(
 _TAG = regex.compile(r"<(?P<shut>/?)(?P<name>[\p{L}][\w-]*)>")
 # An item that names something and says what it is: a key, a class.
 _NAMED = regex.compile(r"^\W*[\"“`]?[\p{L}_][\w ]{0,30}[\"”`]?[ \t]*(?:[:=(]|[–—-][ \t])")
+_CONDITION = regex.compile(
+    r"(?<!\w)(?:if|when|wenn|falls|si|cuando|from|aus|de l[’'])\b", regex.IGNORECASE
+)
 _ALIKE = ('"""', "'''")
 _ANSWER_IN = {
     "en": (r"(?:in|into|to) (?:\w+ )?(?P<l>English|German|French|Spanish)", {"english": "en", "german": "de", "french": "fr", "spanish": "es"}),
@@ -57,6 +60,7 @@ def read_tenor(
     schema = (settings or {}).get("response_schema")
     output, beside, prose = output_of(text, schema)
     words = text.lexicon
+    languages = _answer_languages(text)
     return Tenor(
         language=text.language,
         kind=kind,
@@ -64,7 +68,8 @@ def read_tenor(
         role=_one(text, words.role if words else None),
         audience=_one(text, words.audience if words else None),
         tone=_one(text, words.tone if words else None),
-        answer_language=_answer_language(text),
+        answer_language=languages[0][0] if languages else "",
+        answer_languages=tuple(languages),
         inputs=tuple(_inputs(text)),
         output=output,
         limits=tuple(limits_of(text)),
@@ -141,14 +146,22 @@ def _cue(text: PromptText) -> Words | None:
     return found and text.words(index, *found.span("cue"))
 
 
-def _answer_language(text: PromptText) -> str:
-    if text.language not in _ANSWER_IN:
-        return ""
+def _answer_languages(text: PromptText) -> list[tuple[str, Words]]:
+    """Languages that clauses about the answer name; what is translated, or asked for on a condition, apart."""
+    if text.lexicon is None or text.language not in _ANSWER_IN:
+        return []
     pattern, codes = _ANSWER_IN[text.language]
+    reply = _compiled(
+        f"{text.lexicon.reply}|{text.lexicon.writing}|translate|übersetze|traduis|traduce"
+    )
+    found = []
     for words in text.find(regex.compile(rf"(?<!\w){pattern}\b", regex.IGNORECASE), group="l"):
+        clause = next(c for c in text.clauses if c.number == words.clause)
+        if not reply.search(clause.text) or _CONDITION.search(clause.text):
+            continue
         said = words.text.casefold()
-        return next(code for name, code in codes.items() if said.startswith(name))
-    return ""
+        found.append((next(code for name, code in codes.items() if said.startswith(name)), words))
+    return found
 
 
 def _left_overs(text: PromptText) -> Iterator[Words]:

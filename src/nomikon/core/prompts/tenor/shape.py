@@ -112,6 +112,8 @@ class Tenor:
     audience: Words | None = None
     tone: Words | None = None
     answer_language: str = ""
+    # Every language that a clause asks the answer to be in, with its words.
+    answer_languages: tuple[tuple[str, Words], ...] = ()
     inputs: tuple[Input, ...] = ()
     output: Output = field(default_factory=Output)
     limits: tuple[Limit, ...] = ()

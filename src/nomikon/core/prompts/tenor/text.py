@@ -25,6 +25,10 @@ _KEYED = regex.compile(
 _ARROW = regex.compile(
     r"^[ \t]*(?:[-*•][ \t]*)?(?P<given>\S[^\n]*?)[ \t]*(?:->|→|=>)[ \t]*(?P<said>\S[^\n]*)$"
 )
+_SHOWN = regex.compile(
+    r"^[ \t]*(?:for )?(?:example|e\.g\.|beispiel|z\. ?b\.|exemple|ejemplo)[^:\n{\[]{0,30}:?[ \t]*(?P<said>\{(?!\{).*\}|\[\{.*\}\])[ \t]*$",
+    regex.IGNORECASE,
+)
 LONGEST_READ = 200_000
 # So much tells the language.
 LONGEST_TOLD = 4_000
@@ -101,7 +105,7 @@ class PromptText:
     def examples(self) -> list[Example]:
         """Worked examples: turns, pairs of lines under the same two keys, arrows."""
         pairs = list(self._pairs())
-        return [*self._turns(), *pairs, *self._arrows(pairs)]
+        return [*self._turns(), *pairs, *self._arrows(pairs), *self._shown()]
 
     @cached_property
     def bare(self) -> list[str]:
@@ -183,6 +187,18 @@ class PromptText:
             ):
                 return names[i + 1]
         return ""
+
+    def _shown(self) -> Iterator[Example]:
+        """JSON after the word example, on one line: Example: {"name": "Ann"}."""
+        for line in self.lines:
+            if match := _SHOWN.match(line.text):
+                start = line.start + match.start("said")
+                yield Example(
+                    "",
+                    match["said"].strip(),
+                    self.words(line.message, line.start, line.end),
+                    self.words(line.message, start, start + len(match["said"].rstrip())),
+                )
 
     def _arrows(self, pairs: Sequence[Example]) -> Iterator[Example]:
         taken = {(e.words.message, e.words.start) for e in pairs}
