@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import regex
 
@@ -64,6 +65,12 @@ def clauses_of(messages: Sequence[Message]) -> list[Clause]:
     >>> [c.text for c in clauses_of([Message('user', 'Say yes. Be brief.')])]
     ['Say yes.', 'Be brief.']
     """
+    return list(_numbered(tuple(messages)))
+
+
+@lru_cache(maxsize=16)
+def _numbered(messages: tuple[Message, ...]) -> tuple[Clause, ...]:
+    """What reads a prompt asks for its clauses several times over: they are cut once."""
     found: list[Clause] = []
     for index, message in enumerate(messages):
         text = message.content
@@ -76,7 +83,7 @@ def clauses_of(messages: Sequence[Message]) -> list[Clause]:
             spans = _joined_by_sections(text, _spans(text), index)
         for start, end, kind in spans:
             found.append(Clause(len(found) + 1, index, kind, start, end, text[start:end]))
-    return found
+    return tuple(found)
 
 
 def _trimmed(text: str, start: int, end: int) -> tuple[int, int]:
