@@ -3,28 +3,21 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import pairwise
 
 import regex
 
 from nomikon.core.measures.style import FLOOR, told_language
+from nomikon.core.prompts.blocks import pairs_of
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import find_tags
 from nomikon.core.prompts.tenor.lexicon import LEXICONS, Lexicon
 from nomikon.core.prompts.tenor.shape import Example, Words
 
-# A key at the start of a line and what it names: Text: …, Answer -> …
-_KEYED = regex.compile(
-    r"^[ \t]*(?P<key>[\p{L}][\p{L}\p{N} /_-]{0,30}?)[ \t]*(?::|->|→|=>)[ \t]*(?P<said>.*)$"
-)
-_ARROW = regex.compile(
-    r"^[ \t]*(?:[-*•][ \t]*)?(?P<given>\S[^\n]*?)[ \t]*(?:->|→|=>)[ \t]*(?P<said>\S[^\n]*)$"
-)
+# JSON beside the word example.
 _SHOWN = regex.compile(
     r"^[ \t]*(?:for )?(?:example|e\.g\.|beispiel|z\. ?b\.|exemple|ejemplo)[^:\n{\[]{0,30}:?[ \t]*(?P<said>\{(?!\{).*\}|\[\{.*\}\])[ \t]*$",
     regex.IGNORECASE,
@@ -104,8 +97,7 @@ class PromptText:
     @cached_property
     def examples(self) -> list[Example]:
         """Worked examples: turns, pairs of lines under the same two keys, arrows."""
-        pairs = list(self._pairs())
-        return [*self._turns(), *pairs, *self._arrows(pairs), *self._shown()]
+        return [*self._turns(), *self._pairs(), *self._shown()]
 
     @cached_property
     def bare(self) -> list[str]:
@@ -146,47 +138,17 @@ class PromptText:
             yield Example(before.strip(), self.contents[i].strip(), words, words)
 
     def _pairs(self) -> Iterator[Example]:
-        """Two keys that follow each other, the second naming the answer; the last such pair waits."""
-        for index in range(len(self.messages)):
-            keyed = [
-                (line, m)
-                for line in self.lines
-                if line.message == index and (m := _KEYED.match(line.text))
-            ]
-            names = [m["key"].strip().casefold() for _, m in keyed]
-            follow = Counter(pairwise(names))
-            answers = self._answer_key(names, keyed)
-            for place in range(len(keyed) - 1):
-                (first, given), (second, said) = keyed[place], keyed[place + 1]
-                pair = names[place], names[place + 1]
-                if not said["said"].strip() or pair[0] == pair[1] or pair[0] == answers:
-                    continue
-                if "{{" in given["said"] or "{{" in said["said"]:
-                    continue
-                # The same two keys one after the other elsewhere make them an example's.
-                if not given["said"].strip() or follow[pair] < 2:
-                    continue
-                start = second.start + said.start("said")
-                yield Example(
-                    given["said"].strip(),
-                    said["said"].strip(),
-                    self.words(index, first.start, second.end),
-                    self.words(index, start, start + len(said["said"].rstrip())),
-                )
-
-    @staticmethod
-    def _answer_key(names: list[str], keyed: list[tuple[Line, regex.Match[str]]]) -> str:
-        """The key that names the answer: the one that waits at the end, else the second of a pair."""
-        if keyed and not keyed[-1][1]["said"].strip():
-            return names[-1]
-        for i in range(len(names) - 1):
-            if (
-                names[i] != names[i + 1]
-                and names.count(names[i + 1]) > 1
-                and names.count(names[i]) > 1
-            ):
-                return names[i + 1]
-        return ""
+        """Worked pairs within a message; one that waits for its answer is no example."""
+        for index, content in enumerate(self.contents):
+            for pair in pairs_of(content):
+                answer = content[pair.answer_start : pair.answer_end]
+                if answer.strip() and "{{" not in pair.given + answer:
+                    yield Example(
+                        pair.given,
+                        answer.strip(),
+                        self.words(index, pair.start, pair.end),
+                        self.words(index, pair.answer_start, pair.answer_end),
+                    )
 
     def _shown(self) -> Iterator[Example]:
         """JSON after the word example, on one line: Example: {"name": "Ann"}."""
@@ -199,26 +161,6 @@ class PromptText:
                     self.words(line.message, line.start, line.end),
                     self.words(line.message, start, start + len(match["said"].rstrip())),
                 )
-
-    def _arrows(self, pairs: Sequence[Example]) -> Iterator[Example]:
-        taken = {(e.words.message, e.words.start) for e in pairs}
-        found = [
-            (line, m)
-            for line in self.lines
-            if (m := _ARROW.match(line.text)) and not _KEYED.match(line.text)
-        ]
-        if len(found) < 2:
-            return
-        for line, m in found:
-            if (line.message, line.start) in taken or "{{" in m["said"]:
-                continue
-            start = line.start + m.start("said")
-            yield Example(
-                m["given"].strip(),
-                m["said"].strip(),
-                self.words(line.message, line.start, line.end),
-                self.words(line.message, start, start + len(m["said"].rstrip())),
-            )
 
 
 def _blank(text: str) -> str:
