@@ -1,6 +1,9 @@
+import { lazy, Suspense } from 'react'
+import { Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
-import { ClauseStory } from './ClauseStory'
 import type { Report } from './useReport'
+
+const ClauseStory = lazy(async () => ({ default: (await import('./ClauseStory')).ClauseStory }))
 
 type Props = {
   /** The clauses asked about, as they are numbered now; null while none is. */
@@ -25,10 +28,12 @@ export function ClauseStories({ story, close, brief, number, changed, report }: 
       title="How this clause came to be"
       side
     >
-      {number !== null &&
-        told.map((c) => (
-          <ClauseStory key={c} brief={brief} version={number} clause={c} unsaved={changed} />
-        ))}
+      <Suspense fallback={<Waiting what="its story" />}>
+        {number !== null &&
+          told.map((c) => (
+            <ClauseStory key={c} brief={brief} version={number} clause={c} unsaved={changed} />
+          ))}
+      </Suspense>
       {told.length === 0 && (
         <p className="text-sm text-soft">
           This clause is in no saved version yet. It came with what you typed.

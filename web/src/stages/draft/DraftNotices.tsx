@@ -1,8 +1,11 @@
+import { lazy, Suspense } from 'react'
 import { inWords } from '@/api/client'
 import { ErrorLine } from '@/parts/controls'
-import { CopyConflict } from './CopyConflict'
 import type { useWorkingCopy } from './useWorkingCopy'
 import type { WorkingCopy } from './workingCopy'
+
+// Seldom needed: two people at one text.
+const CopyConflict = lazy(async () => ({ default: (await import('./CopyConflict')).CopyConflict }))
 
 type Props = {
   work: ReturnType<typeof useWorkingCopy>
@@ -18,7 +21,11 @@ type Props = {
 export function DraftNotices({ work, copy, number, brought, trouble, clauses }: Props) {
   return (
     <>
-      {work.conflict && <CopyConflict conflict={work.conflict} mine={copy} settle={work.settle} />}
+      {work.conflict && (
+        <Suspense fallback={null}>
+          <CopyConflict conflict={work.conflict} mine={copy} settle={work.settle} />
+        </Suspense>
+      )}
       {work.keeping === 'waiting' && work.trouble && (
         <p
           role="alert"
