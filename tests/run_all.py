@@ -21,7 +21,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 BIN = Path(sys.executable).parent
 WEB = ROOT / "web"
-TIME_LIMIT_S = 1500
+TIME_LIMIT_S = 3000
 PROCESSES = max(2, os.cpu_count() or 1)
 # A test that drives a browser or waits for a trial leaves its core idle a third of the time.
 TEST_PROCESSES = PROCESSES + 1
