@@ -59,10 +59,10 @@ class BordersTest(unittest.TestCase):
         ]
         self.assertIn("Say yes.", found)
         self.assertIn("Be brief.", found)
-        long = "[\n" + '{"a": 1},\n' * 2_500 + "]"
-        self.assertEqual(
-            len(clauses_of([Message("user", "Fill it.\n\n" + long[:-1] + "{}]")])) > 1, True
-        )
+        # A schema of 1,900 lines is one clause; beside it stands the sentence before.
+        schema = "{\n" + '"a": {"type": "string"},\n' * 1_900 + '"b": {}\n}'
+        found = clauses_of([Message("user", f"Fill it.\n\n{schema}\n\nStop there.")])
+        self.assertEqual([c.text for c in found], ["Fill it.", schema, "Stop there."])
 
     def test_a_waiting_pair_is_told_from_a_worked_one(self):
         found = pairs_of("Q: a\nA: b\n\nQ: c\nA: d\ne\n\nQ: {{q}}\nA:")
@@ -121,6 +121,11 @@ class TenorTest(unittest.TestCase):
             [(k.name, k.type) for k in output.keys],
             [("name", ""), ("n", "integer"), ("ok", "boolean"), ("all", "array")],
         )
+        for text in (
+            "Reply with JSON with the keys sea, tide and nothing else.",
+            "Antworte nur als JSON mit den Schlüsseln sea und tide, sonst nichts.",
+        ):
+            self.assertEqual([k.name for k in read(text).output.keys], ["sea", "tide"], text)
         schema = {"type": "object", "properties": {"a": {"type": "string"}}}
         output = read("Say it.", settings={"response_schema": schema}).output
         self.assertEqual((output.form, output.keys[0].type), ("json", "string"))

@@ -231,7 +231,7 @@ export const differencesOfAnswersQuery = (
   })
 
 /** Everything that was read of a dataset's references. */
-export const referencesOf = (dataset: number) => ['references', dataset] as const
+const referencesOf = (dataset: number) => ['references', dataset] as const
 
 /** Cases whose reference is to be written, with what an arm answered and what others wrote. */
 export const referencesQuery = (dataset: number, query: Query<'references'>, turn: number) =>

@@ -8,43 +8,14 @@ from collections import Counter
 from collections.abc import Iterator
 
 from nomikon.core.measures.length import UNITS
-from nomikon.core.prompts.clauses import Clause
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Subject, rule
 from nomikon.core.prompts.tenor.conflicts import in_words
 from nomikon.core.prompts.tenor.labels import MOST_WORDS, is_listed
 from nomikon.core.prompts.tenor.lexicon import CHARACTERS, SENTENCES, WORDS
 from nomikon.core.prompts.tenor.shape import BULLETS, JSON, LABEL, TABLE
 
-_LIST = re.compile(
-    r"\b(?:labels?|categor(?:y|ies)|topics?|class(?:es)?|sentiments?)\b"
-    r"(?:[^:\n.]{0,60}(?:\bone of|\bare|\binto)[^:\n]{0,20}|[^:\n.]{0,30}):[ \t]*([^.\n]+)",
-    re.IGNORECASE,
-)
-_ITEM = re.compile(r"^[ \t]*(?:[-*•]|\d+[.)])\s+([\w /&-]{2,40}?)(?:\s*:|\s+[-–—]|\s*$)")
 ENOUGH_FOR_BALANCE = 4
 ONE_SIDED = 0.75
-
-
-def listed_labels(subject: Subject) -> set[str]:
-    """Labels that the prompt lists, lower case; empty where no list is found for sure."""
-    labels: set[str] = set()
-    for place, clause in enumerate(subject.clauses):
-        if clause.kind == "example":
-            continue
-        if match := _LIST.search(clause.text):
-            parts = re.split(r",\s*(?:or\s+|and\s+)?|\s+or\s+|\s*/\s*|;\s*", match.group(1))
-            labels |= {p.strip(" \"'“”.").lower() for p in parts if p.strip()}
-        elif re.search(r"\b(?:labels?|categor\w+|topics?)\b[^\n]{0,60}:\s*$", clause.text, re.I):
-            for item in subject.clauses[place + 1 :]:
-                found = _ITEM.match(item.text) if item.kind == "list-item" else None
-                if found is None:
-                    break
-                labels.add(found.group(1).strip().lower())
-    return labels if len(labels) >= 2 else set()
-
-
-def _answers(subject: Subject) -> list[tuple[Clause, str]]:
-    return [(turn, turn.text.strip()) for _, turn in subject.example_pairs]
 
 
 @rule("example-label-unlisted")

@@ -22,15 +22,6 @@ _KEYS = re.compile(
     r"\b(?:keys?|fields?|propert(?:y|ies)|schema)\b|[{\[][^{}]{0,400}\"\w+\"\s*:|\"\w+\"",
     re.IGNORECASE,
 )
-_LIMIT = re.compile(
-    r"\b(at most|no more than|up to|maximum(?: of)?|max\.?|under|fewer than|less than|not exceed|"
-    r"within|limit(?: of)?|exactly|in)\s+(\d[\d,]*|one|two|three|four|five|six|seven|eight|nine|ten)"
-    r"\s+(characters?|words?|sentences?|lines?|paragraphs?|bullets?|items?|points?)\b",
-    re.IGNORECASE,
-)
-_NUMBERS = {
-    w: i for i, w in enumerate("one two three four five six seven eight nine ten".split(), 1)
-}
 _BRIEF = re.compile(r"\b(?:brief(?:ly)?|short|concise(?:ly)?|terse(?:ly)?|succinct(?:ly)?)\b", re.I)
 _DETAILED = re.compile(
     r"\b(?:detailed|in detail|in depth|in-depth|comprehensive|thorough(?:ly)?|exhaustive|elaborate)\b",
@@ -39,20 +30,6 @@ _DETAILED = re.compile(
 _NEGATED = re.compile(r"\b(?:not|no|never|without|don't|avoid)\s+(?:\w+\s+){0,2}$", re.IGNORECASE)
 _CUE = re.compile(r"(?:^|\n)[ \t]*([A-Za-z][\w /-]{0,30}):[ \t]*$")
 _LABELLED = re.compile(r"^[ \t]*([A-Z][\w /-]{0,30}):[ \t]*\S", re.MULTILINE)
-
-
-def limits_in(text: str) -> list[tuple[re.Match[str], int, str]]:
-    """Limits of length in a text: the match, the number and its unit in the singular.
-
-    >>> limits_in('Answer in at most 20 words.')
-    [(<re.Match object; span=(10, 26), match='at most 20 words'>, 20, 'word')]
-    """
-    found = []
-    for match in _LIMIT.finditer(text):
-        word = match.group(2).lower().replace(",", "")
-        number = _NUMBERS.get(word) or int(word)
-        found.append((match, number, match.group(3).lower().rstrip("s")))
-    return found
 
 
 @rule("no-format")
@@ -130,17 +107,15 @@ def _json_and_prose(subject: Subject) -> Iterator[Finding]:
 
 @rule("limit-unmeasured")
 def _limit_unmeasured(subject: Subject) -> Iterator[Finding]:
-    if subject.measures is None or "length" in subject.measures:
+    if subject.measures is None or {"length", "each-length"} & set(subject.measures):
         return
-    for clause in subject.instructions:
-        for match, _, _ in limits_in(clause.text):
-            yield Finding(
-                "limit-unmeasured",
-                NOTE,
-                "no measure of the scorecard checks this limit, so breaking it costs nothing",
-                **subject.at(clause, match),
-            )
-            return
+    for limit in subject.tenor.limits[:1]:
+        yield Finding(
+            "limit-unmeasured",
+            NOTE,
+            "no measure of the scorecard checks this limit, so breaking it costs nothing",
+            **subject.words(limit.words),
+        )
 
 
 _CUES = {

@@ -55,6 +55,8 @@ class _Patterns:
             rf"|(?:in|als|en|as|comme|como)\s+(?:an?\s+|un[ea]?\s+|eine[mnr]?\s+|\d+\s+|two\s+|zwei\s+)?"
             rf"(?:short\s+|full\s+|kurze[nmr]?\s+)?(?:{words.prose})\b)"
         )
+        # What says that the list is all there is, and what comes after it: "… and nothing else".
+        self.rest = made(rf"(?:[,;]|\s(?:and|und|et|y))?\s*(?<!\w)(?:{words.only})\b.*$")
         self.joint = made(
             rf"\s*(?:,|;|\||(?<=\s)(?:and|und|et|y|{words.either_or})(?=\s))\s*(?:and\s+|und\s+|et\s+|y\s+)?"
         )
@@ -143,7 +145,7 @@ def _listed_keys(text: PromptText) -> list[Key]:
             items = _items(clauses[place + 1 :])
             if items:
                 return items
-        names = [p.strip(" \"'`().:") for p in patterns.joint.split(listed)]
+        names = [p.strip(" \"'`().:") for p in patterns.joint.split(patterns.rest.sub("", listed))]
         if len(names) >= 2 and all(regex.fullmatch(r"[\p{L}_][\w-]{0,40}", n) for n in names):
             return [Key(n, "") for n in names]
     return []

@@ -22,11 +22,11 @@ MOST_AMONG = 50_000
 
 def missing_in(dataset: Dataset, arm: int | None) -> MissingShape:
     """Its parts with counts and an arm's mean scores, and its gaps."""
-    found = look_for_thin([r for _, r in _rows(dataset, arm)], _wanted_labels(dataset))
-    card = dataset.brief.scorecards.order_by("-id").first()
+    rows = _rows(dataset, arm)
+    found = look_for_thin(rows, _wanted_labels(dataset))
     return {
         "job": dataset.brief.job,
-        "n": sum(p.working + p.held_out for p in found.parts if p.kind == "length"),
+        "n": len(rows),
         "told": found.told,
         "parts": [
             {
@@ -41,11 +41,10 @@ def missing_in(dataset: Dataset, arm: int | None) -> MissingShape:
         ],
         "gaps": [{"tag": g.tag, "label": g.label, "expected": g.expected} for g in found.gaps],
         "starts": starts_of(dataset),
-        "scorecard": card.number if card else 0,
     }
 
 
-def _rows(dataset: Dataset, arm: int | None) -> list[tuple[int, ThinRow]]:
+def _rows(dataset: Dataset, arm: int | None) -> list[ThinRow]:
     newest = newest_version(dataset)
     if newest is None:
         return []
@@ -63,7 +62,7 @@ def _rows(dataset: Dataset, arm: int | None) -> list[tuple[int, ThinRow]]:
         "revision_id", "revision__inputs", "revision__reference", "split", "revision__tags"
     )
     return [
-        (pk, ThinRow(inputs, reference, split, tags, scores.get(pk)))
+        ThinRow(inputs, reference, split, tags, scores.get(pk))
         for pk, inputs, reference, split, tags in rows
     ]
 
@@ -81,14 +80,14 @@ def _wanted_labels(dataset: Dataset) -> list[str]:
 def alike_in(dataset: Dataset, kind: str, name: str, among: Dataset) -> list[AlikeCase]:
     """Cases of another dataset of the brief that are like those of one part. Raises DatasetError."""
     rows = _rows(dataset, None)
-    found = look_for_thin([r for _, r in rows])
+    found = look_for_thin(rows)
     part = next((p for p in found.parts if (p.kind, p.name) == (kind, name)), None)
     if part is None or not part.members:
         raise DatasetError(
             "no case is of this kind, so nothing can be found that is like it: have some proposed",
             field="name",
         )
-    return _alike([r for _, r in rows], part, among)
+    return _alike(rows, part, among)
 
 
 def _alike(rows: list[ThinRow], part: Part, among: Dataset) -> list[AlikeCase]:

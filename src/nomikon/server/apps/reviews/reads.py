@@ -540,7 +540,6 @@ class MissingShape(TypedDict):
     parts: list[MissingPart]
     gaps: list[MissingGap]
     starts: list[StartShape]
-    scorecard: int
 
 
 class AlikeCase(TypedDict):

@@ -4,7 +4,7 @@ import { useSearchParams } from 'react-router'
 import { briefKeys } from '@/api/briefs'
 import type { Schemas } from '@/api/client'
 import { casesOf } from '@/api/datasets'
-import { referencesOf, referencesQuery, writeReference } from '@/api/reviews'
+import { referencesQuery, writeReference } from '@/api/reviews'
 import { useWrite } from '@/api/useWrite'
 import { forgetTyped } from '@/parts/typed'
 
@@ -82,7 +82,6 @@ export function useReferences(brief: number, dataset: number) {
     next: () => next(),
     before: at > 0 ? () => setAt(at - 1) : null,
     again: () => begin(0),
-    forget: () => void cache.removeQueries({ queryKey: referencesOf(dataset) }),
   }
 }
 
