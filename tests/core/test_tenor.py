@@ -85,6 +85,13 @@ class TenorTest(unittest.TestCase):
             ("La réponse compte 12 mots au maximum.", [("words", "", None, 12)]),
             ("Cada frase tiene un máximo de 1.200 caracteres.", [("characters", "sentences", None, 1200)]),
             ("Titel: maximal 8 Wörter.", [("words", "titel", None, 8)]),
+            (
+                "Kürze ihn auf höchstens 40 Wörter, je Satz maximal 12 Wörter.",
+                [("words", "", None, 40), ("words", "sentences", None, 12)],
+            ),
+            ("At most 20 words per bullet.", [("words", "bullets", None, 20)]),
+            ("Escribe 3 líneas, 9 palabras como máximo por línea.",
+             [("lines", "", 3, 3), ("words", "lines", None, 9)]),
             ("The message has three paragraphs. Sum it up.", []),
             ("Use exactly one of these words: good, bad.", []),
             ("Ships within 3 days, sums under 40 euros.", []),

@@ -69,8 +69,13 @@ class _Patterns:
         self.exactly = made(rf"(?<!\w)(?:{words.exactly})\s*$")
         self.after_most = made(rf"^[\s,(]*(?:{words.after_most})")
         self.after_least = made(rf"^[\s,(]*(?:{words.after_least})")
+        # "20 words each", and no noun after it: "…, each line at most 9" speaks of what follows.
         self.each_after = made(
-            rf"^[\s,]*(?:{words.each}|apiece|one|jeweils|chacun\w*|cada un\w*)\b(?!\s+[\p{{L}}]{{12,}})"
+            rf"^[\s,]*(?:{words.each}|apiece|jeweils|chacun\w*|cada un\w*)\b"
+            r"(?!\s+(?!(?:and|und|et|y|but|aber|mais|pero)\b)\p{L})"
+        )
+        self.each_noun_after = made(
+            rf"^(?:[\s,]*(?:{words.after_most}|{words.after_least}))?\s+(?:(?:for|in|of|für|pour|de|para|en)\s+)?(?:{words.each})\s+(?P<noun>[\p{{L}}]+)"
         )
         self.each = made(
             rf"(?<!\w)(?:{words.each})\s+(?!lo\b|favor\b|nach\b|exemple\b|ejemplo\b|el\b|la\b|cent\b)(?P<noun>[\p{{L}}]+)"
@@ -158,6 +163,8 @@ def _per(said: str, before: str, after: str, patterns: _Patterns) -> str:
         return patterns.unit(found["unit"])
     if patterns.each_after.match(after):
         return ITEMS
+    if found := patterns.each_noun_after.match(after):
+        return patterns.unit(found["noun"])
     if found := patterns.each.search(before[-60:]):
         noun = found["noun"]
         return patterns.unit(noun) if noun else ITEMS

@@ -65,7 +65,7 @@ def read_tenor(
         language=text.language,
         kind=kind,
         task=_task(text),
-        role=_one(text, words.role if words else None),
+        role=_whole_clause(text, _one(text, words.role if words else None)),
         audience=_one(text, words.audience if words else None),
         tone=_one(text, words.tone if words else None),
         answer_language=languages[0][0] if languages else "",
@@ -89,6 +89,14 @@ def _compiled(pattern: str) -> regex.Pattern[str]:
 
 def _one(text: PromptText, pattern: str | None) -> Words | None:
     return next(text.find(_compiled(pattern)), None) if pattern else None
+
+
+def _whole_clause(text: PromptText, found: Words | None) -> Words | None:
+    """A role is all that its clause says of it."""
+    clause = next((c for c in text.clauses if found and c.number == found.clause), None)
+    if clause is None:
+        return None
+    return Words(clause.message, clause.start, clause.end, clause.text, clause.number)
 
 
 def _task(text: PromptText) -> Words | None:
