@@ -335,7 +335,10 @@ class ReadingTest(TestCase):
         self.assertFalse(limit["measured"])
         card = api.get(f"briefs/{brief.pk}/").json()["scorecard"]
         document = {**card["document"], "measures": [*card["document"]["measures"], limit["check"]]}
-        api.post(f"briefs/{brief.pk}/scorecards/", {"document": document, "seen": card["id"]})
+        kept = api.post(
+            f"briefs/{brief.pk}/scorecards/", {"document": document, "seen": card["number"]}
+        )
+        self.assertEqual(kept.status_code, 200, kept.content)
         lines = {x["part"]: x for x in api.post(f"briefs/{brief.pk}/read/", body).json()["lines"]}
         self.assertTrue(lines["limit"]["measured"])
         got = api.post(
