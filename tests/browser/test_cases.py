@@ -12,6 +12,7 @@ from playwright.sync_api import expect
 
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.datasets.models import CaseRevision, ReferenceCorrection
+from nomikon.server.apps.reviews.models import ReferenceDraft
 from nomikon.server.apps.trials.models import Call, Trial
 from tests.browser.driver import BrowserTest
 from tests.processes import wait_until
@@ -107,6 +108,41 @@ class CasesTest(BrowserTest):
         expect(page.get_by_label("Margin").get_by_text("read twice").first).to_be_visible()
         tagged = [r for r in CaseRevision.objects.all() if "read twice" in r.tags]
         self.assertEqual([r.case.number for r in tagged], [1, 2, 3])
+        self.assertEqual(self.violations(), [])
+        self.assertEqual(self.troubles, [])
+
+    def test_what_is_right_is_written_by_two_and_what_is_thin_is_told(self):
+        page = self.page
+        dataset = Brief.objects.get(name="Message triage").datasets.get()
+        own = '{"category": "delay"}'
+        CaseRevision.objects.filter(case__number__in=(1, 2)).update(reference=None)
+        self.open(f"/briefs/{dataset.brief_id}/cases?dataset={dataset.pk}&references=")
+        page.get_by_label("Written by").select_option("true")
+        asked = page.get_by_role("region", name=re.compile("^Case"))
+        first = asked.get_by_role("heading", name=re.compile("^Case")).inner_text()
+        page.get_by_label("What is right").fill(own)
+        page.keyboard.press("Control+Enter")
+        expect(asked.get_by_role("heading", name=first)).not_to_be_visible()
+        mine = ReferenceDraft.objects.get()
+        self.assertEqual(mine.text, own)
+        # Somebody else writes the same case differently: it is settled, by key.
+        ReferenceDraft.objects.create(
+            revision=mine.revision, reader="another", text='{"category": "other"}', forms=[],
+            created_at=mine.created_at,
+        )  # fmt: skip
+        page.get_by_label("Cases", exact=True).select_option("differ")
+        expect(asked.get_by_role("heading", name=first)).to_be_visible()
+        expect(asked.get_by_text("another", exact=True)).to_be_visible()
+        self.assertEqual(self.violations(), [])
+        page.keyboard.press("Escape")
+        page.keyboard.press("3")
+        expect(page.get_by_text("Nothing to settle.")).to_be_visible()
+        settled = CaseRevision.objects.get(forms__0__isnull=False)
+        self.assertEqual({settled.reference, *settled.forms}, {own, '{"category": "other"}'})
+
+        self.open(f"/briefs/{dataset.brief_id}/cases?dataset={dataset.pk}&missing=")
+        expect(page.get_by_role("heading", name="By what the inputs are")).to_be_visible()
+        expect(page.get_by_role("row", name=re.compile("^a question"))).to_be_visible()
         self.assertEqual(self.violations(), [])
         self.assertEqual(self.troubles, [])
 

@@ -42,7 +42,7 @@ def read(data, way="last"):
             refused.append((record.line, record.reason))
             continue
         for c in cases_of_talk(talk_from(record.values[TALK]), way):
-            cases.append((c.message, c.history, c.answer, c.system))
+            cases.append((c.message, c.as_text, c.answer, c.system))
     return cases, refused
 
 
@@ -180,7 +180,7 @@ class LogTest(unittest.TestCase):
         self.assertEqual(
             [(c.message, c.answer) for c in each], [("A", "B"), ("C", "D"), ("E", None)]
         )
-        self.assertEqual(each[1].history, "User: A\nAssistant: B")
+        self.assertEqual(each[1].as_text, "User: A\nAssistant: B")
         self.assertEqual([dict(c.figures) for c in each], [{}, {}, {"tokens_out": 4.0}])
         whole = cases_of_talk(talk, "whole")[0]
         self.assertEqual((whole.turns, whole.message), (("A", "C", "E"), ""))

@@ -33,8 +33,8 @@ class ByRuleTest(unittest.TestCase):
             },
         }
         for row, wanted in (
-            ({"measure": "length", "unit": "words", "max": 30}, ["Write at most 30 words."]),
-            ({"measure": "length", "unit": "lines", "min": 2}, ["Write at least 2 lines."]),
+            ({"measure": "length", "unit": "words", "max": 30}, ["Use at most 30 words."]),
+            ({"measure": "length", "unit": "lines", "min": 2}, ["Use at least 2 lines."]),
             ({"measure": "contains", "all": ["Harrier"]}, ["Always say “Harrier”."]),
             ({"measure": "not-contains", "phrases": ["refund"]}, ["Never say “refund”."]),
             (

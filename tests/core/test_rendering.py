@@ -54,6 +54,25 @@ class RenderTest(unittest.TestCase):
         self.assertEqual(render([user("{{#note}}{{note}}{{/note}}")], {}).missing, [])
         self.assertEqual(render([user("{{^x}}{{y}}{{/x}}")], {}).missing, ["y"])
 
+    def test_a_message_that_is_only_a_place_for_turns_becomes_them(self):
+        said = [
+            {"role": "user", "content": "Is {{it}} late?"},
+            {"role": "assistant", "content": "No."},
+        ]
+        prompt = [Message("system", "Be kind."), user(" {{before}}\n"), user("{{now}}")]
+        done = render_step(prompt, None, {"before": said, "now": "Sure?"}, {})
+        self.assertEqual(
+            [(m.role, m.content) for m in done],
+            [("system", "Be kind."), ("user", "Is {{it}} late?"), ("assistant", "No."),
+             ("user", "Sure?")],
+        )  # fmt: skip
+        # The first thing that was said has nothing before it.
+        self.assertEqual(len(render_step(prompt, None, {"before": [], "now": "Sure?"}, {})), 2)
+        # Within a text, and where it is no talk, a list prints as it always did.
+        for text, value in (("So far: {{b}}", said), ("{{b}}", [{"role": "crew", "content": ""}])):
+            got = render([user(text)], {"b": value}).messages
+            self.assertEqual([m.content for m in got], [text.replace("{{b}}", json.dumps(value))])
+
     def test_a_hole_is_never_sent(self):
         with self.assertRaises(MissingValueError) as caught:
             render_step([user("Dear {{name}}, {{place}}")], None, {"place": "Brack"}, {})

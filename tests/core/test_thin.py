@@ -3,6 +3,7 @@
 import unittest
 
 from nomikon.core.cases.alike import most_alike
+from nomikon.core.cases.manner import manner_of
 from nomikon.core.cases.thin import ThinRow, look_for_thin
 
 
@@ -53,6 +54,31 @@ class ThinTest(unittest.TestCase):
         found = look_for_thin([row("a", f"answer {i}") for i in range(30)])
         self.assertEqual([p for p in found.parts if p.kind == "label"], [])
         self.assertEqual(look_for_thin([]).parts, [])
+
+
+class MannerTest(unittest.TestCase):
+    def test_what_inputs_are(self):
+        table = [
+            ("Könnt ihr mir sagen, wann die Fähre geht?\nDanke", "a question"),
+            ("荷物はどこですか？", "a question"),
+            ("¿Dónde está?", "a question"),
+            ("The crew was kind and the boat left on time.", "running text"),
+            ("船は遅れて到着しました", "running text"),
+            ("late again", "a few words"),
+            ("- one trunk\n- two bags\nall blue", "a list"),
+            ("1) trunk\n2) bag", "a list"),
+            ("| boat | time |\n|---|---|\n| Heron | 9 |", "a table"),
+            ('{"boat": "Heron"}', "JSON"),
+            ("<p>late</p>", "code or markup"),
+            ("  \n", "empty"),
+            ([{"role": "user", "content": "hello"}], "a talk"),
+            (["a", "b"], "JSON"),
+            (None, "empty"),
+        ]
+        for value, wanted in table:
+            with self.subTest(value=value):
+                self.assertEqual(manner_of({"id": "7", "text": value} if value else {"text": value}),
+                                 wanted)  # fmt: skip
 
 
 class AlikeTest(unittest.TestCase):

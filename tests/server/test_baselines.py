@@ -334,6 +334,18 @@ class LogTest(Baselines):
         case = self.dataset.cases.get(number=13).revisions.get()
         self.assertEqual(case.inputs["sea"], "And the Dead Sea?")
         self.assertEqual(case.source, "a")
+        said = [{"role": "user", "content": "Is the North Sea wet?"},
+                {"role": "assistant", "content": "yes"}]  # fmt: skip
+        self.assertEqual(case.inputs["history"], said)
+        # In the place of the message that names it stand the messages themselves, as sent.
+        prompt = [
+            {"role": "user", "content": "{{history}}"},
+            {"role": "user", "content": "{{sea}}"},
+        ]
+        body = {"messages": prompt, "inputs": case.inputs}
+        sent = self.api.post("render/", body).json()["messages"]
+        self.assertEqual([(m["role"], m["content"]) for m in sent],
+                         [*((m["role"], m["content"]) for m in said), ("user", "And the Dead Sea?")])  # fmt: skip
         brought = BaselineAnswer.objects.get(baseline=done["baseline"])
         self.assertEqual(
             (brought.case.number, brought.text, brought.latency_ms), (13, "yes, very", 70)
@@ -343,6 +355,12 @@ class LogTest(Baselines):
         # The same name again is refused before a case comes in.
         self.assertIn("already", self.log("import", baseline="as it is TODAY")["refused"]["detail"])
         self.assertEqual(self.dataset.cases.count(), 14)
+
+    def test_what_came_before_as_one_text(self):
+        self.log("import", past="text", baseline="Text")
+        inputs = self.dataset.cases.get(number=13).revisions.get().inputs
+        self.assertEqual(inputs["history"], "User: Is the North Sea wet?\nAssistant: yes")
+        self.assertIn("allowed are", self.log("look", past="both")["refused"]["detail"])
 
     def test_a_talk_as_a_whole_is_a_conversation(self):
         done = self.log("import", way="whole")["done"]

@@ -23,6 +23,7 @@ COMMANDS = {
     "diff": ("texts", "diff_command"),
     "check": ("checking", "check_command"),
     "read": ("reading", "read_command"),
+    "wish": ("wishing", "wish_command"),
     "reply": ("replying", "reply_command"),
     "outcome": ("replying", "outcome_command"),
     "try": ("trying", "try_command"),

@@ -224,13 +224,29 @@ class LogCase:
     """One case of a talk: what the user said, what came before it, and the answer that followed."""
 
     message: str
-    history: str
+    before: tuple[tuple[str, str], ...]
     system: str
     answer: str | None
     figures: Mapping[str, float]
     turns: tuple[str, ...] = ()
 
+    @property
+    def as_text(self) -> str:
+        """What came before as one text."""
+        return "\n".join(f"{_NAMES[role]}: {text}" for role, text in self.before)
 
+    @property
+    def as_messages(self) -> list[dict[str, str]]:
+        """What came before as messages; what a tool said is told by the user, as no prompt has its role."""
+        return [
+            {"role": USER, "content": f"{_NAMES[role]}: {text}"}
+            if role == TOOL
+            else {"role": role, "content": text}
+            for role, text in self.before
+        ]
+
+
+_NAMES = {USER: "User", ASSISTANT: "Assistant", TOOL: "Tool"}
 LAST, EACH, WHOLE = WAYS = ("last", "each", "whole")
 
 
@@ -246,12 +262,12 @@ def cases_of_talk(talk: Talk, way: str) -> list[LogCase]:
     system = "\n\n".join(text for role, text in talk.turns if role == SYSTEM)
     if way == WHOLE:
         said = tuple(talk.turns[i][1] for i in users)
-        return [LogCase("", "", system, _answer_after(talk, users[-1]), talk.figures, said)]
+        return [LogCase("", (), system, _answer_after(talk, users[-1]), talk.figures, said)]
     chosen = users[-1:] if way == LAST else users
     return [
         LogCase(
             talk.turns[i][1],
-            _told(talk.turns[:i]),
+            tuple(t for t in talk.turns[:i] if t[0] != SYSTEM),
             system,
             _answer_after(talk, i),
             # The log's figures are those of the last answer.
@@ -270,11 +286,6 @@ def _answer_after(talk: Talk, place: int) -> str | None:
         if role == ASSISTANT:
             said.append(text)
     return "\n\n".join(said) or None
-
-
-def _told(turns: Sequence[tuple[str, str]]) -> str:
-    names = {USER: "User", ASSISTANT: "Assistant", TOOL: "Tool"}
-    return "\n".join(f"{names[role]}: {text}" for role, text in turns if role != SYSTEM)
 
 
 def plain_messages(text: str) -> Any:

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
+from nomikon.core.cases.manner import manner_of
 from nomikon.core.cases.quality import HELD_OUT, MOST_LABELS
 from nomikon.core.measures.style import FLOOR, told_language
 from nomikon.core.prompts.rendering import value_as_text
 
-TAG, LABEL, LENGTH, LANGUAGE = KINDS = ("tag", "label", "length", "language")
+TAG, LABEL, MANNER, LENGTH, LANGUAGE = KINDS = ("tag", "label", "manner", "length", "language")
 # A part of fewer working cases tells nothing by itself: its interval is as wide as the scale.
 ENOUGH = 10
 # Characters of all inputs together; a band holds those up to its bound.
@@ -68,17 +69,19 @@ class Thin:
 
 
 def look_for_thin(rows: Sequence[ThinRow], wanted_labels: Sequence[str] = ()) -> Thin:
-    """The parts of a set by tag, label, length and language, and the places where it is thin.
+    """The parts of a set by tag, label, manner, length and language, and the places where it is thin.
 
     wanted_labels: those that an answer may be; one that no case has is a part of none.
     """
     everything = range(len(rows))
     tags = _grouped(everything, lambda i: rows[i].tags)
     labels = _labels(rows, wanted_labels)
+    manners = _grouped(everything, lambda i: [manner_of(rows[i].inputs)])
     languages, told = _languages(rows)
     parts = [
         *(_part(rows, TAG, name, found) for name, found in _by_size(tags)),
         *(_part(rows, LABEL, name, found) for name, found in _by_size(labels)),
+        *(_part(rows, MANNER, name, found) for name, found in _by_size(manners)),
         *(_part(rows, LENGTH, name, found) for name, found in _lengths(rows)),
         *(_part(rows, LANGUAGE, name, found) for name, found in _by_size(languages)),
     ]

@@ -150,7 +150,8 @@ class JudgeMeasure(Measure):
 
     def filled(self, values: Mapping[str, str]) -> tuple[Message, ...]:
         """The instruction as sent, in a context of its own; values are not filled again."""
-        done = render([Message("user", self.text)], values).messages[0].content
+        # One text, whatever the values are: no list of turns becomes messages here.
+        done = render([Message("system", self.text)], values).messages[0].content
         return (Message("user", done),)
 
 

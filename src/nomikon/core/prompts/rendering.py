@@ -13,7 +13,7 @@ from pystache.parser import ParsedTemplate
 from pystache.parser import parse as parse_mustache
 
 from nomikon.core.errors import MissingValueError, PromptError
-from nomikon.core.prompts.messages import Message, messages_of_step, steps_of
+from nomikon.core.prompts.messages import ROLES, Message, messages_of_step, steps_of
 from nomikon.core.prompts.placeholders import (
     STEP_PREFIX,
     Tag,
@@ -55,7 +55,8 @@ def render(messages: Sequence[Message], case: Mapping[str, Any]) -> Rendered:
 
     case: inputs by name; what an input holds is named by dots. Strings print as they are, other
         values as JSON; null or absent is missing, "" is not. A section's own name may be absent.
-    Outputs of earlier steps are not known here: `{{steps.x}}` stays as written.
+    Outputs of earlier steps are not known here: `{{steps.x}}` stays as written. A user message that
+    is nothing but a placeholder for a list of `{role, content}` becomes these messages.
     Raises PlaceholderSyntaxError for text that is no valid Mustache.
 
     >>> render([Message('user', 'Hello {{name}}')], {'name': 'Ada'}).messages[0].content
@@ -104,12 +105,40 @@ def _fill(
     for index, message in enumerate(messages):
         text = message.content
         tags = find_tags(text, field=f"messages.{index}.content")
+        turns = _turns_of(message, tags, case)
+        if turns is not None:
+            done += turns
+            continue
         if tags:
             holes = _asked_without_value(tags, case, steps)
             missing.update(dict.fromkeys(holes))
             text = _render_text(text, case, steps, holes)
         done.append(Message(message.role, text, message.step))
     return done, list(missing)
+
+
+def _turns_of(
+    message: Message, tags: Sequence[Tag], case: Mapping[str, Any]
+) -> list[Message] | None:
+    """The turns of a talk, where the message is only the place for them; an empty text for none."""
+    if message.role != "user" or len(tags) != 1 or tags[0].kind != "variable":
+        return None
+    value = value_of(case, tags[0].name)
+    if message.content[: tags[0].start].strip() or message.content[tags[0].end :].strip():
+        return None
+    if not isinstance(value, list) or not all(_is_turn(v) for v in value):
+        return None
+    turns = [Message(v["role"], v["content"], message.step) for v in value]
+    return turns or [Message(message.role, "", message.step)]
+
+
+def _is_turn(value: Any) -> bool:
+    return (
+        isinstance(value, Mapping)
+        and set(value) == {"role", "content"}
+        and value["role"] in ROLES
+        and isinstance(value["content"], str)
+    )
 
 
 def _asked_without_value(

@@ -111,7 +111,7 @@ EN = Lexicon(
     },
     at_most=r"at (?:the )?most|no more than|not more than|up to|(?:a |the )?max(?:imum)?\.?(?: of)?|within"
     r"|(?:not|n[’']t|never) exceed|not exceeding|limit(?:ed)?(?: \w+){0,2} to|capped at"
-    r"|keep (?:it|this|them) to|no longer than|≤|<=",
+    r"|keep (?:it|this|them) to|no longer than|not longer than|not over|cap(?:ped)? (?:it |them )?at|≤|<=",
     less=r"under|below|fewer than|less than|shorter than|<",
     at_least=r"at least|no fewer than|not fewer than|no less than|not less than"
     r"|(?:a |the )?min(?:imum)?\.?(?: of)?|run to|≥|>=",
@@ -188,7 +188,7 @@ DE = Lexicon(
     less=r"weniger als|unter|kürzer als|<",
     at_least=r"mindestens|wenigstens|nicht weniger als|minimal|min\.|zumindest|≥|>=",
     exactly=r"genau|exakt|in",
-    after_most=r"maximal|höchstens|oder weniger|nicht überschreiten|lang sein dürfen",
+    after_most=r"maximal|höchstens|oder weniger|begrenz\w*|beschränk\w*|nicht überschreiten|lang sein dürfen",
     after_least=r"oder mehr|mindestens|nicht unterschreiten",
     between=r"und|bis|oder|-|–|—",
     each=r"jede[mnrs]?|je|pro",
@@ -317,7 +317,7 @@ ES = Lexicon(
         100: "cien",
     },
     at_most=r"como (?:mucho|máximo)|a lo sumo|no más de|(?:un )?máx(?:imo)?\.?(?: de)?|hasta"
-    r"|(?:no|sin) (?:debe |deben |puede )?(?:exceder|superar|sobrepasar|pasar)(?: de)?|que no (?:supere|exceda)"
+    r"|(?:no|sin) (?:debe |deben |puede )?(?:exceder|superar|sobrepasar|pasar)(?: de)?|(?:que )?no (?:supere|exceda|pase)(?: de)?"
     r"|limit\w+ a|≤|<=",
     less=r"menos de|por debajo de|<",
     at_least=r"al menos|por lo menos|como mínimo|no menos de|(?:un )?mín(?:imo)?\.?(?: de)?|≥|>=",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from functools import lru_cache
+from itertools import takewhile
 from typing import Any
 
 import regex
@@ -146,8 +147,10 @@ def _listed_keys(text: PromptText) -> list[Key]:
             if items:
                 return items
         names = [p.strip(" \"'`().:") for p in patterns.joint.split(patterns.rest.sub("", listed))]
-        if len(names) >= 2 and all(regex.fullmatch(r"[\p{L}_][\w-]{0,40}", n) for n in names):
-            return [Key(n, "") for n in names]
+        # What comes after them is said of them: "port and date, null where not given".
+        own = list(takewhile(lambda n: regex.fullmatch(r"[\p{L}_][\w-]{0,40}", n), names))
+        if len(own) >= 2:
+            return [Key(n, "") for n in own]
     return []
 
 

@@ -46,17 +46,21 @@ _ANSWER_IN = {
 
 
 def read_tenor(
-    messages: Sequence[Message], settings: Mapping[str, Any] | None = None, kind: str = "other"
+    messages: Sequence[Message],
+    settings: Mapping[str, Any] | None = None,
+    kind: str = "other",
+    language: str = "",
 ) -> Tenor:
     """What a prompt asks for, as far as rules can tell; linear in its length.
 
-    kind: of the task, as its brief says. Raises PlaceholderSyntaxError for text that is no valid
+    kind: of the task, as its brief says. language: one of LEXICONS where it is known; a short text
+    does not tell it. Raises PlaceholderSyntaxError for text that is no valid
     Mustache.
 
     >>> read_tenor([Message('user', 'Sum the letter up in at most 40 words.')]).limits[0].high
     40
     """
-    text = PromptText(messages)
+    text = PromptText(messages, language)
     schema = (settings or {}).get("response_schema")
     output, beside, prose = output_of(text, schema)
     words = text.lexicon
@@ -170,6 +174,14 @@ def _answer_languages(text: PromptText) -> list[tuple[str, Words]]:
         said = words.text.casefold()
         found.append((next(code for name, code in codes.items() if said.startswith(name)), words))
     return found
+
+
+def language_named(said: str, language: str) -> str:
+    """The language that words in a language name as that of an answer; "" for none."""
+    pattern, codes = _ANSWER_IN[language]
+    found = regex.search(rf"(?<!\w){pattern}\b", said, regex.IGNORECASE)
+    named = found["l"].casefold() if found else ""
+    return next((code for name, code in codes.items() if named.startswith(name)), "")
 
 
 def _left_overs(text: PromptText) -> Iterator[Words]:

@@ -40,8 +40,9 @@ class Line:
 class PromptText:
     """Messages with their clauses; `bare` is what is left where examples and inputs are blanked."""
 
-    def __init__(self, messages: Sequence[Message]) -> None:
+    def __init__(self, messages: Sequence[Message], language: str = "") -> None:
         self.messages = tuple(messages)
+        self._told = language
         self.contents = [m.content[:LONGEST_READ] for m in messages]
 
     @cached_property
@@ -78,6 +79,8 @@ class PromptText:
     @cached_property
     def language(self) -> str:
         """Of the instructions: one of LEXICONS, or "" where it is another, or cannot be told."""
+        if self._told:
+            return self._told
         text = "\n".join(self.bare)[:LONGEST_TOLD]
         plain = regex.sub(r"\{\{.*?\}\}|[<>{}\[\]\"]|\bJSON\b|\bMarkdown\b", " ", text)
         told = told_language(plain)

@@ -12,7 +12,13 @@ from django.utils import timezone
 from nomikon.core.cases import OpenTable
 from nomikon.core.cases.talks import LAST
 from nomikon.engine.reading import TableReader
-from nomikon.server.apps.baselines.actions.import_log import SAMPLES, Found, Gathered, ImportLog
+from nomikon.server.apps.baselines.actions.import_log import (
+    MESSAGES,
+    SAMPLES,
+    Found,
+    Gathered,
+    ImportLog,
+)
 from nomikon.server.apps.baselines.reads import LogCaseShape, LogDone, LogLook
 from nomikon.server.apps.briefs.placeholders import placeholders_of
 from nomikon.server.apps.datasets.api.importing import held, reader_of
@@ -65,6 +71,7 @@ def _prepared(request: HttpRequest, dataset_id: int) -> tuple[TableReader, Any]:
             table,
             str(given.get("way") or LAST),
             str(given.get("message") or usual or "message"),
+            str(given.get("past") or MESSAGES),
             given.get("system") == "true",
             str(given.get("baseline") or ""),
             name[:120],
@@ -96,7 +103,7 @@ def _sample(f: Found) -> LogCaseShape:
         "source": f.source,
         "message": f.case.message,
         "turns": list(f.case.turns),
-        "history": f.case.history,
+        "history": f.case.as_text,
         "system": f.case.system,
         "answer": f.case.answer,
     }

@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from nomikon.core.cases.alike import most_alike
-from nomikon.core.cases.thin import Part, ThinRow, look_for_thin
+from nomikon.core.cases.manner import manner_of
+from nomikon.core.cases.thin import MANNER, Part, ThinRow, look_for_thin
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import Dataset
@@ -101,6 +102,8 @@ def _alike(rows: list[ThinRow], part: Part, among: Dataset) -> list[AlikeCase]:
             "revision__case__number", "revision__inputs", "revision__reference"
         )[:MOST_AMONG]
     )
+    if part.kind == MANNER:
+        there = [t for t in there if manner_of(t[1]) == part.name]
     found = most_alike(
         [t for i, t in enumerate(texts) if i in own],
         [t for i, t in enumerate(texts) if i not in own],

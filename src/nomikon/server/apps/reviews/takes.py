@@ -62,7 +62,7 @@ class MissingQuery(TypedDict):
 
 
 class AlikeQuery(TypedDict):
-    kind: Annotated[str, OneOf("tag", "label", "length", "language")]
+    kind: Annotated[str, OneOf("tag", "label", "manner", "length", "language")]
     name: Filled
     among: Annotated[int, Field(help_text="another dataset of the brief")]
 

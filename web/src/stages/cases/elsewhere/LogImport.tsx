@@ -14,7 +14,7 @@ import { LeftOut } from './LeftOut'
 
 type Look = Schemas['LogLook']
 type Done = Schemas['LogDone']
-type How = { way: string; message: string; system: boolean }
+type How = { way: string; message: string; past: string; system: boolean }
 
 const WAYS = [
   ['last', 'the last thing the user said, what came before it as history'],
@@ -31,7 +31,7 @@ export function LogImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
   const [file, setFile] = useState<File | null>(null)
   const [encoding, setEncoding] = useState('')
   const [delimiter, setDelimiter] = useState('')
-  const [how, setHow] = useState<How>({ way: 'last', message: '', system: false })
+  const [how, setHow] = useState<How>({ way: 'last', message: '', past: 'messages', system: false })
   const [answers, setAnswers] = useState(true)
   const [name, setName] = useState('As it is today')
   const [seen, setSeen] = useState<Look | null>(null)
@@ -40,6 +40,7 @@ export function LogImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
     const data = formOf(chosen, enc, del)
     data.set('way', now.way)
     data.set('message', now.message)
+    data.set('past', now.past)
     data.set('system', String(now.system))
     return data
   }
@@ -186,6 +187,17 @@ function HowTaken({ look, how, onChange }: HowProps) {
             onChange={(e) => setMessage(e.target.value)}
             onBlur={() => message !== look.message && onChange({ ...how, message })}
           />
+        )}
+        {how.way !== 'whole' && (
+          <Choice
+            label="What came before comes in"
+            className="w-72"
+            value={how.past}
+            onChange={(e) => onChange({ ...how, message, past: e.target.value })}
+          >
+            <option value="messages">as messages: a message {'{{history}}'} becomes them</option>
+            <option value="text">as one text, to stand within a message</option>
+          </Choice>
         )}
         {look.n_system > 0 && (
           <label className="flex items-center gap-2 pb-1.5 text-sm">

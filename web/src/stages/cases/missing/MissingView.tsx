@@ -13,11 +13,12 @@ import { MoreAlike } from './MoreAlike'
 
 type Dataset = Schemas['DatasetShape']
 type Part = Schemas['MissingPart']
-type Kind = 'tag' | 'label' | 'length' | 'language'
+type Kind = 'tag' | 'label' | 'manner' | 'length' | 'language'
 
 const KINDS: [Kind, string][] = [
   ['tag', 'By tag'],
   ['label', 'By wanted label'],
+  ['manner', 'By what the inputs are'],
   ['length', 'By length of the inputs, in characters'],
   ['language', 'By language'],
 ]

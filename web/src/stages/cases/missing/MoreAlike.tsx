@@ -12,7 +12,7 @@ import { useFrame } from '../../frame'
 
 type Props = {
   dataset: Schemas['DatasetShape']
-  kind: 'tag' | 'label' | 'length' | 'language'
+  kind: 'tag' | 'label' | 'manner' | 'length' | 'language'
   name: string
   others: Schemas['DatasetShape'][]
 }

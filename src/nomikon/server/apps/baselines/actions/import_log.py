@@ -24,6 +24,7 @@ from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.rows import insert_rows, stored_time
 
 HISTORY, SYSTEM, SOURCE, CONVERSATION = "history", "system", "source", "conversation"
+MESSAGES, TEXT = PASTS = ("messages", "text")
 MOST_TOLD, SAMPLES, BATCH, TOLD_EVERY = 1000, 3, 500, 200
 
 
@@ -56,6 +57,7 @@ class Gathered:
 @dataclass
 class ImportLog:
     """way: what of a talk is a case, one of WAYS. message: the input that the user's turn fills.
+    past: whether what came before comes in as messages of its own or as one text.
     system: whether what the system said comes in as an input. baseline: the name under which the
     answers come in; "" leaves them. told: called with talks read and refused.
     """
@@ -64,6 +66,7 @@ class ImportLog:
     table: OpenTable
     way: str
     message: str
+    past: str
     system: bool
     baseline: str
     source: str
@@ -76,6 +79,10 @@ class ImportLog:
         """Raises BaselineError with the field that is wrong."""
         if self.way not in WAYS:
             raise BaselineError(f"way is {self.way!r}; allowed are {', '.join(WAYS)}", field="way")
+        if self.past not in PASTS:
+            raise BaselineError(
+                f"past is {self.past!r}; allowed are {', '.join(PASTS)}", field="past"
+            )
         name = self.message
         if not name.strip() or "{" in name or "}" in name or name in (HISTORY, SYSTEM):
             raise BaselineError(f"{name!r} cannot be the name of the input", field="message")
@@ -149,7 +156,7 @@ class ImportLog:
     def _as_table(self, found: list[Found]) -> OpenTable:
         """The cases as an import reads them; a column that would be empty throughout is left out."""
         columns = [CONVERSATION if self.way == WHOLE else self.message]
-        if any(f.case.history for f in found):
+        if any(f.case.before for f in found):
             columns.append(HISTORY)
         if self.system and any(f.case.system for f in found):
             columns.append(SYSTEM)
@@ -160,7 +167,7 @@ class ImportLog:
             told = {
                 CONVERSATION: list(f.case.turns),
                 self.message: f.case.message,
-                HISTORY: f.case.history,
+                HISTORY: self._past(f.case),
                 SYSTEM: f.case.system,
                 SOURCE: f.source,
             }
@@ -171,6 +178,9 @@ class ImportLog:
                 yield Record(f.line, row(f))
 
         return OpenTable(columns, read)
+
+    def _past(self, case: LogCase) -> Any:
+        return case.as_messages if self.past == MESSAGES else case.as_text
 
     @transaction.atomic
     def _answers(self, found: list[Found], done: Imported) -> Baseline:
@@ -209,10 +219,9 @@ class ImportLog:
     def _says(self, f: Found, inputs: dict[str, Any], talk: Any) -> bool:
         if self.way == WHOLE:
             return bool(talk == list(f.case.turns))
-        return (
-            bool(inputs.get(self.message) == f.case.message)
-            and (inputs.get(HISTORY) or "") == f.case.history
-        )
+        return bool(inputs.get(self.message) == f.case.message) and (
+            inputs.get(HISTORY) or None
+        ) == (self._past(f.case) or None)
 
     def _row(self, made: Baseline, case: int, revision: int, said: LogCase) -> dict[str, Any]:
         whole = {k: said.figures.get(k) for k in ("tokens_in", "tokens_out")}

@@ -80,11 +80,14 @@ def _chosen(request: Request, brief_id: int) -> tuple[Version, list[Fault], Amen
 def by_rule(request: Request, brief_id: int) -> Response:
     """Proposals that need no model: from findings with a fix, and from what failed measures ask for."""
     version, chosen, data = _chosen(request, brief_id)
-    trial = Trial.objects.select_related("scorecard").get(pk=data["trial"])
+    trial = Trial.objects.select_related("scorecard", "dataset_version").get(pk=data["trial"])
     messages = check_messages(version.messages)
     findings = findings_of(version.brief, messages, version.settings)
     rows = trial.scorecard.document.get("measures", [])
-    proposals = propose_by_rule(messages, chosen, rows, findings, columns_of(version.brief))
+    proposals = propose_by_rule(
+        messages, chosen, rows, findings, columns_of(version.brief),
+        [r for r in trial.dataset_version.entries.values_list("revision__reference", flat=True) if r],
+    )  # fmt: skip
     shown = with_before(messages, [p.__dict__ for p in proposals])
     return given(ProposedShape)({"proposals": shown, "refused": []})
 

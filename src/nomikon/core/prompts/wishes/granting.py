@@ -1,0 +1,193 @@
+"""Wishes turned into amendments by rule: the clause that holds the old rule changes, none is doubled."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass, field
+
+import regex
+
+from nomikon.core.errors import DomainError, PromptError
+from nomikon.core.prompts.clauses import Clause, clauses_of
+from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.placeholders import placeholder_names
+from nomikon.core.prompts.proposals import ADD, AMEND, STRIKE, Proposal, check_proposal
+from nomikon.core.prompts.questions import place_for
+from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.wishes.changes import (
+    Addition,
+    Change,
+    Edit,
+    form_changes,
+    going_changes,
+    input_changes,
+    label_changes,
+    language_changes,
+    limit_changes,
+    tone_changes,
+)
+from nomikon.core.prompts.wishes.wants import LONGEST_WISH, MOST_WISHES, Want, want_of
+
+VAGUE = "no rule can tell what is to change: say it with a number, a word or a form, or ask a model"
+FOREIGN = "it is worded in another language than the prompt, and a rule does not translate"
+CLASHES = "two wishes change the same words"
+
+
+@dataclass(frozen=True)
+class Granted:
+    """proposals: `fault` is the place from 1 of the first wish that it grants, `wishes` all of them.
+
+    met: wishes that the prompt says already. unmet: wishes left, each with why.
+    """
+
+    proposals: list[Proposal] = field(default_factory=list)
+    wishes: dict[str, tuple[int, ...]] = field(default_factory=dict)
+    met: list[int] = field(default_factory=list)
+    unmet: list[tuple[int, str]] = field(default_factory=list)
+
+
+def grant_wishes(
+    messages: Sequence[Message], wishes: Sequence[str], columns: Collection[str] = ()
+) -> Granted:
+    """Amendments that grant what rules can read in the wishes; the others are told, none is guessed.
+
+    wishes: in words, up to MOST_WISHES of up to LONGEST_WISH characters. columns: what cases fill.
+    Raises PromptError for wishes that are none.
+
+    >>> done = grant_wishes([Message('user', 'Sum it up in at most 40 words.')], ['at most 20 words'])
+    >>> done.proposals[0].text
+    'Sum it up in at most 20 words.'
+    """
+    _check(wishes)
+    tenor = read_tenor(messages)
+    wants = [want_of(w.strip(), tenor) for w in wishes]
+    return grant_wants(
+        messages, tenor, wants, [f"Wished: {' '.join(w.split())}" for w in wishes], columns
+    )
+
+
+def grant_wants(
+    messages: Sequence[Message],
+    tenor: Tenor,
+    wants: Sequence[Want],
+    reasons: Sequence[str],
+    columns: Collection[str] = (),
+) -> Granted:
+    """As `grant_wishes`, from wishes that are read already; reasons: one for each, in words."""
+    done = Granted()
+    edits: list[tuple[int, Edit]] = []
+    additions: list[tuple[int, Addition]] = []
+    for place, want in enumerate(wants, 1):
+        if not want.is_told:
+            done.unmet.append((place, VAGUE))
+            continue
+        try:
+            changes = list(_changes(want, messages, tenor))
+        except PromptError as error:
+            done.unmet.append((place, error.message))
+            continue
+        if not changes:
+            done.met.append(place)
+        for change in changes:
+            if isinstance(change, Addition):
+                additions.append((place, change))
+            elif any(_meet(change, other) for _, other in edits):
+                done.unmet.append((place, CLASHES))
+            else:
+                edits.append((place, change))
+    _propose(done, messages, edits, additions, reasons, columns)
+    return done
+
+
+def _check(wishes: Sequence[str]) -> None:
+    if not wishes or len(wishes) > MOST_WISHES:
+        raise PromptError(f"give 1 to {MOST_WISHES} wishes, one per line", field="wishes")
+    for place, wish in enumerate(wishes, 1):
+        if not wish.strip():
+            raise PromptError(f"wish {place} is empty", field=f"wishes.{place - 1}")
+        if len(wish) > LONGEST_WISH:
+            raise PromptError(
+                f"wish {place} has {len(wish):,} characters; at most {LONGEST_WISH} are read",
+                field=f"wishes.{place - 1}",
+            )
+
+
+def _changes(want: Want, messages: Sequence[Message], tenor: Tenor) -> Iterator[Change]:
+    yield from limit_changes(want, messages, tenor)
+    yield from label_changes(want, messages, tenor)
+    yield from form_changes(want, messages, tenor)
+    yield from language_changes(want, tenor)
+    yield from tone_changes(want, messages, tenor)
+    yield from input_changes(want, messages, tenor)
+    yield from going_changes(want, messages, tenor)
+    if want.rule:
+        if tenor.language and want.language != tenor.language:
+            raise PromptError(FOREIGN)
+        if _plain(want.rule) not in _plain("\n".join(m.content for m in messages)):
+            yield Addition(want.rule)
+
+
+def _plain(text: str) -> str:
+    return " ".join(regex.findall(r"\w+", text.casefold()))
+
+
+def _meet(a: Edit, b: Edit) -> bool:
+    if a.strikes is not None or b.strikes is not None:
+        return a.clause == b.clause
+    return a.message == b.message and a.start < b.end and b.start < a.end
+
+
+def _propose(
+    done: Granted,
+    messages: Sequence[Message],
+    edits: Sequence[tuple[int, Edit]],
+    additions: Sequence[tuple[int, Addition]],
+    reasons: Sequence[str],
+    columns: Collection[str],
+) -> None:
+    """One proposal a clause with all that changes in it, and one for each clause that is added."""
+    clauses = {c.number: c for c in clauses_of(messages)}
+    by_clause: dict[int, list[tuple[int, Edit]]] = {}
+    for place, edit in edits:
+        by_clause.setdefault(edit.clause, []).append((place, edit))
+    made: list[tuple[tuple[int, ...], Proposal]] = []
+    for number, own in sorted(by_clause.items()):
+        places = tuple(sorted({place for place, _ in own}))
+        text = _edited(clauses[number], [edit for _, edit in own])
+        kind = AMEND if text.strip() else STRIKE
+        made.append(
+            (places, Proposal("", kind, number, text if kind == AMEND else "", "", places[0]))
+        )
+    rules = place_for(messages)
+    for place, addition in additions:
+        at = rules if addition.after is None else addition.after
+        made.append(((place,), Proposal("", ADD, at, addition.text, "", place)))
+    names = {*columns, *placeholder_names(messages)}
+    taken: list[Proposal] = []
+    for places, proposal in made:
+        why = " ".join(dict.fromkeys(reasons[p - 1] for p in places))
+        named = Proposal(
+            f"w{len(taken) + 1}", proposal.kind, proposal.clause, proposal.text, why,
+            proposal.fault,
+        )  # fmt: skip
+        own_names = placeholder_names([Message("user", named.text)]) if named.kind == ADD else []
+        try:
+            # A hole that is wished for may come in, whether cases fill it yet or not.
+            check_proposal(named, messages, taken, {*names, *own_names} if own_names else columns)
+        except DomainError as error:
+            told = [(p, error.message) for p in places]
+            done.unmet.extend(t for t in told if t not in done.unmet)
+            continue
+        taken.append(named)
+        done.wishes[named.id] = places
+    done.proposals.extend(taken)
+
+
+def _edited(clause: Clause, edits: Sequence[Edit]) -> str:
+    if any(e.strikes for e in edits):
+        return ""
+    text = clause.text
+    for edit in sorted(edits, key=lambda e: -e.start):
+        start, end = edit.start - clause.start, edit.end - clause.start
+        text = text[:start] + edit.text + text[end:]
+    return text
