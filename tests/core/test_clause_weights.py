@@ -59,6 +59,29 @@ class LeavingOutTest(unittest.TestCase):
         self.assertIn(INPUT, found.locked.values())
         self.assertEqual(found.locked[max(found.locked)], CUE)
 
+    def test_what_fixes_the_form_stays_in_every_language(self):
+        for text, stay, free in (
+            (
+                "Ordne die Mail ein. Antworte nur mit einem davon: Hafen, Bord. Sei gründlich.\n\n{{m}}",
+                2,
+                3,
+            ),
+            (
+                "Classe le message. Réponds uniquement par : port ou bord. Sois attentif.\n\n{{m}}",
+                2,
+                3,
+            ),
+            (
+                "Clasifica el aviso en una de estas categorías: puerto, bordo. Sé cuidadoso.\n\n{{m}}",
+                1,
+                2,
+            ),
+        ):
+            with self.subTest(text=text):
+                found = what_can_go([Message("user", text)])
+                self.assertEqual(found.locked.get(stay), FORM)
+                self.assertIn((free,), found.free)
+
     def test_borders_of_an_input_stay(self):
         found = what_can_go((Message("user", "Sort it.\n\n<<<\n\n{{letter}}\n\n>>>"),))
         self.assertEqual(found.free, [(1,)])

@@ -8,12 +8,14 @@ from hypothesis import strategies as st
 
 from nomikon.core.consulting import ROLES
 from nomikon.core.errors import AmendmentError
+from nomikon.core.prompts.about import about
 from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.prompts.evidence import Remark, gather_faults
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import Proposal, apply_proposals, read_proposals
 from nomikon.core.prompts.rendering import render_step
+from nomikon.core.prompts.tenor import read_tenor
 
 PROMPT = (
     Message(
@@ -156,6 +158,36 @@ class FaultsTest(unittest.TestCase):
             ],
         )
         self.assertEqual(found[1].remarks[0].case, 4)
+
+    def test_what_a_remark_is_about_comes_before_its_words(self):
+        text = "Return JSON with the keys port, berth_number and cargo, for the pilot.\n{{x}}"
+        tenor = read_tenor([Message("user", text)])
+        for said, wanted in (
+            ("the berth number is off by one", ("key", "berth_number")),
+            ("cargo should hold a list", ("key", "cargo")),
+            ("both port and cargo are wrong", None),
+            ("goes on and on", ("length", "")),
+            ("viel zu ausführlich", ("length", "")),
+            ("se inventa una oferta", ("invented", "")),
+            ("das Datum wurde weggelassen", ("left out", "")),
+            ("ton trop sec", ("tone", "")),
+            ("replied in English though the guest wrote German", ("language", "")),
+            ("could be clearer", None),
+        ):
+            with self.subTest(said=said):
+                found = about(said, tenor)
+                self.assertEqual(found and (found.part, found.name), wanted)
+        remarks = [
+            Remark("mark", t, n, n)
+            for n, t in enumerate(
+                ("far too wordy", "berth number missing", "drags on", "no berth number")
+            )
+        ]
+        found = gather_faults(remarks, tenor)
+        self.assertEqual([f.n for f in found], [2, 2])
+        # What a fault is ticked by stays, whatever is said of the same matter later.
+        more = gather_faults([Remark("mark", "zu lang", 9, 9), *remarks], tenor)
+        self.assertEqual({f.key for f in found}, {f.key for f in more})
 
     def test_five_thousand_remarks_on_five_matters_are_five_faults(self):
         topics = [

@@ -99,9 +99,12 @@ class QuestionTest(unittest.TestCase):
         self.assertGreaterEqual(len(asked), 9)
         for question in asked.values():
             for answer in question.answers:
-                clause = clause_of(question, answer)
-                self.assertIn(answer, clause)
-                self.assertTrue(clause.endswith("."))
+                for language in ("en", "de", "fr", "es"):
+                    clause = clause_of(question, answer, language)
+                    self.assertTrue(clause.endswith((".", "”.", "“.")), clause)
+                    # It says what is meant without the question beside it.
+                    self.assertNotRegex(clause, r"\{answer\}")
+            self.assertIn("my own words", clause_of(question, "my own words", "de"))
 
     def test_an_answer_settles_its_own_question(self):
         # Taken into the text, it must not be asked again.
@@ -112,6 +115,22 @@ class QuestionTest(unittest.TestCase):
             after = apply_proposals(messages, [made])
             keys = [q.key for q in open_questions("A letter becomes a reply.", "write", after)]
             self.assertNotIn(question.key, keys)
+
+    def test_it_is_so_in_every_language(self):
+        for text in (
+            "Schreib dem Gast eine Antwort auf den Brief.\n\n{{letter}}",
+            "Rédige une réponse au client qui nous a écrit.\n\n{{letter}}",
+            "Escribe una respuesta al cliente que nos ha escrito.\n\n{{letter}}",
+        ):
+            messages = (Message("user", text),)
+            asked = open_questions("", "write", messages)
+            self.assertGreaterEqual(len(asked), 6, text)
+            for question in asked:
+                for answer in question.answers:
+                    after = apply_proposals(messages, [proposed_for(question, answer, messages)])
+                    keys = [q.key for q in open_questions("", "write", after)]
+                    with self.subTest(text=text[:20], answer=answer):
+                        self.assertNotIn(question.key, keys)
 
     def test_a_clause_is_placed_before_the_input_and_never_between_its_label_and_it(self):
         messages = (

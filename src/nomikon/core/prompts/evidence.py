@@ -11,6 +11,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from scipy import sparse
 
+from nomikon.core.prompts.about import About, by_what_they_are_about
+from nomikon.core.prompts.tenor.shape import Tenor
+
 MARK, SPAN, FAULT, BETTER, MEASURE = "mark", "span", "fault", "better", "measure"
 SOURCES = (MARK, SPAN, FAULT, BETTER, MEASURE)
 # Two remarks that share this much of their weighted words are about the same (cosine).
@@ -60,13 +63,15 @@ class Fault:
     key: str = ""
 
 
-def gather_faults(remarks: Sequence[Remark]) -> list[Fault]:
+def gather_faults(remarks: Sequence[Remark], tenor: Tenor | None = None) -> list[Fault]:
     """Remarks grouped into faults, those that concern the most cases first.
 
     A kind of fault that a person named is a group of its own, and so are the
-    remarks of one measure; within these, and among free comments, remarks that
-    share their weighted words go together. The same in any order of remarks
-    with the same first ones; at most MOST_FAULTS.
+    remarks of one measure; of these, and of free comments, those about the same key or label
+    of the answer, or the same part of the tenor, go together, and the rest by their weighted
+    words. The same in any order of remarks with the same first ones; at most MOST_FAULTS.
+
+    tenor: of the version that was answered; keys and labels are known by it.
     """
     parts: dict[tuple[str, str], list[Remark]] = defaultdict(list)
     for remark in remarks:
@@ -77,13 +82,29 @@ def gather_faults(remarks: Sequence[Remark]) -> list[Fault]:
         if source == FAULT:
             faults.append(_fault(rows, label, rows[0], _key(source, label)))
             continue
-        for group in _alike([_words(r) for r in rows]):
-            members = [rows[i] for i in group.members]
-            first = members[0]
-            key = _key(source, label, first.source, str(first.output), first.text)
-            faults.append(_fault(members, label, rows[group.centre], key))
+        for topic, places in _topics(source, rows, tenor or Tenor()).items():
+            own = [rows[i] for i in places]
+            for group in _alike([_words(r) for r in own], together=topic is not None):
+                members = [own[i] for i in group.members]
+                first = members[0]
+                # The first that was said stays the first, whatever is said of it later.
+                known = (first.source, str(first.output), first.text)
+                key = _key(source, label, *((topic.part, topic.name) if topic else known))
+                faults.append(_fault(members, label, own[group.centre], key))
     faults.sort(key=lambda f: (-f.cases, -f.n, f.label, f.title))
     return faults[:MOST_FAULTS]
+
+
+def _topics(source: str, rows: Sequence[Remark], tenor: Tenor) -> dict[About | None, list[int]]:
+    if source == MEASURE:
+        # A measure says itself what it is about; of several keys it may say different things.
+        named = [r.text if len(tenor.output.keys) > 1 else "" for r in rows]
+        found = by_what_they_are_about(named, tenor)
+        apart: dict[About | None, list[int]] = {}
+        for topic, places in found.items():
+            apart.setdefault(topic if topic and topic.part == "key" else None, []).extend(places)
+        return {topic: sorted(places) for topic, places in apart.items()}
+    return by_what_they_are_about([r.text for r in rows], tenor)
 
 
 def _key(*parts: str) -> str:
@@ -114,10 +135,16 @@ class _Group:
     members: list[int]
 
 
-def _alike(rows: list[list[str]]) -> list[_Group]:
-    """Groups by likeness to their first member: TF-IDF weights, cosine, in the order given."""
+def _alike(rows: list[list[str]], *, together: bool = False) -> list[_Group]:
+    """Groups by likeness to their first member: TF-IDF weights, cosine, in the order given.
+
+    together: they are one group, whatever their words.
+    """
     matrix = _weights(rows)
     groups: list[_Group] = []
+    if together:
+        groups.append(_Group(0, list(range(len(rows)))))
+        rows = []
     leaders: list[int] = []
     free = np.ones(len(rows), dtype=bool)
     for i in range(len(rows)):

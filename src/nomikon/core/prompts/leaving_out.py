@@ -11,11 +11,16 @@ import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
+import regex
+
 from nomikon.core.errors import AmendmentError
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import find_tags
 from nomikon.core.prompts.proposals import STRIKE, Proposal, apply_proposals
+from nomikon.core.prompts.tenor import read_tenor
+from nomikon.core.prompts.tenor.lexicon import LEXICONS
+from nomikon.core.prompts.tenor.shape import JSON, TABLE
 
 INPUT = "it brings an input in"
 BORDER = "it marks where an input begins or ends"
@@ -26,12 +31,7 @@ TRAVELS = "it goes with what stands under it"
 ALONE = "without it a step would have no message"
 KEPT = "kept on request"
 
-_FORM = re.compile(
-    r"\b(?:json|xml|yaml|csv|tsv|markdown|html|latex)\b"
-    r"|\bnothing (?:else|more|but)\b|\bno other (?:text|words)\b"
-    r"|\b(?:answer|reply|respond|return|output)\b[^.\n]*\bonly\b",
-    re.I,
-)
+_FORM = re.compile(r"\b(?:json|xml|yaml|csv|tsv|markdown|html|latex)\b", re.I)
 _TAG_ALONE = re.compile(r"^</?[\w-]+>$")
 _LEVEL = re.compile(r"^\s*(#{1,6})")
 
@@ -60,10 +60,15 @@ def what_can_go(messages: Sequence[Message], keep: Collection[int] = ()) -> Leav
     under = _under(clauses)
     locked: dict[int, str] = {c.number: TRAVELS for c in clauses if under.get(c.number)}
     locked |= _of_input(messages, clauses)
+    asked = _asking(messages, clauses)
     for clause in clauses:
         leads = locked.get(clause.number) == TRAVELS and clause.kind == "sentence"
         free_yet = clause.number not in locked or leads
-        if free_yet and clause.kind != "example" and _fixes_form(clause):
+        if (
+            free_yet
+            and clause.kind not in ("example", "pair")
+            and (clause.number in asked or _fixes_form(clause))
+        ):
             locked[clause.number] = FORM
             # What stands under a line that fixes the form (the keys of an object) is the form.
             locked |= {n: FORM for n in under.get(clause.number, ()) if n not in locked}
@@ -179,7 +184,29 @@ def _of_input(messages: Sequence[Message], clauses: Sequence[Clause]) -> dict[in
     return found
 
 
+def _asking(messages: Sequence[Message], clauses: Sequence[Clause]) -> set[int]:
+    """Clauses by which the tenor knows the form: the object, the table, the labels within a sentence,
+    and that the answer is nothing else; in any language that is read."""
+    tenor = read_tenor(messages)
+    found: set[int] = set()
+    if tenor.output.form in (JSON, TABLE) and tenor.output.words:
+        found.add(tenor.output.words.clause or 0)
+    for label in tenor.output.labels:
+        clause = clauses[(label.words.clause or 1) - 1]
+        # A label with a line of its own can be left out alone: what it means is what is weighed.
+        if (label.words.start, label.words.end) != (clause.start, clause.end):
+            found.add(clause.number)
+    words = LEXICONS.get(tenor.language)
+    if words:
+        only = regex.compile(
+            rf"(?<!\w)(?:{words.reply})\b[^.\n]*(?<!\w)(?:{words.only})\b", regex.IGNORECASE
+        )
+        found |= {c.number for c in clauses if only.search(c.text)}
+    return found
+
+
 def _fixes_form(clause: Clause) -> bool:
+    """Whether it names a format, which is called the same in every language, or shows one."""
     return bool(_FORM.search(clause.text)) or (
         clause.kind == "fenced" and any(ch in clause.text for ch in "{[<|")
     )

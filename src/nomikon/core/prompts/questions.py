@@ -14,14 +14,22 @@ from typing import Any
 from nomikon.core.errors import DomainError, PromptError
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.open_points import OPEN_POINTS, TYPED, clause_for
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.proposals import ADD, Proposal
+from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.tenor.lexicon import CHARACTERS, WORDS
+from nomikon.core.prompts.tenor.shape import JSON, LABEL, MUST_NOT, TABLE
 from nomikon.core.replies import Found, ReplyError, pick, rows_of, text_of
 
 ANSWER = "{answer}"
 MOST = 20
 LONGEST_ANSWER = 1_000
 CHECKED = "check"
+
+
+def _words(pattern: str) -> re.Pattern[str]:
+    return re.compile(rf"(?<!\w)(?:{pattern})(?!\w)", re.I)
 
 
 @dataclass(frozen=True)
@@ -37,107 +45,96 @@ class Question:
     asked_by: str = CHECKED
 
 
-@dataclass(frozen=True)
-class _Check:
-    question: Question
-    said: re.Pattern[str]
-    tasks: tuple[str, ...] = ()
-
-
-def _check(
-    key: str, text: str, why: str, answers: str, clause: str, said: str, tasks: str = ""
-) -> _Check:
-    question = Question(key, text, why, tuple(a.strip() for a in answers.split("|")), clause)
-    return _Check(question, re.compile(said, re.I), tuple(tasks.split()))
-
-
-# What people most often leave open. `said` tells that the job or the prompt settles it already.
-_CHECKS = (
-    _check(
-        "audience", "Who reads the answer?", "Nothing says for whom it is written.",
-        "people who know the subject|people who do not know it|colleagues who are in a hurry|a program",
-        "Write for {answer}.",
-        r"\b(?:audience|reader\w*|written for|write for|(?:for|to) (?:the |our |a |an )?(?:staff|passengers?|"
-        r"customers?|public|colleagues|experts|children|beginners|team|clients?|desk)\b|JSON)",
-        "summarise rewrite write converse other",
-    ),
-    _check(
-        "length", "How long may the answer be?", "Nothing limits its length.",
-        "one sentence|at most 50 words|at most 150 words|as long as it needs to be",
-        "Keep the answer to this length: {answer}.",
-        r"\b(?:\d+|one|two|three|four|five|six|single|few)[\s-]+(?:short\s+)?(?:characters?|words?|"
-        r"sentences?|lines?|paragraphs?|bullets?|points?|tokens?)\b|\bat most\b|\bJSON\b|\bone of\b|"
-        r"\bnothing else\b|\bonly the (?:label|category|value|number|name)\b",
-    ),
-    _check(
-        "tone", "In what tone?", "Nothing says how it shall sound.",
-        "plain and factual|friendly|formal|warm but brief", "Keep the tone {answer}.",
-        r"\b(?:tone|friendly|formal|polite\w*|plain|warm|neutral|house style|sober|casual)\b",
-        "rewrite write converse",
-    ),
-    _check(
-        "format", "In which form shall the answer come?", "Nothing names a form.",
-        "plain text|a JSON object|a list, one point a line|a table", "Give the answer as {answer}.",
-        r"\b(?:JSON|XML|YAML|CSV|table|bullet\w*|list of|one of|plain text|markdown|paragraphs?|"
-        r"sentences?|only the|nothing else|form of)\b",
-    ),
-    _check(
-        "language", "In which language?", "Inputs may come in another language than is wanted.",
-        "the language of the input|English|always the same, whatever comes in",
-        "Answer in {answer}.",
-        r"\b(?:English|German|French|Spanish|Italian|language of|same language|JSON|translat\w*)\b",
-        "summarise rewrite write converse",
-    ),
-    _check(
-        "unknown", "What if the input does not say what is wanted?",
-        "Without a rule a model fills the gap by guessing.",
-        "say that it is not known|leave it empty|use null|ask back",
-        "Where the input does not say it: {answer}.",
-        r"\b(?:null|unknown|not (?:said|known|stated|given|named|mentioned)|missing|if (?:nothing|none|"
-        r"it does not)|leave (?:it |them )?(?:out|empty)|n/a|does not say|when in doubt)\b",
-        "extract classify summarise other",
-    ),
-    _check(
-        "several", "What if more than one fits?", "An input may hold two matters at once.",
-        "the more urgent one|the one named first|the one it is mostly about|all of them",
-        "If more than one fits, give {answer}.",
-        r"\b(?:more than one|both|several|mixed|mostly|main (?:matter|topic|concern)|main one|two (?:matters|"
-        r"labels)|all that apply|priority|first one)\b",
-        "classify extract",
-    ),
-    _check(
-        "forbidden", "What must never be in the answer?", "Nothing is ruled out.",
-        "promises of money|names of people|guesses|anything that is not in the input",
-        "Never put this in the answer: {answer}.",
-        r"\b(?:never|do not|don['’]t|must not|no promises?|without|forbidden|avoid|nothing else)\b",
-        "rewrite write converse summarise other",
-    ),
-    _check(
-        "off-topic", "What if the input is something else altogether?",
-        "Sooner or later one comes that is none of this job's business.",
-        "say in one sentence that it is not your job|give the label other|answer as well as you can",
-        "If the input is about something else: {answer}.",
-        r"\b(?:other\b|something else|off[- ]topic|not (?:about|a|an) |unrelated|irrelevant|empty)",
-        "classify converse write other",
-    ),
-)  # fmt: skip
+# A fallback is a clause with a condition, whatever it says then.
+_CONDITION = _words(
+    r"if|when|where|unless|in case|wenn|falls|sofern|wo|si|quand|lorsque|cuando|sans|ohne|without"
+)
+_NOT_SAID = _words(
+    r"null|n/a|unknown|missing|empty|not|no|nothing|none|unbekannt|fehl\w*|leer|nicht|kein\w*|nichts|inconnu\w*|vide"
+    r"|absent\w*|manqu\w*|pas|aucun\w*|rien|desconocid\w*|vac[ií]\w*|falt\w*|no|ningun\w*|nada|in doubt|unsure|zweifel"
+    r"|doute|duda"
+)
+_UNKNOWN = _words(
+    r"null|n/a|unknown|unbekannt|inconnu\w*|desconocid\w*|not (?:given|stated|known|said)"
+)
+_SEVERAL = _words(
+    r"more than one|both|several|mixed|mostly|mainly|main (?:\w+)|primary|two (?:\w+)|all that apply|priority|first one"
+    r"|dominant|mehrere\w*|beide\w*|hauptsächlich|vor allem|überwiegend|wichtigste\w*|plusieurs|les deux|surtout"
+    r"|principal\w*|varias?|varios|ambas?|ambos|sobre todo|prioridad"
+)
+_ELSE = _words(
+    r"something else|anything else|off[- ]topic|unrelated|irrelevant|not (?:about|an?)|none of|does not fit|other"
+    r"|etwas anderes|sonst\w*|themenfremd\w*|andere\w*|autres?|hors sujet|otr[ao]s?|ajen[ao]|fuera de tema"
+)
+_SAME_LANGUAGE = _words(
+    r"same language|language of|in der Sprache|gleichen Sprache|même langue|langue d[eu]|mismo idioma|idioma de"
+)
+_READERS = _words(
+    r"for (?:the |our |a |an )?(?:staff|public|team|desk|crew|colleagues|press)|to (?:the |our )?(?:customers?|guests?)"
+)
+_NO_READER = (JSON, LABEL, TABLE)
 
 
 def open_questions(job: str, task: str, messages: Sequence[Message]) -> list[Question]:
     """What neither the job nor the prompt settles, in a fixed order; no model is asked.
 
-    task: the brief's kind; a question that does not arise for it is not asked.
+    Read are their tenors. task: the brief's kind; a question that does not arise for it is not asked.
     """
     if not job.strip() and not any(m.content.strip() for m in messages):
         return []
-    told = "\n".join([job, *(m.content for m in messages)])
+    told = [_Told(messages), *([_Told([Message("user", job)])] if job.strip() else [])]
     return [
-        c.question for c in _CHECKS if (not c.tasks or task in c.tasks) and not c.said.search(told)
+        Question(p.key, p.text, p.why, p.answers, p.clauses[TYPED][0])
+        for p in OPEN_POINTS
+        if (not p.tasks or task in p.tasks) and not any(_settles(t, p.key) for t in told)
     ]
 
 
-def clause_of(question: Question, answer: str) -> str:
-    """The clause that says an answer. Raises PromptError for an answer that is none."""
+class _Told:
+    """A text with its tenor and its clauses."""
+
+    def __init__(self, messages: Sequence[Message]) -> None:
+        self.tenor: Tenor = read_tenor(messages)
+        self.clauses = [c.text for c in clauses_of(messages) if c.kind not in ("example", "pair")]
+
+    def has(self, *patterns: re.Pattern[str]) -> bool:
+        """Whether one clause holds all of these."""
+        return any(all(p.search(c) for p in patterns) for c in self.clauses)
+
+
+def _settles(told: _Told, key: str) -> bool:
+    """Whether a text says what a question asks for."""
+    tenor = told.tenor
+    form = tenor.output.form
+    by_key = {
+        "audience": tenor.audience or form in _NO_READER or told.has(_READERS),
+        "length": any(not x.per for x in tenor.limits) or form in (JSON, LABEL),
+        "tone": tenor.tone,
+        "format": form or tenor.prose or _counts_form(tenor) or told.has(_PLAIN),
+        "language": tenor.answer_languages or form in _NO_READER or told.has(_SAME_LANGUAGE),
+        "unknown": told.has(_UNKNOWN) or told.has(_CONDITION, _NOT_SAID),
+        "several": told.has(_SEVERAL),
+        "forbidden": any(r.polarity == MUST_NOT for r in tenor.rules),
+        "off-topic": told.has(_ELSE),
+    }
+    return bool(by_key[key])
+
+
+def _counts_form(tenor: Tenor) -> bool:
+    """Limits that are a form at once: so many lines, bullets, sentences."""
+    return any(x.what not in (WORDS, CHARACTERS) for x in tenor.limits)
+
+
+_PLAIN = _words(
+    r"plain text|markdown|einfache\w* Text|Fließtext|texte (?:simple|brut)|texto (?:sencillo|plano)"
+)
+
+
+def clause_of(question: Question, answer: str, language: str = "") -> str:
+    """The clause that says an answer, in the prompt's language where the question is one of ours.
+
+    Raises PromptError for an answer that is none.
+    """
     text = " ".join(answer.split())
     if not text:
         raise PromptError("there is no answer", field="answer")
@@ -150,6 +147,8 @@ def clause_of(question: Question, answer: str) -> str:
         raise PromptError(
             "an answer holds for every case, so it takes no placeholder", field="answer"
         )
+    if question.asked_by == CHECKED and (own := clause_for(question.key, text, language)):
+        return own
     body = text.rstrip(".")
     made = question.clause.replace(ANSWER, body)
     return made if made.endswith((".", "!", "?", ":")) else made + "."
@@ -171,7 +170,7 @@ def place_for(messages: Sequence[Message]) -> int:
 
 def proposed_for(question: Question, answer: str, messages: Sequence[Message]) -> Proposal:
     """The amendment an answer asks for: one clause added where rules stand."""
-    text = clause_of(question, answer)
+    text = clause_of(question, answer, read_tenor(messages).language)
     reason = f"It was left open: {question.text} Answer: {' '.join(answer.split())}"
     return Proposal(f"q-{question.key}", ADD, place_for(messages), text, reason)
 

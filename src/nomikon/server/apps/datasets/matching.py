@@ -182,10 +182,14 @@ def revision_row(case: int, number: int, said: Content, at: Any) -> dict[str, An
     }
 
 
-def next_numbers(cases: Iterable[int]) -> dict[int, int]:
-    """The number of the next revision of each case."""
+def next_numbers(cases: Iterable[int], dataset: Dataset | None = None) -> dict[int, int]:
+    """The number of the next revision of each case; with a dataset, of all of its cases.
+
+    Of many cases their dataset's are asked for faster than each by its id.
+    """
+    some = {"case__dataset": dataset} if dataset else {"case__in": list(cases)}
     rows = (
-        CaseRevision.objects.filter(case__in=list(cases))
+        CaseRevision.objects.filter(**some)
         .order_by()
         .values_list("case")
         .annotate(last=Max("number"))

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from django.utils import timezone
 
 from nomikon.core.errors import PlanError, PromptError
+from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.evidence import (
     BETTER,
     FAULT,
@@ -18,6 +19,7 @@ from nomikon.core.prompts.evidence import (
     Remark,
     gather_faults,
 )
+from nomikon.core.prompts.tenor import read_tenor
 from nomikon.core.trials import ANSWERED
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.datasets.models import HELD_OUT
@@ -45,7 +47,8 @@ def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[
     if model is not None:
         arms = arms.filter(model=model)
     chosen = list(arms.values_list("id", flat=True))
-    return gather_faults([*_from_people(chosen), *_from_measures(trial, chosen)])
+    tenor = read_tenor(check_messages(version.messages), version.settings)
+    return gather_faults([*_from_people(chosen), *_from_measures(trial, chosen)], tenor)
 
 
 def fault_kinds(brief: Brief) -> list[tuple[str, int]]:

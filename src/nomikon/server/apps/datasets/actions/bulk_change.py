@@ -100,13 +100,15 @@ class BulkChange:
         chosen = set(entries)
         become = _Becoming(put, is_json=name in ("tags", "inputs"))
         found = self._stored_texts(before, name)
+        many = len(entries) > BATCH
+        of_all = next_numbers((), self.dataset) if many else {}
         while some := list(islice(found, BATCH)):
             rows = [
                 (revision, case, split, new)
                 for entry, revision, case, split, *old in some
                 if entry in chosen and (new := become(*old)) != old[0]
             ]
-            numbers = next_numbers(case for _, case, *_ in rows)
+            numbers = of_all if many else next_numbers(case for _, case, *_ in rows)
             made = copy_rows(
                 CaseRevision,
                 ("number", "created_at", name),
