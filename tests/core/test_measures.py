@@ -64,6 +64,48 @@ class ScoresTest(unittest.TestCase):
                 self.assertAlmostEqual(found.value, wanted, places=12)
                 self.assertTrue(found.why)
 
+    def test_words_signs_and_ends(self):
+        long = {"letter": "one two three four five six seven eight"}
+        for name, parameters, output, wanted in (
+            (
+                "phrase-count",
+                {"phrase": "per cent", "min": 2},
+                "3 per  cent, 4 Per cent, percent",
+                1.0,
+            ),
+            ("phrase-count", {"phrase": "Brack", "max": 0, "ignore_case": False}, "brack", 1.0),
+            ("phrase-count", {"phrase": "née", "min": 1, "max": 1}, "Ann née Berg, née", 0.0),
+            ("begins-with", {"values": ["Hi", "Dear"]}, "  \n**Dear** guest", 0.0),
+            ("begins-with", {"values": ["dear"], "ignore_case": True}, "  \nDEAR guest", 1.0),
+            ("ends-with", {"values": ["?"]}, "Is it late? \n", 1.0),
+            ("no-end-stop", {"each": "bullets"}, "- “It sails.”\n- *late.*\n- and so on...", 1 / 3),
+            ("no-end-stop", {}, "船は遅れた。", 0.0),
+            ("no-characters", {"emoji": True}, "Call 555 #1 ©", 1.0),
+            ("no-characters", {"emoji": True}, "on time ☀️", 0.0),
+            ("relative-length", {"input": "letter", "max": 0.5}, "a b c d", 1.0),
+            ("relative-length", {"input": "letter", "max": 0.5}, "a b c d e", 0.0),
+            ("relative-length", {"min": 0.5, "max": 0.6}, "a b c", 0.0),
+            ("relative-length", {"input": "mail", "max": 0.5}, "a", None),
+        ):
+            with self.subTest(name=name, output=output):
+                found = make_measure(name, parameters).score(Answer(output, inputs=long))
+                if wanted is None:
+                    self.assertIsNone(found.value)
+                else:
+                    self.assertAlmostEqual(found.value, wanted)
+        for name, parameters, field in (
+            ("phrase-count", {"phrase": " ", "max": 1}, "phrase"),
+            ("phrase-count", {"phrase": "a"}, "max"),
+            ("phrase-count", {"phrase": "a", "min": 3, "max": 2}, "min"),
+            ("begins-with", {"values": [" "]}, "values"),
+            ("no-characters", {}, "characters"),
+            ("relative-length", {"max": 5000}, "max"),
+            ("relative-length", {}, "max"),
+        ):
+            with self.subTest(name=name), self.assertRaises(MeasureError) as caught:
+                make_measure(name, parameters)
+            self.assertEqual(caught.exception.field, field)
+
     def test_without_a_reference_there_is_no_score(self):
         for name, kind in MEASURES.items():
             if kind.needs_reference:

@@ -184,6 +184,72 @@ class ChecksTest(unittest.TestCase):
         )
         self.assertEqual(self.checks("Say what you think of it, kindly."), [])
 
+    def test_rules_about_words_signs_and_places_become_measures(self):
+        """Worded apart from the rules; what holds only on a condition is no check."""
+        for text, good, bad in (
+            (
+                'Reply to the guest. Do not use the word "unfortunately".',
+                "It sails.",
+                "Unfortunately no.",
+            ),
+            (
+                "Reply to the guest. Please avoid exclamation marks and emoji.",
+                "It sails.",
+                "It sails 🚢",
+            ),
+            (
+                "Reply to the guest. Start your reply with “Good morning”.",
+                "Good morning, it sails.",
+                "Hi.",
+            ),
+            (
+                'Reply to the guest and never open with "As an assistant".',
+                "It sails.",
+                "As an assistant I",
+            ),
+            (
+                "List the ports, one per line. No full stop at the end of a line.",
+                "Malmo\nBrack",
+                "Malmo.\nBrack.",
+            ),
+            (
+                'Reply to the guest. You may use the word "sorry" only once.',
+                "Sorry, late.",
+                "Sorry, so sorry.",
+            ),
+            ('Reply to the guest. You must mention "gate 4".', "Go to gate 4.", "Go to the gate."),
+            ("Antworte dem Gast freundlich. Beginne immer mit „Moin“.", "Moin, es geht.", "Hallo."),
+            (
+                "Antworte dem Gast freundlich und ohne Gedankenstriche.",
+                "Es geht.",
+                "Es geht — bald.",
+            ),
+            ("Réponds au client avec soin, sans point d’exclamation.", "Il part.", "Il part !"),
+            (
+                'Responde al cliente con calma. No escribas nunca la palabra "lamento".',
+                "Sale.",
+                "Lamento eso.",
+            ),
+        ):
+            with self.subTest(text=text):
+                measures = [
+                    c for c in self.checks(text + "\n\n{{mail}}") if c["measure"] != "language"
+                ]
+                self.assertTrue(measures)
+                card = read_scorecard({"nomikon": "scorecard/1", "measures": measures[-1:]})
+                for answer, wanted in ((good, 1.0), (bad, 0.0)):
+                    (found,) = score_answer(card, Answer(answer)).by_name.values()
+                    self.assertEqual(found.value, wanted, (answer, found.why))
+        half = self.checks(
+            "Sum it up; the summary is at most half as long as the article.\n\n{{article}}"
+        )
+        self.assertEqual(half, [{"measure": "relative-length", "input": "article", "max": 0.5}])
+        for text in (
+            'If the boat is late, never say "soon".',
+            'Classify as "late" or "lost", never "late" alone.',
+        ):
+            self.assertNotIn("not-contains", [c["measure"] for c in self.checks(text)])
+
     def test_what_is_measured_and_what_the_text_does_not_state(self):
         tenor = read("Sum it up in at most 40 words.")
         (check,) = checks_of(tenor)

@@ -14,7 +14,7 @@ from nomikon.core.errors import DomainError
 from nomikon.core.prompts import fit_columns
 from nomikon.core.prompts.tenor import Tenor, read_tenor
 from nomikon.core.prompts.tenor.conflicts import in_words
-from nomikon.core.prompts.tenor.shape import Words
+from nomikon.core.prompts.tenor.shape import NO_CHARACTERS, RELATIVE, TIMES, Words
 
 
 @click.command("read")
@@ -71,6 +71,28 @@ def tenor_as_plain(tenor: Tenor, unfilled: Sequence[str] | None = None) -> dict[
         "limits": [
             {"what": x.what, "per": x.per or None, "low": x.low, "high": x.high, **_said(x.words)}
             for x in tenor.limits
+        ]
+        + [
+            {
+                "what": x.kind,
+                "per": ", ".join(x.values) or None,
+                "low": x.low,
+                "high": x.high,
+                **_said(x.words),
+            }
+            for x in tenor.signs
+            if x.kind in (TIMES, NO_CHARACTERS)
+        ]
+        + [
+            {
+                "what": RELATIVE,
+                "per": None,
+                "low": None,
+                "high": float(x.values[0]),
+                **_said(x.words),
+            }
+            for x in tenor.signs
+            if x.kind == RELATIVE
         ],
         "rules": [{"polarity": x.polarity, **_said(x.words)} for x in tenor.rules],
         "examples": [

@@ -36,6 +36,14 @@ from nomikon.core.measures.overlap import (
 from nomikon.core.measures.preference import Preferred
 from nomikon.core.measures.rubric import Rubric
 from nomikon.core.measures.shape import CsvShape, MarkdownShape, ValidJson, XmlWellFormed
+from nomikon.core.measures.signs import (
+    BeginsWith,
+    EndsWith,
+    NoCharacters,
+    NoEndStop,
+    PhraseCount,
+    RelativeLength,
+)
 from nomikon.core.measures.structure import JsonFields, JsonSchema
 from nomikon.core.measures.style import (
     Formality,
@@ -50,8 +58,21 @@ from nomikon.core.measures.use import Answered, Cost, Latency, NoLeak
 FAMILIES: dict[str, tuple[type[Measure], ...]] = {
     "match": (ExactMatch, NormalisedMatch, OneOf, RegexMatch, NumberMatch, SetOverlap),
     "structure": (JsonFields, JsonSchema, ValidJson, XmlWellFormed, CsvShape, MarkdownShape),
-    "length": (Length, EachLength),
-    "content": (Contains, NotContains, Keywords, Repetition, NoFirstPerson, Questions, NoGaps),
+    "length": (Length, EachLength, RelativeLength),
+    "content": (
+        Contains,
+        NotContains,
+        PhraseCount,
+        BeginsWith,
+        EndsWith,
+        NoEndStop,
+        NoCharacters,
+        Keywords,
+        Repetition,
+        NoFirstPerson,
+        Questions,
+        NoGaps,
+    ),
     "overlap": (Rouge1, Rouge2, RougeL, Chrf, Bleu, EditSimilarity, TfIdfCosine),
     "style": (ReadingEase, SentenceLength, Formality, Politeness, Language),
     "faithfulness": (Faithful, FaithfulJudge),

@@ -16,8 +16,24 @@ from nomikon.core.prompts.tenor.lexicon import (
     SENTENCES,
     WORDS,
 )
+from nomikon.core.prompts.tenor.shape import (
+    BEGINS,
+    ENDS,
+    JSON,
+    LABEL,
+    NEVER,
+    NO_CHARACTERS,
+    NO_STOP,
+    RELATIVE,
+    SAYS,
+    TABLE,
+    TIMES,
+    Limit,
+    Sign,
+    Tenor,
+    Words,
+)
 from nomikon.core.prompts.tenor.shape import BULLETS as BULLET_LIST
-from nomikon.core.prompts.tenor.shape import JSON, LABEL, TABLE, Limit, Tenor, Words
 
 _COUNTED = (CHARACTERS, WORDS, SENTENCES, LINES, PARAGRAPHS)
 _PARTS = {
@@ -58,6 +74,7 @@ def checks_of(tenor: Tenor) -> list[Check]:
     {'measure': 'length', 'unit': 'words', 'max': 9}
     """
     found = [*_of_output(tenor), *(c for x in tenor.limits if (c := _of_limit(x)))]
+    found += [_of_sign(x, tenor) for x in tenor.signs if not _is_label(x, tenor)]
     if tenor.answer_language:
         found.append(
             Check(None, f"the answer is in {tenor.answer_language}",
@@ -117,6 +134,47 @@ def _of_limit(limit: Limit) -> Check | None:
             {"measure": "each-length", "each": _PARTS[limit.per], "unit": limit.what, **bounds},
         )
     return None
+
+
+def _is_label(sign: Sign, tenor: Tenor) -> bool:
+    """Whether its words are answers of the list: the list is what checks them."""
+    labels = {x.label.casefold() for x in tenor.output.labels}
+    return bool(labels) and any(v.casefold() in labels for v in sign.values)
+
+
+def _of_sign(sign: Sign, tenor: Tenor) -> Check:
+    values = list(sign.values)
+    told = ", ".join(f"“{v}”" for v in values)
+    bounds = {k: v for k, v in (("min", sign.low), ("max", sign.high)) if v is not None}
+    absent = {"absent": True} if sign.absent else {}
+    never = "never " if sign.absent else ""
+    ruled = "".join(values[:1]) if sign.kind == NO_CHARACTERS else ""
+    emoji = {"emoji": True} if "emoji" in values[1:] else {}
+    one = {"input": tenor.inputs[0].name} if len(tenor.inputs) == 1 else {}
+    by_kind: dict[str, tuple[str, dict[str, Any]]] = {
+        NEVER: (f"never {told}", {"measure": "not-contains", "phrases": values, "ignore_case": True}),
+        SAYS: (f"says {told}", {"measure": "contains", "all": values, "ignore_case": True}),
+        BEGINS: (f"{never}begins with {told}", {"measure": "begins-with", "values": values, **absent}),
+        ENDS: (f"{never}ends with {told}", {"measure": "ends-with", "values": values, **absent}),
+        NO_STOP: (
+            "no full stop at the end" + (" of a line" if values else ""),
+            {"measure": "no-end-stop", "each": "lines" if values else "whole"},
+        ),
+        NO_CHARACTERS: (
+            " ".join(["without", *ruled, *(["emoji"] if emoji else [])]),
+            {"measure": "no-characters", **({"characters": ruled} if ruled else {}), **emoji},
+        ),
+        TIMES: (
+            f"{told} {'exactly' if sign.low else 'at most'} {sign.high} times",
+            {"measure": "phrase-count", "phrase": "".join(values[:1]), **bounds},
+        ),
+        RELATIVE: (
+            "at most half as long as the input" if values == ["0.5"] else "no longer than the input",
+            {"measure": "relative-length", **one, "max": float(values[0]) if sign.kind == RELATIVE else 1.0},
+        ),
+    }  # fmt: skip
+    says, measure = by_kind[sign.kind]
+    return Check(sign.words, says, measure)
 
 
 def is_measured(check: Check, entries: Sequence[Mapping[str, Any]]) -> bool:

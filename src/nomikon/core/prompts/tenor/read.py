@@ -12,6 +12,7 @@ from nomikon.core.prompts.tenor.lexicon import Lexicon
 from nomikon.core.prompts.tenor.limits import limits_of
 from nomikon.core.prompts.tenor.output import output_of
 from nomikon.core.prompts.tenor.shape import MUST, MUST_NOT, Input, Output, Said, Tenor, Words
+from nomikon.core.prompts.tenor.signs import signs_of
 from nomikon.core.prompts.tenor.text import PromptText, tags_of
 
 _CUE = regex.compile(r"(?:^|\n)[ \t]*(?P<cue>[\p{L}][\p{L}\p{N} /()_-]{0,40})(?::|->|→|=>)[ \t]*$")
@@ -78,6 +79,7 @@ def read_tenor(
         output=output,
         limits=tuple(limits_of(text)),
         rules=tuple(_rules(text, words, output)) if words else (),
+        signs=tuple(signs_of(text)),
         examples=tuple(text.examples),
         cue=_cue(text),
         left_overs=tuple(_left_overs(text)),

@@ -9,6 +9,9 @@ LABEL, JSON, TABLE, BULLETS, NUMBERED, PROSE, CODE = FORMS = (
     "label", "json", "table", "bullets", "numbered", "prose", "code",
 )  # fmt: skip
 MUST, MUST_NOT = "must", "must-not"
+NEVER, SAYS, BEGINS, ENDS, NO_STOP, NO_CHARACTERS, TIMES, RELATIVE = SIGNS = (
+    "never", "says", "begins", "ends", "no-stop", "no-characters", "times", "relative",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -84,6 +87,23 @@ class Said:
 
 
 @dataclass(frozen=True)
+class Sign:
+    """A rule about single words, signs or places. kind: one of SIGNS.
+
+    values: the words it speaks of; of `no-stop` the parts, of `no-characters` these and `emoji`, of
+    `relative` the greatest share of the input's length. absent: none of them may stand there. low,
+    high: how often.
+    """
+
+    kind: str
+    values: tuple[str, ...]
+    words: Words
+    absent: bool = False
+    low: int | None = None
+    high: int | None = None
+
+
+@dataclass(frozen=True)
 class Output:
     """The form that the answer shall have; form: one of FORMS, "" where it is not said.
 
@@ -118,6 +138,7 @@ class Tenor:
     output: Output = field(default_factory=Output)
     limits: tuple[Limit, ...] = ()
     rules: tuple[Said, ...] = ()
+    signs: tuple[Sign, ...] = ()
     examples: tuple[Example, ...] = ()
     cue: Words | None = None
     left_overs: tuple[Words, ...] = ()

@@ -9,7 +9,15 @@ from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.tenor import Tenor, read_tenor
 from nomikon.core.prompts.tenor.checks import Check, checks_of, is_measured, unstated
 from nomikon.core.prompts.tenor.conflicts import in_words
-from nomikon.core.prompts.tenor.shape import Words
+from nomikon.core.prompts.tenor.shape import (
+    MUST,
+    MUST_NOT,
+    NEVER,
+    NO_CHARACTERS,
+    NO_STOP,
+    Sign,
+    Words,
+)
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.drafts.reads import ReadLine, TenorShape
 
@@ -27,10 +35,10 @@ def reading_of(
     checks = checks_of(tenor)
     lines = [*_named(tenor), *_inputs(tenor), *_output(tenor, checks, entries)]
     lines += _limits(tenor, checks, entries)
+    lines += _signs(tenor, checks, entries)
+    told = {x.words.clause for x in (*tenor.limits, *tenor.signs)}
     lines += [
-        _line(r.polarity, r.words.text, r.words)
-        for r in tenor.rules
-        if not _has_limit(tenor, r.words)
+        _line(r.polarity, r.words.text, r.words) for r in tenor.rules if r.words.clause not in told
     ]
     lines += [_line("example", f"{e.input} → {e.output}", e.words) for e in tenor.examples]
     if tenor.cue:
@@ -84,9 +92,20 @@ def _limits(
     ]
 
 
-def _has_limit(tenor: Tenor, words: Words) -> bool:
-    """Whether a clause is told as a limit already."""
-    return any(x.words.clause == words.clause for x in tenor.limits)
+def _signs(
+    tenor: Tenor, checks: Sequence[Check], entries: Sequence[Mapping[str, Any]]
+) -> list[ReadLine]:
+    """Rules about words, signs and places, told as what is checked of them."""
+    clauses = {x.words.clause: x for x in tenor.signs}
+    return [
+        _line(MUST_NOT if _forbids(clauses[c.words.clause]) else MUST, c.says, c.words, c, entries)
+        for c in checks
+        if c.words and c.words.clause in clauses and c.words == clauses[c.words.clause].words
+    ]
+
+
+def _forbids(sign: Sign) -> bool:
+    return sign.absent or sign.kind in (NEVER, NO_STOP, NO_CHARACTERS)
 
 
 def _line(
