@@ -181,6 +181,46 @@ class AmendmentsTest(unittest.TestCase):
         self.assertIn(("strike", "Use null.", None), changes)
         self.assertIn(("add", None, "Be brief."), changes)
 
+    def test_changes_are_told_as_a_person_would(self):
+        """Each: the two texts, and what is told: kind with what the clause becomes, or the layout's words."""
+        for before, after, wanted in (
+            ("Answer politely and never promise money back.", "Answer politely.\nNever promise money back.",
+             [("amend", "Answer politely.\nNever promise money back.")]),
+            ("Be brief. Name the port. Give the time.", "Be brief, name the port and give the time.",
+             [("amend", "Be brief, name the port and give the time.")]),
+            ("Keep it under 50 words. Use plain words.", "Keep it under 30 words and use plain words for children.",
+             [("amend", "Keep it under 30 words and use plain words for children.")]),
+            ("Schreibe freundlich und nenne nie den Preis.", "Schreibe freundlich. Nenne nie den Preis.",
+             [("amend", "Schreibe freundlich. Nenne nie den Preis.")]),
+            # What shows or says something else does not become the successor of the rule it stands before.
+            ("Never promise a refund. Be kind.", "\"We never close before nine.\" is fine.\n\nNever promise a refund. Be kind.",
+             [("add", "\"We never close before nine.\" is fine.")]),
+            ("Hello.\nNever promise a refund.", "Hello.\nNever open before nine.",
+             [("strike", None), ("add", "Never open before nine.")]),
+            ("1. Read it.\n2. Sort it.\n3. Answer.", "1. Read it.\n2. Find the port.\n3. Sort it.\n4. Answer.",
+             [("add", "2. Find the port."), ("layout", "§2: another number in its list (2 clauses)")]),
+            ("Name the port, the berth and the pilot.", "Name:\n- the port\n- the berth\n- the pilot",
+             [("layout", "§1: a sentence becomes a list")]),
+            ("- Be brief.\n- Be kind.\n- Be calm.", "* Be brief.\n* Be kind.\n* Be calm.",
+             [("layout", "§1: the mark of its list: - becomes * (3 clauses)")]),
+        ):  # fmt: skip
+            with self.subTest(before=before):
+                old, new = ([Message("user", t + "\n\n{{letter}}")] for t in (before, after))
+                found = amendments_between(old, new)
+                told = [
+                    (a.kind, a.after.text if a.after else a.detail or None)
+                    for a in found.amendments
+                ]
+                self.assertEqual(told, wanted)
+
+    def test_both_halves_of_a_split_clause_have_its_story(self):
+        old, new = (
+            [Message("user", t)]
+            for t in ("Be kind and never promise money.", "Be kind. Never promise money.")
+        )
+        pairs = [(a.number, b.number) for a, b in amendments_between(old, new).pairs]
+        self.assertEqual(pairs, [(1, 1), (1, 2)])
+
     def test_a_moved_clause_is_told_from_a_struck_one(self):
         old = "Apples are red.\nPears grow on old trees.\nNobody eats quinces raw."
         new = "Nobody eats quinces raw.\nApples are red.\nPears grow on old trees."

@@ -16,6 +16,9 @@ from nomikon.core.prompts.messages import Message
 # a move needs more, since its place says nothing in its favour.
 SAME_CLAUSE = 0.4
 MOVED_CLAUSE = 0.7
+# What shows something (an example, a quotation, a table) rarely becomes a rule.
+OTHER_SORT = 0.6
+_SHOWN = ("example", "pair", "quoted", "fenced")
 
 # Beyond this many pairs only equal clauses are looked for first, and likeness within the gaps.
 _MOST_PAIRS = 360_000
@@ -87,18 +90,20 @@ def align_clauses(
     for i, j in messages:
         left = [k for k, c in enumerate(a) if c.message == i]
         right = [k for k, c in enumerate(b) if c.message == j]
-        found = _align([a[k].text for k in left], [b[k].text for k in right])
+        found = _align([a[k] for k in left], [b[k] for k in right])
         pairs += [(left[x], right[y]) for x, y in found]
     return pairs, _moves(a, b, pairs)
 
 
-def _align(a: Sequence[str], b: Sequence[str]) -> list[tuple[int, int]]:
+def _align(a: Sequence[Clause], b: Sequence[Clause]) -> list[tuple[int, int]]:
     """In-order pairs. Equal ends are taken off first: that never costs any likeness."""
     head = 0
-    while head < min(len(a), len(b)) and a[head] == b[head]:
+    while head < min(len(a), len(b)) and a[head].text == b[head].text:
         head += 1
     tail = 0
-    while tail < min(len(a), len(b)) - head and a[len(a) - 1 - tail] == b[len(b) - 1 - tail]:
+    while (
+        tail < min(len(a), len(b)) - head and a[len(a) - 1 - tail].text == b[len(b) - 1 - tail].text
+    ):
         tail += 1
     middle_a, middle_b = a[head : len(a) - tail], b[head : len(b) - tail]
     pairs = [(k, k) for k in range(head)]
@@ -107,15 +112,17 @@ def _align(a: Sequence[str], b: Sequence[str]) -> list[tuple[int, int]]:
     return pairs
 
 
-def _align_middle(a: Sequence[str], b: Sequence[str]) -> list[tuple[int, int]]:
+def _align_middle(a: Sequence[Clause], b: Sequence[Clause]) -> list[tuple[int, int]]:
     if not a or not b:
         return []
     if len(a) * len(b) <= _MOST_PAIRS:
-        likeness = similarity(a, b)
+        likeness = similarity([c.text for c in a], [c.text for c in b])
+        likeness[_of_other_sort(a, b) & (likeness < _EQUAL)] *= OTHER_SORT
         return _best_in_order(np.where(likeness >= SAME_CLAUSE, likeness, 0.0))
     pairs: list[tuple[int, int]] = []
     at_a = at_b = 0
-    blocks = difflib.SequenceMatcher(None, a, b, autojunk=False).get_matching_blocks()
+    texts = [c.text for c in a], [c.text for c in b]
+    blocks = difflib.SequenceMatcher(None, *texts, autojunk=False).get_matching_blocks()
     for block in blocks:
         gap_a, gap_b = a[at_a : block.a], b[at_b : block.b]
         if len(gap_a) * len(gap_b) <= _MOST_PAIRS:
@@ -125,20 +132,33 @@ def _align_middle(a: Sequence[str], b: Sequence[str]) -> list[tuple[int, int]]:
     return pairs
 
 
+def _of_other_sort(a: Sequence[Clause], b: Sequence[Clause]) -> np.ndarray:
+    """Where one of two clauses shows something and the other says something."""
+    x, y = (np.array([c.kind in _SHOWN for c in some]) for some in (a, b))
+    different: np.ndarray = x[:, None] != y[None, :]
+    return different
+
+
 def similarity(a: Sequence[str], b: Sequence[str]) -> np.ndarray:
-    """Dice's share of common words, shape (len(a), len(b)), 0 to 1; equal texts a little above."""
+    """Dice's share of common words, shape (len(a), len(b)), 0 to 1; equal texts a little above.
+
+    Words that every clause has count for less, and marks for nothing beside words: two rules that both
+    begin with *never* are not the same one.
+    """
     bags_a, bags_b = [_words(t) for t in a], [_words(t) for t in b]
     index = {w: k for k, w in enumerate(sorted(set().union(*bags_a, *bags_b)))}
 
     def matrix(bags: list[set[str]]) -> np.ndarray:
-        table = np.zeros((len(bags), max(len(index), 1)), dtype=np.float32)
+        table = np.zeros((len(bags), max(len(index), 1)), dtype=np.float64)
         for row, bag in enumerate(bags):
             table[row, [index[w] for w in bag]] = 1
         return table
 
     x, y = matrix(bags_a), matrix(bags_b)
-    # Counts are exact in single precision; their share is not, and 0.7 must be 0.7.
-    common, total = (x @ y.T).astype(np.float64), x.sum(1)[:, None] + y.sum(1)[None, :]
+    weights = np.array([_weight(w) for w in index] or [1.0])
+    # Tenths are exact as whole numbers; their share is not, and 0.7 must be 0.7.
+    common = (x * weights) @ y.T
+    total = (x @ weights)[:, None] + (y @ weights)[None, :]
     result: np.ndarray = 2 * common / np.maximum(total, 1)
     places: dict[str, list[int]] = {}
     for j, text in enumerate(b):
@@ -153,7 +173,24 @@ _WORD = re.compile(r"[\u3040-\u30ff\u3400-\u9fff\uf900-\ufaff]|[^\W_]+|[^\w\s]|_
 
 
 def _words(text: str) -> set[str]:
-    return set(_WORD.findall(text.lower()))
+    found = set(_WORD.findall(text.lower()))
+    # Marks tell nothing where there are words.
+    return {w for w in found if w[0].isalnum()} or found
+
+
+def _weight(word: str) -> float:
+    return 3.0 if word in _COMMON else 10.0
+
+
+# Words that stand in most clauses of a prompt, whatever they say.
+_COMMON = frozenset(
+    "a an the of to in on at for and or not no never do does is are be it its as with by from that this must "
+    "should always if only any all each one will "
+    "der die das ein eine einen dem den des und oder nicht kein keine nie niemals in im an auf für mit von zu ist sind "
+    "es wenn nur "
+    "le la les un une des du de et ou ne pas jamais est sont en à au pour par si que "
+    "el los las una y o del nunca es son para con por que se".split()
+)
 
 
 def _best_in_order(gain: np.ndarray) -> list[tuple[int, int]]:

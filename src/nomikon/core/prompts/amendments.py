@@ -8,6 +8,7 @@ show the newer side, each other one the older side.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -15,6 +16,8 @@ from typing import Any
 from nomikon.core.errors import AmendmentError
 from nomikon.core.prompts.alignment import align_clauses, align_messages
 from nomikon.core.prompts.clauses import Clause, clauses_of
+from nomikon.core.prompts.joining import joined
+from nomikon.core.prompts.layout import RESHAPED, layout_words
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import STEP_PREFIX, find_tags
 
@@ -49,6 +52,8 @@ class _Piece:
     after: Clause | None
     amendment: str | None = None
     moved: bool = False
+    # Of a clause that says the same in another layout: what changed.
+    words: str = ""
 
 
 @dataclass
@@ -75,7 +80,12 @@ class Revision:
         self._settings = settings
         self._a, self._b = clauses_of(old), clauses_of(new)
         same = align_messages(old, new)
+        self._parts = self._a, self._b
         pairs, moves = align_clauses(self._a, self._b, same)
+        whole = joined(self._a, self._b, pairs, old, new)
+        if (len(whole[0]), len(whole[1])) != (len(self._a), len(self._b)):
+            self._a, self._b = whole
+            pairs, moves = align_clauses(self._a, self._b, same)
         self._pieces = _pieces_of(self._a, self._b, pairs, moves)
         self._slots = _slots_of(self._old, self._new, same, self._pieces)
         self._breaks_old = _breaks(self._old, self._slots, self._pieces, older=True)
@@ -91,8 +101,15 @@ class Revision:
 
     @property
     def pairs(self) -> list[tuple[Clause, Clause]]:
-        """Clauses that are the same one in both versions, changed or not."""
-        return [(p.before, p.after) for p in self._pieces if p.before and p.after]
+        """Clauses that are the same one in both versions, changed or not; each part of one that was split
+        came from the whole, and a merged one from each of its parts."""
+        return [
+            (before, after)
+            for p in self._pieces
+            if p.before and p.after
+            for before in _parts_of(p.before, self._parts[0])
+            for after in _parts_of(p.after, self._parts[1])
+        ]
 
     def closed(self, ids: Iterable[str]) -> set[str]:
         """These amendments and all that they require. Raises AmendmentError for an unknown id."""
@@ -207,7 +224,7 @@ class Revision:
         return text[clause.end : min(starts)] if starts else ""
 
     def _home(self, clause: Clause) -> tuple[str, list[Clause]]:
-        older = clause.number <= len(self._a) and self._a[clause.number - 1] is clause
+        older = any(c is clause for c in self._a)
         messages, clauses = (self._old, self._a) if older else (self._new, self._b)
         return messages[clause.message].content, clauses
 
@@ -252,6 +269,23 @@ def _shows(piece: _Piece, place: str, taken: set[str]) -> bool:
     return newer if place == "newer" else not newer
 
 
+def _parts_of(clause: Clause, parts: Sequence[Clause]) -> list[Clause]:
+    return [
+        c
+        for c in parts
+        if c.message == clause.message and clause.start <= c.start and c.end <= clause.end
+    ]
+
+
+def _layout_id(pieces: Sequence[_Piece], clause: Clause, words: str) -> str:
+    """One for a run of clauses to which the same was done: a list that was renumbered is one change."""
+    last = pieces[-1] if pieces else None
+    same = last and last.words and last.before and last.before.message == clause.message
+    if last and same and last.amendment and words == last.words and words not in RESHAPED:
+        return last.amendment
+    return f"layout-clause-{clause.number}"
+
+
 def _pieces_of(
     a: Sequence[Clause],
     b: Sequence[Clause],
@@ -269,6 +303,8 @@ def _pieces_of(
             pieces.append(_Piece(clause, b[j], f"move-{clause.number}", moved=True))
         elif clause.text == b[j].text:
             pieces.append(_Piece(clause, b[j]))
+        elif changed := layout_words(clause, b[j]):
+            pieces.append(_Piece(clause, b[j], _layout_id(pieces, clause, changed), words=changed))
         else:
             pieces.append(_Piece(clause, b[j], f"amend-{clause.number}"))
     known = {p.after.number: p for p in pieces if p.after is not None}
@@ -369,18 +405,34 @@ class _Naming:
             if slot.amendment is not None:
                 found.append(Amendment(slot.amendment, "layout", None, None, (), self._words(slot)))
             for piece, place in slot.places:
-                if piece.amendment is not None and (place != "older" or not piece.moved):
+                if piece.words:
+                    self._tell_layout(piece, found)
+                elif piece.amendment is not None and (place != "older" or not piece.moved):
                     kind = piece.amendment.split("-")[0]
                     found.append(Amendment(piece.amendment, kind, piece.before, piece.after))
             found += breaks.get(id(slot), [])
         found += self._settings()
         self._ask_for_messages()
         self._ask_for_steps(found)
-        self._ask_for_some_text()
+        self._ask_for_some_text(found)
         return [
             replace(a, requires=tuple(sorted(self._requires.get(a.id, set()) - {a.id})))
             for a in found
         ]
+
+    @staticmethod
+    def _tell_layout(piece: _Piece, found: list[Amendment]) -> None:
+        """What says the same in another layout; lists that were renumbered are told once."""
+        assert piece.amendment is not None
+        assert piece.before is not None
+        if found and found[-1].id == piece.amendment:
+            former = found[-1]
+            n = int(m.group(1)) + 1 if (m := re.search(r"\((\d+) clauses\)", former.detail)) else 2
+            detail = f"{former.detail.split(' (')[0]} ({n} clauses)"
+            found[-1] = replace(former, detail=detail)
+            return
+        told = f"§{piece.before.number}: {piece.words}"
+        found.append(Amendment(piece.amendment, "layout", None, None, (), told))
 
     def _need(self, name: str, other: str | None) -> None:
         if other is not None:
@@ -481,7 +533,7 @@ class _Naming:
         new = self._r._new[slot.after].step if slot.after is not None else None
         return old, new
 
-    def _ask_for_some_text(self) -> None:
+    def _ask_for_some_text(self, found: Sequence[Amendment]) -> None:
         """Where nothing survives, the last old clause goes only when a new one comes."""
         pieces = self._r._pieces
         if any(p.before is not None and p.after is not None for p in pieces):
@@ -490,6 +542,11 @@ class _Naming:
         added = [p.amendment for p in pieces if p.before is None and p.amendment]
         if struck and added:
             self._need(struck[-1], added[0])
+        elif struck:
+            # What is left of the newer text is no clause: a line of marks.
+            for a in found:
+                if a.kind == "layout":
+                    self._need(struck[-1], a.id)
 
 
 def _article(role: str) -> str:

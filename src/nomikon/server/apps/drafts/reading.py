@@ -36,7 +36,7 @@ def reading_of(
     lines = [*_named(tenor), *_inputs(tenor), *_output(tenor, checks, entries)]
     lines += _limits(tenor, checks, entries)
     lines += _signs(tenor, checks, entries)
-    told = {x.words.clause for x in (*tenor.limits, *tenor.signs)}
+    told = {x.words.clause for x in tenor.limits} | {x.words.clause for x in tenor.signs}
     lines += [
         _line(r.polarity, r.words.text, r.words) for r in tenor.rules if r.words.clause not in told
     ]
