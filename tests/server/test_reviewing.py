@@ -220,8 +220,10 @@ class AmendTest(ReviewingTest):
         asked = self.api.post("consultations/", body).json()["prepared"]["shown"]
         self.assertIn("too long for a label", asked)
         self.assertNotIn("rude", asked)
-        # Taken back, it is said to be gone; nothing else is sent in its place.
+        # Taken back by both who said it, it is said to be gone; nothing else is sent in its place.
         self.mark(judgement="good", comment="")
+        self.assertEqual(self.api.post("consultations/", body).status_code, 200)
+        self.mark(others[2], judgement="good", comment="")
         self.assertEqual(self.api.post("consultations/", body).status_code, 422)
 
 

@@ -73,6 +73,10 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'finding.silenced': (f) =>
     `Finding “${String(f['rule']).replaceAll('-', ' ')}” silenced: ${f['reason']}`,
   'finding.heard': (f) => `Finding “${String(f['rule']).replaceAll('-', ' ')}” heard again`,
+  'reading.corrected': (f) =>
+    f['forgotten']
+      ? `“${f['words']}” read by rule again, no longer as a person said`
+      : `How the prompt is read put right: ${f['part']}${f['words'] ? `, “${f['words']}”` : ''}`,
   'draft.tried': (f) => {
     const odd = Object.entries((f['outcomes'] ?? {}) as Record<string, number>).filter(
       ([kind]) => kind !== 'answered',

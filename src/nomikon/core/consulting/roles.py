@@ -25,7 +25,7 @@ from nomikon.core.replies.refusals import refusal_of
 from nomikon.core.trials.conversation import read_turn
 
 DRAFT, QUESTIONS, CASES = "draft", "questions", "cases"
-AMENDMENTS, SHORTER, ADAPT = "amendments", "shorter", "adapt"
+AMENDMENTS, SHORTER, ADAPT, WISHES = "amendments", "shorter", "adapt", "wishes"
 RUBRIC, ALIKE = "rubric", "alike"
 RUBRIC_JUDGE, PREFERENCE_JUDGE, PRECEDENT_JUDGE = (
     "rubric-judge",
@@ -206,6 +206,7 @@ ROLES: dict[str, Role] = {
         Role(AMENDMENTS, "amendments", amending.INSTRUCTION, amending.FORM, amending.TAIL, schemas.AMENDMENTS, _amendments),
         Role(SHORTER, "a shorter version", amending.TRIM, amending.TRIM_FORM, amending.TAIL, schemas.AMENDMENTS, _shorter),
         Role(ADAPT, "a version for one model", amending.ADAPT, amending.FORM, amending.TAIL, schemas.AMENDMENTS, _amendments),
+        Role(WISHES, "changes that were wished for", amending.WISHES, amending.WISHES_FORM, amending.TAIL, schemas.AMENDMENTS, _amendments),
         Role(RUBRIC, "a rubric", rubric_draft.INSTRUCTION, rubric_draft.FORM, rubric_draft.TAIL, schemas.RUBRIC, _rubric),
         Role(ALIKE, "one like these", alike.INSTRUCTION, alike.FORM, alike.TAIL, None, _alike),
     )

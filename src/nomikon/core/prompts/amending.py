@@ -36,11 +36,24 @@ clauses with the most important last; for one that talks, a firm bound and the f
 that declines, a plain leave to answer. Leave alone what works. Keep every placeholder in double \
 braces as it is, and never copy one case into the prompt."""
 
+WISHES = """\
+You amend prompts. Below are the job, a prompt for it in numbered clauses, and what its author \
+wishes were otherwise. Propose the fewest changes of single clauses that grant these wishes and \
+nothing else: change the clause that says it now rather than add a second, and keep the prompt's \
+own language and manner. Leave a wish that cannot be granted without being a proposal. Keep every \
+placeholder in double braces as it is."""
+
 FORM = """\
 Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
 the keys "kind" ("amend", "add" or "strike"), "clause" (the number of the clause it changes or \
 strikes, or after which it adds), "text" (the clause as it shall read; empty for a strike), \
 "fault" (the number of the fault it answers) and "reason" (one sentence)."""
+
+WISHES_FORM = """\
+Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
+the keys "kind" ("amend", "add" or "strike"), "clause" (the number of the clause it changes or \
+strikes, or after which it adds), "text" (the clause as it shall read; empty for a strike), \
+"fault" (the number of the wish it grants) and "reason" (one sentence)."""
 
 TRIM_FORM = """\
 Reply with one JSON object and nothing else: its key "amendments" holds a list of objects with \
@@ -63,21 +76,31 @@ Clauses of the prompt:
 
 Faults:
 {{faults}}
-{{/faults}}"""
+{{/faults}}
+{{#wishes}}
+
+Wishes:
+{{wishes}}
+{{/wishes}}"""
 
 
 def amend_inputs(
-    messages: Sequence[Message], faults: Sequence[Fault], job: str, model: str = ""
+    messages: Sequence[Message],
+    faults: Sequence[Fault],
+    job: str,
+    model: str = "",
+    wishes: Sequence[str] = (),
 ) -> dict[str, str]:
     """What fills the request: the clauses by number, the faults with their examples.
 
-    model: what is known of the model a prompt is adapted to, "" where it is for any.
+    model: what is known of the model a prompt is adapted to, "" where it is for any. wishes: what is wished for in place of faults.
     """
     role = {i: m.role for i, m in enumerate(messages)}
     clauses = [f"§{c.number} ({role[c.message]}) {c.text}" for c in clauses_of(messages)]
     return {
         "job": job.strip() or "(not stated)",
         "model": model,
+        "wishes": "\n".join(f"{n}. {' '.join(w.split())}" for n, w in enumerate(wishes, 1)),
         "clauses": "\n".join(clauses),
         "faults": "\n\n".join(_told(place, f) for place, f in enumerate(faults, 1)),
     }

@@ -19,6 +19,7 @@ from nomikon.core.prompts.findings import Finding
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import AMEND, Proposal, check_proposal
 from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.tenor.facts import Fact
 from nomikon.core.prompts.tenor.lexicon import BULLETS, ITEMS, UNITS
 from nomikon.core.prompts.tenor.shape import JSON, Limit, Words
 from nomikon.core.prompts.wishes.granting import grant_wants
@@ -40,16 +41,18 @@ def propose_by_rule(
     findings: Sequence[Finding],
     columns: Collection[str] = (),
     references: Sequence[str] = (),
+    facts: Sequence[Fact] = (),
 ) -> list[Proposal]:
     """Proposals that need no model, each checked against the version and those before it.
 
     faults: those to be answered; a proposal names its fault by its place from 1.
     measures: the scorecard's rows. findings: of the same version; those with a fix
     become amendments of their clause. columns: what cases fill, where that is known. references:
-    of all cases, from which labels are told; those of the faults alone may lack some.
+    of all cases, from which labels are told; those of the faults alone may lack some. facts: what a
+    person put right of how the prompt is read.
     What the prompt says already, in whatever words, is not added.
     """
-    tenor = read_tenor(messages)
+    tenor = read_tenor(messages, facts=facts)
     rows = {str(row.get("name") or row.get("measure")): row for row in measures}
     wants: list[Want] = []
     numbers: list[int] = []

@@ -18,6 +18,7 @@ from nomikon.core.prompts.open_points import OPEN_POINTS, TYPED, clause_for
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.proposals import ADD, Proposal
 from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.tenor.facts import Fact
 from nomikon.core.prompts.tenor.lexicon import CHARACTERS, WORDS
 from nomikon.core.prompts.tenor.shape import JSON, LABEL, MUST_NOT, TABLE
 from nomikon.core.replies import Found, ReplyError, pick, rows_of, text_of
@@ -75,14 +76,16 @@ _READERS = _words(
 _NO_READER = (JSON, LABEL, TABLE)
 
 
-def open_questions(job: str, task: str, messages: Sequence[Message]) -> list[Question]:
+def open_questions(
+    job: str, task: str, messages: Sequence[Message], facts: Sequence[Fact] = ()
+) -> list[Question]:
     """What neither the job nor the prompt settles, in a fixed order; no model is asked.
 
-    Read are their tenors. task: the brief's kind; a question that does not arise for it is not asked.
+    Read are their tenors. facts: what a person put right of the prompt's. task: the brief's kind; a question that does not arise for it is not asked.
     """
     if not job.strip() and not any(m.content.strip() for m in messages):
         return []
-    told = [_Told(messages), *([_Told([Message("user", job)])] if job.strip() else [])]
+    told = [_Told(messages, facts), *([_Told([Message("user", job)])] if job.strip() else [])]
     return [
         Question(p.key, p.text, p.why, p.answers, p.clauses[TYPED][0])
         for p in OPEN_POINTS
@@ -93,8 +96,8 @@ def open_questions(job: str, task: str, messages: Sequence[Message]) -> list[Que
 class _Told:
     """A text with its tenor and its clauses."""
 
-    def __init__(self, messages: Sequence[Message]) -> None:
-        self.tenor: Tenor = read_tenor(messages)
+    def __init__(self, messages: Sequence[Message], facts: Sequence[Fact] = ()) -> None:
+        self.tenor: Tenor = read_tenor(messages, facts=facts)
         self.clauses = [c.text for c in clauses_of(messages) if c.kind not in ("example", "pair")]
 
     def has(self, *patterns: re.Pattern[str]) -> bool:

@@ -173,4 +173,21 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-05",
+        "c5d8b8c2297e8a4f",
+        {
+            **FROZEN,
+            "baselines": "0001_initial",
+            "briefs": "0004_readings",
+            "connections": "0004_most_answer",
+            "consultations": "0002_wishes",
+            "datasets": "0006_forms_and_tied",
+            "ledger": "0003_taken_back",
+            "reviews": "0003_reference_drafts",
+            "trials": "0007_brought_in",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

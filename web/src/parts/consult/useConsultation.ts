@@ -15,7 +15,15 @@ import { useTyped } from '@/parts/typed'
 export type Consultation = Schemas['ConsultationShape']
 export type Reading = Schemas['ReplyReading']
 export type Role =
-  'draft' | 'questions' | 'cases' | 'amendments' | 'shorter' | 'adapt' | 'rubric' | 'alike'
+  | 'draft'
+  | 'questions'
+  | 'cases'
+  | 'amendments'
+  | 'shorter'
+  | 'adapt'
+  | 'wishes'
+  | 'rubric'
+  | 'alike'
 
 // While a wording is typed its price need not follow every letter.
 const PAUSE_MS = 400

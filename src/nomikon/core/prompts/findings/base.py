@@ -12,6 +12,7 @@ from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.tenor.facts import Fact
 from nomikon.core.prompts.tenor.shape import Words
 
 NOTE, WARNING, ERROR = "note", "warning", "error"
@@ -53,7 +54,7 @@ class Subject:
     columns: inputs of the cases. longest: for each input, its longest value in
     characters. measures: kinds of measures of the scorecard. context: tokens the
     model holds, or contexts: by name those of all models that may be chosen;
-    prompt_tokens: of the prompt with its longest case.
+    prompt_tokens: of the prompt with its longest case. facts: what a person put right of how it is read.
     """
 
     messages: tuple[Message, ...]
@@ -65,6 +66,7 @@ class Subject:
     context: int | None = None
     prompt_tokens: int | None = None
     contexts: Mapping[str, int] = field(default_factory=dict)
+    facts: tuple[Fact, ...] = ()
 
     @cached_property
     def clauses(self) -> list[Clause]:
@@ -89,7 +91,7 @@ class Subject:
     @cached_property
     def tenor(self) -> Tenor:
         """What the prompt is read to ask for."""
-        return read_tenor(self.messages, self.settings, self.task)
+        return read_tenor(self.messages, self.settings, self.task, facts=self.facts)
 
     @cached_property
     def wording(self) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 import regex
 
 from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.tenor.facts import Fact, with_facts
 from nomikon.core.prompts.tenor.lexicon import Lexicon
 from nomikon.core.prompts.tenor.limits import limits_of
 from nomikon.core.prompts.tenor.output import output_of
@@ -51,11 +52,12 @@ def read_tenor(
     settings: Mapping[str, Any] | None = None,
     kind: str = "other",
     language: str = "",
+    facts: Sequence[Fact] = (),
 ) -> Tenor:
     """What a prompt asks for, as far as rules can tell; linear in its length.
 
     kind: of the task, as its brief says. language: one of LEXICONS where it is known; a short text
-    does not tell it. Raises PlaceholderSyntaxError for text that is no valid
+    does not tell it. facts: what a person put right. Raises PlaceholderSyntaxError for text that is no valid
     Mustache.
 
     >>> read_tenor([Message('user', 'Sum the letter up in at most 40 words.')]).limits[0].high
@@ -66,7 +68,7 @@ def read_tenor(
     output, beside, prose = output_of(text, schema)
     words = text.lexicon
     languages = _answer_languages(text)
-    return Tenor(
+    read = Tenor(
         language=text.language,
         kind=kind,
         task=_task(text),
@@ -87,6 +89,7 @@ def read_tenor(
         prose=tuple(prose),
         unclosed=tuple(_unclosed(text)),
     )
+    return with_facts(read, facts, text) if facts else read
 
 
 def _compiled(pattern: str) -> regex.Pattern[str]:

@@ -14,6 +14,7 @@ from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.proposals import ADD, AMEND, STRIKE, Proposal, check_proposal
 from nomikon.core.prompts.questions import place_for
 from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.tenor.facts import Fact
 from nomikon.core.prompts.wishes.changes import (
     Addition,
     Change,
@@ -47,19 +48,22 @@ class Granted:
 
 
 def grant_wishes(
-    messages: Sequence[Message], wishes: Sequence[str], columns: Collection[str] = ()
+    messages: Sequence[Message],
+    wishes: Sequence[str],
+    columns: Collection[str] = (),
+    facts: Sequence[Fact] = (),
 ) -> Granted:
     """Amendments that grant what rules can read in the wishes; the others are told, none is guessed.
 
     wishes: in words, up to MOST_WISHES of up to LONGEST_WISH characters. columns: what cases fill.
-    Raises PromptError for wishes that are none.
+    facts: what a person put right of how the prompt is read. Raises PromptError for wishes that are none.
 
     >>> done = grant_wishes([Message('user', 'Sum it up in at most 40 words.')], ['at most 20 words'])
     >>> done.proposals[0].text
     'Sum it up in at most 20 words.'
     """
-    _check(wishes)
-    tenor = read_tenor(messages)
+    check_wishes(wishes)
+    tenor = read_tenor(messages, facts=facts)
     wants = [want_of(w.strip(), tenor) for w in wishes]
     return grant_wants(
         messages, tenor, wants, [f"Wished: {' '.join(w.split())}" for w in wishes], columns
@@ -99,7 +103,8 @@ def grant_wants(
     return done
 
 
-def _check(wishes: Sequence[str]) -> None:
+def check_wishes(wishes: Sequence[str]) -> None:
+    """Raises PromptError for wishes that are none, too many or too long."""
     if not wishes or len(wishes) > MOST_WISHES:
         raise PromptError(f"give 1 to {MOST_WISHES} wishes, one per line", field="wishes")
     for place, wish in enumerate(wishes, 1):

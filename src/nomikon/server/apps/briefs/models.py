@@ -16,6 +16,8 @@ class Brief(models.Model):
     archived = models.BooleanField(default=False)
     # Rules of findings that do not apply here: {rule: reason}.
     silenced = models.JSONField(default=dict)
+    # What a person put right of how its prompts are read: [{part, text, value}], as core's facts.
+    readings = models.JSONField(default=list)
     created_at = models.DateTimeField()
 
     class Meta:

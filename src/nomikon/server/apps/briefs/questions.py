@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.questions import Question, facts_in_words, open_questions
+from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.models import ANSWERED, OPEN, AskedQuestion, Brief
 from nomikon.server.apps.briefs.reads import QuestionShape
 
@@ -35,7 +36,11 @@ def questions_of(brief: Brief, messages: Sequence[Message]) -> list[QuestionShap
     """
     stored = list(brief.questions.order_by("-settled_at", "id"))
     settled = {r.key for r in stored}
-    checked = [q for q in open_questions(brief.job, brief.task, messages) if q.key not in settled]
+    checked = [
+        q
+        for q in open_questions(brief.job, brief.task, messages, read_as(brief))
+        if q.key not in settled
+    ]
     rows = [_row(q, OPEN, "") for q in checked]
     rows += [_row(as_question(r), r.state, r.answer) for r in stored if r.state == OPEN]
     rows += [_row(as_question(r), r.state, r.answer) for r in stored if r.state != OPEN]

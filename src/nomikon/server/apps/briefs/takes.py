@@ -18,6 +18,23 @@ class SilenceRequest(TypedDict):
     reason: Annotated[Blank | None, Field(max_length=300)]
 
 
+class ReadingRequest(TypedDict):
+    """What a person says of words of a prompt; value null: they say nothing of the kind."""
+
+    part: Filled
+    text: Annotated[Blank, Field(required=False, default="", max_length=2000)]
+    value: Annotated[Any, Field(required=False, default=None)]
+    forget: Annotated[
+        bool, Field(required=False, default=False, help_text="take it back: rules read them again")
+    ]
+
+
+class WishesRequest(TypedDict):
+    messages: list[MessageShape]
+    wishes: Annotated[list[str], Field(max_length=20)]
+    take: Annotated[list[str], Field(required=False, default=list, max_length=40)]
+
+
 class DraftRequest(TypedDict):
     messages: list[MessageShape]
     settings: Annotated[dict[str, Any], Field(required=False, default=dict)]

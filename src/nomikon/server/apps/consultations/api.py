@@ -226,7 +226,7 @@ def _reading(found: Prepared, reading: Reading) -> ReplyReading:
             for c in reading.value
         ]
         shown["before"] = coverage_told(coverage(found.subject.dimensions, found.tags))
-    elif role in ("amendments", "shorter", "adapt"):
+    elif role in ("amendments", "shorter", "adapt", "wishes"):
         shown["amendments"] = with_before(found.subject.messages, reading.value)
     elif role == "rubric":
         shown["criteria"] = reading.value

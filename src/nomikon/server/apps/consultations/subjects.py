@@ -20,6 +20,7 @@ from nomikon.core.prompts import Message, check_messages
 from nomikon.core.prompts.alike import alike_inputs
 from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.questions import question_inputs
+from nomikon.core.prompts.wishes.granting import check_wishes
 from nomikon.core.prompts.writing import write_inputs
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.briefs.placeholders import placeholders_of
@@ -183,6 +184,16 @@ def _amending(role: Role, about: About) -> Prepared:
     return Prepared(role, brief, inputs, subject)
 
 
+def _wishes(role: Role, about: About) -> Prepared:
+    brief = _brief(about)
+    messages = check_messages(about.get("messages") or [])
+    wishes = _texts(about, "wishes")
+    check_wishes(wishes)
+    inputs = amend_inputs(messages, (), job_of(brief), wishes=wishes)
+    subject = Subject(messages=messages, columns=tuple(columns_of(brief)), faults=len(wishes))
+    return Prepared(role, brief, inputs, subject)
+
+
 def _rubric(role: Role, about: About) -> Prepared:
     brief = _brief(about)
     return Prepared(role, brief, {"job": brief.job or brief.name}, Subject())
@@ -207,6 +218,7 @@ _PREPARED: dict[str, Callable[[Role, About], Prepared]] = {
     "amendments": _amending,
     "shorter": _amending,
     "adapt": _amending,
+    "wishes": _wishes,
     "rubric": _rubric,
     "alike": _alike,
 }

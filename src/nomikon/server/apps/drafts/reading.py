@@ -18,8 +18,10 @@ from nomikon.core.prompts.tenor.shape import (
     Sign,
     Words,
 )
+from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.models import Brief
-from nomikon.server.apps.drafts.reads import ReadLine, TenorShape
+from nomikon.server.apps.drafts.reads import ReadFact, ReadLine, TenorShape
+from nomikon.server.typed import copied
 
 # So much of a clause is told on a line.
 LONGEST = 160
@@ -29,7 +31,8 @@ def reading_of(
     brief: Brief, rows: Sequence[Mapping[str, Any]], settings: Mapping[str, Any]
 ) -> TenorShape:
     """The tenor as lines, each with its place and the check it calls for. Raises DomainError."""
-    tenor = read_tenor(check_messages(rows), settings, brief.task)
+    facts = read_as(brief)
+    tenor = read_tenor(check_messages(rows), settings, brief.task, facts=facts)
     card = brief.scorecards.order_by("-number").first()
     entries = card.document["measures"] if card else []
     checks = checks_of(tenor)
@@ -49,6 +52,7 @@ def reading_of(
         "lines": lines,
         "unstated": unstated(tenor, entries),
         "scorecard": card.pk if card else None,
+        "facts": [copied(ReadFact, f.as_plain()) for f in facts],
     }
 
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Annotated, Any, TypedDict
 
-from nomikon.server.typed import Field
+from nomikon.core.prompts.tenor.facts import FACT_PARTS, LONGEST_WORDS
+from nomikon.server.typed import Blank, Field, OneOf
 
 
 class ReadLine(TypedDict):
@@ -22,6 +23,14 @@ class ReadLine(TypedDict):
     measured: bool
 
 
+class ReadFact(TypedDict):
+    """What a person put right: value null says that the words say nothing of the kind."""
+
+    part: Annotated[str, OneOf(*FACT_PARTS)]
+    text: Annotated[Blank, Field(max_length=LONGEST_WORDS)]
+    value: Annotated[Any, Field(required=False, default=None)]
+
+
 class TenorShape(TypedDict):
     language: Annotated[str, Field(help_text="of the instructions; empty where it is not read")]
     lines: list[ReadLine]
@@ -29,3 +38,4 @@ class TenorShape(TypedDict):
         list[str], Field(help_text="measures of form whose rule the prompt does not state")
     ]
     scorecard: int | None
+    facts: list[ReadFact]

@@ -54,6 +54,22 @@ class ProposedShape(TypedDict):
     refused: list[UnreadShape]
 
 
+class UnmetWish(TypedDict):
+    wish: str
+    why: str
+
+
+class WishesShape(TypedDict):
+    """proposals: fault is the place from 1 of the first wish that each grants. messages: the text
+    with those that were taken; null where none was. reasons: of these."""
+
+    proposals: list[AmendmentProposal]
+    met: list[str]
+    unmet: list[UnmetWish]
+    messages: list[MessageShape] | None
+    reasons: list[ReasonShape]
+
+
 class RefusedProposal(TypedDict):
     id: str
     reason: str

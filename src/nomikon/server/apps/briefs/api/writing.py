@@ -25,6 +25,7 @@ from nomikon.core.prompts.writing import (
 )
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.apps.briefs.actions.settle_question import SettleQuestion
+from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.message_rows import message_rows
 from nomikon.server.apps.briefs.models import ANSWERED, AskedQuestion, Brief
 from nomikon.server.apps.briefs.questions import as_question, questions_of
@@ -85,7 +86,14 @@ def _question(brief: Brief, key: str, messages: tuple[Message, ...]) -> Question
     row = AskedQuestion.objects.filter(brief=brief, key=key).first()
     if row is not None:
         return as_question(row)
-    found = next((q for q in open_questions(brief.job, brief.task, messages) if q.key == key), None)
+    found = next(
+        (
+            q
+            for q in open_questions(brief.job, brief.task, messages, read_as(brief))
+            if q.key == key
+        ),
+        None,
+    )
     if found is None:
         raise PromptError("this question is not open any more", field="key")
     return found

@@ -17,6 +17,7 @@ from nomikon.core.prompts import (
 )
 from nomikon.core.prompts.alternatives import alternatives
 from nomikon.models.request_code import KEPT_KEY, as_curl, as_python, calls_of
+from nomikon.server.apps.briefs.actions.correct_reading import CorrectReading
 from nomikon.server.apps.briefs.actions.silence_finding import SilenceFinding
 from nomikon.server.apps.briefs.message_rows import message_rows
 from nomikon.server.apps.briefs.models import Brief
@@ -42,6 +43,7 @@ from nomikon.server.apps.briefs.takes import (
     DraftRequest,
     LeaveRequest,
     OpenAnswerRequest,
+    ReadingRequest,
     RenderRequest,
     SilenceRequest,
 )
@@ -49,7 +51,7 @@ from nomikon.server.apps.briefs.working_copies import KeepCopy, load_copy
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
 from nomikon.server.apps.drafts.reading import reading_of
-from nomikon.server.apps.drafts.reads import TenorShape
+from nomikon.server.apps.drafts.reads import ReadFact, TenorShape
 from nomikon.server.apps.drafts.report import report_on
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
@@ -74,6 +76,19 @@ def read(request: Request, brief_id: int) -> Response:
     found = get_object_or_404(Brief, pk=brief_id)
     data = taken(DraftRequest, request)
     return given(TenorShape)(reading_of(found, data["messages"], data["settings"]))
+
+
+@documented("correct_reading", takes=ReadingRequest, gives=list[ReadFact])
+@api_view(["POST"])
+def correct_reading(request: Request, brief_id: int) -> Response:
+    """Put right how words of the prompt are read; what is known of them is given back."""
+    get_object_or_404(Brief, pk=brief_id)
+    data = taken(ReadingRequest, request)
+    row = {"part": data["part"], "text": data["text"], "value": data["value"]}
+    brief = CorrectReading(
+        brief_id, row, data["forget"], actor_of(request), timezone.now()
+    ).execute()
+    return given(list[ReadFact])([copied(ReadFact, r) for r in brief.readings])
 
 
 @documented("working_copy", gives=CopyShape)

@@ -19,6 +19,7 @@ from nomikon.core.prompts.proposals import (
 )
 from nomikon.core.prompts.reasons import Answered, reason_of
 from nomikon.core.trials.estimates import estimate_messages
+from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.message_rows import message_rows
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.briefs.numbered import version_numbered
@@ -87,6 +88,7 @@ def by_rule(request: Request, brief_id: int) -> Response:
     proposals = propose_by_rule(
         messages, chosen, rows, findings, columns_of(version.brief),
         [r for r in trial.dataset_version.entries.values_list("revision__reference", flat=True) if r],
+        read_as(version.brief),
     )  # fmt: skip
     shown = with_before(messages, [p.__dict__ for p in proposals])
     return given(ProposedShape)({"proposals": shown, "refused": []})

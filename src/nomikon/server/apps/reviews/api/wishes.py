@@ -1,0 +1,53 @@
+"""Wishes for a text under work: by rule, taken one by one."""
+
+from __future__ import annotations
+
+from django.shortcuts import get_object_or_404
+from rest_framework.decorators import api_view
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from nomikon.core.errors import AmendmentError
+from nomikon.core.prompts import check_messages
+from nomikon.core.prompts.proposals import apply_proposals
+from nomikon.core.prompts.reasons import reason_of
+from nomikon.core.prompts.wishes import grant_wishes
+from nomikon.server.apps.briefs.facts import read_as
+from nomikon.server.apps.briefs.message_rows import message_rows
+from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.briefs.reads import ReasonShape
+from nomikon.server.apps.briefs.takes import WishesRequest
+from nomikon.server.apps.datasets.columns import columns_of
+from nomikon.server.apps.reviews.proposed import with_before
+from nomikon.server.apps.reviews.reads import WishesShape
+from nomikon.server.typed import copied
+from nomikon.server.views import documented, given, taken
+
+
+@documented("wishes", takes=WishesRequest, gives=WishesShape)
+@api_view(["POST"])
+def wishes(request: Request, brief_id: int) -> Response:
+    """What rules propose for wishes, which are met already, and which no rule can read.
+
+    With `take` the text comes back with these proposals; nothing is saved.
+    """
+    brief = get_object_or_404(Brief, pk=brief_id)
+    data = taken(WishesRequest, request)
+    messages = check_messages(data["messages"])
+    said = data["wishes"]
+    done = grant_wishes(messages, said, columns_of(brief), read_as(brief))
+    chosen = [p for p in done.proposals if p.id in data["take"]]
+    if len(chosen) < len(set(data["take"])):
+        raise AmendmentError(
+            "the text was changed since this was proposed: look at it again", field="take"
+        )
+    reasons = [reason_of(p.kind, p.clause, p.text, p.reason) for p in chosen]
+    return given(WishesShape)(
+        {
+            "proposals": with_before(messages, [p.__dict__ for p in done.proposals]),
+            "met": [said[n - 1] for n in done.met],
+            "unmet": [{"wish": said[n - 1], "why": why} for n, why in done.unmet],
+            "messages": message_rows(apply_proposals(messages, chosen)) if chosen else None,
+            "reasons": [copied(ReasonShape, r) for r in reasons],
+        }
+    )
