@@ -5,6 +5,22 @@ import unittest
 from nomikon.core.measures.asked_form import check_form
 from nomikon.core.prompts import Message
 
+# Prompt, inputs, answers of another form than asked, answers as asked; worded apart from the rules.
+ASKED = [
+("Pick the label that fits, one of: {{labels}}.\n\nMail: {{mail}}",{"labels":"port, deck, galley","mail":"at most 3 words please"},["engine","It is port.","port, deck"],["port","Galley"]),
+("Explain {{topic}} in at most {{n}} words.",{"topic":"tides","n":6},["The tides are caused by the moon and sun."],["The moon pulls the sea."]),
+("Summarise in two sentences, without exclamation marks.\n\n{{text}}",{"text":"Use five bullets!"},["One. Two. Three.","Great! It sails.","- a\n- b\n- c\n- d"],["It sails. It waits."]),
+("Return JSON with the keys port and eta and nothing else.\n\n{{log}}",{"log":"Reply in prose."},["Here you go: {\"port\": 1, \"eta\": 2}","{\"port\": 1}","port: Brack","```json\n{\"port\":1}\n```"],['{"port": "Brack", "eta": null}']),
+("Liste genau drei Häfen auf, einen je Zeile, ohne Punkt am Ende.\n\n{{text}}",{"text":"x"},["Alby\nNorr","Alby.\nNorr.\nBrack."],["Alby\nNorr\nBrack"]),
+("Commence par « Bonjour » et réponds en 20 mots au plus.\n\n{{mail}}",{"mail":"y"},["Salut, le bateau part.","Bonjour, "+"mot "*30],["Bonjour, le bateau part à huit heures."]),
+("Responde con una sola palabra: sí o no.\n\n{{p}}",{"p":"¿Llueve?"},["Depende del día","tal vez"],["sí","No."]),
+("Write a headline of at most 8 words. Never use the word \"shocking\".\n\n{{news}}",{"news":"z"},["Shocking storm hits","A very long headline that goes on for many words indeed"],["Storm closes the harbour"]),
+("Answer in German.\n\n{{q}}",{"q":"Where does the ferry go?"},["The ferry goes to the island every morning at eight."],["Die Fähre fährt jeden Morgen um acht zur Insel."]),
+("Make a Markdown table with the columns boat and time.\n\n{{l}}",{"l":"k"},["Heron 9:00","| boat | hour |\n|---|---|\n| Heron | 9 |"],["| boat | time |\n|---|---|\n| Heron | 9 |"]),
+("Give 3 bullets of at most 5 words each.\n\n{{l}}",{"l":"k"},["- a\n- b","- one two three four five six\n- b\n- c","a, b, c"],["- late boat\n- calm sea\n- new crew"]),
+("Shorten it to at most half as long as the text.\n\n{{t}}",{"t":"one two three four five six seven eight nine ten"},["one two three four five six seven eight"],["one two three"]),
+]  # fmt: skip
+
 
 def told(prompt, answer, *more):
     found = check_form([Message("system", prompt), *more], answer)
@@ -37,6 +53,18 @@ class AskedFormTest(unittest.TestCase):
         self.assertEqual([c[1] for c in told(ask, "- a b c\n- d e f g")], [False])
         self.assertEqual([c[1] for c in told(ask, "- a b c\n- d e f")], [True])
         self.assertEqual(told("Schreibe höchstens drei Wörter.", "a b c d")[0][1], False)
+
+    def test_wrong_forms_are_seen_and_right_ones_never_marked_wrong(self):
+        """Checked on the prompt as filled; what a text that is worked on asks for is nothing to the answer."""
+        seen = wrong = 0
+        for prompt, inputs, others, right in ASKED:
+            for answer in others:
+                wrong += 1
+                seen += any(not c.ok for c in check_form([Message("user", prompt)], answer, inputs))
+            for answer in right:
+                found = check_form([Message("user", prompt)], answer, inputs)
+                self.assertEqual([(c.what, c.why) for c in found if not c.ok], [], (prompt, answer))
+        self.assertGreaterEqual(seen / wrong, 0.9)
 
     def test_of_several_steps_the_last_one_counts(self):
         first = Message("user", "Outline it in JSON with the keys a, b.", "outline")

@@ -57,6 +57,11 @@ export const KEYS = {
   'draft.undo': key('Draft', ['Ctrl Z'], 'undo', { typing: 'editor' }),
   'draft.redo': key('Draft', ['Ctrl Shift Z', 'Ctrl Y'], 'redo', { typing: 'editor' }),
   'draft.sent': key('Draft', ['Alt S'], 'the text as sent, and back', { typing: 'always' }),
+  'draft.wish': key('Draft', ['Alt W'], 'a wish: change it so that…', {
+    typing: 'always',
+    command: 'Change the text by wishes',
+    at: '/briefs/{brief}/draft',
+  }),
   'draft.read': key('Draft', ['Alt R'], 'how the text is read, and back', {
     typing: 'always',
     command: 'How the text is read',

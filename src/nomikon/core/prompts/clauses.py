@@ -39,6 +39,8 @@ _KEYED = regex.compile(
     r"[ \t]*[*_]{0,2}[\p{L}][\p{L}\p{N} ()/_'’-]{0,30}?[*_]{0,2}[ \t]?[:：](?![/\d])"
 )
 _PLACEHOLDER_LINE = regex.compile(r"[ \t]*\{\{\{?[^{}]*\}?\}\}")
+# What ends so is shown whole, however long its line is: an object, a list, a table's row, code.
+_SHUT = ("}", "]", "|", "`")
 # A line that was not broken for want of room ends before this column.
 WRAPPED = 60
 _ABBREVIATIONS = frozenset(
@@ -149,7 +151,7 @@ def _line_cuts(
         if (
             _KEYED.match(following)
             or _PLACEHOLDER_LINE.fullmatch(following)
-            or (new and len(line) < WRAPPED and not open_end)
+            or (new and (len(line) < WRAPPED or line.endswith(_SHUT)) and not open_end)
         ):
             cuts.append(at)
     return cuts

@@ -70,17 +70,17 @@ async def try_once(
             yield {"text": piece}
         result = await running
         told = plain(result, scored=bool(asked.get("scorecard")))
-        yield {"result": {**told, "form": _form(arm, result)}}
+        yield {"result": {**told, "form": _form(arm, result, unit.case.inputs)}}
     finally:
         # Whoever asked may have gone away: then nobody pays for the rest.
         running.cancel()
 
 
-def _form(arm: ArmSpec, result: UnitResult) -> list[dict[str, Any]]:
+def _form(arm: ArmSpec, result: UnitResult, inputs: Mapping[str, Any]) -> list[dict[str, Any]]:
     """What the prompt's own words ask of the form, and whether this answer has it."""
     if result.outcome == "failed":
         return []
-    return [c.__dict__ for c in check_form(arm.messages, result.text)]
+    return [c.__dict__ for c in check_form(arm.messages, result.text, inputs)]
 
 
 def arm_of(asked: Mapping[str, Any], model: Any, connection: Connection) -> ArmSpec:

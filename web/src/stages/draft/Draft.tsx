@@ -110,7 +110,7 @@ export function Draft({ version, work, copy }: Props) {
                 change={change}
                 onClauses={draft.setStory}
               />
-              <ClausesFoot work={work} cases={cases} />
+              <ClausesFoot {...{ work, cases, copy, take }} />
             </>
           ) : (
             <DraftView

@@ -1,13 +1,18 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { briefKeys, saveScorecard } from '@/api/briefs'
-import { inWords, type Schemas } from '@/api/client'
+import { type Body, inWords, type Schemas } from '@/api/client'
 import { readDraftQuery } from '@/api/drafts'
+import { correctReading } from '@/api/wishes'
 import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import { Button, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import type { Brief } from '../frame'
+import { freeName, FACTS, LANGUAGES } from './reading/parts'
+import { PutRight } from './reading/PutRight'
+import { ReadLine } from './reading/ReadLine'
+import { ReadingForm } from './reading/ReadingForm'
 import { toRows, type WorkingCopy } from './workingCopy'
 
 type Line = Schemas['ReadLine']
@@ -19,27 +24,6 @@ type Props = {
 }
 
 const PAUSE_MS = 300
-const PARTS: Record<string, string> = {
-  task: 'Task',
-  role: 'Role',
-  audience: 'Readers',
-  tone: 'Tone',
-  input: 'Input',
-  output: 'Answer',
-  limit: 'Limit',
-  must: 'Must',
-  'must-not': 'Must not',
-  example: 'Example',
-  cue: 'Cue',
-  language: 'Language',
-}
-const LANGUAGES: Record<string, string> = {
-  en: 'English',
-  de: 'German',
-  fr: 'French',
-  es: 'Spanish',
-}
-
 /** What the text is read to ask for, line by line, and which of it a measure checks. */
 export function HowRead({ brief, copy, onPlace }: Props) {
   const [settled, setSettled] = useState(copy)
@@ -57,6 +41,16 @@ export function HowRead({ brief, copy, onPlace }: Props) {
     placeholderData: (former) => former,
   })
   const { write, pending, problem } = useWrite([...briefKeys(brief.id), ['read', brief.id]])
+  const [putting, setPutting] = useState<Line | 'missing' | null>(null)
+  const wordsOf = (line: Line) =>
+    line.message === null
+      ? ''
+      : [...(settled.messages[line.message]?.content ?? '')].slice(line.start, line.end).join('')
+  const tell = (fact: Body<'correct_reading'>) =>
+    void write(async () => {
+      await correctReading(brief.id, fact)
+      setPutting(null)
+    })
   const add = (lines: Line[]) =>
     void write(async () => {
       const document = card?.document ?? { nomikon: 'scorecard/1', measures: [] }
@@ -77,7 +71,7 @@ export function HowRead({ brief, copy, onPlace }: Props) {
     <div className="grid gap-3">
       <p className="text-xs text-soft">
         {language
-          ? `Read as ${LANGUAGES[language] ?? language}, by rule. Press a line to see its words.`
+          ? `Read as ${LANGUAGES[language] ?? language}, by rule and as you said. Press a line to see its words.`
           : 'The language is none that is read by rule: only what stands without words of it is told.'}
       </p>
       {open.length > 1 && (
@@ -94,9 +88,39 @@ export function HowRead({ brief, copy, onPlace }: Props) {
             busy={pending}
             onPlace={onPlace}
             onCheck={() => add([line])}
-          />
+            onNot={() => tell({ part: FACTS[line.part] ?? '', text: wordsOf(line), value: null })}
+            onRight={() => setPutting(line)}
+          >
+            {putting === line && (
+              <ReadingForm
+                line={line}
+                words={wordsOf(line)}
+                busy={pending}
+                onSave={tell}
+                onCancel={() => setPutting(null)}
+              />
+            )}
+          </ReadLine>
         ))}
       </ol>
+      {putting === 'missing' ? (
+        <ReadingForm
+          line={null}
+          words={window.getSelection()?.toString() ?? ''}
+          busy={pending}
+          onSave={tell}
+          onCancel={() => setPutting(null)}
+        />
+      ) : (
+        <TextAction className="justify-self-start text-xs" onClick={() => setPutting('missing')}>
+          Say what was not read…
+        </TextAction>
+      )}
+      <PutRight
+        facts={found.data.facts}
+        busy={pending}
+        onForget={(f) => tell({ part: f.part, text: f.text, forget: true })}
+      />
       {lines.length === 0 && <Note title="Nothing was read">The text asks for nothing yet.</Note>}
       {unstated.length > 0 && (
         <Note tone="attention" title={`${plural(unstated.length, 'rule')} the text does not state`}>
@@ -105,52 +129,5 @@ export function HowRead({ brief, copy, onPlace }: Props) {
         </Note>
       )}
     </div>
-  )
-}
-
-/** A name of its own where the measure is on the card already. */
-function freeName(measures: { name?: string; measure: string }[], kind: string): { name?: string } {
-  const taken = new Set(measures.map((m) => m.name ?? m.measure))
-  if (!taken.has(kind)) return {}
-  let n = 2
-  while (taken.has(`${kind} ${n}`)) n++
-  return { name: `${kind} ${n}` }
-}
-
-type LineProps = {
-  line: Line
-  busy: boolean
-  onPlace: Props['onPlace']
-  onCheck: () => void
-}
-
-function ReadLine({ line, busy, onPlace, onCheck }: LineProps) {
-  const { message } = line
-  return (
-    <li className="border-l-2 border-rule-strong pl-2.5">
-      <span className="flex items-baseline justify-between gap-2 text-xs">
-        <span className="font-semibold text-soft">
-          {PARTS[line.part] ?? line.part}
-          {line.clause !== null && <span className="font-mono font-normal"> § {line.clause}</span>}
-        </span>
-        {line.measured ? (
-          <span className="text-action">measured</span>
-        ) : (
-          line.check && (
-            <TextAction disabled={busy} onClick={onCheck}>
-              Check it
-            </TextAction>
-          )
-        )}
-      </span>
-      <button
-        type="button"
-        disabled={message === null}
-        className="line-clamp-3 text-left font-serif text-sm leading-[1.2rem] break-words enabled:hover:underline"
-        onClick={() => message !== null && onPlace(message, line.start, line.end)}
-      >
-        {line.says}
-      </button>
-    </li>
   )
 }

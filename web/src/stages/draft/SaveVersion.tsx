@@ -1,5 +1,5 @@
 import { briefKeys } from '@/api/briefs'
-import { inWords, Problem } from '@/api/client'
+import { inWords, Problem, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { saveVersion } from '@/api/versions'
 import { Button, ErrorLine, Field } from '@/parts/controls'
@@ -7,6 +7,7 @@ import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
 import type { Report } from './useReport'
+import { reasonsFor, wishedAt } from './wishes/reasons'
 import { toRows, type WorkingCopy } from './workingCopy'
 
 type Props = {
@@ -24,6 +25,7 @@ export function SaveVersion({ copy, parent, report, onSaved }: Props) {
     place,
     copy.secondParent ? `v${copy.secondParent} brought in` : '',
   )
+  const [wished] = useTyped<Schemas['ReasonShape'][]>(wishedAt(brief.id), [])
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const save = () =>
     write(async () => {
@@ -34,8 +36,10 @@ export function SaveVersion({ copy, parent, report, onSaved }: Props) {
         second_parent: copy.secondParent,
         note,
         origin: 'typed',
+        reasons: reasonsFor(report, wished),
       })
       forgetTyped(place)
+      forgetTyped(wishedAt(brief.id))
       onSaved(made.number)
     })
   const summary = report?.amendments.length

@@ -6,9 +6,12 @@ import itertools
 import re
 from collections.abc import Iterator
 
+import regex
+
 from nomikon.core.prompts.clauses import Clause
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
 from nomikon.core.prompts.tenor.conflicts import conflicts_of
+from nomikon.core.prompts.tenor.lexicon import LEXICONS
 from nomikon.core.prompts.tenor.shape import BULLETS, JSON, LABEL, PROSE, TABLE
 
 _FORMAT = re.compile(
@@ -17,7 +20,8 @@ _FORMAT = re.compile(
     r"one of|number only|as a number|line)\b",
     re.IGNORECASE,
 )
-_JSON = re.compile(r"\bjson\b", re.IGNORECASE)
+# A list has no keys.
+_JSON = re.compile(r"\bjson\b(?!\s+(?:arrays?|lists?|liste|lista))", re.IGNORECASE)
 _KEYS = re.compile(
     r"\b(?:keys?|fields?|propert(?:y|ies)|schema)\b|[{\[][^{}]{0,400}\"\w+\"\s*:|\"\w+\"",
     re.IGNORECASE,
@@ -26,6 +30,11 @@ _BRIEF = re.compile(r"\b(?:brief(?:ly)?|short|concise(?:ly)?|terse(?:ly)?|succin
 _DETAILED = re.compile(
     r"\b(?:detailed|in detail|in depth|in-depth|comprehensive|thorough(?:ly)?|exhaustive|elaborate)\b",
     re.IGNORECASE,
+)
+# What holds in some cases only, or is thought and not written, does not meet what holds in all.
+_ON_A_CONDITION = regex.compile(
+    r"(?<!\w)(?:if|when|unless|first|before|silently|wenn|falls|zuerst|si|quand|d[’']abord|cuando|primero|antes)\b",
+    regex.IGNORECASE,
 )
 _NEGATED = re.compile(r"\b(?:not|no|never|without|don't|avoid)\s+(?:\w+\s+){0,2}$", re.IGNORECASE)
 _CUE = re.compile(r"(?:^|\n)[ \t]*([A-Za-z][\w /-]{0,30}):[ \t]*$")
@@ -46,7 +55,7 @@ def _no_format(subject: Subject) -> Iterator[Finding]:
 
 @rule("format-without-keys")
 def _format_without_keys(subject: Subject) -> Iterator[Finding]:
-    if _KEYS.search(subject.wording) or subject.example_pairs:
+    if _KEYS.search(subject.wording) or subject.example_pairs or subject.tenor.output.keys:
         return
     if "response_schema" in subject.settings:
         return
@@ -101,6 +110,37 @@ def _json_and_prose(subject: Subject) -> Iterator[Finding]:
             f"“{words.text}” asks for flowing text, and JSON is asked for as well: the answer cannot be "
             "both, and what reads it will stumble",
             **subject.words(words),
+        )
+        return
+
+
+@rule("only-and-more")
+def _only_and_more(subject: Subject) -> Iterator[Finding]:
+    """One thing alone is asked for in one clause, and reasons for it in another."""
+    words = LEXICONS.get(subject.tenor.language)
+    if words is None or subject.tenor.output.form == JSON:
+        return
+    only = regex.compile(
+        rf"(?<!\w)(?:{words.reply})\b[^.\n]*(?<!\w)(?:{words.only}|alone|allein|seul|solo)\b",
+        regex.I,
+    )
+    more = regex.compile(rf"(?<!\w)(?:{words.explaining})\b", regex.I)
+    negated = regex.compile(rf"(?<!\w)(?:{words.negation})\s+(?:\S+\s+){{0,2}}$", regex.I)
+    alone = next((c for c in subject.instructions if only.search(c.text)), None)
+    if alone is None or more.search(alone.text):
+        return
+    for clause in subject.instructions:
+        found = more.search(clause.text)
+        if clause is alone or found is None or negated.search(clause.text[: found.start()]):
+            continue
+        if _ON_A_CONDITION.search(clause.text):
+            continue
+        yield Finding(
+            "only-and-more",
+            WARNING,
+            f"§ {alone.number} wants one thing and nothing else, and here reasons are asked for: the answer "
+            "cannot be both",
+            **subject.at(clause, found),
         )
         return
 

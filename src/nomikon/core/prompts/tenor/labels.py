@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 
 import regex
@@ -105,15 +105,23 @@ def _plain(text: str) -> str:
 
 
 def _listed(clauses: list[tuple[Clause, str]], patterns: _Patterns) -> tuple[list[Label], set[int]]:
-    """The first list of labels there is, and the clauses it stands in."""
+    """The first list of labels there is, and the clauses it stands in.
+
+    What is only sorted ("say if it is about the hotel or the restaurant") is one where nothing is listed.
+    """
+    named = (patterns.named, patterns.one_of, patterns.told, patterns.quoted)
+    for some in (named, (patterns.sorted,)):
+        found, at = _listed_by(clauses, some, patterns)
+        if found:
+            return found, at
+    return [], set()
+
+
+def _listed_by(
+    clauses: list[tuple[Clause, str]], some: Sequence[regex.Pattern[str]], patterns: _Patterns
+) -> tuple[list[Label], set[int]]:
     for place, (clause, said) in enumerate(clauses):
-        for pattern in (
-            patterns.named,
-            patterns.one_of,
-            patterns.told,
-            patterns.quoted,
-            patterns.sorted,
-        ):
+        for pattern in some:
             for match in pattern.finditer(said):
                 start, end = match.span("list")
                 if patterns.keys.search(said[:start]):

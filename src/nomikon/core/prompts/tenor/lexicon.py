@@ -24,7 +24,7 @@ class Lexicon:
     less: bounds that the number itself breaks ("fewer than 5" is 4 at most). between: what stands
     between the two numbers of a range. each: "per". parts: things with a limit of their own,
     such as a title. reply: verbs that say what the answer shall be. prose: what a text that flows is
-    called; writing: verbs before it. unless: words by which a fallback is meant to be no label of the list
+    called; writing: verbs before it. explaining: verbs that ask for reasons. unless: words by which a fallback is meant to be no label of the list
     but one more.
     """
 
@@ -57,6 +57,7 @@ class Lexicon:
     numbered: str
     writing: str
     prose: str
+    explaining: str
     unless: str
     left_over: str
     role: str
@@ -129,7 +130,7 @@ EN = Lexicon(
     only=r"only|nothing else|nothing but|solely|exclusively|strictly|just",
     reply=r"answer|reply|respond|write|output|return|use|say|put|give|label|choose|pick|select|mark|produce"
     r"|print|state",
-    labels=r"labels?|categor(?:y|ies)|class(?:es)?|options?|values?|ratings?|tags|verdicts?|departments?"
+    labels=r"labels?|categor(?:y|ies)|class(?:es)?|(?:valid|allowed|possible) (?:outputs?|answers?)|options?|values?|ratings?|tags|verdicts?|departments?"
     r"|topics?|sentiments?|types?|intents?|priorit(?:y|ies)",
     one_of=r"(?:exactly |strictly )?one of|either|among|the following|choose from|pick from",
     sort_as=r"(?:sort|group|classify|label|tag|mark|rate|judge|grade|categori[sz]e|decide|determine|tell|say|"
@@ -141,7 +142,9 @@ EN = Lexicon(
     bullets=r"bullet(?:ed|s| points?| list)?|dashes",
     numbered=r"numbered list|numbered steps|ordered list",
     writing=r"write|writing|add|explain|compose|give|include|describe|provide|append|put|follow|draft|answer|present",
-    prose=r"paragraphs?|essay|prose|flowing text|full sentences|explanation|commentary|cover letter|formal letter",
+    prose=r"paragraphs?|essay|prose|flowing text|full sentences|explanation|commentary|cover letter|formal letter"
+    r"|(?:closing|friendly|short|final) (?:line|sentence|remark|note|greeting)s?",
+    explaining=r"explain|justify|give (?:a |your |the )?(?:reason|justification)s?(?: for)?|say why|state why|describe why",
     unless=r"none (?:of (?:them|these|those) )?(?:fits?|appl|match)|no (?:label|category|option) (?:fits?|appl)"
     r"|(?:fits?|match(?:es)?) none|nothing (?:fits|applies|matches)",
     left_over=r"insert|your|add|fill in|fill|placeholder|here|name of|tbc|to be (?:confirmed|done)|check with",
@@ -212,7 +215,8 @@ DE = Lexicon(
     bullets=r"Stichpunkten?|Aufzählung|Spiegelstriche?n?|Bulletpoints?",
     numbered=r"nummerierte\w* Liste|durchnummeriert\w*",
     writing=r"schreib\w*|erklär\w*|erläuter\w*|füge|verfass\w*|ergänz\w*|beschreib\w*|begründ\w*|geschrieben|formulier\w*",
-    prose=r"Absatz|Absätzen?|Fließtext|fließende\w*|Prosa|Aufsatz|ganzen Sätzen|Erklärung|Erläuterung|Begründung danach",
+    prose=r"Absatz|Absätzen?|Fließtext|fließende\w*|Prosa|Aufsatz|ganzen Sätzen|Erklärung|Erläuterung|Begründung danach|Schlusssatz|Gruß(?:formel)?|Abschlusssatz",
+    explaining=r"erklär\w*|begründ\w*|erläuter\w*|gib (?:eine|die) Begründung",
     unless=r"keine (?:davon |der Kategorien )?(?:passt|zutrifft)|passt keine|nichts (?:davon )?passt|trifft keine",
     left_over=r"einfügen|ergänzen|eintragen|hier|ausfüllen|Platzhalter|noch (?:offen|klären)|ihr name|dein",
     role=r"du bist|sie sind|du hilfst|du arbeitest|du schreibst|handle als|agiere als|deine (?:Rolle|Aufgabe)|als \w+",
@@ -278,7 +282,8 @@ FR = Lexicon(
     bullets=r"puces?|tirets?",
     numbered=r"liste numérotée",
     writing=r"rédige\w*|ajoute\w*|explique\w*|écri\w*|compose\w*|décri\w*|justifie\w*|commente\w*|suivi",
-    prose=r"paragraphes?|prose|texte suivi|commentaire|explication|phrases complètes|lettre formelle",
+    prose=r"paragraphes?|prose|texte suivi|commentaire|explication|phrases complètes|lettre formelle|phrase de conclusion|mot de la fin",
+    explaining=r"expliqu\w*|justifi\w*|donne (?:une|la|les) (?:raison|justification)s?",
     unless=r"aucune? (?:\w+ )?(?:ne )?(?:convient|correspond|s[’']applique)",
     left_over=r"à (?:compléter|remplir|définir|vérifier|faire)|insérer|votre|ici|nom de|remplacer",
     role=r"tu es|vous êtes|tu travailles|agis comme|en tant que|ton rôle|imagine que tu",
@@ -345,7 +350,8 @@ ES = Lexicon(
     bullets=r"viñetas?|guiones",
     numbered=r"lista numerada",
     writing=r"escrib\w*|redacta\w*|añad\w*|explica\w*|explique\w*|compon\w*|describ\w*|justifica\w*|incluye",
-    prose=r"párrafos?|prosa|texto corrido|explicación|comentario|frases completas|carta formal",
+    prose=r"párrafos?|prosa|texto corrido|explicación|comentario|frases completas|carta formal|frase (?:final|de cierre)|despedida",
+    explaining=r"explica\w*|justifica\w*|da (?:una|la|las) (?:razón|razones|justificación)",
     unless=r"ningun[ao] (?:\w+ )?(?:encaja|corresponde|sirve|se ajusta|aplica)",
     left_over=r"añadir|insertar|completar|aquí|rellenar|tu nombre|nombre de|pendiente|por definir",
     role=r"eres|usted es|actúa como|trabajas|tu (?:papel|rol|tarea)|imagina que eres",

@@ -19,7 +19,7 @@ from nomikon.core.prompts.tenor.text import PromptText
 
 # Between a number and its unit: what may stand there describes, it does not join.
 _NO_ADJECTIVE = (
-    r"(?!(?:of|the|these|those|this|or|and|to|in|per|each|from|der|die|das|dieser|den|von|de|des|du|la|le|"
+    r"(?!(?:je|pro|jede[mnrs]?|par|por|chaque|cada|every|of|the|these|those|this|or|and|to|in|per|each|from|der|die|das|dieser|den|von|de|des|du|la|le|"
     r"les|los|las|del|ces|cette|estas?|estos|y|o|ou|et|oder|und|as|is|are)\b)"
 )
 # Keys before a colon that name no part of the answer.

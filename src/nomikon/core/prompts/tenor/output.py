@@ -146,7 +146,9 @@ def _listed_keys(text: PromptText) -> list[Key]:
             items = _items(clauses[place + 1 :])
             if items:
                 return items
-        names = [p.strip(" \"'`().:") for p in patterns.joint.split(patterns.rest.sub("", listed))]
+        # German parts its verbs: "gib … mit den Schlüsseln titel und datum aus".
+        plain = regex.sub(r"\s+(?:aus|zurück|an)\W*$", "", patterns.rest.sub("", listed))
+        names = [p.strip(" \"'`().:") for p in patterns.joint.split(plain)]
         # What comes after them is said of them: "port and date, null where not given".
         own = list(takewhile(lambda n: regex.fullmatch(r"[\p{L}_][\w-]{0,40}", n), names))
         if len(own) >= 2:

@@ -90,7 +90,9 @@ class PromptText:
             return told[0]
         # A short prompt is told with less certainty: then only those that are read are asked.
         among = told_language(plain, tuple(sorted(LEXICONS)))
-        return among[0] if among and among[1] >= FLOOR and told[1] < FLOOR else ""
+        if among and among[1] >= FLOOR and told[1] < FLOOR:
+            return among[0]
+        return _by_first_word(plain) if told[1] < FLOOR else ""
 
     @cached_property
     def lexicon(self) -> Lexicon | None:
@@ -164,6 +166,16 @@ class PromptText:
                     self.words(line.message, line.start, line.end),
                     self.words(line.message, start, start + len(match["said"].rstrip())),
                 )
+
+
+def _by_first_word(text: str) -> str:
+    """The language whose verb of asking a text begins with, where only one has it: "Answer in German."."""
+    found = [
+        code
+        for code, words in LEXICONS.items()
+        if regex.match(rf"\W*(?:{words.reply}|{words.writing})\b", text, regex.IGNORECASE)
+    ]
+    return found[0] if len(found) == 1 else ""
 
 
 def _blank(text: str) -> str:

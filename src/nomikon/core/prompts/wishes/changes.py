@@ -163,7 +163,8 @@ def label_changes(want: Want, messages: Sequence[Message], tenor: Tenor) -> Iter
         Place(x.words.message, x.words.clause or 0, x.words.start, x.words.end) for x in labels
     ]
     clauses = clauses_of(messages)
-    if want.adds[0]:
+    known = {x.label.casefold() for x in labels}
+    if want.adds[0] and want.adds[0].casefold() not in known:
         name, told = want.adds
         for number, start, end, text in one_more(places, clauses, messages, name, told):
             if start is None:

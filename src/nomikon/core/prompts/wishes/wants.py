@@ -195,8 +195,7 @@ def _added(said: str, tenor: Tenor, language: str) -> tuple[str, str]:
         return "", ""
     told = (named["told"] or "").strip() if named else ""
     name = quoted[0] if quoted else _without_verbs(named["name"] if named else "", language)
-    known = {x.label.casefold() for x in tenor.output.labels}
-    if not name or len(name.split()) > 4 or name.casefold() in known or _LATER.match(name):
+    if not name or len(name.split()) > 4 or _LATER.match(name):
         return "", ""
     return name, told
 

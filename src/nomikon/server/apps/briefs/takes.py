@@ -29,10 +29,26 @@ class ReadingRequest(TypedDict):
     ]
 
 
+class ProposedRow(TypedDict):
+    """A proposal as a reply was read."""
+
+    id: Annotated[Filled, Field(max_length=20)]
+    kind: Annotated[str, OneOf("add", "amend", "strike")]
+    clause: Annotated[int, Field(min_value=0)]
+    text: Annotated[Blank, Field(max_length=200000)]
+    reason: Filled
+
+
 class WishesRequest(TypedDict):
     messages: list[MessageShape]
     wishes: Annotated[list[str], Field(max_length=20)]
     take: Annotated[list[str], Field(required=False, default=list, max_length=40)]
+    proposed: Annotated[
+        list[ProposedRow],
+        Field(
+            required=False, default=list, max_length=40, help_text="by a model, in place of rules"
+        ),
+    ]
 
 
 class DraftRequest(TypedDict):

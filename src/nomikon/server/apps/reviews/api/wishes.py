@@ -2,26 +2,39 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.shortcuts import get_object_or_404
 from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from nomikon.core.errors import AmendmentError
-from nomikon.core.prompts import check_messages
-from nomikon.core.prompts.proposals import apply_proposals
+from nomikon.core.prompts import Message, check_messages
+from nomikon.core.prompts.proposals import Proposal, apply_proposals, check_proposal
 from nomikon.core.prompts.reasons import reason_of
-from nomikon.core.prompts.wishes import grant_wishes
+from nomikon.core.prompts.wishes import Granted, grant_wishes
 from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.message_rows import message_rows
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.briefs.reads import ReasonShape
-from nomikon.server.apps.briefs.takes import WishesRequest
+from nomikon.server.apps.briefs.takes import ProposedRow, WishesRequest
 from nomikon.server.apps.datasets.columns import columns_of
 from nomikon.server.apps.reviews.proposed import with_before
 from nomikon.server.apps.reviews.reads import WishesShape
 from nomikon.server.typed import copied
 from nomikon.server.views import documented, given, taken
+
+
+def _checked(
+    rows: Sequence[ProposedRow], messages: tuple[Message, ...], columns: Sequence[str]
+) -> list[Proposal]:
+    made: list[Proposal] = []
+    for row in rows:
+        proposal = Proposal(row["id"], row["kind"], row["clause"], row["text"], row["reason"])
+        check_proposal(proposal, messages, made, columns)
+        made.append(proposal)
+    return made
 
 
 @documented("wishes", takes=WishesRequest, gives=WishesShape)
@@ -35,7 +48,11 @@ def wishes(request: Request, brief_id: int) -> Response:
     data = taken(WishesRequest, request)
     messages = check_messages(data["messages"])
     said = data["wishes"]
-    done = grant_wishes(messages, said, columns_of(brief), read_as(brief))
+    if data["proposed"]:
+        # A model's are checked again, each beside those before it, as a person may have changed them.
+        done = Granted(_checked(data["proposed"], messages, columns_of(brief)))
+    else:
+        done = grant_wishes(messages, said, columns_of(brief), read_as(brief))
     chosen = [p for p in done.proposals if p.id in data["take"]]
     if len(chosen) < len(set(data["take"])):
         raise AmendmentError(

@@ -1,0 +1,135 @@
+import { useQuery } from '@tanstack/react-query'
+import { lazy, Suspense, useRef, useState } from 'react'
+import { inWords, type Schemas } from '@/api/client'
+import { grantWishes, wishesQuery } from '@/api/wishes'
+import { useWrite } from '@/api/useWrite'
+import { KeyCaps } from '@/keys/KeyCaps'
+import { useKeys } from '@/keys/useKeys'
+import { ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { useTyped } from '@/parts/typed'
+import { useFrame } from '../../frame'
+import { toRows, type WorkingCopy } from '../workingCopy'
+import { wishedAt } from './reasons'
+import { WishProposal } from './WishProposal'
+
+const WishModel = lazy(async () => ({ default: (await import('./WishModel')).WishModel }))
+
+type Props = {
+  copy: WorkingCopy
+  take: (messages: Schemas['MessageShape'][]) => void
+}
+
+const MOST = 20
+
+/** Change it so that…: each Enter a wish; what rules propose for it is taken or left one by one. */
+export function WishLine({ copy, take }: Props) {
+  const { brief } = useFrame()
+  const [said, setSaid] = useTyped(`wish ${brief.id}`, '')
+  const [wishes, setWishes] = useTyped<string[]>(`wishes ${brief.id}`, [])
+  const [wished, setWished] = useTyped<Schemas['ReasonShape'][]>(wishedAt(brief.id), [])
+  const [left, setLeft] = useState<string[]>([])
+  const [byModel, setByModel] = useState(false)
+  const field = useRef<HTMLInputElement>(null)
+  useKeys({ 'draft.wish': () => field.current?.focus() })
+  const messages = toRows(copy).filter((m) => m.content !== '')
+  const empty = messages.every((m) => !m.content.trim())
+  const found = useQuery({
+    ...wishesQuery(brief.id, { messages, wishes }),
+    enabled: wishes.length > 0 && !empty,
+    placeholderData: (former) => former,
+    retry: false,
+  })
+  const { write, pending, problem } = useWrite()
+  const add = () => {
+    const more = said
+      .split('\n')
+      .map((w) => w.trim())
+      .filter((w) => w && !wishes.includes(w))
+    if (more.length) setWishes([...wishes, ...more].slice(0, MOST))
+    setSaid('')
+  }
+  const drop = (wish: string) => setWishes(wishes.filter((w) => w !== wish))
+  const put = (made: Schemas['WishesShape']) => {
+    if (!made.messages) return
+    take(made.messages)
+    setWished([...wished, ...made.reasons])
+  }
+  const takeOne = (id: string) =>
+    void write(async () => put(await grantWishes(brief.id, { messages, wishes, take: [id] })))
+  const open = wishes.length > 0 && found.data ? found.data : null
+  const shown = open?.proposals.filter((p) => !left.includes(keyOf(p))) ?? []
+  return (
+    <section aria-label="Wishes" className="mt-4 border-l-2 border-rule-strong pl-3">
+      <label className="flex items-baseline gap-2 text-sm">
+        <span className="shrink-0 font-serif italic">Change it so that</span>
+        <input
+          ref={field}
+          className="min-w-0 flex-1 border-b border-rule-strong bg-transparent py-1 font-serif outline-offset-2"
+          placeholder="at most 40 words · add the label refund · answer in German"
+          value={said}
+          maxLength={500}
+          onChange={(e) => setSaid(e.target.value)}
+          onPaste={(e) => {
+            const pasted = e.clipboardData.getData('text')
+            if (!pasted.includes('\n')) return
+            e.preventDefault()
+            const more = pasted.split('\n').map((w) => w.trim().slice(0, 500))
+            setWishes([...new Set([...wishes, ...more.filter(Boolean)])].slice(0, MOST))
+          }}
+          onKeyDown={(e) => e.key === 'Enter' && !e.nativeEvent.isComposing && add()}
+        />
+        <KeyCaps of="draft.wish" />
+      </label>
+      {wishes.length > 0 && (
+        <ul className="mt-2 grid gap-1 text-sm" aria-label="What is wished for">
+          {wishes.map((w) => (
+            <li key={w} className="flex flex-wrap items-baseline gap-x-3">
+              <span className="font-serif">{w}</span>
+              <span className="text-xs text-soft">{standing(open, w)}</span>
+              <TextAction light className="text-xs" onClick={() => drop(w)}>
+                Drop it
+              </TextAction>
+            </li>
+          ))}
+        </ul>
+      )}
+      {wishes.length > 0 && empty && (
+        <p className="mt-2 text-sm text-soft">There is no text yet that could be changed.</p>
+      )}
+      {found.isError && wishes.length > 0 && <ErrorLine>{inWords(found.error)}</ErrorLine>}
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      {shown.length > 0 && (
+        <ol className="mt-2 grid gap-2" aria-label="Proposed for the wishes">
+          {shown.map((p) => (
+            <WishProposal
+              key={keyOf(p)}
+              proposal={p}
+              busy={pending}
+              onTake={() => takeOne(p.id)}
+              onLeave={() => setLeft([...left, keyOf(p)])}
+            />
+          ))}
+        </ol>
+      )}
+      {open && !byModel && (
+        <TextAction className="mt-2 text-xs" onClick={() => setByModel(true)}>
+          Ask a model for these wishes…
+        </TextAction>
+      )}
+      {byModel && wishes.length > 0 && (
+        <Suspense fallback={<Waiting what="the models" />}>
+          <WishModel messages={messages} wishes={wishes} onTaken={put} />
+        </Suspense>
+      )}
+    </section>
+  )
+}
+
+type Proposal = Schemas['AmendmentProposal']
+const keyOf = (p: Proposal) => `${p.kind} ${p.clause} ${p.text}`
+
+function standing(open: Schemas['WishesShape'] | null, wish: string): string {
+  if (!open) return ''
+  if (open.met.includes(wish)) return 'the text says so'
+  return open.unmet.find((u) => u.wish === wish)?.why ?? ''
+}
