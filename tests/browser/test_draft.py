@@ -101,6 +101,66 @@ class DraftTest(BrowserTest):
         self.assertEqual(brief.versions.count(), 6)
         self.assertEqual(self.troubles, [])
 
+    def test_rules_are_read_put_right_checked_and_wished_otherwise(self):
+        page = self.page
+        brief = Brief.objects.get(name="Message triage")
+        page.goto(f"{self.address}/briefs/{brief.pk}/draft?v=3&margin=read")
+        text = page.get_by_label("Text of message 1, system")
+        text.click()
+        page.keyboard.press("Control+End")
+        page.keyboard.type(
+            "\nUse at most 9 words. No exclamation marks. Keep it within 3 lines or so."
+        )
+        margin = page.get_by_label("Margin")
+        expect(margin.get_by_text("at most 9 words")).to_be_visible()
+        expect(margin.get_by_text("without ! ¡")).to_be_visible()
+        # One is put right in place: it stands for these words from then on.
+        line = margin.get_by_role("listitem").filter(has_text="at most 3 lines")
+        line.get_by_role("button", name="Put right…").click(force=True)
+        line.get_by_label("At most").fill("4")
+        line.get_by_role("button", name="So it is").click()
+        expect(margin.get_by_text("at most 4 lines")).to_be_visible()
+        expect(margin.get_by_text("said by a person")).to_be_visible()
+        brief.refresh_from_db()
+        self.assertEqual(brief.readings[0]["value"]["high"], 4)
+        self.assertEqual(self.violations(), [])
+        # All that is not measured goes onto the scorecard; no call is made.
+        margin.get_by_role("button", name="Check all 3").click()
+        expect(margin.get_by_text("measured", exact=True)).to_have_count(4)
+        card = brief.scorecards.order_by("-number").first().document["measures"]
+        self.assertEqual([m["measure"] for m in card[-3:]], ["length", "length", "no-characters"])
+
+        # Two wishes are taken, one is left, and one that no rule can read is told.
+        wishes = page.get_by_role("region", name="Wishes")
+        for wish in (
+            "at most 7 words",
+            "add the category weather",
+            "answer in German",
+            "make it better",
+        ):
+            page.keyboard.press("Alt+w")
+            page.keyboard.type(wish)
+            page.keyboard.press("Enter")
+        expect(wishes.get_by_text("no rule can tell what is to change")).to_be_visible()
+        self.assertEqual(self.violations(), [])
+        proposed = wishes.get_by_role("list", name="Proposed for the wishes").get_by_role(
+            "listitem"
+        )
+        expect(proposed).to_have_count(3)
+        proposed.filter(has_text="other, weather").get_by_role("button", name="Take").click()
+        expect(text.get_by_text("other, weather.")).to_be_visible()
+        proposed.filter(has_text="at most 7 words").get_by_role("button", name="Take").click()
+        expect(text.get_by_text("at most 7 words")).to_be_visible()
+        proposed.filter(has_text="Answer in German").get_by_role("button", name="Leave").click()
+        expect(proposed).to_have_count(0)
+        page.get_by_role("button", name=re.compile("^Save as v")).click()
+        page.get_by_role("button", name="Save the version").click()
+        expect(page.get_by_role("heading", name="Version 7")).to_be_visible()
+        made = brief.versions.get(number=7)
+        reasons = {r["reason"] for r in made.reasons}
+        self.assertEqual(reasons, {"Wished: add the category weather", "Wished: at most 7 words"})
+        self.assertEqual(self.troubles, [])
+
     def test_edit_mend_save_compare_put_back_and_try(self):
         page = self.page
         brief = Brief.objects.get(name="Message triage")
