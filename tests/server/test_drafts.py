@@ -4,17 +4,17 @@ import io
 import zipfile
 
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase
+from django.test import TestCase, TransactionTestCase
 
 from nomikon.core.prompts import parse_prompt_file
 from nomikon.server.apps.briefs import working_copies
 from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
-from nomikon.server.apps.briefs.models import CopyState, Version, WorkingCopy
+from nomikon.server.apps.briefs.models import Brief, CopyState, Version, WorkingCopy
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.models import Pin
 from nomikon.server.apps.ledger.models import Line
-from tests.server.base import Api, make_brief, who
+from tests.server.base import Api, Scripted, make_brief, run, start, who
 
 
 def system(text):
@@ -318,7 +318,7 @@ class RequestCodeTest(DraftsTest):
         self.assertEqual([r["which"] for r in rows], [[0, 2], [1]])
 
 
-class ReadingTest(TestCase):
+class ReadingTest(TransactionTestCase):
     def test_a_text_is_read_with_its_checks_and_what_is_measured(self):
         brief, api = make_brief(2), Api()
         text = "Answer with one of these: yes, no. Use at most 3 words.\n\n{{sea}}"
@@ -330,6 +330,16 @@ class ReadingTest(TestCase):
         self.assertEqual(
             (lines["output"]["says"], lines["output"]["measured"]), ("label: yes, no", True)
         )
+        # How the answers that are there would fare by it: none yet, then those of a trial.
+        fare = api.post(f"briefs/{brief.pk}/fares/", {"checks": [lines["limit"]["check"]]}).json()
+        self.assertEqual(fare, [{"n": 0, "kept": 0}])
+        said = iter(["yes", "one two three four"])
+        self.assertEqual(run(start(brief), Scripted(lambda body: next(said, "no"))), "complete")
+        fare = api.post(f"briefs/{brief.pk}/fares/", {"checks": [lines["limit"]["check"]]}).json()
+        self.assertEqual(fare[0]["n"] - fare[0]["kept"], 1)
+        for bad in ({"measure": "length"}, {"measure": "nothing"}):
+            got = api.post(f"briefs/{brief.pk}/fares/", {"checks": [bad]})
+            self.assertEqual(got.status_code, 422)
         limit = lines["limit"]
         self.assertEqual(text[limit["start"] : limit["end"]], "at most 3 words")
         self.assertFalse(limit["measured"])
@@ -345,3 +355,71 @@ class ReadingTest(TestCase):
             f"briefs/{brief.pk}/read/", {"messages": [{"role": "user", "content": "{{"}]}
         )
         self.assertEqual(got.status_code, 422)
+
+    def test_a_reading_is_put_right_for_the_brief_and_taken_back(self):
+        brief, api = make_brief(2), Api()
+        url = f"briefs/{brief.pk}/readings/"
+        text = "Sum it up within 3 lines or so. Be formal.\n\n{{sea}}"
+
+        def limits(said=text):
+            body = {"messages": [{"role": "user", "content": said}]}
+            told = api.post(f"briefs/{brief.pk}/read/", body).json()["lines"]
+            return [(x["says"], x["source"]) for x in told if x["part"] == "limit"]
+
+        self.assertEqual(limits(), [("at most 3 lines", "rule")])
+        words = {"part": "limit", "text": "within 3 lines or so"}
+        value = {"what": "lines", "per": "", "low": 2, "high": 4}
+        told = api.post(url, {**words, "value": value}).json()
+        self.assertEqual(told, [{**words, "value": value}])
+        self.assertEqual(limits(), [("2 to 4 lines", "person")])
+        # It speaks of these words wherever they stand, and of no others.
+        self.assertEqual(limits("Hello.\n\n" + text), [("2 to 4 lines", "person")])
+        self.assertEqual(
+            limits("Sum it up within 3 lines.\n\n{{sea}}"), [("at most 3 lines", "rule")]
+        )
+        # Said to be no limit, it is none; taken back, the rules read it again.
+        api.post(url, {**words, "value": None})
+        self.assertEqual(limits(), [])
+        self.assertEqual(api.post(url, {**words, "forget": True}).json(), [])
+        self.assertEqual(limits(), [("at most 3 lines", "rule")])
+        for bad, field in (
+            ({"part": "mood", "text": "x"}, "part"),
+            ({"part": "limit", "text": " ", "value": value}, "text"),
+            ({**words, "value": {"what": "lines", "low": 5, "high": 4}}, "value"),
+            ({**words, "value": {"what": "lines", "low": "5"}}, "value"),
+            ({**words, "value": {"what": "pages", "high": 4}}, "value"),
+            ({"part": "output", "text": "", "value": {"form": "song"}}, "value"),
+            ({"part": "tone", "text": "formal", "value": "warm"}, "value"),
+        ):
+            got = api.post(url, bad)
+            self.assertEqual((got.status_code, got.json()["field"]), (422, field), bad)
+        self.assertEqual(brief.versions.count(), Brief.objects.get(pk=brief.pk).versions.count())
+
+    def test_wishes_are_taken_one_by_one_and_a_stale_one_is_refused(self):
+        brief, api = make_brief(2), Api()
+        url = f"briefs/{brief.pk}/wishes/"
+        body = {
+            "messages": [{"role": "user", "content": "Answer in at most 9 words.\n\n{{sea}}"}],
+            "wishes": ["at most 5 words", "in German", "nicer"],
+        }
+        told = api.post(url, body).json()
+        self.assertEqual([p["kind"] for p in told["proposals"]], ["amend", "add"])
+        self.assertEqual([u["wish"] for u in told["unmet"]], ["nicer"])
+        self.assertEqual(told["messages"], None)
+        taken = api.post(url, {**body, "take": [told["proposals"][1]["id"]]}).json()
+        self.assertIn("Answer in German.", taken["messages"][0]["content"])
+        self.assertEqual([r["reason"] for r in taken["reasons"]], ["Wished: in German"])
+        # The text with it says so; the other is still proposed.
+        after = api.post(url, {**body, "messages": taken["messages"]}).json()
+        self.assertEqual((after["met"], len(after["proposals"])), (["in German"], 1))
+        stale = api.post(url, {**body, "messages": taken["messages"], "take": ["w2"]})
+        self.assertEqual((stale.status_code, stale.json()["field"]), (422, "take"))
+        # A model's proposals are checked like any other.
+        row = {"id": "p1", "kind": "amend", "clause": 9, "text": "x", "reason": "Wished: nicer"}
+        self.assertEqual(
+            api.post(url, {**body, "proposed": [row], "take": ["p1"]}).status_code, 422
+        )
+        row = {**row, "clause": 1, "text": "Answer kindly, in at most 9 words."}
+        made = api.post(url, {**body, "proposed": [row], "take": ["p1"]}).json()
+        self.assertIn("Answer kindly", made["messages"][0]["content"])
+        self.assertEqual(api.post(url, {**body, "wishes": [" "]}).json()["field"], "wishes.0")

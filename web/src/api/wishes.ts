@@ -13,6 +13,31 @@ export const wishesQuery = (brief: number, body: Body<'wishes'>) =>
     queryFn: () => grantWishes(brief, body),
   })
 
+/** How stored answers would fare by checks; no call is made. */
+export const faresQuery = (brief: number, checks: Record<string, unknown>[]) =>
+  queryOptions({
+    queryKey: ['fares', brief, checks] as const,
+    queryFn: () =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/fares/', {
+          params: { path: { brief_id: brief } },
+          body: { checks },
+        }),
+      ),
+  })
+
+/** Measures proposed for a brief that has no scorecard. */
+export const firstScorecardQuery = (brief: number) =>
+  queryOptions({
+    queryKey: ['brief', brief, 'first scorecard'] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/first-scorecard/', {
+          params: { path: { brief_id: brief } },
+        }),
+      ),
+  })
+
 /** Put right how words of the prompt are read. */
 export const correctReading = (brief: number, body: Body<'correct_reading'>) =>
   dataOf(

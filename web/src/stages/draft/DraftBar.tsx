@@ -12,8 +12,8 @@ type Props = {
 /** The ways of looking at the text, files, and the state of what was typed. */
 export function DraftBar({ beside, said, onFiles, onCompose }: Props) {
   return (
-    <div className="mt-1 mb-3 flex items-center gap-4 border-b border-rule pb-2 text-sm text-soft">
-      <Tabs.List aria-label="View" className="flex gap-4">
+    <div className="mt-1 mb-3 flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule pb-2 text-sm text-soft">
+      <Tabs.List aria-label="View" className="flex flex-wrap gap-x-4 gap-y-1">
         {VIEWS.map((name) => (
           <Tabs.Trigger
             key={name}

@@ -15,7 +15,7 @@ type Props = {
 export function DraftHead({ version, next, changed, held, onDrop, onSave }: Props) {
   const number = version?.number ?? null
   return (
-    <div className="flex items-center gap-4">
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
       <h1 className="shrink-0 text-xl whitespace-nowrap">
         {number === null ? 'First version' : `Version ${number}`}
         {changed && number !== null ? ', with unsaved changes' : ''}

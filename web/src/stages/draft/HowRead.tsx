@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react'
 import { briefKeys, saveScorecard } from '@/api/briefs'
 import { type Body, inWords, type Schemas } from '@/api/client'
 import { readDraftQuery } from '@/api/drafts'
-import { correctReading } from '@/api/wishes'
+import { correctReading, faresQuery } from '@/api/wishes'
 import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import { Button, ErrorLine, TextAction, Waiting } from '@/parts/controls'
@@ -63,6 +63,17 @@ export function HowRead({ brief, copy, onPlace }: Props) {
         ...(card ? { seen: card.id } : {}),
       })
     })
+  const checks = (found.data?.lines ?? []).flatMap((l) => (l.check && !l.measured ? [l.check] : []))
+  const fares = useQuery({
+    ...faresQuery(brief.id, checks),
+    enabled: checks.length > 0,
+    placeholderData: (former) => former,
+    retry: false,
+  })
+  const fareOf = (line: Line) => {
+    const place = line.check ? checks.indexOf(line.check) : -1
+    return place < 0 ? undefined : fares.data?.[place]
+  }
   if (found.isError) return <ErrorLine>{inWords(found.error)}</ErrorLine>
   if (!found.data) return <Waiting what="the text" />
   const { lines, language, unstated } = found.data
@@ -85,6 +96,7 @@ export function HowRead({ brief, copy, onPlace }: Props) {
           <ReadLine
             key={i}
             line={line}
+            fare={fareOf(line)}
             busy={pending}
             onPlace={onPlace}
             onCheck={() => add([line])}

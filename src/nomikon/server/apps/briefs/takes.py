@@ -23,10 +23,16 @@ class ReadingRequest(TypedDict):
 
     part: Filled
     text: Annotated[Blank, Field(required=False, default="", max_length=2000)]
-    value: Annotated[Any, Field(required=False, default=None)]
+    value: Annotated[Any | None, Field(required=False, default=None)]
     forget: Annotated[
         bool, Field(required=False, default=False, help_text="take it back: rules read them again")
     ]
+
+
+class FaresRequest(TypedDict):
+    """Checks as entries of a scorecard."""
+
+    checks: Annotated[list[dict[str, Any]], Field(max_length=40)]
 
 
 class ProposedRow(TypedDict):

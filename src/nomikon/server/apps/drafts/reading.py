@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from nomikon.core.errors import PromptError
+from nomikon.core.measures.first_card import first_card
 from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.tenor import Tenor, read_tenor
 from nomikon.core.prompts.tenor.checks import Check, checks_of, is_measured, unstated
@@ -20,7 +22,14 @@ from nomikon.core.prompts.tenor.shape import (
 )
 from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.models import Brief
-from nomikon.server.apps.drafts.reads import ReadFact, ReadLine, TenorShape
+from nomikon.server.apps.datasets.columns import newest_cases
+from nomikon.server.apps.datasets.models import WORKING
+from nomikon.server.apps.drafts.reads import (
+    ProposedMeasureShape,
+    ReadFact,
+    ReadLine,
+    TenorShape,
+)
 from nomikon.server.typed import copied
 
 # So much of a clause is told on a line.
@@ -40,6 +49,8 @@ def reading_of(
     lines += _limits(tenor, checks, entries)
     lines += _signs(tenor, checks, entries)
     told = {x.words.clause for x in tenor.limits} | {x.words.clause for x in tenor.signs}
+    # The clause that fixes the form is told as the answer's.
+    told |= {tenor.output.words.clause} if tenor.output.words else set()
     lines += [
         _line(r.polarity, r.words.text, r.words) for r in tenor.rules if r.words.clause not in told
     ]
@@ -54,6 +65,29 @@ def reading_of(
         "scorecard": card.pk if card else None,
         "facts": [copied(ReadFact, f.as_plain()) for f in facts],
     }
+
+
+def proposed_card(brief: Brief) -> list[ProposedMeasureShape]:
+    """The first scorecard that prompt and references call for; working cases alone are looked at."""
+    newest = brief.versions.order_by("-number").first()
+    rows = newest.messages if newest else [{"role": "user", "content": brief.job or " "}]
+    cases = newest_cases(brief)
+    told = (
+        cases.entries.filter(split=WORKING).values_list("revision__reference", flat=True)
+        if cases
+        else []
+    )
+    try:
+        messages = check_messages(rows)
+    except PromptError:
+        # Nothing is written yet.
+        messages = ()
+    settings = newest.settings if newest else {}
+    tenor = read_tenor(messages, settings, brief.task, facts=read_as(brief))
+    return [
+        {"measure": dict(p.measure), "why": p.why}
+        for p in first_card(tenor, [r for r in told if r])
+    ]
 
 
 def _named(tenor: Tenor) -> list[ReadLine]:

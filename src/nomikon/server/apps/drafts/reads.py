@@ -28,7 +28,21 @@ class ReadFact(TypedDict):
 
     part: Annotated[str, OneOf(*FACT_PARTS)]
     text: Annotated[Blank, Field(max_length=LONGEST_WORDS)]
-    value: Annotated[Any, Field(required=False, default=None)]
+    value: Annotated[Any | None, Field(required=False, default=None)]
+
+
+class ProposedMeasureShape(TypedDict):
+    """An entry of a scorecard that is proposed, and why."""
+
+    measure: dict[str, Any]
+    why: str
+
+
+class FareShape(TypedDict):
+    """n: stored answers that were looked at, the newest; kept: how many keep the rule."""
+
+    n: int
+    kept: int
 
 
 class TenorShape(TypedDict):

@@ -9,6 +9,7 @@ from nomikon.server.apps.drafts.api import drafts, trying
 urlpatterns = [
     path("api/briefs/<int:brief_id>/draft/", drafts.draft),
     path("api/briefs/<int:brief_id>/read/", drafts.read),
+    path("api/briefs/<int:brief_id>/first-scorecard/", drafts.first_scorecard),
     path("api/briefs/<int:brief_id>/readings/", drafts.correct_reading),
     path("api/briefs/<int:brief_id>/copies/<int:base>/", drafts.copy),
     path("api/briefs/<int:brief_id>/copies/", drafts.keep_copy),

@@ -36,6 +36,7 @@ urlpatterns = [
     path("api/trials/<int:trial_id>/prefer/", pairing.prefer),
     path("api/trials/<int:trial_id>/preferences/", pairing.preferences),
     path("api/trials/<int:trial_id>/faults/<int:number>/", amending.faults),
+    path("api/briefs/<int:brief_id>/fares/", wishes.fares),
     path("api/briefs/<int:brief_id>/wishes/", wishes.wishes),
     path("api/briefs/<int:brief_id>/amend-by-rule/", amending.by_rule),
     path("api/briefs/<int:brief_id>/apply-amendments/", amending.apply),

@@ -1,9 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { judgeInstructionsQuery, measuresQuery } from '@/api/briefs'
-import { inWords } from '@/api/client'
+import { inWords, type Schemas } from '@/api/client'
+import { firstScorecardQuery } from '@/api/wishes'
 import { Button, Choice, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { Meanwhile } from '@/parts/Meanwhile'
+import { plural } from '@/parts/numbers'
 import { useFrame } from '../../frame'
 import { BEGINNINGS, newRow, type Card, type DraftThreshold, type Measure } from './card'
 import { MeasureRow } from './MeasureRow'
@@ -17,16 +19,21 @@ const TOLD: Record<string, string> = {
 }
 
 type Props = { card: Card | undefined; onDone: () => void }
+type First = Schemas['ProposedMeasureShape'][]
 
 /** A scorecard as a form; saving makes a new one, the former stays with what it scored. */
 export function ScorecardForm(props: Props) {
   const measures = useQuery(measuresQuery())
   const instructions = useQuery({ ...judgeInstructionsQuery(), staleTime: Infinity })
+  const { brief } = useFrame()
+  const first = useQuery({ ...firstScorecardQuery(brief.id), enabled: !props.card })
+  if (!props.card && first.isPending) return <Waiting what="the prompt and the references" />
   if (measures.isLoadingError) return <ErrorLine>{inWords(measures.error)}</ErrorLine>
   if (!measures.data || !instructions.data) return <Waiting what="the measures" />
   return (
     <Form
       {...props}
+      first={first.data ?? []}
       measures={measures.data}
       instructions={Object.fromEntries(instructions.data.map((i) => [i.measure, i.text]))}
     />
@@ -36,14 +43,16 @@ export function ScorecardForm(props: Props) {
 function Form({
   card,
   onDone,
+  first,
   measures,
   instructions,
-}: Props & { measures: Measure[]; instructions: Record<string, string> }) {
+}: Props & { first: First; measures: Measure[]; instructions: Record<string, string> }) {
   const { brief } = useFrame()
   const { kept, set, names, problem, now, mine, save, leave } = useCardForm(
     brief,
     card,
     measures,
+    first.map((f) => f.measure as { measure: string }),
     onDone,
   )
   const { margin, rows, thresholds, beginning } = kept
@@ -70,6 +79,19 @@ function Form({
       problem.field.startsWith('answer'))
   return (
     <div className="mt-3 grid gap-5">
+      {first.length > 0 && (
+        <Note tone="inform" title={`${plural(first.length, 'measure')} proposed`}>
+          {first.map((f) => (
+            <p key={JSON.stringify(f.measure)}>
+              <span className="font-sans text-xs font-semibold">
+                {String(f.measure['measure'])}
+              </span>
+              : {f.why}.
+            </p>
+          ))}
+          <p>None of them tells whether an answer is true, or of its tone.</p>
+        </Note>
+      )}
       {rows.map((row, at) => (
         <MeasureRow
           key={row.id}

@@ -29,13 +29,14 @@ export function useCardForm(
   brief: Schemas['BriefDetail'],
   card: Card | undefined,
   measures: Measure[],
+  first: { measure: string }[],
   onDone: () => void,
 ) {
   const place = `scorecard ${brief.id}`
   const byName = (name: string) => measures.find((m) => m.name === name)
   const [kept, setKept] = useTyped<Kept>(place, {
     margin: String(card?.margin ?? 0.05),
-    rows: (card?.measures ?? [{ measure: 'exact-match' }]).map((m, id) => ({
+    rows: (card?.measures ?? named(first)).map((m, id) => ({
       ...draftOf(m, byName(m.measure)),
       id,
     })),
@@ -113,4 +114,15 @@ function documentOf(
         ? { answer: beginning }
         : { answer: { begins: beginning.begins } }),
   }
+}
+
+/** What is proposed, each under a name of its own; where nothing is, one row to begin with. */
+function named(first: { measure: string }[]): { measure: string; name?: string }[] {
+  if (first.length === 0) return [{ measure: 'exact-match' }]
+  const seen = new Map<string, number>()
+  return first.map((m) => {
+    const n = (seen.get(m.measure) ?? 0) + 1
+    seen.set(m.measure, n)
+    return n === 1 ? m : { ...m, name: `${m.measure} ${n}` }
+  })
 }

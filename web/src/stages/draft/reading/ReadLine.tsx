@@ -1,11 +1,14 @@
 import type { ReactNode } from 'react'
 import type { Schemas } from '@/api/client'
 import { TextAction } from '@/parts/controls'
+import { count, plural } from '@/parts/numbers'
 import { FACTS, PARTS } from './parts'
 
 type Line = Schemas['ReadLine']
 type LineProps = {
   line: Line
+  /** How the newest stored answers would fare by its check. */
+  fare: Schemas['FareShape'] | undefined
   busy: boolean
   onPlace: (message: number, start: number, end: number) => void
   onCheck: () => void
@@ -15,7 +18,16 @@ type LineProps = {
 }
 
 /** One part of the reading: its words on a press, its check, and what a person says of it. */
-export function ReadLine({ line, busy, onPlace, onCheck, onNot, onRight, children }: LineProps) {
+export function ReadLine({
+  line,
+  fare,
+  busy,
+  onPlace,
+  onCheck,
+  onNot,
+  onRight,
+  children,
+}: LineProps) {
   const { message } = line
   const correctable = FACTS[line.part] !== undefined && message !== null
   return (
@@ -43,6 +55,11 @@ export function ReadLine({ line, busy, onPlace, onCheck, onNot, onRight, childre
       >
         {line.says}
       </button>
+      {fare !== undefined && fare.n > 0 && (
+        <span className="block text-xs text-soft">
+          {count(fare.kept)} of {plural(fare.n, 'stored answer')} keep it
+        </span>
+      )}
       <span className="flex gap-3 text-xs text-soft">
         {line.source === 'person' && <span>said by a person</span>}
         {correctable && !children && (

@@ -50,8 +50,8 @@ from nomikon.server.apps.briefs.takes import (
 from nomikon.server.apps.briefs.working_copies import KeepCopy, load_copy
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
-from nomikon.server.apps.drafts.reading import reading_of
-from nomikon.server.apps.drafts.reads import ReadFact, TenorShape
+from nomikon.server.apps.drafts.reading import proposed_card, reading_of
+from nomikon.server.apps.drafts.reads import ProposedMeasureShape, ReadFact, TenorShape
 from nomikon.server.apps.drafts.report import report_on
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
@@ -89,6 +89,14 @@ def correct_reading(request: Request, brief_id: int) -> Response:
         brief_id, row, data["forget"], actor_of(request), timezone.now()
     ).execute()
     return given(list[ReadFact])([copied(ReadFact, r) for r in brief.readings])
+
+
+@documented("first_scorecard", gives=list[ProposedMeasureShape])
+@api_view(["GET"])
+def first_scorecard(request: Request, brief_id: int) -> Response:
+    """Measures proposed for a brief that has none: from its newest prompt and its references."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    return given(list[ProposedMeasureShape])(proposed_card(found))
 
 
 @documented("working_copy", gives=CopyShape)

@@ -18,8 +18,10 @@ from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.message_rows import message_rows
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.briefs.reads import ReasonShape
-from nomikon.server.apps.briefs.takes import ProposedRow, WishesRequest
+from nomikon.server.apps.briefs.takes import FaresRequest, ProposedRow, WishesRequest
 from nomikon.server.apps.datasets.columns import columns_of
+from nomikon.server.apps.drafts.reads import FareShape
+from nomikon.server.apps.reviews.fares import fares_of
 from nomikon.server.apps.reviews.proposed import with_before
 from nomikon.server.apps.reviews.reads import WishesShape
 from nomikon.server.typed import copied
@@ -35,6 +37,14 @@ def _checked(
         check_proposal(proposal, messages, made, columns)
         made.append(proposal)
     return made
+
+
+@documented("check_fares", takes=FaresRequest, gives=list[FareShape])
+@api_view(["POST"])
+def fares(request: Request, brief_id: int) -> Response:
+    """How stored answers would fare by checks that no scorecard has yet; nothing is kept."""
+    found = get_object_or_404(Brief, pk=brief_id)
+    return given(list[FareShape])(fares_of(found, taken(FaresRequest, request)["checks"]))
 
 
 @documented("wishes", takes=WishesRequest, gives=WishesShape)
