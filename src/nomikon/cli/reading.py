@@ -68,32 +68,7 @@ def tenor_as_plain(tenor: Tenor, unfilled: Sequence[str] | None = None) -> dict[
             ],
             **_place(output.words),
         },
-        "limits": [
-            {"what": x.what, "per": x.per or None, "low": x.low, "high": x.high, **_said(x.words)}
-            for x in tenor.limits
-        ]
-        + [
-            {
-                "what": x.kind,
-                "per": ", ".join(x.values) or None,
-                "low": x.low,
-                "high": x.high,
-                **_said(x.words),
-            }
-            for x in tenor.signs
-            if x.kind in (TIMES, NO_CHARACTERS)
-        ]
-        + [
-            {
-                "what": RELATIVE,
-                "per": None,
-                "low": None,
-                "high": float(x.values[0]),
-                **_said(x.words),
-            }
-            for x in tenor.signs
-            if x.kind == RELATIVE
-        ],
+        "limits": _limits(tenor),
         "rules": [{"polarity": x.polarity, **_said(x.words)} for x in tenor.rules],
         "examples": [
             {"input": x.input, "output": x.output, **_place(x.words)} for x in tenor.examples
@@ -101,6 +76,22 @@ def tenor_as_plain(tenor: Tenor, unfilled: Sequence[str] | None = None) -> dict[
         "cue": _or_none(tenor.cue),
         "left_overs": [_said(x) for x in tenor.left_overs],
     }
+
+
+def _limits(tenor: Tenor) -> list[dict[str, Any]]:
+    """Lengths, then how often a word may stand, which signs may not, and the share of the input."""
+    found = [
+        {"what": x.what, "per": x.per or None, "low": x.low, "high": x.high, **_said(x.words)}
+        for x in tenor.limits
+    ]
+    for x in tenor.signs:
+        told = {"what": x.kind, "per": ", ".join(v for v in x.values if v) or None}
+        if x.kind in (TIMES, NO_CHARACTERS):
+            found.append({**told, "low": x.low, "high": x.high, **_said(x.words)})
+        elif x.kind == RELATIVE:
+            share = float(x.values[0])
+            found.append({**told, "per": None, "low": None, "high": share, **_said(x.words)})
+    return found
 
 
 def _place(words: Words | None) -> dict[str, Any]:
