@@ -13,10 +13,13 @@ from nomikon.cli import cli
 from nomikon.core.errors import PromptError
 from nomikon.core.prompts import Message, placeholder_names
 from nomikon.core.prompts.evidence import Fault, Remark
+from nomikon.core.prompts.files import parse_prompt_file
 from nomikon.core.prompts.mending import propose_by_rule
 from nomikon.core.prompts.proposals import apply_proposals
 from nomikon.core.prompts.wishes import grant_wishes
 from tests.core.wish_set.working import WORKING
+
+PROMPTS = Path(__file__).parents[1] / "prompts"
 
 REPLY = "Write a reply to the guest in at most 90 words. Never promise a refund.\n\n{{mail}}"
 WORDS = st.sampled_from(
@@ -87,6 +90,21 @@ class WishTest(unittest.TestCase):
         accounted = {p for places in done.wishes.values() for p in places}
         accounted |= {*done.met, *(p for p, _ in done.unmet)}
         self.assertEqual(accounted, {1})
+
+    def test_a_wish_that_is_taken_is_granted_in_prompts_of_every_manner(self):
+        """The prompts with known flaws, whatever they say: nothing is lost, and nothing asked twice."""
+        for file in sorted(PROMPTS.glob("*.md")):
+            messages = parse_prompt_file(file.read_text(encoding="utf-8")).messages
+            for wish in ("at most 23 words", "use {{extra}} too", "keep it formal"):
+                with self.subTest(file=file.name, wish=wish):
+                    done = grant_wishes(messages, [wish])
+                    after = apply_proposals(messages, done.proposals)
+                    self.assertLessEqual(
+                        set(placeholder_names(messages)), set(placeholder_names(after))
+                    )
+                    self.assertNotRegex(after[0].content, r"(?<!\d)-\d")
+                    again = grant_wishes(after, [wish])
+                    self.assertEqual((again.proposals, again.unmet), ([], done.unmet))
 
     def test_from_the_command_line(self):
         with tempfile.TemporaryDirectory() as folder:

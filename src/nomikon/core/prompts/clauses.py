@@ -34,6 +34,9 @@ class Clause:
 # can begin a sentence; scripts that set no blanks end theirs with the sign alone.
 _SENTENCE_END = regex.compile(r"[.!?…؟۔।]+[\"'”’»)\]]*(?=\s)|[。！？]+[”’」』）]*|:(?=[ \t]*\r?\n)")
 _LINE_END = regex.compile(r"[ \t]*\r?\n")
+_INITIAL = regex.compile(r"\p{Lu}\.|[zduopsmneihvag]\.")
+_NUMBERED = regex.compile(r"\d+\.")
+_JOINS = regex.compile(r"\s(?:and|or|und|oder|et|ou|y|o)$")
 _NEXT = regex.compile(r"\s*[\"'“„«(¿¡\[*_]*(\S)")
 _KEYED = regex.compile(
     r"[ \t]*[*_]{0,2}[\p{L}][\p{L}\p{N} ()/_'’-]{0,30}?[*_]{0,2}[ \t]?[:：](?![/\d])"
@@ -145,9 +148,7 @@ def _line_cuts(
             continue
         begins = first.group(1)
         new = begins.isupper() or begins.isdigit() or (small and len(line) < 40)
-        open_end = line.endswith((",", "-", "–", "(")) or regex.search(
-            r"\s(?:and|or|und|oder|et|ou|y|o)$", line
-        )
+        open_end = line.endswith((",", "-", "–", "(")) or _JOINS.search(line)
         if (
             _KEYED.match(following)
             or _PLACEHOLDER_LINE.fullmatch(following)
@@ -187,10 +188,10 @@ def _ends_sentence(
     if word.lower() in _ABBREVIATIONS:
         return False
     # A single letter is an initial or a part of an abbreviation (J. Marsh, z. B.).
-    if sign == "." and regex.fullmatch(r"\p{Lu}\.|[zduopsmneihvag]\.", word):
+    if sign == "." and _INITIAL.fullmatch(word):
         return False
     # A number that begins the line is a list mark in running text; elsewhere it ends like a word.
-    if sign == "." and len(before) == 1 and regex.fullmatch(r"\d+\.", word):
+    if sign == "." and len(before) == 1 and _NUMBERED.fullmatch(word):
         return False
     if _LINE_END.match(text, match.end(), end):
         # Prompts are written line by line: a stop at the end of a line is the end.

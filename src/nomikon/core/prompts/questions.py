@@ -160,12 +160,15 @@ def clause_of(question: Question, answer: str, language: str = "") -> str:
 def place_for(messages: Sequence[Message]) -> int:
     """After which clause a new rule stands best: the last one before the first input.
 
-    0 is before all. A heading or label right before the input stays with it.
+    0 is before all. A heading or label right before the input stays with it, and so does one before
+    worked examples: what stood between them and the input would be read as part of the last one.
     """
     last = 0
     for clause in clauses_of(messages):
         if placeholder_names([Message("user", clause.text)]):
             return last
+        if clause.kind in ("heading", "pair", "example", "fenced") and last:
+            continue
         if messages[clause.message].role == "system" or not clause.text.rstrip().endswith(":"):
             last = clause.number
     return last

@@ -93,6 +93,9 @@ def _hidden_characters(subject: Subject) -> Iterator[Finding]:
             )
 
 
+_BRACKET = re.compile("[" + re.escape("".join([*_PAIRS, *_PAIRS.values()])) + "]")
+
+
 @rule("unbalanced")
 def _unbalanced(subject: Subject) -> Iterator[Finding]:
     for words in subject.tenor.unclosed:
@@ -118,7 +121,9 @@ def _unbalanced(subject: Subject) -> Iterator[Finding]:
 
 def _open_brackets(index: int, text: str) -> Iterator[Finding]:
     waiting: list[tuple[str, int]] = []
-    for place, char in enumerate(text):
+    # Only the brackets are looked at: most of a long text is none.
+    for found in _BRACKET.finditer(text):
+        place, char = found.start(), found.group()
         if char in _PAIRS:
             waiting.append((char, place))
         elif char in _PAIRS.values():

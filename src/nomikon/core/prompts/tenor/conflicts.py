@@ -88,14 +88,15 @@ def _by_parts(limits: Sequence[Limit]) -> Iterator[Conflict]:
     each = [x for x in limits if x.per and x.what in (WORDS, CHARACTERS, SENTENCES)]
     counts = [x for x in limits if not x.per and x.what in _COUNTED]
     for part in each:
+        own = [x for x in whole if x.what == part.what and x.words != part.words]
+        if not own:
+            continue
         for count in counts:
             if part.per not in (count.what, ITEMS) and not (
                 part.per in (BULLETS, LINES) and count.what in (BULLETS, ITEMS, LINES)
             ):
                 continue
-            for total in whole:
-                if total.what != part.what or total.words == part.words:
-                    continue
+            for total in own:
                 least, most = _low(count) * _low(part), _high(count) * _high(part)
                 unit = part.what
                 if least > _high(total):

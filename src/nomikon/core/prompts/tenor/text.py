@@ -168,6 +168,9 @@ class PromptText:
                 )
 
 
+_NO_BREAK = regex.compile(r"[^\n]")
+
+
 def _by_first_word(text: str) -> str:
     """The language whose verb of asking a text begins with, where only one has it: "Answer in German."."""
     found = [
@@ -179,7 +182,7 @@ def _by_first_word(text: str) -> str:
 
 
 def _blank(text: str) -> str:
-    return str(regex.sub(r"[^\n]", " ", text))
+    return str(_NO_BREAK.sub(" ", text))
 
 
 def tags_of(text: str) -> list[tuple[int, int, str]]:

@@ -134,13 +134,14 @@ def _other_limit(
     if old.what == new.what and same_ends and single and was_single and lexicon:
         value = new.high if new.high is not None else new.low
         had = old.high if old.high is not None else old.low
-        found = regex.search(rf"(?<!\w)(?:{lexicon.number})(?!\w)", words.text, regex.IGNORECASE)
-        if found and value is not None and 1 not in (value, had):
-            told = lexicon.value(found.group())
-            # "Fewer than 5" is 4 at most: the number that is said keeps its distance.
-            start, end = words.start + found.start(), words.start + found.end()
-            said = value + (told - had if had is not None else 0)
-            return Edit(words.message, clause, start, end, str(said))
+        number = regex.compile(rf"(?<!\w)(?:{lexicon.number})(?!\w)", regex.IGNORECASE)
+        # "Fewer than 5" is 4 at most: the number that is said keeps its distance. An article may be a
+        # number, too ("un máximo de 30"): the one that was read is meant.
+        told = [(m, lexicon.value(m.group()) - (had or 0)) for m in number.finditer(words.text)]
+        meant = next(((m, off) for m, off in reversed(told) if off in (0, 1)), None)
+        if meant and value is not None and 1 not in (value, had):
+            start, end = (words.start + place for place in meant[0].span())
+            return Edit(words.message, clause, start, end, str(value + meant[1]))
     content = messages[words.message].content
     start, end = words.start, words.end
     if lexicon:
@@ -319,7 +320,8 @@ def _spoken_of(want: Want, rules: Sequence[Clause]) -> set[int]:
 def input_changes(want: Want, messages: Sequence[Message], tenor: Tenor) -> Iterator[Change]:
     """Holes that the prompt has not yet, in marks as the others have them."""
     last = tenor.inputs[-1] if tenor.inputs else None
-    for name in want.inputs:
+    had = {x.name for x in tenor.inputs}
+    for name in (n for n in want.inputs if n not in had):
         hole = "{{" + name + "}}"
         if (
             last

@@ -79,6 +79,7 @@ def grant_wants(
 ) -> Granted:
     """As `grant_wishes`, from wishes that are read already; reasons: one for each, in words."""
     done = Granted()
+    said = _plain("\n".join(m.content for m in messages))
     edits: list[tuple[int, Edit]] = []
     additions: list[tuple[int, Addition]] = []
     for place, want in enumerate(wants, 1):
@@ -90,6 +91,7 @@ def grant_wants(
         except PromptError as error:
             done.unmet.append((place, error.message))
             continue
+        changes = [c for c in changes if not isinstance(c, Addition) or _plain(c.text) not in said]
         if not changes:
             done.met.append(place)
         for change in changes:
@@ -128,8 +130,7 @@ def _changes(want: Want, messages: Sequence[Message], tenor: Tenor) -> Iterator[
     if want.rule:
         if tenor.language and want.language != tenor.language:
             raise PromptError(FOREIGN)
-        if _plain(want.rule) not in _plain("\n".join(m.content for m in messages)):
-            yield Addition(want.rule)
+        yield Addition(want.rule)
 
 
 def _plain(text: str) -> str:

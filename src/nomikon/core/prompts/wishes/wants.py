@@ -95,8 +95,6 @@ def _read(wish: str, tenor: Tenor, language: str) -> Want:
     if goes:
         return Want(wish, language, goes=goes)
     inputs = tuple(dict.fromkeys(name for _, _, name in tags_of(said)))
-    had = {x.name for x in tenor.inputs}
-    new = tuple(n for n in inputs if n not in had)
     drops = _dropped(said, tenor, language)
     adds = ("", "") if drops else _added(said, tenor, language)
     labels = tuple(x.label for x in own.output.labels)
@@ -119,7 +117,7 @@ def _read(wish: str, tenor: Tenor, language: str) -> Want:
         labels=() if changes_list or len(labels) < 2 else labels,
         adds=adds, drops=drops, keys=keys, form=form,
         columns=own.output.columns if form == TABLE else (),
-        answer_language=answer_language, tone=tone, inputs=new,
+        answer_language=answer_language, tone=tone, inputs=inputs,
     )  # fmt: skip
     if want.is_told:
         return want
@@ -129,7 +127,7 @@ def _read(wish: str, tenor: Tenor, language: str) -> Want:
         rf"^\W*(?:{words.reply}|{words.writing}|{words.never_start}|{words.must}|{sayings.orders})\b"
     )
     conditional = _made(r"^\W*(?:if|when|where|wenn|falls|si|cuando|quand|lorsque)\b.+,")
-    if len(said.split()) > 1 and (starts.search(said) or conditional.search(said)):
+    if len(said.split()) > 1 and (starts.search(said) or conditional.search(said) or own.signs):
         return Want(wish, language, rule=_sentence(said))
     return want
 
@@ -228,7 +226,7 @@ def _tone(said: str, language: str) -> str:
 
 def _form_of(tone: str) -> str:
     """A word of tone in its forms; plain text and plain English are no tone."""
-    stem = rf"{tone[:-1]}(?:y|ie[rs]t?)" if tone.endswith("y") else rf"{tone}\w{{0,2}}"
+    stem = rf"{tone[:-1]}(?:y|ie[rs]t?)" if tone.endswith("y") else rf"{tone}\w{{0,4}}"
     return rf"(?<!\w){stem}\b(?!\s+(?:text|English))"
 
 
