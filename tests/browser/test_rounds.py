@@ -59,9 +59,13 @@ class RoundsTest(BrowserTest):
         expect(margin.get_by_text("Who reads the answer?")).to_be_visible()
         margin.get_by_role("textbox", name="Who reads the answer?").fill("the public on the quay")
         margin.get_by_role("button", name="Answer").click()
-        expect(margin.get_by_text("Write for these readers: the public on the quay.")).to_be_visible()
+        expect(
+            margin.get_by_text("Write for these readers: the public on the quay.")
+        ).to_be_visible()
         margin.get_by_role("button", name="Take it").click()
-        expect(page.get_by_text("Write for these readers: the public on the quay.").first).to_be_visible()
+        expect(
+            page.get_by_text("Write for these readers: the public on the quay.").first
+        ).to_be_visible()
         expect(page.get_by_role("heading", name="Version 1, with unsaved changes")).to_be_visible()
         margin.get_by_role("button", name="Does not matter").click()
         wait_until(lambda: AskedQuestion.objects.count() == 2, what="both answers")

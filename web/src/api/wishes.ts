@@ -38,6 +38,20 @@ export const firstScorecardQuery = (brief: number) =>
       ),
   })
 
+/** How a model reads this very text, as far as it was asked; with `ask` it is asked. */
+export const readByModel = (brief: number, body: Body<'model_reading'>) =>
+  dataOf(
+    api.POST('/api/briefs/{brief_id}/model-reading/', {
+      params: { path: { brief_id: brief } },
+      body,
+    }),
+  )
+export const modelReadingQuery = (brief: number, body: Body<'model_reading'>) =>
+  queryOptions({
+    queryKey: ['model reading', brief, body] as const,
+    queryFn: () => readByModel(brief, body),
+  })
+
 /** Put right how words of the prompt are read. */
 export const correctReading = (brief: number, body: Body<'correct_reading'>) =>
   dataOf(

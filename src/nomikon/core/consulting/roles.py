@@ -20,13 +20,14 @@ from nomikon.core.prompts import alike, amending, questions, writing
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import only_shorter, read_proposals
 from nomikon.core.prompts.retelling import retold
+from nomikon.core.prompts.tenor import by_model
 from nomikon.core.replies import ReplyError, find_text, number_of
 from nomikon.core.replies.refusals import refusal_of
 from nomikon.core.trials.conversation import read_turn
 
 DRAFT, QUESTIONS, CASES = "draft", "questions", "cases"
 AMENDMENTS, SHORTER, ADAPT, WISHES = "amendments", "shorter", "adapt", "wishes"
-RUBRIC, ALIKE = "rubric", "alike"
+RUBRIC, ALIKE, READING = "rubric", "alike", "reading"
 RUBRIC_JUDGE, PREFERENCE_JUDGE, PRECEDENT_JUDGE = (
     "rubric-judge",
     "preference-judge",
@@ -168,6 +169,12 @@ def _alike(reply: str, subject: Subject) -> Reading:
     return Reading(found.value, 1, [], list(found.repaired), list(found.passed_over))
 
 
+def _reading(reply: str, subject: Subject) -> Reading:
+    found = by_model.read_model_reading(reply, subject.messages)
+    rows = [asdict(e) for e in found.entries]
+    return Reading(rows, len(rows), found.refused, found.repaired, found.passed_over)
+
+
 def _user(reply: str, subject: Subject) -> Reading:
     turn = read_turn(reply)
     return Reading(turn.text, 1, [], list(turn.repaired), list(turn.passed_over), ended=turn.ended)
@@ -208,6 +215,7 @@ ROLES: dict[str, Role] = {
         Role(ADAPT, "a version for one model", amending.ADAPT, amending.FORM, amending.TAIL, schemas.AMENDMENTS, _amendments),
         Role(WISHES, "changes that were wished for", amending.WISHES, amending.WISHES_FORM, amending.TAIL, schemas.AMENDMENTS, _amendments),
         Role(RUBRIC, "a rubric", rubric_draft.INSTRUCTION, rubric_draft.FORM, rubric_draft.TAIL, schemas.RUBRIC, _rubric),
+        Role(READING, "how a prompt is read", by_model.INSTRUCTION, by_model.FORM, by_model.TAIL, schemas.READING, _reading, {"temperature": 0, "max_tokens": 4000}),
         Role(ALIKE, "one like these", alike.INSTRUCTION, alike.FORM, alike.TAIL, None, _alike),
     )
 }  # fmt: skip

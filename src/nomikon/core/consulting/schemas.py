@@ -57,6 +57,20 @@ AMENDMENTS = _object(
         )
     )
 )
+READING = _object(
+    entries=_list(
+        {
+            "type": "object",
+            "properties": {
+                "part": _TEXT,
+                "quote": _TEXT,
+                "value": {"type": ["object", "string", "null"]},
+                "why": _TEXT,
+            },
+            "required": ["part", "quote", "value", "why"],
+        }
+    )
+)
 RUBRIC = _object(
     criteria=_list(_object(name=_TEXT, asks=_TEXT, levels=_list(_TEXT), weight={"type": "number"}))
 )

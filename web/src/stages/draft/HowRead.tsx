@@ -10,6 +10,7 @@ import { Button, ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import type { Brief } from '../frame'
 import { freeName, FACTS, LANGUAGES } from './reading/parts'
+import { ByModel } from './reading/ByModel'
 import { PutRight } from './reading/PutRight'
 import { ReadLine } from './reading/ReadLine'
 import { ReadingForm } from './reading/ReadingForm'
@@ -128,6 +129,13 @@ export function HowRead({ brief, copy, onPlace }: Props) {
           Say what was not read…
         </TextAction>
       )}
+      <ByModel
+        brief={brief.id}
+        messages={toRows(settled)}
+        busy={pending}
+        onPlace={onPlace}
+        onConfirm={tell}
+      />
       <PutRight
         facts={found.data.facts}
         busy={pending}

@@ -22,6 +22,7 @@ from nomikon.core.prompts.questions import Question
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.apps.briefs.actions.settle_question import KeepQuestions
 from nomikon.server.apps.briefs.instructions import instruction_for
+from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.consultations.actions.ask_rulings import AskRulings
 from nomikon.server.apps.consultations.actions.consult import CloseConsultation, Consult, EditReply
@@ -31,18 +32,21 @@ from nomikon.server.apps.consultations.asking import (
     request_of,
     why_nothing,
 )
+from nomikon.server.apps.consultations.model_reading import ask_for_reading, model_reading
 from nomikon.server.apps.consultations.models import OPEN, TAKEN, Consultation
 from nomikon.server.apps.consultations.reads import (
     AskedQuestionShape,
     ConsultationShape,
     ConsultedShape,
     MaybeConsultation,
+    ModelReadingShape,
     PreparedShape,
     ReplyReading,
 )
 from nomikon.server.apps.consultations.subjects import Prepared, prepare
 from nomikon.server.apps.consultations.takes import (
     ConsultRequest,
+    ModelReadingRequest,
     OpenConsultationQuery,
     SettleConsultationRequest,
 )
@@ -125,6 +129,20 @@ def _still_open(request: Request) -> ConsultationShape | None:
     if row is None or (not row.tries and timezone.now() - row.created_at > LOST_AFTER):
         return None
     return _shown(row)
+
+
+@documented("model_reading", takes=ModelReadingRequest, gives=ModelReadingShape)
+@api_view(["POST"])
+def read_by_model(request: Request, brief_id: int) -> Response:
+    """How a model reads this very text, as far as it was asked; with `ask` it is asked, twice in all."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    data = taken(ModelReadingRequest, request)
+    model = Model.objects.select_related("connection").filter(pk=data["model"] or 0).first()
+    if data["ask"]:
+        if model is None:
+            raise PromptError("the model that is to be asked is not there", field="model")
+        ask_for_reading(brief, data["messages"], model, actor_of(request), timezone.now())
+    return given(ModelReadingShape)(model_reading(brief, data["messages"], model))
 
 
 @documented("consultation", gives=ConsultationShape, methods=["GET"])

@@ -77,6 +77,31 @@ class ConsultationShape(TypedDict):
     created_by: str
 
 
+class ModelEntryShape(TypedDict):
+    part: str
+    quote: str
+    message: int
+    start: int
+    end: int
+    clause: int | None
+    value: Any | None
+    why: str
+
+
+class ModelReadingShape(TypedDict):
+    """entries: what both passes say; alone: how many things one of them said alone, which are not
+    shown. unread: passes whose reply cannot be read."""
+
+    passes: int
+    wanted: int
+    unread: int
+    model: str
+    simulated: bool
+    cost_at_most: int | None
+    entries: list[ModelEntryShape]
+    alone: int
+
+
 class MaybeConsultation(TypedDict):
     consultation: ConsultationShape | None
 

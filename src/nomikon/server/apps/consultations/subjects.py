@@ -20,6 +20,7 @@ from nomikon.core.prompts import Message, check_messages
 from nomikon.core.prompts.alike import alike_inputs
 from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.questions import question_inputs
+from nomikon.core.prompts.tenor.by_model import reading_inputs
 from nomikon.core.prompts.wishes.granting import check_wishes
 from nomikon.core.prompts.writing import write_inputs
 from nomikon.server.apps.briefs.models import Brief, Version
@@ -194,6 +195,11 @@ def _wishes(role: Role, about: About) -> Prepared:
     return Prepared(role, brief, inputs, subject)
 
 
+def _reading(role: Role, about: About) -> Prepared:
+    messages = check_messages(about.get("messages") or [])
+    return Prepared(role, _brief(about), reading_inputs(messages), Subject(messages=messages))
+
+
 def _rubric(role: Role, about: About) -> Prepared:
     brief = _brief(about)
     return Prepared(role, brief, {"job": brief.job or brief.name}, Subject())
@@ -219,6 +225,7 @@ _PREPARED: dict[str, Callable[[Role, About], Prepared]] = {
     "shorter": _amending,
     "adapt": _amending,
     "wishes": _wishes,
+    "reading": _reading,
     "rubric": _rubric,
     "alike": _alike,
 }

@@ -4,7 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any, NotRequired, TypedDict
 
+from nomikon.server.apps.briefs.reads import MessageShape
 from nomikon.server.typed import Field, Filled
+
+
+class ModelReadingRequest(TypedDict):
+    messages: list[MessageShape]
+    model: Annotated[int | None, Field(required=False, default=None)]
+    ask: Annotated[bool, Field(required=False, default=False)]
 
 
 class ConsultRequest(TypedDict):

@@ -9,5 +9,6 @@ from nomikon.server.apps.consultations import api
 urlpatterns = [
     path("api/consultations/", api.consultations),
     path("api/consultations/<int:consultation_id>/", api.consultation),
+    path("api/briefs/<int:brief_id>/model-reading/", api.read_by_model),
     path("api/trials/<int:trial_id>/precedents/ask/", api.ask),
 ]
