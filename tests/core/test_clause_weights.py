@@ -72,9 +72,9 @@ class LeavingOutTest(unittest.TestCase):
                 3,
             ),
             (
-                "Clasifica el aviso en una de estas categorías: puerto, bordo. Sé cuidadoso.\n\n{{m}}",
-                1,
+                "Clasifica el aviso. Responde solo con una palabra: puerto, bordo. Sé cuidadoso.\n\n{{m}}",
                 2,
+                3,
             ),
         ):
             with self.subTest(text=text):

@@ -345,7 +345,7 @@ class UserTest(unittest.TestCase):
 
 class FindingTest(unittest.TestCase):
     def test_every_role_has_a_reader(self):
-        self.assertEqual(len(READERS), 12)
+        self.assertEqual(len(READERS), 14)
 
     def test_nothing_is_left_out_by_a_repair(self):
         for text in (

@@ -185,17 +185,12 @@ def _of_input(messages: Sequence[Message], clauses: Sequence[Clause]) -> dict[in
 
 
 def _asking(messages: Sequence[Message], clauses: Sequence[Clause]) -> set[int]:
-    """Clauses by which the tenor knows the form: the object, the table, the labels within a sentence,
-    and that the answer is nothing else; in any language that is read."""
+    """Clauses by which the tenor knows the form: the object, the table, and that the answer is nothing
+    else; in any language that is read. What the labels are is worth weighing, and may go."""
     tenor = read_tenor(messages)
     found: set[int] = set()
     if tenor.output.form in (JSON, TABLE) and tenor.output.words:
         found.add(tenor.output.words.clause or 0)
-    for label in tenor.output.labels:
-        clause = clauses[(label.words.clause or 1) - 1]
-        # A label with a line of its own can be left out alone: what it means is what is weighed.
-        if (label.words.start, label.words.end) != (clause.start, clause.end):
-            found.add(clause.number)
     words = LEXICONS.get(tenor.language)
     if words:
         only = regex.compile(
