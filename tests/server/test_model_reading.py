@@ -77,8 +77,10 @@ class ModelReadingTest(TestCase):
     def test_a_failed_call_and_a_reply_that_is_none(self):
         got, _ = self.read({"failure": ("unreachable", "no answer came")})
         self.assertEqual((got.status_code, got.json()["passes"]), (200, 0))
+        self.assertEqual(got.json()["failure"], "no answer came")
         told = self.read("I like it.", said(NICE))[0].json()
         self.assertEqual((told["passes"], told["unread"], told["entries"]), (1, 1, []))
+        self.assertEqual(told["failure"], "")
         # What could not be read is asked for again, and nothing else.
         told, calls = self.read(said(NICE))
         self.assertEqual((told.json()["passes"], len(calls)), (2, 1))

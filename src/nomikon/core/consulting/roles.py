@@ -215,7 +215,7 @@ ROLES: dict[str, Role] = {
         Role(ADAPT, "a version for one model", amending.ADAPT, amending.FORM, amending.TAIL, schemas.AMENDMENTS, _amendments),
         Role(WISHES, "changes that were wished for", amending.WISHES, amending.WISHES_FORM, amending.TAIL, schemas.AMENDMENTS, _amendments),
         Role(RUBRIC, "a rubric", rubric_draft.INSTRUCTION, rubric_draft.FORM, rubric_draft.TAIL, schemas.RUBRIC, _rubric),
-        Role(READING, "how a prompt is read", by_model.INSTRUCTION, by_model.FORM, by_model.TAIL, schemas.READING, _reading, {"temperature": 0, "max_tokens": 4000}),
+        Role(READING, "how a prompt is read", by_model.INSTRUCTION, by_model.FORM, by_model.TAIL, schemas.READING, _reading, {"temperature": 0, "max_tokens": 2000}),
         Role(ALIKE, "one like these", alike.INSTRUCTION, alike.FORM, alike.TAIL, None, _alike),
     )
 }  # fmt: skip

@@ -28,6 +28,8 @@ def model_reading(
     """What is kept of this very text, and what the passes that are wanting would cost at most."""
     about = _about(brief, rows)
     read, unread, asked = _kept(brief, about)
+    newest = Consultation.objects.filter(brief=brief, role=ROLE).order_by("-id").first()
+    failed = newest is not None and not newest.text and newest.about == about and newest.tries
     prepared = prepare(ROLE, about)
     price = None
     if model is not None:
@@ -46,6 +48,7 @@ def model_reading(
         "cost_at_most": price,
         "entries": [copied(ModelEntryShape, e.__dict__) for e in both],
         "alone": alone,
+        "failure": newest.tries[-1]["failure"] if newest and failed else "",
     }
 
 

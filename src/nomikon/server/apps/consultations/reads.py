@@ -100,6 +100,7 @@ class ModelReadingShape(TypedDict):
     cost_at_most: int | None
     entries: list[ModelEntryShape]
     alone: int
+    failure: Annotated[str, Field(help_text="why the last call gave no reply; empty where it did")]
 
 
 class MaybeConsultation(TypedDict):

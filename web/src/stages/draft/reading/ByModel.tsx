@@ -99,6 +99,7 @@ export function ByModel({ brief, messages, busy, onPlace, onConfirm }: Props) {
           </Button>
         </div>
       )}
+      {told.failure !== '' && !pending && <ErrorLine>No reply came: {told.failure}</ErrorLine>}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
     </section>
   )
