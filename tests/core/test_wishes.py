@@ -73,6 +73,16 @@ class WishTest(unittest.TestCase):
         )
         self.assertEqual([place for place, _ in done.unmet], [1, 2, 3])
 
+    def test_a_rule_about_an_input_is_a_rule_and_not_only_its_use(self):
+        for wish in ("Greet {{guest_name}} by name.", "Mention {{mail}} only in the last sentence"):
+            done, after = granted(REPLY, wish)
+            self.assertEqual([p.kind for p in done.proposals], ["add"])
+            self.assertIn(wish.rstrip("."), after)
+        # Where the use is all that is wished for, it is an input like the others, and only once.
+        done, after = granted(REPLY, "it needs {{guest_name}} too")
+        self.assertTrue(after.endswith("\n\nGuest name: {{guest_name}}"), after)
+        self.assertEqual(granted(after, "use {{guest_name}} as well")[0].met, [1])
+
     def test_no_rule_is_taken_over_in_another_language(self):
         done, after = granted("Schreib dem Gast eine Antwort.\n\n{{mail}}", "never mention prices")
         self.assertIn("another language", done.unmet[0][1])

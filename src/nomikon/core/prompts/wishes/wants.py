@@ -28,6 +28,12 @@ _LATER = regex.compile(
 )
 
 
+# Words of a wish that says no more than that an input is to be used.
+USES = 1
+_USES = (
+    r"^\W*(?:(?:please|it|we|also|bitte|auch) )*(?:use|add|include|needs?|take|verwende|nutze|füge|braucht|utilise|"
+    r"ajoute|usa|añade|necesita)\b(?!.*\b(?:in|for|to|as|by|for|für|als|pour|como)\s+\w+\s+\w)"
+)
 # A wish may be read in a language that is not its own: what is ruled out in any is ruled out.
 _NO = "|".join(x.negation for x in LEXICONS.values())
 
@@ -94,7 +100,10 @@ def _read(wish: str, tenor: Tenor, language: str) -> Want:
     goes = _going(said, own.limits, language)
     if goes:
         return Want(wish, language, goes=goes)
-    inputs = tuple(dict.fromkeys(name for _, _, name in tags_of(said)))
+    # More than the use of an input ("greet {{guest}} by name") is a rule that brings it in itself.
+    bare = regex.sub(r"\{\{.*?\}\}", " ", said)
+    names = dict.fromkeys(name for _, _, name in tags_of(said))
+    inputs = tuple(names) if len(bare.split()) <= USES or _made(_USES).search(bare) else ()
     drops = _dropped(said, tenor, language)
     adds = ("", "") if drops else _added(said, tenor, language)
     labels = tuple(x.label for x in own.output.labels)
