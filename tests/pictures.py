@@ -105,11 +105,15 @@ def desk(s: Shoot) -> None:
 
 @shot("draft")
 def draft(s: Shoot) -> None:
-    s.open(f"/briefs/{s.triage}/draft?v=6")
-    expect(s.page.get_by_role("heading", name="Version 6")).to_be_visible()
-    expect(
-        s.page.get_by_label("Margin").get_by_text(re.compile("added|amended")).first
-    ).to_be_visible()
+    """The text, how it is read, and two wishes with the changes that would grant them."""
+    s.open(f"/briefs/{s.triage}/draft?v=3&margin=read")
+    expect(s.page.get_by_role("heading", name="Version 3")).to_be_visible()
+    for wish in ("at most 40 words", "add the category weather"):
+        s.page.get_by_label("Change it so that").fill(wish)
+        s.page.keyboard.press("Enter")
+    expect(s.page.get_by_role("button", name="Take", exact=True)).to_have_count(2)
+    expect(s.page.get_by_label("Margin").get_by_text("Task")).to_be_visible()
+    s.page.evaluate("document.activeElement.blur(); window.scrollTo(0, 0)")
 
 
 @shot("cases")
