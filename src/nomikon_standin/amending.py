@@ -18,7 +18,10 @@ _AMEND = re.compile(
 _CLAUSE = re.compile(
     r"^[ \t]*(?:§|clause|no\.)\s*(\d+)[ \t:.]*(?:\((\w+)\))?[ \t:]*(.*)$", re.I | re.M
 )
-_FAULT = re.compile(r"^[ \t]*(?:fault|problem|complaint|weakness)\s+(\d+)\b([^\n]*)", re.I | re.M)
+_FAULT = re.compile(
+    r"^[ \t]*(?:fault|problem|complaint|weakness|wish)\s+(\d+)\b([^\n]*)", re.I | re.M
+)
+_WISH = re.compile(r"[ \t]*wish\s+\d+[:,.]?[ \t]*(\S[^\n]*)", re.I)
 _NOT_JSON = re.compile(r"\bnot (?:valid )?json\b|\bno json\b", re.I)
 _UNIT = re.compile(
     r"(\d+)\s+(characters|words|sentences|lines|paragraphs|bullets)\b[^\n]*?\bat (most|least)\s+(\d+)",
@@ -82,7 +85,10 @@ def _faults(text: str) -> list[_Told]:
 
 
 def _rules(fault: str) -> list[str]:
-    """What a clause should say so that the fault does not come again."""
+    """What a clause should say so that the fault does not come again, or the wish is granted."""
+    if granted := _WISH.match(fault):
+        words = " ".join(granted[1].split()).rstrip(".")
+        return [f"{words[:1].upper()}{words[1:]}."]
     found: list[str] = []
     shapes = _objects(fault)
     keys = list(dict.fromkeys(k for shape in shapes for k in shape))

@@ -153,6 +153,12 @@ class DraftTest(BrowserTest):
         expect(text.get_by_text("at most 7 words")).to_be_visible()
         proposed.filter(has_text="Answer in German").get_by_role("button", name="Leave").click()
         expect(proposed).to_have_count(0)
+        # A model is asked for the same wishes, with its price beside the press; nothing of it is taken.
+        wishes.get_by_role("button", name="Ask a model for these wishes…").click()
+        wishes.get_by_role("button", name="Propose changes for 4 wishes").click()
+        said = wishes.get_by_role("list", name="Proposed by a model").get_by_role("listitem")
+        expect(said.filter(has_text="Wished: make it better")).to_be_visible()
+        self.assertEqual(self.violations(), [])
         number = brief.versions.count() + 1
         page.get_by_role("button", name=f"Save as v{number}…").click()
         page.get_by_role("button", name="Save the version").click()

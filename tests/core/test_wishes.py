@@ -58,6 +58,8 @@ class WishTest(unittest.TestCase):
         self.assertIn("Wished: in Spanish Wished: max 40 words", found.reason)
         self.assertEqual([place for place, _ in done.unmet], [3])
         self.assertIn("the guest in Spanish in at most 40 words. Never promise a refund.", after)
+        done, after = granted("Answer the guest.\n\n{{mail}}", "in Spanish", "answer in Spanish")
+        self.assertEqual((len(done.proposals), after.count("Spanish")), (1, 1))
         # The same words cannot become two things.
         done, _ = granted(REPLY, "max 40 words", "max 50 words")
         self.assertEqual([place for place, _ in done.unmet], [2])

@@ -412,7 +412,9 @@ class ReadingTest(TransactionTestCase):
         # The text with it says so; the other is still proposed.
         after = api.post(url, {**body, "messages": taken["messages"]}).json()
         self.assertEqual((after["met"], len(after["proposals"])), (["in German"], 1))
-        stale = api.post(url, {**body, "messages": taken["messages"], "take": ["w2"]})
+        stale = api.post(
+            url, {**body, "messages": taken["messages"], "take": [told["proposals"][1]["id"]]}
+        )
         self.assertEqual((stale.status_code, stale.json()["field"]), (422, "take"))
         # A model's proposals are checked like any other.
         row = {"id": "p1", "kind": "amend", "clause": 9, "text": "x", "reason": "Wished: nicer"}

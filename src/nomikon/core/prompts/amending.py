@@ -100,7 +100,7 @@ def amend_inputs(
     return {
         "job": job.strip() or "(not stated)",
         "model": model,
-        "wishes": "\n".join(f"{n}. {' '.join(w.split())}" for n, w in enumerate(wishes, 1)),
+        "wishes": "\n".join(f"Wish {n}: {' '.join(w.split())}" for n, w in enumerate(wishes, 1)),
         "clauses": "\n".join(clauses),
         "faults": "\n\n".join(_told(place, f) for place, f in enumerate(faults, 1)),
     }

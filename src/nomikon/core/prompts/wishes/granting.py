@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 
@@ -165,15 +166,19 @@ def _propose(
             (places, Proposal("", kind, number, text if kind == AMEND else "", "", places[0]))
         )
     rules = place_for(messages)
+    wanted: dict[Addition, tuple[int, ...]] = {}
     for place, addition in additions:
+        # The same clause wished for twice comes in once.
+        wanted[addition] = tuple(dict.fromkeys((*wanted.get(addition, ()), place)))
+    for addition, places in wanted.items():
         at = rules if addition.after is None else addition.after
-        made.append(((place,), Proposal("", ADD, at, addition.text, "", place)))
+        made.append((places, Proposal("", ADD, at, addition.text, "", places[0])))
     names = {*columns, *placeholder_names(messages)}
     taken: list[Proposal] = []
     for places, proposal in made:
         why = " ".join(dict.fromkeys(reasons[p - 1] for p in places))
         named = Proposal(
-            f"w{len(taken) + 1}", proposal.kind, proposal.clause, proposal.text, why,
+            _id_of(proposal, why), proposal.kind, proposal.clause, proposal.text, why,
             proposal.fault,
         )  # fmt: skip
         own_names = placeholder_names([Message("user", named.text)]) if named.kind == ADD else []
@@ -187,6 +192,12 @@ def _propose(
         taken.append(named)
         done.wishes[named.id] = places
     done.proposals.extend(taken)
+
+
+def _id_of(proposal: Proposal, why: str) -> str:
+    """The same for the same change, whatever is proposed beside it: what is pressed is what is taken."""
+    told = "\0".join((proposal.kind, proposal.text, why))
+    return f"w{hashlib.sha256(told.encode()).hexdigest()[:10]}"
 
 
 def _edited(clause: Clause, edits: Sequence[Edit]) -> str:

@@ -104,7 +104,7 @@ export function WishLine({ copy, take }: Props) {
             <WishProposal
               key={keyOf(p)}
               proposal={p}
-              busy={pending}
+              busy={pending || found.isPlaceholderData}
               onTake={() => takeOne(p.id)}
               onLeave={() => setLeft([...left, keyOf(p)])}
             />
