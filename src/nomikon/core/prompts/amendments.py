@@ -86,6 +86,7 @@ class Revision:
         if (len(whole[0]), len(whole[1])) != (len(self._a), len(self._b)):
             self._a, self._b = whole
             pairs, moves = align_clauses(self._a, self._b, same)
+        self._olds = {id(c) for c in self._a}
         self._pieces = _pieces_of(self._a, self._b, pairs, moves)
         self._slots = _slots_of(self._old, self._new, same, self._pieces)
         self._breaks_old = _breaks(self._old, self._slots, self._pieces, older=True)
@@ -103,12 +104,13 @@ class Revision:
     def pairs(self) -> list[tuple[Clause, Clause]]:
         """Clauses that are the same one in both versions, changed or not; each part of one that was split
         came from the whole, and a merged one from each of its parts."""
+        whole = [{id(c) for c in parts} for parts in self._parts]
         return [
             (before, after)
             for p in self._pieces
             if p.before and p.after
-            for before in _parts_of(p.before, self._parts[0])
-            for after in _parts_of(p.after, self._parts[1])
+            for before in _parts_of(p.before, self._parts[0], whole[0])
+            for after in _parts_of(p.after, self._parts[1], whole[1])
         ]
 
     def closed(self, ids: Iterable[str]) -> set[str]:
@@ -224,7 +226,7 @@ class Revision:
         return text[clause.end : min(starts)] if starts else ""
 
     def _home(self, clause: Clause) -> tuple[str, list[Clause]]:
-        older = any(c is clause for c in self._a)
+        older = id(clause) in self._olds
         messages, clauses = (self._old, self._a) if older else (self._new, self._b)
         return messages[clause.message].content, clauses
 
@@ -269,7 +271,10 @@ def _shows(piece: _Piece, place: str, taken: set[str]) -> bool:
     return newer if place == "newer" else not newer
 
 
-def _parts_of(clause: Clause, parts: Sequence[Clause]) -> list[Clause]:
+def _parts_of(clause: Clause, parts: Sequence[Clause], known: Collection[int]) -> list[Clause]:
+    """The clauses that one is made of. known: ids of those that were never joined."""
+    if id(clause) in known:
+        return [clause]
     return [
         c
         for c in parts

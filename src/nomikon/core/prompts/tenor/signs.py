@@ -47,7 +47,7 @@ _SAID = {
         "counts": {"once": 1, "twice": 2, "three": 3},
         "half": r"half (?:as long as|the length of)",
         "same": r"(?:no longer than|not longer than|as long as|the same length as)(?= (?:the|its|that)\b)",
-        "other": r"the (?:original|input|source|text|article|message|letter|report|document|{input})",
+        "other": r"the (?:original|input|source|text|article|message|letter|report|document)",
     },
     "de": {
         "begin": r"(?:beginn\w*|fang\w*|starte\w*|öffne)(?: \w+){0,2} mit",
@@ -137,7 +137,7 @@ def _patterns(language: str) -> _Patterns:
     words, own = LEXICONS[language], dict(_SAID[language])
     counts = own.pop("counts")
     assert isinstance(counts, dict)
-    said = {k: made(str(v).replace("|{input}", "")) for k, v in own.items()}
+    said = {k: made(str(v)) for k, v in own.items()}
     return _Patterns(
         words, said, counts,
         forbids=made(f"{words.negation}|{words.never_start}|ne|n[’']\\w+"),

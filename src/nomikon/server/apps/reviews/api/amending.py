@@ -25,6 +25,7 @@ from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.briefs.numbered import version_numbered
 from nomikon.server.apps.briefs.reads import ReasonShape
 from nomikon.server.apps.datasets.columns import columns_of
+from nomikon.server.apps.datasets.models import WORKING
 from nomikon.server.apps.drafts.report import findings_of
 from nomikon.server.apps.reviews.faults import chosen_faults, faults_of
 from nomikon.server.apps.reviews.proposed import with_before
@@ -85,9 +86,11 @@ def by_rule(request: Request, brief_id: int) -> Response:
     messages = check_messages(version.messages)
     findings = findings_of(version.brief, messages, version.settings)
     rows = trial.scorecard.document.get("measures", [])
+    # What is tuned on held-out cases is no check: their labels are not told either.
+    working = trial.dataset_version.entries.filter(split=WORKING)
+    references = [r for r in working.values_list("revision__reference", flat=True) if r]
     proposals = propose_by_rule(
-        messages, chosen, rows, findings, columns_of(version.brief),
-        [r for r in trial.dataset_version.entries.values_list("revision__reference", flat=True) if r],
+        messages, chosen, rows, findings, columns_of(version.brief), references,
         read_as(version.brief),
     )  # fmt: skip
     shown = with_before(messages, [p.__dict__ for p in proposals])
