@@ -35,6 +35,27 @@ def granted(text, *wishes):
 
 
 class WishTest(unittest.TestCase):
+    def test_a_part_of_a_wish_that_no_rule_reads_is_told(self):
+        cases = [
+            ("at most 30 words and sound like an old captain", ["30 words"], "sound like an old captain"),
+            ("never mention prices, at most 30 words", ["Never mention prices.", "30 words"], ""),
+            ("höchstens 30 Wörter, und er soll nach Meer klingen", ["30 words"], "er soll nach Meer klingen"),
+            ("answer in French, but keep ship names in English", ["French"], "keep ship names in English"),
+            ("Start with the guest's name. Make it sing.", ["Start with the guest's name."], "Make it sing."),
+            ("between 10 and 20 words", ["10", "20 words"], ""),
+            ("at most 30 words and nothing else", ["30 words"], ""),
+        ]  # fmt: skip
+        for wish, held, left in cases:
+            with self.subTest(wish=wish):
+                done, after = granted(REPLY, "be formal", wish)
+                for piece in held:
+                    self.assertIn(piece, after)
+                told = [(n, why.partition(": ")[2]) for n, why in done.unmet]
+                self.assertEqual(told, [(2, f"“{left}”")] if left else [])
+                # A proposal tells the wish it grants, not the part.
+                self.assertTrue(all(n in (1, 2) for own in done.wishes.values() for n in own))
+                self.assertEqual(done.met, [])
+
     def test_each_wish_changes_what_it_speaks_of(self):
         for text, wish, held, gone in WORKING:
             with self.subTest(wish=wish, text=text[:40]):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import regex
 
@@ -28,11 +28,13 @@ from nomikon.core.prompts.wishes.changes import (
     limit_changes,
     tone_changes,
 )
-from nomikon.core.prompts.wishes.wants import LONGEST_WISH, MOST_WISHES, Want, want_of
+from nomikon.core.prompts.wishes.parting import parted
+from nomikon.core.prompts.wishes.wants import LONGEST_WISH, MOST_WISHES, Want
 
 VAGUE = "no rule can tell what is to change: say it with a number, a word or a form, or ask a model"
 FOREIGN = "it is worded in another language than the prompt, and a rule does not translate"
 CLASHES = "two wishes change the same words"
+PARTLY = "no rule reads this part of it"
 
 
 @dataclass(frozen=True)
@@ -65,10 +67,30 @@ def grant_wishes(
     """
     check_wishes(wishes)
     tenor = read_tenor(messages, facts=facts)
-    wants = [want_of(w.strip(), tenor) for w in wishes]
-    return grant_wants(
-        messages, tenor, wants, [f"Wished: {' '.join(w.split())}" for w in wishes], columns
-    )
+    wants: list[Want] = []
+    of: list[int] = []
+    left: list[tuple[int, str]] = []
+    for place, wish in enumerate(wishes, 1):
+        own, rest = parted(wish.strip(), tenor)
+        wants += own
+        of += [place] * len(own)
+        if rest:
+            left.append((place, f"{PARTLY}: {'; '.join(f'“{r}”' for r in rest)}"))
+    reasons = [f"Wished: {' '.join(wishes[n - 1].split())}" for n in of]
+    done = grant_wants(messages, tenor, wants, reasons, columns)
+    return _by_wish(done, of, left)
+
+
+def _by_wish(done: Granted, of: Sequence[int], left: Sequence[tuple[int, str]]) -> Granted:
+    """What was granted to parts, told of the wishes they are parts of; of: each part's wish."""
+    unmet = [(of[n - 1], why) for n, why in done.unmet]
+    unmet += [told for told in left if told[0] not in dict(unmet)]
+    proposals = [replace(p, fault=of[p.fault - 1] if p.fault else p.fault) for p in done.proposals]
+    wishes = {i: tuple(dict.fromkeys(of[n - 1] for n in own)) for i, own in done.wishes.items()}
+    granted = {n for own in wishes.values() for n in own}
+    open_ = granted | {n for n, _ in unmet}
+    met = [n for n in dict.fromkeys(of[n - 1] for n in done.met) if n not in open_]
+    return Granted(proposals, wishes, met, sorted(dict.fromkeys(unmet)))
 
 
 def grant_wants(
