@@ -23,6 +23,7 @@ from nomikon_standin.inventing import asks_for_a_list, invented
 from nomikon_standin.judging import choose_label, is_true, label_evidence
 from nomikon_standin.labels import LabelSet, read_labels
 from nomikon_standin.models import Persona
+from nomikon_standin.perusing import asks_to_read, perused
 from nomikon_standin.sampling import Dice
 from nomikon_standin.subject import Split, split_request
 from nomikon_standin.talking import asks_for_a_user, spoken
@@ -57,6 +58,8 @@ class Sampling:
 
 def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling) -> str:
     """The whole text of one answer, before the output limit and stop sequences."""
+    if asks_to_read(messages):
+        return perused(messages, persona)
     if asks_for_questions(messages):
         return interviewed(messages, persona)
     if asks_for_shorter(messages):

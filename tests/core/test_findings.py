@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from nomikon.core.prompts import Message, parse_prompt_file
 from nomikon.core.prompts.findings import ERROR, NOTE, SEVERITIES, Subject, check_prompt, rules
+from nomikon.core.prompts.tenor.by_model import REMARKS, Entry
 
 DOC = Path(__file__).parents[2] / "docs/findings.md"
 SOUND = Path(__file__).resolve().parents[2] / "src/nomikon/shelf"
@@ -34,6 +35,10 @@ def subject_of(text, known=""):
             facts[name] = int(value)
         elif name == "task":
             facts[name] = value
+        elif name in REMARKS:
+            start = text.find(value)
+            said = Entry(name, value, 0, start, start + len(value), None, why="so it was told.")
+            facts["remarks"] = (said,) if start >= 0 else ()
         else:
             chosen[name] = float(value) if "." in value else int(value)
     return Subject(messages_of(text), chosen, **facts)

@@ -24,6 +24,20 @@ export const keepCopy = (brief: number, body: Body<'keep_copy'>) =>
   dataOf(api.PUT('/api/briefs/{brief_id}/copies/', { params: { path: { brief_id: brief } }, body }))
 
 /** What can be said about a text under work; bad text is reported, not refused. */
+/** About what a try would cost; nothing is asked. */
+export const tryPriceQuery = (brief: number, body: Body<'try_price'>) =>
+  queryOptions({
+    queryKey: ['try price', brief, body] as const,
+    queryFn: ({ signal }) =>
+      dataOf(
+        api.POST('/api/briefs/{brief_id}/try/price/', {
+          params: { path: { brief_id: brief } },
+          body,
+          signal,
+        }),
+      ),
+  })
+
 export const draftReportQuery = (brief: number, body: Body<'draft_report'>) =>
   queryOptions({
     queryKey: ['draft', brief, body] as const,

@@ -57,3 +57,12 @@ export const correctReading = (brief: number, body: Body<'correct_reading'>) =>
   dataOf(
     api.POST('/api/briefs/{brief_id}/readings/', { params: { path: { brief_id: brief } }, body }),
   )
+
+/** Have every saved version read by a model without a press each; null: no longer. */
+export const setStandingReader = (brief: number, model: number | null) =>
+  dataOf(
+    api.PUT('/api/briefs/{brief_id}/standing-reader/', {
+      params: { path: { brief_id: brief } },
+      body: { model },
+    }),
+  )

@@ -67,6 +67,10 @@ export const KEYS = {
     command: 'How the text is read',
     at: '/briefs/{brief}/draft',
   }),
+  'draft.next_note': key('Draft', ['Alt ↓'], 'the next note in the margin', { typing: 'always' }),
+  'draft.former_note': key('Draft', ['Alt ↑'], 'the note before', { typing: 'always' }),
+  'draft.take_note': key('Draft', ['Alt T'], 'take what the note offers', { typing: 'always' }),
+  'draft.leave_note': key('Draft', ['Alt L'], 'leave it', { typing: 'always' }),
   'draft.copy': key('Draft', ['Alt C'], 'copy the text as sent', {
     typing: 'always',
     command: 'Copy the text as sent',

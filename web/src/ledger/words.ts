@@ -77,6 +77,18 @@ const WORDS: Record<string, (f: Facts) => string> = {
     f['forgotten']
       ? `“${f['words']}” read by rule again, no longer as a person said`
       : `How the prompt is read put right: ${f['part']}${f['words'] ? `, “${f['words']}”` : ''}`,
+  'reader.standing': (f) =>
+    f['model']
+      ? `Every version that is saved is read by ${f['model']} from now on`
+      : 'No version is read by a model unasked any more',
+  'remark.moved': (f) =>
+    f['to'] === null
+      ? `Remark “${f['text']}” put back where it was grouped`
+      : `Remark “${f['text']}” put ${f['to'] ? `with “${f['to']}”` : 'in a group of its own'}`,
+  'remarks.embedded': (f) =>
+    f['model']
+      ? `${plural(f['remarks'], 'remark')} grouped by meaning, by ${f['model']}`
+      : 'Remarks grouped by their words again',
   'draft.tried': (f) => {
     const odd = Object.entries((f['outcomes'] ?? {}) as Record<string, number>).filter(
       ([kind]) => kind !== 'answered',

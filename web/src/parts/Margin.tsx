@@ -25,7 +25,8 @@ export function Note({ tone = 'plain', title, children }: NoteProps) {
   )
 }
 
-export type PlacedNote = { key: string; at: number; note: ReactNode }
+/** changes: it tells what differs, and belongs to the layer of changes where there are layers. */
+export type PlacedNote = { key: string; at: number; note: ReactNode; changes?: boolean | undefined }
 
 /** Notes beside their lines: each as near to its line as the one above it allows. */
 export function AlignedNotes({ notes, minHeight }: { notes: PlacedNote[]; minHeight: number }) {
@@ -62,7 +63,9 @@ export function AlignedNotes({ notes, minHeight }: { notes: PlacedNote[]; minHei
           key={n.key}
           data-key={n.key}
           data-at={n.at}
-          className="absolute inset-x-0"
+          data-note
+          tabIndex={-1}
+          className="absolute inset-x-0 outline-offset-4"
           style={{ top: tops[n.key] ?? n.at }}
         >
           {n.note}

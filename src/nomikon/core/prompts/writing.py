@@ -76,10 +76,13 @@ class Written:
     passed_over: list[str] = field(default_factory=list)
 
 
-def write_inputs(job: str, columns: Sequence[str]) -> dict[str, str]:
-    """What fills the request: the job with its facts, and the inputs by name."""
+def write_inputs(job: str, columns: Sequence[str], wishes: Sequence[str] = ()) -> dict[str, str]:
+    """What fills the request: the job with its facts and what is wished for, and the inputs by name."""
     named = "\n".join(f"- {{{{{name}}}}}" for name in columns)
-    return {"job": job.strip() or "(not stated)", "inputs": named or "- {{text}}"}
+    told = job.strip() or "(not stated)"
+    if wishes:
+        told += "\n\nThe prompt shall make sure that:\n" + "\n".join(f"- {w}" for w in wishes)
+    return {"job": told, "inputs": named or "- {{text}}"}
 
 
 def read_written(reply: str, columns: Sequence[str]) -> Written:

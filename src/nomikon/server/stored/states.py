@@ -190,4 +190,21 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-06",
+        "0907010f4ba23ffd",
+        {
+            **FROZEN,
+            "baselines": "0001_initial",
+            "briefs": "0005_text_readings",
+            "connections": "0004_most_answer",
+            "consultations": "0003_standing_reader",
+            "datasets": "0006_forms_and_tied",
+            "ledger": "0003_taken_back",
+            "reviews": "0004_remark_places",
+            "trials": "0007_brought_in",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

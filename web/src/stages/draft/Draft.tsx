@@ -7,14 +7,14 @@ import { SettingsRow } from '../settings/SettingsRow'
 import { ClausesFoot } from './ClausesFoot'
 import { ClauseStories } from './ClauseStories'
 import { ClausesView } from './ClausesView'
-import { DraftAside } from './DraftAside'
-import { DraftLayers } from './DraftLayers'
 import { DraftBar } from './DraftBar'
 import { DraftHead } from './DraftHead'
+import { DraftMargin } from './DraftMargin'
 import { DraftNotices } from './DraftNotices'
 import { DraftSheets, type Sheet } from './DraftSheets'
 import { DraftView } from './DraftView'
 import { useDraft } from './useDraft'
+import type { WantedNote } from './placedNotes'
 import { usePlacedNotes } from './usePlacedNotes'
 import { settingsErrors } from './useReport'
 import { useWholeNotes } from './useWholeNotes'
@@ -37,6 +37,7 @@ export function Draft({ version, work, copy }: Props) {
   const [view, setView] = useView()
   const [sheet, setSheet] = useState<Sheet | null>(null)
   const [pressed, setPressed] = useState(0)
+  const [proposals, setProposals] = useState<WantedNote[]>([])
   const { change, undo, redo } = work
   const draft = useDraft({ version, work, copy })
   const { brief, number, changed, report, cases, asking, take } = draft
@@ -57,6 +58,7 @@ export function Draft({ version, work, copy }: Props) {
     briefId: brief.id,
     report,
     ids: copy.messages.map((m) => m.id),
+    more: proposals,
     settingsAmiss: Object.keys(errors).length > 0,
     reasons: version && version.parent === report?.parent ? version.reasons : NO_REASONS,
     onFix: draft.fix,
@@ -110,7 +112,11 @@ export function Draft({ version, work, copy }: Props) {
                 change={change}
                 onClauses={draft.setStory}
               />
-              <ClausesFoot {...{ work, cases, copy, take }} />
+              <ClausesFoot
+                {...{ work, cases, copy, take, report }}
+                onProposals={setProposals}
+                onCompose={() => setSheet('drafting')}
+              />
             </>
           ) : (
             <DraftView
@@ -140,22 +146,14 @@ export function Draft({ version, work, copy }: Props) {
           </>
         )}
       </div>
-      {/* Weights bring a margin of their own, line by line. */}
-      <aside
-        ref={aside}
-        aria-label="Margin"
-        hidden={view === 'Weights'}
-        className="border-l border-rule px-4 py-4"
-      >
-        {view === 'Clauses' && (
-          <DraftLayers
-            notes={[...whole, ...notes]}
-            minHeight={height}
-            {...{ brief, copy, views }}
-          />
-        )}
-        {view !== 'Clauses' && view !== 'Weights' && <DraftAside view={view} />}
-      </aside>
+      <DraftMargin
+        view={view}
+        aside={aside}
+        notes={[...whole, ...notes]}
+        minHeight={height}
+        {...{ brief, copy, views, changed }}
+        proposed={proposals.length}
+      />
       <DraftSheets
         sheet={sheet}
         close={() => setSheet(null)}

@@ -1,14 +1,26 @@
 import type { EditorView } from '@codemirror/view'
-import { lazy, type ReactNode, type RefObject, Suspense } from 'react'
+import {
+  lazy,
+  type ReactNode,
+  type RefObject,
+  Suspense,
+  useCallback,
+  useEffect,
+  useRef,
+} from 'react'
 import { useSearchParams } from 'react-router'
 import { useKeys } from '@/keys/useKeys'
 import { AlignedNotes, type PlacedNote } from '@/parts/Margin'
 import { utf16Offsets } from '@/parts/codepoints'
 import { Waiting } from '@/parts/controls'
 import type { Brief } from '../frame'
-import type { WorkingCopy } from './workingCopy'
+import { toRows, type WorkingCopy } from './workingCopy'
 
 const HowRead = lazy(async () => ({ default: (await import('./HowRead')).HowRead }))
+
+const StandingReading = lazy(async () => ({
+  default: (await import('./reading/StandingReading')).StandingReading,
+}))
 
 type Props = {
   notes: PlacedNote[]
@@ -16,25 +28,31 @@ type Props = {
   brief: Brief
   copy: WorkingCopy
   views: RefObject<Map<string, EditorView>>
+  changed: boolean
+  /** How many changes are proposed for wishes. */
+  proposed: number
 }
 
 // The line that names the layers; notes begin below it.
 const HEAD = 30
 
-/** The margin's layers: what is to be settled beside its line, and how the text is read. */
-export function DraftLayers({ notes, minHeight, brief, copy, views }: Props) {
-  const [search, setSearch] = useSearchParams()
-  const reading = search.get('margin') === 'read'
-  const show = (read: boolean) =>
-    setSearch(
-      (now) => {
-        if (read) now.set('margin', 'read')
-        else now.delete('margin')
-        return now
-      },
-      { replace: true },
-    )
-  useKeys({ 'draft.read': () => show(!reading) })
+/** The margin's layers: what is to be settled beside its line, how the text is read, what was changed. */
+export function DraftLayers({ notes, minHeight, brief, copy, views, changed, proposed }: Props) {
+  const [layer, show] = useLayer()
+  const box = useRef<HTMLDivElement>(null)
+  useKeys({
+    'draft.read': () => show(layer === 'read' ? 'settle' : 'read'),
+    'draft.next_note': () => walk(box.current, 1),
+    'draft.former_note': () => walk(box.current, -1),
+    'draft.take_note': () => press(box.current, '[data-take]'),
+    'draft.leave_note': () => press(box.current, '[data-leave]'),
+  })
+  // What was wished for stands where it can be taken.
+  const former = useRef(proposed)
+  useEffect(() => {
+    if (proposed > former.current) show('settle')
+    former.current = proposed
+  }, [proposed, show])
   const place = (message: number, start: number, end: number) => {
     const row = copy.messages[message]
     const view = row && views.current.get(row.id)
@@ -47,17 +65,28 @@ export function DraftLayers({ notes, minHeight, brief, copy, views }: Props) {
     })
     view.focus()
   }
+  const told = notes.filter((n) => (layer === 'changes') === (n.changes ?? false))
+  const settle = notes.filter((n) => !n.changes && n.key !== 'none').length
+  const changes = notes.filter((n) => n.changes && n.key !== 'unchanged').length
   return (
-    <>
-      <p className="flex gap-3 text-xs" style={{ height: HEAD }}>
-        <Layer on={!reading} onClick={() => show(false)}>
-          To settle {notes.length > 0 && notes.length}
+    <div ref={box}>
+      <p className="flex gap-3 text-xs whitespace-nowrap" style={{ height: HEAD }}>
+        <Layer on={layer === 'settle'} onClick={() => show('settle')}>
+          To settle {settle > 0 && settle}
         </Layer>
-        <Layer on={reading} onClick={() => show(true)}>
+        <Layer on={layer === 'read'} onClick={() => show('read')}>
           How it is read
         </Layer>
+        <Layer on={layer === 'changes'} onClick={() => show('changes')}>
+          Changes {changes > 0 && changes}
+        </Layer>
       </p>
-      {reading ? (
+      {!changed && (
+        <Suspense fallback={null}>
+          <StandingReading brief={brief.id} messages={toRows(copy)} />
+        </Suspense>
+      )}
+      {layer === 'read' ? (
         <Suspense fallback={<Waiting what="the text" />}>
           <HowRead brief={brief} copy={copy} onPlace={place} />
         </Suspense>
@@ -65,13 +94,50 @@ export function DraftLayers({ notes, minHeight, brief, copy, views }: Props) {
         // Their places are told from the margin's top.
         <div style={{ marginTop: -HEAD }}>
           <AlignedNotes
-            notes={notes.map((n) => ({ ...n, at: Math.max(n.at, HEAD) }))}
+            notes={told.map((n) => ({ ...n, at: Math.max(n.at, HEAD) }))}
             minHeight={minHeight}
           />
         </div>
       )}
-    </>
+    </div>
   )
+}
+
+const LAYERS = ['settle', 'read', 'changes'] as const
+type LayerName = (typeof LAYERS)[number]
+
+/** Which layer shows; it is part of the address. */
+function useLayer(): [LayerName, (name: LayerName) => void] {
+  const [search, setSearch] = useSearchParams()
+  const show = useCallback(
+    (name: LayerName) =>
+      setSearch(
+        (now) => {
+          if (name === 'settle') now.delete('margin')
+          else now.set('margin', name)
+          return now
+        },
+        { replace: true },
+      ),
+    [setSearch],
+  )
+  return [LAYERS.find((l) => l === search.get('margin')) ?? 'settle', show]
+}
+
+/** The note after or before the one in hand comes in hand. */
+function walk(box: HTMLElement | null, by: 1 | -1) {
+  const notes = [...(box?.querySelectorAll<HTMLElement>('[data-note]') ?? [])]
+  const at = notes.findIndex((n) => n.contains(document.activeElement))
+  const next = notes[at < 0 ? (by > 0 ? 0 : notes.length - 1) : at + by]
+  next?.focus()
+  next?.scrollIntoView({ block: 'nearest' })
+}
+
+/** What the note in hand offers; of none in hand the first one that offers it. */
+function press(box: HTMLElement | null, what: string) {
+  const inHand = document.activeElement?.closest<HTMLElement>('[data-note]')
+  const place = inHand && box?.contains(inHand) ? inHand : box
+  place?.querySelector<HTMLElement>(what)?.click()
 }
 
 type LayerProps = { on: boolean; onClick: () => void; children: ReactNode }

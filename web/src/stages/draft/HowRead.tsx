@@ -83,7 +83,7 @@ export function HowRead({ brief, copy, onPlace }: Props) {
     <div className="grid gap-3">
       <p className="text-xs text-soft">
         {language
-          ? `Read as ${LANGUAGES[language] ?? language}, by rule and as you said. Press a line to see its words.`
+          ? `Read as ${LANGUAGES[language] ?? language}. Press a line to see its words.`
           : 'The language is none that is read by rule: only what stands without words of it is told.'}
       </p>
       {open.length > 1 && (
@@ -103,6 +103,7 @@ export function HowRead({ brief, copy, onPlace }: Props) {
             onCheck={() => add([line])}
             onNot={() => tell({ part: FACTS[line.part] ?? '', text: wordsOf(line), value: null })}
             onRight={() => setPutting(line)}
+            onConfirm={() => line.fact && tell(line.fact as Body<'correct_reading'>)}
           >
             {putting === line && (
               <ReadingForm
@@ -129,13 +130,7 @@ export function HowRead({ brief, copy, onPlace }: Props) {
           Say what was not read…
         </TextAction>
       )}
-      <ByModel
-        brief={brief.id}
-        messages={toRows(settled)}
-        busy={pending}
-        onPlace={onPlace}
-        onConfirm={tell}
-      />
+      <ByModel brief={brief.id} messages={toRows(settled)} onPlace={onPlace} />
       <PutRight
         facts={found.data.facts}
         busy={pending}

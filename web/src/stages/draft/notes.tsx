@@ -105,7 +105,7 @@ export function AmendmentNote({ run, all, parent, reason, putBack }: AmendmentPr
         className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
         onClick={putBack}
       >
-        Put back{dependants ? `, with ${dependants} more that need it` : ''}
+        Undo this change{dependants ? `, with ${dependants} more that need it` : ''}
       </button>
     </Note>
   )
@@ -183,7 +183,7 @@ export function FindingNote({
       {mend && (
         <>
           {' '}
-          <TextAction className="font-sans text-xs" onClick={mend}>
+          <TextAction className="font-sans text-xs" data-take onClick={mend}>
             {finding.fix?.text === ''
               ? 'Take it out'
               : `Put “${shortened(finding.fix?.text ?? '')}”`}
@@ -193,6 +193,7 @@ export function FindingNote({
       {!asking && finding.severity !== 'error' && (
         <button
           type="button"
+          data-leave
           className="font-sans text-xs text-soft underline underline-offset-2 hover:text-ink"
           onClick={() => setAsking(true)}
         >

@@ -13,6 +13,7 @@ export type WantedNote = {
   message: number
   at: number
   note: (acts: NoteActs) => PlacedNote['note']
+  changes?: boolean
 }
 
 export type NoteActs = {
@@ -26,6 +27,8 @@ export type NoteActs = {
 type About = {
   brief: number
   report: Report
+  /** What is proposed for wishes. */
+  more: WantedNote[]
   /** How many messages the text has. */
   count: number
   /** Why the version in hand differs from the one compared with, where that is known. */
@@ -37,7 +40,10 @@ export function notesOf(about: About): WantedNote[] {
   return [
     ...ofProblems(report),
     ...ofFindings(about),
-    ...(report.parent === null ? ofReasons(about) : ofAmendments(about, report.parent)),
+    ...(report.parent === null ? ofReasons(about) : ofAmendments(about, report.parent)).map(
+      (note) => ({ ...note, changes: true }),
+    ),
+    ...about.more,
     ...ofSilenced(about),
   ]
 }

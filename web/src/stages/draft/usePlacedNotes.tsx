@@ -2,13 +2,15 @@ import type { EditorView } from '@codemirror/view'
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { Note, type PlacedNote } from '@/parts/Margin'
 import { utf16Offsets } from '@/parts/codepoints'
-import { notesOf, type NoteActs } from './placedNotes'
+import { notesOf, type NoteActs, type WantedNote } from './placedNotes'
 import type { Reason } from './notes'
 import type { Report } from './useReport'
 
 type Given = NoteActs & {
   briefId: number
   report: Report | undefined
+  /** What is proposed for wishes, beside its clause. */
+  more: WantedNote[]
   /** The messages in order, by the ids of their editors. */
   ids: string[]
   settingsAmiss: boolean
@@ -21,6 +23,7 @@ export function usePlacedNotes({
   briefId,
   report,
   ids,
+  more,
   settingsAmiss,
   reasons,
   onFix,
@@ -68,10 +71,11 @@ export function usePlacedNotes({
             brief: briefId,
             report,
             count,
+            more,
             reasons,
           })
         : [],
-    [briefId, report, count, reasons],
+    [briefId, report, count, more, reasons],
   )
   useLayoutEffect(() => {
     // A frame later the editor has drawn its new marks.
@@ -85,19 +89,22 @@ export function usePlacedNotes({
     key: w.key,
     at: tops.get(w.key) ?? 0,
     note: w.note({ onFix, onPutBack, onSideBySide }),
+    changes: w.changes,
   }))
-  if (notes.length === 0 && report && !settingsAmiss) {
+  if (report && !settingsAmiss && !notes.some((n) => !n.changes))
+    notes.push({ key: 'none', at: 60, note: <Note title="Nothing to settle" /> })
+  if (report && !notes.some((n) => n.changes))
     notes.push({
-      key: 'none',
+      key: 'unchanged',
       at: 60,
+      changes: true,
       note: (
-        <Note title="Nothing to remark">
+        <Note title="Nothing was changed">
           {against === null
             ? 'Changes show here beside their clause as soon as you make them.'
             : `No clause differs from v${against}.`}
         </Note>
       ),
     })
-  }
   return { views, holder, aside, notes, height: Math.max(0, layout.height - 32) }
 }

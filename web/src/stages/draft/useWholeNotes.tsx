@@ -39,6 +39,7 @@ export function useWholeNotes({
           {
             key: 'weighed',
             at: 0,
+            changes: true,
             note: (
               <Note
                 tone="inform"

@@ -5,6 +5,7 @@ good example, and a test holds them to it.
 """
 
 from nomikon.core.prompts.findings import (
+    by_model,
     examples,
     form,
     inputs,
@@ -33,6 +34,7 @@ __all__ = [
     "Finding",
     "Fix",
     "Subject",
+    "by_model",
     "check_prompt",
     "examples",
     "form",

@@ -12,6 +12,7 @@ from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.prompts.tenor import Tenor, read_tenor
+from nomikon.core.prompts.tenor.by_model import Entry
 from nomikon.core.prompts.tenor.facts import Fact
 from nomikon.core.prompts.tenor.shape import Words
 
@@ -55,6 +56,7 @@ class Subject:
     characters. measures: kinds of measures of the scorecard. context: tokens the
     model holds, or contexts: by name those of all models that may be chosen;
     prompt_tokens: of the prompt with its longest case. facts: what a person put right of how it is read.
+    remarks: what a model said of the wording.
     """
 
     messages: tuple[Message, ...]
@@ -67,6 +69,7 @@ class Subject:
     prompt_tokens: int | None = None
     contexts: Mapping[str, int] = field(default_factory=dict)
     facts: tuple[Fact, ...] = ()
+    remarks: tuple[Entry, ...] = ()
 
     @cached_property
     def clauses(self) -> list[Clause]:

@@ -14,6 +14,7 @@ from nomikon.core.errors import DomainError, PromptError
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.tenor.facts import FACT_PARTS, Fact, read_fact
+from nomikon.core.prompts.tenor.shape import PERSON
 from nomikon.core.replies import ReplyError, pick, rows_of, text_of
 
 VAGUE, CLASHING, UNTOLD, NO_TASK = REMARKS = ("vague", "clashing", "untold", "no-task")
@@ -35,7 +36,17 @@ sentence; empty where nothing is wrong)."""
 
 TAIL = """\
 Clauses of the prompt:
-{{clauses}}"""
+{{clauses}}
+
+{{task}}"""
+WHOLE = "Read all of it."
+ONLY = """\
+Read {clauses}: the others were read before and stand here as context. Of aims that clash, of what is left \
+untold and of a missing task speak for the prompt as a whole."""
+# Of what was read before, so much must still stand for the rest to be read alone.
+KNOWN = 0.5
+# What a reply to so many clauses can hold, in tokens.
+FOR_ALL, FOR_ONE = 400, 120
 
 
 @dataclass(frozen=True)
@@ -67,10 +78,16 @@ class ModelReading:
     passed_over: list[str] = field(default_factory=list)
 
 
-def reading_inputs(messages: Sequence[Message]) -> dict[str, str]:
-    """What fills the request."""
+def reading_inputs(messages: Sequence[Message], only: Sequence[int] = ()) -> dict[str, str]:
+    """What fills the request. only: numbers of the clauses to be read; none for all of them."""
     told = [f"§{c.number} {c.text}" for c in clauses_of(messages)]
-    return {"clauses": "\n".join(told)}
+    task = ONLY.format(clauses=", ".join(f"§{n}" for n in only)) if only else WHOLE
+    return {"clauses": "\n".join(told), "task": task}
+
+
+def most_tokens(only: Sequence[int], limit: int) -> int:
+    """What a reply about some clauses may take, up to the limit; about all of them the limit."""
+    return min(limit, FOR_ALL + FOR_ONE * len(only)) if only else limit
 
 
 def read_model_reading(reply: str, messages: Sequence[Message]) -> ModelReading:
@@ -149,6 +166,57 @@ def agreed(first: Sequence[Entry], second: Sequence[Entry]) -> list[Entry]:
     ]
 
 
-def as_fact(entry: Entry) -> Fact:
-    """An entry as what a person would say, once it is confirmed."""
-    return Fact(entry.part, entry.quote, entry.value)
+def as_fact(entry: Entry, source: str = PERSON) -> Fact:
+    """An entry as a fact: a person's once it is confirmed, a model's before."""
+    return Fact(entry.part, entry.quote, entry.value, source)
+
+
+def as_kept(entry: Entry, messages: Sequence[Message]) -> dict[str, Any]:
+    """An entry as data that is found again in a later text: by the clause it stands in."""
+    clause = next((c.text for c in clauses_of(messages) if c.number == entry.clause), "")
+    return {
+        "part": entry.part,
+        "quote": entry.quote,
+        "value": entry.value,
+        "why": entry.why,
+        "clause": clause if entry.quote in clause else "",
+    }
+
+
+def placed(
+    rows: Sequence[Mapping[str, Any]], messages: Sequence[Message], *, same: bool
+) -> list[Entry]:
+    """What was read of a text, where it stands in this one.
+
+    same: it is the very text. Of another text only what stands in a clause that is unchanged is
+    still said, and of remarks only that a wish is vague: the others hold for a whole.
+    """
+    clauses = {c.text: c for c in reversed(clauses_of(messages))}
+    found: list[Entry] = []
+    for row in rows:
+        part, quote = row["part"], row["quote"]
+        clause = clauses.get(row["clause"]) if row["clause"] else None
+        if not same and (clause is None or (part in REMARKS and part != VAGUE)):
+            continue
+        if clause is not None:
+            start = clause.start + clause.text.find(quote)
+            place: tuple[int, int, int, int | None] = (
+                clause.message,
+                start,
+                start + len(quote),
+                clause.number,
+            )
+        else:
+            place = _place(quote, messages)
+        found.append(Entry(part, quote, *place, value=row["value"], why=row["why"]))
+    return found
+
+
+def unread(known: Sequence[str], messages: Sequence[Message]) -> list[int] | None:
+    """Numbers of the clauses that a former reading did not see; None where too few of them stood there.
+
+    known: texts of the clauses that were read.
+    """
+    clauses, seen = clauses_of(messages), set(known)
+    fresh = [c.number for c in clauses if c.text not in seen]
+    return fresh if clauses and len(fresh) <= (1 - KNOWN) * len(clauses) else None

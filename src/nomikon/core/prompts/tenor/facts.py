@@ -1,6 +1,6 @@
-"""What a person says of how a prompt is read: it stands for the words it speaks of, wherever they are.
+"""What a person, or a model, says of how a prompt is read: it stands for the words it speaks of.
 
-A fact about words that a prompt no longer holds says nothing of it.
+What a person says takes the place of what was read; what a model says fills what rules left empty. A fact about words that a prompt no longer holds says nothing of it.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ from nomikon.core.errors import PromptError
 from nomikon.core.prompts.tenor.lexicon import LEXICONS, UNITS
 from nomikon.core.prompts.tenor.shape import (
     FORMS,
+    MODEL,
     MUST,
     MUST_NOT,
     PERSON,
@@ -40,12 +41,13 @@ class Fact:
     """part: one of FACT_PARTS. text: the prompt's own words that it speaks of, "" for the prompt as a whole.
 
     value: what they say; None where they say nothing of the kind. Of a limit {what, per, low, high},
-    of an output {form, names}, of a rule its polarity, of a language its code.
+    of an output {form, names}, of a rule its polarity, of a language its code. source: PERSON or MODEL.
     """
 
     part: str
     text: str
     value: Any = None
+    source: str = PERSON
 
     def as_plain(self) -> dict[str, Any]:
         """As data."""
@@ -116,23 +118,40 @@ def _check_limit(value: Any) -> None:
 
 
 def with_facts(tenor: Tenor, facts: Sequence[Fact], text: PromptText) -> Tenor:
-    """The tenor as a person put it right."""
-    for fact in facts:
-        words = _words(fact.text, text)
+    """The tenor with what a model read where rules read nothing, then as a person put it right."""
+    for fact in sorted(facts, key=lambda f: f.source == PERSON):
+        words = _words(fact, text)
         if fact.text and words is None:
+            continue
+        if fact.source == MODEL and _is_read(tenor, fact, words):
             continue
         tenor = _with(tenor, fact, words)
     return tenor
 
 
-def _words(said: str, text: PromptText) -> Words | None:
+def _words(fact: Fact, text: PromptText) -> Words | None:
+    said = fact.text
     if not said:
         return None
     for index, content in enumerate(text.contents):
         start = content.find(said)
         if start >= 0:
-            return replace(text.words(index, start, start + len(said)), source=PERSON)
+            return replace(text.words(index, start, start + len(said)), source=fact.source)
     return None
+
+
+def _is_read(tenor: Tenor, fact: Fact, words: Words | None) -> bool:
+    """Whether rules have read this part of these words: they are certain, a model is not."""
+    if fact.part in _NAMED:
+        return getattr(tenor, fact.part) is not None
+    if fact.part == LANGUAGE:
+        return bool(tenor.answer_language)
+    if fact.part == OUTPUT:
+        return bool(tenor.output.form)
+    read = [x.words for x in tenor.limits]
+    if fact.part == RULE:
+        read += [r.words for r in tenor.rules] + [s.words for s in tenor.signs]
+    return words is None or any(_meet(x, words) for x in read)
 
 
 def _with(tenor: Tenor, fact: Fact, words: Words | None) -> Tenor:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 from typing import Any
 
@@ -92,10 +93,7 @@ def _ways(wish: str) -> Iterator[list[str]]:
     if not joints:
         return
     edges = [(0, 0), *joints, (len(wish), len(wish))]
-    every = [
-        wish[a_end:b_start].strip()
-        for (_, a_end), (b_start, _) in zip(edges, edges[1:], strict=False)
-    ]
+    every = [wish[a_end:b_start].strip() for (_, a_end), (b_start, _) in itertools.pairwise(edges)]
     yield [p for p in every if p]
     if len(joints) > 1:
         for start, end in joints:

@@ -24,6 +24,27 @@ class Brief(models.Model):
         ordering = ["id"]
 
 
+class TextReading(models.Model):
+    """How a model read one text: what both of its passes said, as rows of core's `by_model.as_kept`.
+
+    digest: of the messages. clauses: their texts, by which a later text knows what was read already.
+    """
+
+    brief = models.ForeignKey(Brief, on_delete=models.CASCADE, related_name="text_readings")
+    digest = models.CharField(max_length=64)
+    clauses = models.JSONField()
+    entries = models.JSONField()
+    model = models.CharField(max_length=200)
+    simulated = models.BooleanField()
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [
+            models.UniqueConstraint(fields=["brief", "digest"], name="text_reading_once"),
+        ]
+
+
 class Version(models.Model):
     """The text under work. Immutable; a change is a new version with this one as parent.
 

@@ -38,7 +38,7 @@ def questions_of(brief: Brief, messages: Sequence[Message]) -> list[QuestionShap
     settled = {r.key for r in stored}
     checked = [
         q
-        for q in open_questions(brief.job, brief.task, messages, read_as(brief))
+        for q in open_questions(brief.job, brief.task, messages, read_as(brief, messages))
         if q.key not in settled
     ]
     rows = [_row(q, OPEN, "") for q in checked]

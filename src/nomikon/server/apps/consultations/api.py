@@ -26,6 +26,7 @@ from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.consultations.actions.ask_rulings import AskRulings
 from nomikon.server.apps.consultations.actions.consult import CloseConsultation, Consult, EditReply
+from nomikon.server.apps.consultations.actions.let_it_read import LetItRead
 from nomikon.server.apps.consultations.asking import (
     price_at_most,
     reading_of,
@@ -42,6 +43,7 @@ from nomikon.server.apps.consultations.reads import (
     ModelReadingShape,
     PreparedShape,
     ReplyReading,
+    StandingReaderShape,
 )
 from nomikon.server.apps.consultations.subjects import Prepared, prepare
 from nomikon.server.apps.consultations.takes import (
@@ -49,6 +51,7 @@ from nomikon.server.apps.consultations.takes import (
     ModelReadingRequest,
     OpenConsultationQuery,
     SettleConsultationRequest,
+    StandingReaderRequest,
 )
 from nomikon.server.apps.datasets.coverage import coverage_told
 from nomikon.server.apps.datasets.reads import ProposalShape
@@ -143,6 +146,19 @@ def read_by_model(request: Request, brief_id: int) -> Response:
             raise PromptError("the model that is to be asked is not there", field="model")
         ask_for_reading(brief, data["messages"], model, actor_of(request), timezone.now())
     return given(ModelReadingShape)(model_reading(brief, data["messages"], model))
+
+
+@documented("standing_reader", takes=StandingReaderRequest, gives=StandingReaderShape)
+@api_view(["PUT"])
+def standing_reader(request: Request, brief_id: int) -> Response:
+    """Have every version that is saved read by a model without a press each, or no longer."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    chosen = taken(StandingReaderRequest, request)["model"]
+    model = Model.objects.filter(pk=chosen).first() if chosen is not None else None
+    if chosen is not None and model is None:
+        raise PromptError("the model that is to be asked is not there", field="model")
+    LetItRead(brief, model, actor_of(request), timezone.now()).execute()
+    return given(StandingReaderShape)({"standing": model.pk if model else None})
 
 
 @documented("consultation", gives=ConsultationShape, methods=["GET"])

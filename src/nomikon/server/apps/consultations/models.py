@@ -10,6 +10,17 @@ OPEN, TAKEN, DROPPED = "open", "taken", "dropped"
 STATES = (OPEN, TAKEN, DROPPED)
 
 
+class StandingReader(models.Model):
+    """A standing consent: every version that is saved in a brief is read by this model, unasked."""
+
+    brief = models.OneToOneField(
+        "briefs.Brief", on_delete=models.CASCADE, related_name="standing_reader"
+    )
+    model = models.ForeignKey("connections.Model", on_delete=models.CASCADE, related_name="+")
+    created_at = models.DateTimeField()
+    created_by = models.CharField(max_length=60)
+
+
 class Consultation(models.Model):
     """One question to a helping model, with its paid reply.
 

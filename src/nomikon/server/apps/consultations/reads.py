@@ -90,17 +90,24 @@ class ModelEntryShape(TypedDict):
 
 class ModelReadingShape(TypedDict):
     """entries: what both passes say; alone: how many things one of them said alone, which are not
-    shown. unread: passes whose reply cannot be read."""
+    shown. unread: passes whose reply cannot be read. only: the clauses that are still to be read where
+    the others were read before, none for all. standing: the model that reads every saved version."""
 
     passes: int
     wanted: int
     unread: int
+    only: list[int]
     model: str
     simulated: bool
     cost_at_most: int | None
     entries: list[ModelEntryShape]
     alone: int
+    standing: int | None
     failure: Annotated[str, Field(help_text="why the last call gave no reply; empty where it did")]
+
+
+class StandingReaderShape(TypedDict):
+    standing: int | None
 
 
 class MaybeConsultation(TypedDict):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from django.shortcuts import get_object_or_404
@@ -20,7 +20,7 @@ from nomikon.core.prompts import Message, check_messages
 from nomikon.core.prompts.alike import alike_inputs
 from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.questions import question_inputs
-from nomikon.core.prompts.tenor.by_model import reading_inputs
+from nomikon.core.prompts.tenor.by_model import most_tokens, reading_inputs
 from nomikon.core.prompts.wishes.granting import check_wishes
 from nomikon.core.prompts.writing import write_inputs
 from nomikon.server.apps.briefs.models import Brief, Version
@@ -92,9 +92,11 @@ def _draft(role: Role, about: About) -> Prepared:
     if not brief.job.strip():
         raise PromptError("the brief does not say what the job is yet", field="job")
     columns = columns_of(brief)
-    return Prepared(
-        role, brief, write_inputs(job_of(brief), columns), Subject(columns=tuple(columns))
-    )
+    wishes = _texts(about, "wishes")
+    if wishes:
+        check_wishes(wishes)
+    inputs = write_inputs(job_of(brief), columns, wishes)
+    return Prepared(role, brief, inputs, Subject(columns=tuple(columns)))
 
 
 def _questions(role: Role, about: About) -> Prepared:
@@ -197,7 +199,16 @@ def _wishes(role: Role, about: About) -> Prepared:
 
 def _reading(role: Role, about: About) -> Prepared:
     messages = check_messages(about.get("messages") or [])
-    return Prepared(role, _brief(about), reading_inputs(messages), Subject(messages=messages))
+    only = about.get("only", [])
+    if not isinstance(only, list) or not all(isinstance(n, int) for n in only):
+        raise PromptError("only must be a list of clause numbers", field="only")
+    limit = most_tokens(only, role.settings["max_tokens"])
+    return Prepared(
+        replace(role, settings={**role.settings, "max_tokens": limit}),
+        _brief(about),
+        reading_inputs(messages, only),
+        Subject(messages=messages),
+    )
 
 
 def _rubric(role: Role, about: About) -> Prepared:

@@ -14,6 +14,10 @@ class ModelReadingRequest(TypedDict):
     ask: Annotated[bool, Field(required=False, default=False)]
 
 
+class StandingReaderRequest(TypedDict):
+    model: Annotated[int | None, Field(help_text="Null: no version is read unasked.")]
+
+
 class ConsultRequest(TypedDict):
     role: Annotated[Filled, Field(max_length=20)]
     about: Annotated[dict[str, Any | None], Field(help_text="What it is about, by name.")]

@@ -12,6 +12,7 @@ from nomikon.core.prompts.tenor import Tenor, read_tenor
 from nomikon.core.prompts.tenor.checks import Check, checks_of, is_measured, unstated
 from nomikon.core.prompts.tenor.conflicts import in_words
 from nomikon.core.prompts.tenor.shape import (
+    MODEL,
     MUST,
     MUST_NOT,
     NEVER,
@@ -20,7 +21,7 @@ from nomikon.core.prompts.tenor.shape import (
     Sign,
     Words,
 )
-from nomikon.server.apps.briefs.facts import read_as
+from nomikon.server.apps.briefs.facts import read_as, said_of
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.datasets.columns import newest_cases
 from nomikon.server.apps.datasets.models import WORKING
@@ -40,8 +41,9 @@ def reading_of(
     brief: Brief, rows: Sequence[Mapping[str, Any]], settings: Mapping[str, Any]
 ) -> TenorShape:
     """The tenor as lines, each with its place and the check it calls for. Raises DomainError."""
-    facts = read_as(brief)
-    tenor = read_tenor(check_messages(rows), settings, brief.task, facts=facts)
+    messages = check_messages(rows)
+    facts = read_as(brief, messages)
+    tenor = read_tenor(messages, settings, brief.task, facts=facts)
     card = brief.scorecards.order_by("-number").first()
     entries = card.document["measures"] if card else []
     checks = checks_of(tenor)
@@ -58,12 +60,17 @@ def reading_of(
     if tenor.cue:
         lines.append(_line("cue", tenor.cue.text, tenor.cue))
     lines += [_line("language", c.says, None, c, entries) for c in checks if c.words is None]
+    for line in lines:
+        if line["source"] == MODEL and line["message"] is not None:
+            said = messages[line["message"]].content[line["start"] : line["end"]]
+            fact = next((f for f in facts if f.source == MODEL and f.text == said), None)
+            line["fact"] = fact.as_plain() if fact else None
     return {
         "language": tenor.language,
         "lines": lines,
         "unstated": unstated(tenor, entries),
         "scorecard": card.pk if card else None,
-        "facts": [copied(ReadFact, f.as_plain()) for f in facts],
+        "facts": [copied(ReadFact, f.as_plain()) for f in said_of(brief)],
     }
 
 
@@ -83,7 +90,8 @@ def proposed_card(brief: Brief) -> list[ProposedMeasureShape]:
         # Nothing is written yet.
         messages = ()
     settings = newest.settings if newest else {}
-    tenor = read_tenor(messages, settings, brief.task, facts=read_as(brief))
+    facts = read_as(brief, messages)
+    tenor = read_tenor(messages, settings, brief.task, facts=facts)
     return [
         {"measure": dict(p.measure), "why": p.why}
         for p in first_card(tenor, [r for r in told if r])
@@ -164,4 +172,5 @@ def _line(
         "source": words.source if words else "rule",
         "check": dict(check.measure) if check else None,
         "measured": check is not None and is_measured(check, entries),
+        "fact": None,
     }

@@ -10,7 +10,8 @@ from nomikon.server.typed import Blank, Field, OneOf
 
 class ReadLine(TypedDict):
     """One part of the tenor. check: the measure that would check it, null where none does;
-    measured: whether the scorecard has it."""
+    measured: whether the scorecard has it. fact: what a model says of the words, as a person would
+    confirm it."""
 
     part: str
     says: str
@@ -21,6 +22,7 @@ class ReadLine(TypedDict):
     source: str
     check: dict[str, Any] | None
     measured: bool
+    fact: Annotated[dict[str, Any] | None, Field(required=False, default=None)]
 
 
 class ReadFact(TypedDict):
@@ -53,3 +55,14 @@ class TenorShape(TypedDict):
     ]
     scorecard: int | None
     facts: list[ReadFact]
+
+
+class TryPriceShape(TypedDict):
+    """In billionths of the currency; simulated: what the simulated models would have cost, which is
+    never added. unpriced: models without a price. gone: calls of models that are not there any more."""
+
+    calls: int
+    cost: int
+    simulated: int
+    unpriced: list[str]
+    gone: int

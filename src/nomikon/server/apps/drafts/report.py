@@ -21,7 +21,7 @@ from nomikon.core.prompts import (
 from nomikon.core.prompts.findings import Finding, Subject, check_prompt
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.server.apps.briefs.amendment_rows import changes_row
-from nomikon.server.apps.briefs.facts import read_as
+from nomikon.server.apps.briefs.facts import read_as, remarks_on
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.datasets.columns import newest_cases
@@ -125,7 +125,8 @@ def _findings(
         contexts={
             name: length for name, length in held.values_list("name", "context_length") if length
         },
-        facts=read_as(brief),
+        facts=read_as(brief, messages),
+        remarks=remarks_on(brief, messages),
     )
     return check_prompt(subject, without=tuple(brief.silenced))
 

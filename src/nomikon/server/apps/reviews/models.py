@@ -133,3 +133,57 @@ class Preference(models.Model):
                 name="preference_current",
             ),
         ]
+
+
+class RemarkPlace(models.Model):
+    """Where a person put a remark: with another one's group, or in a group of its own.
+
+    remark, beside: what tells a remark from others, as core's `remark_id`; the same where it stands alone.
+    It holds in every trial in which both are said.
+    """
+
+    brief = models.ForeignKey(
+        "briefs.Brief", on_delete=models.CASCADE, related_name="remark_places"
+    )
+    remark = models.CharField(max_length=64)
+    beside = models.CharField(max_length=64)
+    created_at = models.DateTimeField()
+    created_by = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["brief", "remark"], name="remark_place_once"),
+        ]
+
+
+class Embedder(models.Model):
+    """What puts a brief's remarks into vectors, by which they are grouped; price of a million tokens."""
+
+    brief = models.OneToOneField("briefs.Brief", on_delete=models.CASCADE, related_name="embedder")
+    connection = models.ForeignKey(
+        "connections.Connection", on_delete=models.CASCADE, related_name="+"
+    )
+    model = models.CharField(max_length=200)
+    price_nano = models.PositiveBigIntegerField(null=True)
+    created_at = models.DateTimeField()
+    created_by = models.CharField(max_length=60)
+
+
+class RemarkVector(models.Model):
+    """A remark's text as an embeddings model gave it. digest: of the text. packed: float32, little-endian."""
+
+    connection = models.ForeignKey(
+        "connections.Connection", on_delete=models.CASCADE, related_name="+"
+    )
+    model = models.CharField(max_length=200)
+    digest = models.CharField(max_length=64)
+    packed = models.BinaryField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["connection", "model", "digest"], name="remark_vector_once"
+            ),
+        ]

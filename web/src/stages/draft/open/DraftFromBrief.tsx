@@ -9,6 +9,7 @@ import { ConsultationPanel } from '@/parts/consult/ConsultationPanel'
 import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
+import { useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
 
 type Clause = Schemas['WrittenClauseShape']
@@ -16,12 +17,15 @@ type Clause = Schemas['WrittenClauseShape']
 /** A model writes a version from the brief alone, clause by clause with a reason each; you take what you want. */
 export function DraftFromBrief({ onDone }: { onDone: (version: number) => void }) {
   const { brief } = useFrame()
-  const consulting = useConsultation('draft', { brief: brief.id }, brief.id)
+  const [wishes] = useTyped<string[]>(`wishes ${brief.id}`, [])
+  const about = { brief: brief.id, ...(wishes.length > 0 ? { wishes } : {}) }
+  const consulting = useConsultation('draft', about, brief.id)
   return (
     <div className="grid gap-3">
       <p className="text-sm text-soft">
-        From the job, the facts that open questions have settled, and the columns of the cases.
-        Nothing is saved before you say so.
+        From the job, the facts that open questions have settled,{' '}
+        {wishes.length > 0 && `${plural(wishes.length, 'wish', 'wishes')}, `}and the columns of the
+        cases. Nothing is saved before you say so.
       </p>
       <ConsultationPanel
         consulting={consulting}

@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
-import { modelReadingQuery, readByModel } from '@/api/wishes'
+import { modelReadingQuery, readByModel, setStandingReader } from '@/api/wishes'
 import { useWrite } from '@/api/useWrite'
-import { Button, Choice, ErrorLine, TextAction } from '@/parts/controls'
+import { Button, Choice, ErrorLine } from '@/parts/controls'
 import { money, plural } from '@/parts/numbers'
 import { useModels } from '../try/ModelPicks'
 
@@ -11,10 +11,7 @@ type Entry = Schemas['ModelEntryShape']
 type Props = {
   brief: number
   messages: { role: string; content: string; step: string | null }[]
-  busy: boolean
   onPlace: (message: number, start: number, end: number) => void
-  /** What a person confirms of it becomes a fact of the brief. */
-  onConfirm: (fact: { part: string; text: string; value: unknown }) => void
 }
 
 const REMARKS: Record<string, string> = {
@@ -23,43 +20,48 @@ const REMARKS: Record<string, string> = {
   untold: 'Left untold',
   'no-task': 'No task',
 }
-const PARTS: Record<string, string> = { audience: 'Readers', output: 'Answer' }
+
+/** What a model's reading changes: how the text is read, what is found in it, and itself. */
+export const touchedByReading = (brief: number) => [
+  ['model reading', brief],
+  ['read', brief],
+  ['draft', brief],
+]
 
 /** How a model reads the text: two passes, and only what both say in the prompt's own words. */
-export function ByModel({ brief, messages, busy, onPlace, onConfirm }: Props) {
+export function ByModel({ brief, messages, onPlace }: Props) {
   const models = useModels()
   const [chosen, setChosen] = useState<number | null>(null)
+  const { write, pending, problem } = useWrite(touchedByReading(brief))
+  const consenting = useWrite([['model reading', brief]])
   const model = chosen ?? models.at(-1)?.id ?? null
   const found = useQuery({
     ...modelReadingQuery(brief, { messages, model }),
     enabled: messages.some((m) => m.content.trim() !== ''),
     retry: false,
   })
-  const { write, pending, problem } = useWrite([['model reading', brief]])
   const told = found.data
   if (!told || models.length === 0) return null
   const wanting = told.wanted - told.passes
+  const remarks = told.entries.filter((e) => REMARKS[e.part])
+  const price = told.cost_at_most === null ? 'price unknown' : `at most ${money(told.cost_at_most)}`
+  const standing = models.find((m) => m.id === told.standing)
   return (
     <section className="grid gap-2 border-t border-rule pt-2" aria-label="Read by a model">
       {told.entries.length > 0 && (
-        <>
-          <p className="text-xs text-soft">
-            Read by {told.model}
-            {told.simulated && ' (simulated)'}, twice; what one pass said alone is left out
-            {told.alone > 0 && ` (${told.alone})`}.
-          </p>
-          <ol className="grid gap-2">
-            {told.entries.map((e) => (
-              <ModelLine
-                key={`${e.part} ${e.message} ${e.start}`}
-                entry={e}
-                busy={busy}
-                onPlace={onPlace}
-                onConfirm={onConfirm}
-              />
-            ))}
-          </ol>
-        </>
+        <p className="text-xs text-soft">
+          Read by {told.model}
+          {told.simulated && ' (simulated)'}, twice; what one pass said alone is left out
+          {told.alone > 0 && ` (${told.alone})`}. Dotted: where rules read nothing.
+          {remarks.length > 0 && ' Of the wording it says, and so among To settle:'}
+        </p>
+      )}
+      {remarks.length > 0 && (
+        <ol className="grid gap-2">
+          {remarks.map((e) => (
+            <Remark key={`${e.part} ${e.message} ${e.start}`} entry={e} onPlace={onPlace} />
+          ))}
+        </ol>
       )}
       {wanting === 0 && told.entries.length === 0 && (
         <p className="text-xs text-soft">{told.model} said nothing twice that the prompt says.</p>
@@ -83,6 +85,11 @@ export function ByModel({ brief, messages, busy, onPlace, onConfirm }: Props) {
               </option>
             ))}
           </Choice>
+          {told.only.length > 0 && (
+            <p className="text-xs text-soft">
+              Only what was changed: § {told.only.join(', § ')}. The rest was read before.
+            </p>
+          )}
           <Button
             small
             className="justify-self-start"
@@ -95,43 +102,48 @@ export function ByModel({ brief, messages, busy, onPlace, onConfirm }: Props) {
           >
             {pending
               ? 'It is read…'
-              : `Have it read ${wanting === 2 ? 'twice' : 'once more'}, ${told.cost_at_most === null ? 'price unknown' : `at most ${money(told.cost_at_most)}`}`}
+              : `Have it read ${wanting === 2 ? 'twice' : 'once more'}, ${price}`}
           </Button>
         </div>
       )}
+      {model !== null && (
+        <label className="flex items-baseline gap-2 text-xs text-soft">
+          <input
+            type="checkbox"
+            checked={told.standing !== null}
+            disabled={consenting.pending}
+            onChange={(e) =>
+              void consenting.write(
+                async () => void (await setStandingReader(brief, e.target.checked ? model : null)),
+              )
+            }
+          />
+          <span>
+            {standing
+              ? `${standing.name} reads every version that is saved, unasked`
+              : 'Have every version that is saved read so, unasked'}
+          </span>
+        </label>
+      )}
       {told.failure !== '' && !pending && <ErrorLine>No reply came: {told.failure}</ErrorLine>}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      {consenting.problem !== null && <ErrorLine>{inWords(consenting.problem)}</ErrorLine>}
     </section>
   )
 }
 
-type LineProps = Pick<Props, 'busy' | 'onPlace' | 'onConfirm'> & { entry: Entry }
+type RemarkProps = Pick<Props, 'onPlace'> & { entry: Entry }
 
-function ModelLine({ entry, busy, onPlace, onConfirm }: LineProps) {
-  const remark = REMARKS[entry.part]
-  const name = PARTS[entry.part] ?? entry.part
+function Remark({ entry, onPlace }: RemarkProps) {
   return (
-    // Dotted: read by a model, and certain only once a person says so.
     <li className="border-l-2 border-dotted border-rule-strong pl-2.5">
-      <span className="flex items-baseline justify-between gap-2 text-xs">
-        <span className="font-semibold text-soft">
-          {remark ?? `${name.charAt(0).toUpperCase()}${name.slice(1)}`}
-          {entry.clause !== null && (
-            <span className="font-mono font-normal"> § {entry.clause}</span>
-          )}
-        </span>
-        {!remark && (
-          <TextAction
-            disabled={busy}
-            onClick={() => onConfirm({ part: entry.part, text: entry.quote, value: entry.value })}
-          >
-            So it is
-          </TextAction>
-        )}
+      <span className="text-xs font-semibold text-soft">
+        {REMARKS[entry.part]}
+        {entry.clause !== null && <span className="font-mono font-normal"> § {entry.clause}</span>}
       </span>
       <button
         type="button"
-        className="text-left font-serif text-sm leading-[1.2rem] break-words hover:underline"
+        className="block text-left font-serif text-sm leading-[1.2rem] break-words hover:underline"
         onClick={() => onPlace(entry.message, entry.start, entry.end)}
       >
         {entry.quote}

@@ -14,6 +14,8 @@ type LineProps = {
   onCheck: () => void
   onNot: () => void
   onRight: () => void
+  /** What a model read is so. */
+  onConfirm: () => void
   children: ReactNode
 }
 
@@ -26,12 +28,16 @@ export function ReadLine({
   onCheck,
   onNot,
   onRight,
+  onConfirm,
   children,
 }: LineProps) {
   const { message } = line
   const correctable = FACTS[line.part] !== undefined && message !== null
   return (
-    <li className="group border-l-2 border-rule-strong pl-2.5">
+    // Dotted: read by a model, and certain only once a person says so.
+    <li
+      className={`group border-l-2 border-rule-strong pl-2.5 ${line.source === 'model' ? 'border-dotted' : ''}`}
+    >
       <span className="flex items-baseline justify-between gap-2 text-xs">
         <span className="font-semibold text-soft">
           {PARTS[line.part] ?? line.part}
@@ -62,6 +68,12 @@ export function ReadLine({
       )}
       <span className="flex gap-3 text-xs text-soft">
         {line.source === 'person' && <span>said by a person</span>}
+        {line.source === 'model' && <span>read by a model</span>}
+        {line.source === 'model' && line.fact && (
+          <TextAction light disabled={busy} onClick={onConfirm}>
+            So it is
+          </TextAction>
+        )}
         {correctable && !children && (
           <span className="flex gap-3 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
             <TextAction light disabled={busy} onClick={onRight}>

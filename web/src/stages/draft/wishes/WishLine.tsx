@@ -1,34 +1,43 @@
 import { useQuery } from '@tanstack/react-query'
-import { lazy, Suspense, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { grantWishes, wishesQuery } from '@/api/wishes'
 import { useWrite } from '@/api/useWrite'
 import { KeyCaps } from '@/keys/KeyCaps'
 import { useKeys } from '@/keys/useKeys'
-import { ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { Button, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { plural } from '@/parts/numbers'
 import { useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
 import { toRows, type WorkingCopy } from '../workingCopy'
 import { wishedAt } from './reasons'
-import { WishProposal } from './WishProposal'
+import type { WantedNote } from '../placedNotes'
+import type { Report } from '../useReport'
+import { keyOf, notesFor } from './wishNotes'
 
+const WishTried = lazy(async () => ({ default: (await import('./WishTried')).WishTried }))
 const WishModel = lazy(async () => ({ default: (await import('./WishModel')).WishModel }))
 
 type Props = {
   copy: WorkingCopy
   take: (messages: Schemas['MessageShape'][]) => void
+  report: Report | undefined
+  /** What is proposed stands in the margin, beside its line. */
+  onProposals: (notes: WantedNote[]) => void
+  onCompose: () => void
 }
 
 const MOST = 20
 
 /** Change it so that…: each Enter a wish; what rules propose for it is taken or left one by one. */
-export function WishLine({ copy, take }: Props) {
+export function WishLine({ copy, take, report, onProposals, onCompose }: Props) {
   const { brief } = useFrame()
   const [said, setSaid] = useTyped(`wish ${brief.id}`, '')
   const [wishes, setWishes] = useTyped<string[]>(`wishes ${brief.id}`, [])
   const [wished, setWished] = useTyped<Schemas['ReasonShape'][]>(wishedAt(brief.id), [])
   const [left, setLeft] = useState<string[]>([])
   const [byModel, setByModel] = useState(false)
+  const [trying, setTrying] = useState(false)
   const field = useRef<HTMLInputElement>(null)
   useKeys({ 'draft.wish': () => field.current?.focus() })
   const messages = toRows(copy).filter((m) => m.content !== '')
@@ -57,7 +66,16 @@ export function WishLine({ copy, take }: Props) {
   const takeOne = (id: string) =>
     void write(async () => put(await grantWishes(brief.id, { messages, wishes, take: [id] })))
   const open = wishes.length > 0 && found.data ? found.data : null
-  const shown = open?.proposals.filter((p) => !left.includes(keyOf(p))) ?? []
+  const shown = useShown(open, left)
+  const busy = pending || found.isPlaceholderData
+  const acts = useRef({ take: takeOne, leave: (key: string) => setLeft([...left, key]) })
+  useEffect(() => {
+    acts.current = { take: takeOne, leave: (key) => setLeft([...left, key]) }
+  })
+  useEffect(() => {
+    onProposals(notesFor(shown, report, busy, acts))
+  }, [shown, report, busy, onProposals])
+  useEffect(() => () => onProposals([]), [onProposals])
   return (
     <section aria-label="Wishes" className="mt-4 border-l-2 border-rule-strong pl-3">
       <label className="flex items-baseline gap-2 text-sm">
@@ -94,27 +112,40 @@ export function WishLine({ copy, take }: Props) {
         </ul>
       )}
       {wishes.length > 0 && empty && (
-        <p className="mt-2 text-sm text-soft">There is no text yet that could be changed.</p>
+        <p className="mt-2 flex flex-wrap items-baseline gap-x-3 text-sm text-soft">
+          There is no text yet that could be changed: the first one can be written with them.
+          <Button small onClick={onCompose}>
+            Write the first version with {wishes.length === 1 ? 'it' : 'these'}…
+          </Button>
+        </p>
       )}
       {found.isError && wishes.length > 0 && <ErrorLine>{inWords(found.error)}</ErrorLine>}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      {shown.length > 0 && (
-        <ol className="mt-2 grid gap-2" aria-label="Proposed for the wishes">
-          {shown.map((p) => (
-            <WishProposal
-              key={keyOf(p)}
-              proposal={p}
-              busy={pending || found.isPlaceholderData}
-              onTake={() => takeOne(p.id)}
-              onLeave={() => setLeft([...left, keyOf(p)])}
-            />
-          ))}
-        </ol>
+      {open && (
+        <p className="mt-2 flex flex-wrap items-baseline gap-x-4 text-xs text-soft">
+          {shown.length > 0 && (
+            <span role="status">
+              {plural(shown.length, 'change')} proposed in the margin, beside{' '}
+              {shown.length === 1 ? 'its' : 'their'} line
+            </span>
+          )}
+          {shown.length > 0 && !trying && (
+            <TextAction onClick={() => setTrying(true)}>Try on three cases…</TextAction>
+          )}
+          {!byModel && (
+            <TextAction onClick={() => setByModel(true)}>Ask a model for these wishes…</TextAction>
+          )}
+        </p>
       )}
-      {open && !byModel && (
-        <TextAction className="mt-2 text-xs" onClick={() => setByModel(true)}>
-          Ask a model for these wishes…
-        </TextAction>
+      {trying && shown.length > 0 && (
+        <Suspense fallback={<Waiting what="three cases" />}>
+          <WishTried
+            copy={copy}
+            wishes={wishes}
+            messages={messages}
+            take={shown.map((p) => p.id)}
+          />
+        </Suspense>
       )}
       {byModel && wishes.length > 0 && (
         <Suspense fallback={<Waiting what="the models" />}>
@@ -126,7 +157,15 @@ export function WishLine({ copy, take }: Props) {
 }
 
 type Proposal = Schemas['AmendmentProposal']
-const keyOf = (p: Proposal) => `${p.kind} ${p.clause} ${p.text}`
+const NONE: Proposal[] = []
+
+/** What is proposed and was not left. */
+function useShown(open: Schemas['WishesShape'] | null, left: string[]): Proposal[] {
+  return useMemo(
+    () => open?.proposals.filter((p) => !left.includes(keyOf(p))) ?? NONE,
+    [open, left],
+  )
+}
 
 function standing(open: Schemas['WishesShape'] | null, wish: string): string {
   if (!open) return ''

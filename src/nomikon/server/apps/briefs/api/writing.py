@@ -89,7 +89,7 @@ def _question(brief: Brief, key: str, messages: tuple[Message, ...]) -> Question
     found = next(
         (
             q
-            for q in open_questions(brief.job, brief.task, messages, read_as(brief))
+            for q in open_questions(brief.job, brief.task, messages, read_as(brief, messages))
             if q.key == key
         ),
         None,

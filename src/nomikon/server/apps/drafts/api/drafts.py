@@ -33,6 +33,7 @@ from nomikon.server.apps.briefs.reads import (
     RenderedShape,
     SilencedShape,
     TakenShape,
+    TryRequest,
     WordChangeShape,
 )
 from nomikon.server.apps.briefs.takes import (
@@ -50,8 +51,14 @@ from nomikon.server.apps.briefs.takes import (
 from nomikon.server.apps.briefs.working_copies import KeepCopy, load_copy
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
+from nomikon.server.apps.drafts.pricing import price_of
 from nomikon.server.apps.drafts.reading import proposed_card, reading_of
-from nomikon.server.apps.drafts.reads import ProposedMeasureShape, ReadFact, TenorShape
+from nomikon.server.apps.drafts.reads import (
+    ProposedMeasureShape,
+    ReadFact,
+    TenorShape,
+    TryPriceShape,
+)
 from nomikon.server.apps.drafts.report import report_on
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
@@ -97,6 +104,14 @@ def first_scorecard(request: Request, brief_id: int) -> Response:
     """Measures proposed for a brief that has none: from its newest prompt and its references."""
     found = get_object_or_404(Brief, pk=brief_id)
     return given(list[ProposedMeasureShape])(proposed_card(found))
+
+
+@documented("try_price", takes=TryRequest, gives=TryPriceShape)
+@api_view(["POST"])
+def try_price(request: Request, brief_id: int) -> Response:
+    """About what a try would cost; nothing is asked."""
+    get_object_or_404(Brief, pk=brief_id)
+    return given(TryPriceShape)(price_of(taken(TryRequest, request)["jobs"]))
 
 
 @documented("working_copy", gives=CopyShape)

@@ -91,7 +91,7 @@ def by_rule(request: Request, brief_id: int) -> Response:
     references = [r for r in working.values_list("revision__reference", flat=True) if r]
     proposals = propose_by_rule(
         messages, chosen, rows, findings, columns_of(version.brief), references,
-        read_as(version.brief),
+        read_as(version.brief, messages),
     )  # fmt: skip
     shown = with_before(messages, [p.__dict__ for p in proposals])
     return given(ProposedShape)({"proposals": shown, "refused": []})

@@ -62,7 +62,7 @@ def wishes(request: Request, brief_id: int) -> Response:
         # A model's are checked again, each beside those before it, as a person may have changed them.
         done = Granted(_checked(data["proposed"], messages, columns_of(brief)))
     else:
-        done = grant_wishes(messages, said, columns_of(brief), read_as(brief))
+        done = grant_wishes(messages, said, columns_of(brief), read_as(brief, messages))
     chosen = [p for p in done.proposals if p.id in data["take"]]
     if len(chosen) < len(set(data["take"])):
         raise AmendmentError(
