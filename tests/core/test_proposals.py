@@ -11,7 +11,7 @@ from nomikon.core.errors import AmendmentError
 from nomikon.core.prompts.about import about
 from nomikon.core.prompts.amending import amend_inputs
 from nomikon.core.prompts.clauses import clauses_of
-from nomikon.core.prompts.evidence import Remark, gather_faults
+from nomikon.core.prompts.evidence import Remark, gather_faults, remark_id
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.proposals import Proposal, apply_proposals, read_proposals
 from nomikon.core.prompts.rendering import render_step
@@ -188,6 +188,51 @@ class FaultsTest(unittest.TestCase):
         # What a fault is ticked by stays, whatever is said of the same matter later.
         more = gather_faults([Remark("mark", "zu lang", 9, 9), *remarks], tenor)
         self.assertEqual({f.key for f in found}, {f.key for f in more})
+
+    def test_a_remark_stays_where_a_person_put_it(self):
+        said = (
+            "no vessel named",
+            "vessel not named here",
+            "odd ending",
+            "the sign-off is odd",
+            "vessel?",
+        )
+        remarks = [Remark("mark", t, n, n) for n, t in enumerate(said)]
+        ids = {t: remark_id(r) for t, r in zip(said, remarks, strict=True)}
+
+        def groups(**moved):
+            to = {ids[said[int(k[1:])]]: ids[said[v]] for k, v in moved.items()}
+            found = gather_faults(remarks, None, to)
+            self.assertEqual(sum(f.n for f in found), len(remarks))
+            return sorted(sorted(r.output for r in f.remarks) for f in found)
+
+        self.assertNotIn([2, 3], groups())
+        # With another's group; through one that was moved itself; in a group of its own.
+        self.assertIn([2, 3], groups(_2=3))
+        self.assertIn([2, 3, 4], groups(_2=3, _4=2))
+        self.assertIn([1], groups(_1=1))
+        self.assertIn([1, 4], groups(_1=1, _4=1))
+        # The same words elsewhere go along, and one whose companion was never said stays.
+        again = [*remarks, Remark("span", "Odd  ending", 9, 9)]
+        found = gather_faults(again, None, {ids["odd ending"]: ids["the sign-off is odd"]})
+        self.assertIn([2, 3, 9], [sorted(r.output for r in f.remarks) for f in found])
+        same = gather_faults(remarks, None, {ids["vessel?"]: "gone"})
+        self.assertEqual([f.key for f in same], [f.key for f in gather_faults(remarks)])
+        # Two that were put with each other are not lost.
+        self.assertTrue(groups(_2=3, _3=2))
+
+    def test_by_vectors_remarks_without_a_word_in_common_go_together(self):
+        said = ("where is the boat", "ship unnamed", "no kind word", "barely a greeting")
+        remarks = [Remark("mark", t, n, n) for n, t in enumerate(said)]
+        near = {"where is the boat": (1.0, 0.0), "ship unnamed": (0.8, 0.6),
+                "no kind word": (0.0, -1.0), "barely a greeting": (-0.6, -0.8)}  # fmt: skip
+        vectors = {remark_id(r): near[r.text] for r in remarks}
+        by_vectors = gather_faults(remarks, None, None, vectors)
+        self.assertEqual([f.n for f in by_vectors], [2, 2])
+        self.assertEqual([f.n for f in gather_faults(remarks)], [1, 1, 1, 1])
+        # One of them without a vector: all go by their words, none is left out.
+        del vectors[remark_id(remarks[0])]
+        self.assertEqual([f.n for f in gather_faults(remarks, None, None, vectors)], [1, 1, 1, 1])
 
     def test_five_thousand_remarks_on_five_matters_are_five_faults(self):
         topics = [

@@ -1,6 +1,7 @@
 """Marks with what is said on words, faults gathered from them, amendments asked for, read and applied."""
 
 import json
+from unittest import mock
 
 from django.test import TransactionTestCase
 
@@ -330,6 +331,67 @@ class PurposeTest(ReviewingTest):
         self.assertIn("- its name is small", asked["shown"])
         self.assertIn("4,096 tokens", asked["shown"])
         self.ask(404, role="adapt", model=999)
+
+    def test_a_remark_is_put_elsewhere_and_stays_there(self):
+        outputs = list(Output.objects.filter(arm__version__number=1).order_by("id")[:3])
+        for output, comment in zip(
+            outputs, ("no vessel", "odd ending", "curious sign-off"), strict=True
+        ):
+            self.mark(output, comment=comment)
+        there = f"trials/{self.trial.pk}/faults/1/"
+
+        def ids(told):
+            return {r["text"]: r for f in told["faults"] for r in f["remarks"]}
+
+        before = ids(self.api.get(there).json())
+        ending, sign = before["odd ending"]["id"], before["curious sign-off"]["id"]
+        told = self.api.post(f"{there}place/", {"remark": sign, "beside": ending}).json()
+        group = next(f for f in told["faults"] if any(r["id"] == sign for r in f["remarks"]))
+        self.assertEqual((group["n"], group["title"]), (2, "odd ending"))
+        self.assertEqual([r["moved"] for r in group["remarks"]], [False, True])
+        # What is ticked keeps its key, and the other way round they would chase each other.
+        got = self.api.post(f"{there}place/", {"remark": ending, "beside": sign})
+        self.assertEqual((got.status_code, got.json()["field"]), (422, "beside"))
+        for bad in ({"remark": "x", "beside": None}, {"remark": sign, "beside": "x"}):
+            self.assertEqual(self.api.post(f"{there}place/", bad).status_code, 422)
+        told = self.api.post(f"{there}place/", {"remark": sign, "beside": None}).json()
+        self.assertFalse(any(r["moved"] for r in ids(told).values()))
+        self.assertEqual(self.api.get(there).json(), told)
+
+    def test_remarks_are_grouped_by_meaning_where_a_person_chose_that(self):
+        outputs = list(Output.objects.filter(arm__version__number=1).order_by("id")[:2])
+        for output, comment in zip(outputs, ("where is the boat", "ship unnamed"), strict=True):
+            self.mark(output, comment=comment)
+        there = f"trials/{self.trial.pk}/faults/1/"
+        connection = self.trial.arms.first().model.connection_id
+        asked = {"connection": connection, "model": "near", "price": "2"}
+        calls = []
+
+        def worker(path, body=None, *, within_s):
+            calls.append((path, body))
+            if body["model"] == "broken":
+                return {
+                    "failure": {"code": "unknown_model", "text": "no such model", "attempts": 1}
+                }
+            return {"vectors": [[1.0, 0.0] for _ in body["texts"]], "tokens_in": 500_000}
+
+        with mock.patch("nomikon.server.apps.reviews.actions.embed_remarks.ask_worker", worker):
+            got = self.api.post(f"{there}group/", {**asked, "model": "broken"})
+            self.assertEqual((got.status_code, got.json()["field"]), (409, "model"))
+            self.assertIsNone(self.api.get(there).json()["embedder"])
+            told = self.api.post(f"{there}group/", asked).json()
+            said = [f for f in told["faults"] if f["source"] == "mark"]
+            self.assertEqual([f["n"] for f in said], [2])
+            self.assertEqual((told["embedder"]["model"], told["embedder"]["missing"]), ("near", 0))
+            self.assertEqual(Line.objects.get(what="remarks.embedded").cost_nano, 10**9)
+            # What has its vector is not sent again.
+            self.mark(outputs[1], comment="no name of it")
+            self.assertEqual(self.api.get(there).json()["embedder"]["missing"], 1)
+            self.api.post(f"{there}group/", asked)
+        self.assertEqual(calls[-1][1]["texts"], ["no name of it"])
+        told = self.api.post(f"{there}group/", {"connection": None}).json()
+        said = [f["n"] for f in told["faults"] if f["source"] == "mark"]
+        self.assertEqual((told["embedder"], said), (None, [1, 1]))
 
     def test_a_kept_wording_is_what_models_are_told_and_the_former_ones_stay(self):
         first = self.api.get("instructions/amendments/").json()

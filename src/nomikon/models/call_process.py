@@ -17,14 +17,14 @@ import subprocess
 import sys
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from types import TracebackType
 from typing import Any, cast
 
 from nomikon.models.errors import CallFailure
 from nomikon.models.http import HttpTransport
-from nomikon.models.types import Answer, Connection, OfferedModel, Waste
+from nomikon.models.types import Answer, Connection, Embedded, OfferedModel, Waste
 
 _LENGTH = struct.Struct("!I")
 # The one name under which a request's key is known in the child.
@@ -118,6 +118,10 @@ class CallProcess:
     async def list_models(self, connection: Connection) -> list[OfferedModel]:
         """The models a server says it has. Raises CallFailure."""
         return await self._here.list_models(connection)
+
+    async def embed(self, connection: Connection, model: str, texts: Sequence[str]) -> Embedded:
+        """Texts as vectors, in one request. Raises CallFailure."""
+        return await self._here.embed(connection, model, texts)
 
     async def attempt(
         self,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import random
 import time
-from collections.abc import Awaitable, Callable, Mapping
+from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import replace
 from types import TracebackType
 from typing import Any, Protocol
@@ -18,11 +18,12 @@ from tenacity import (
 )
 
 from nomikon.core.trials.estimates import DEFAULT_OUTPUT_TOKENS, estimate_messages
+from nomikon.models.embeddings import batches
 from nomikon.models.errors import CallFailure
 from nomikon.models.http import HttpTransport
 from nomikon.models.protocols import texts_of
 from nomikon.models.traffic import Traffic
-from nomikon.models.types import TRIAL, Answer, Connection, Limits, OfferedModel, Waste
+from nomikon.models.types import TRIAL, Answer, Connection, Embedded, Limits, OfferedModel, Waste
 
 FIRST_BACKOFF_S = 0.4
 LONGEST_BACKOFF_S = 20.0
@@ -52,6 +53,9 @@ class Transport(Protocol):
         on_text: Callable[[str], None] | None = None,
     ) -> Answer:
         """One request and its whole answer. Raises CallFailure."""
+
+    async def embed(self, connection: Connection, model: str, texts: Sequence[str]) -> Embedded:
+        """Texts as vectors, in one request. Raises CallFailure."""
 
     async def list_models(self, connection: Connection) -> list[OfferedModel]:
         """The models a server says it has. Raises CallFailure."""
@@ -154,6 +158,17 @@ class ModelClient:
     async def list_models(self, connection: Connection) -> list[OfferedModel]:
         """The models a server says it has. Raises CallFailure."""
         return await self._transport.list_models(connection)
+
+    async def embed(self, connection: Connection, model: str, texts: Sequence[str]) -> Embedded:
+        """Texts as vectors, in as many requests as they need. Raises CallFailure."""
+        vectors: list[tuple[float, ...]] = []
+        used: list[int | None] = []
+        for batch in batches(texts):
+            found = await self._transport.embed(connection, model, batch)
+            vectors += found.vectors
+            used.append(found.tokens_in)
+        known = [n for n in used if n is not None]
+        return Embedded(tuple(vectors), sum(known) if len(known) == len(used) else None)
 
 
 def _tokens(connection: Connection, body: Mapping[str, Any]) -> float:

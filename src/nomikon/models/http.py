@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import Awaitable, Callable, Mapping
+from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import replace
 from types import TracebackType
 from typing import Any, TypeVar
@@ -14,13 +14,14 @@ import aiohttp
 
 from nomikon.core.trials.estimates import estimate_messages, estimate_tokens
 from nomikon.models.addresses import check_host
+from nomikon.models.embeddings import embeddings_url, read_embeddings
 from nomikon.models.errors import CallFailure, failure_of_status
 from nomikon.models.protocols import PROTOCOLS, texts_of
 from nomikon.models.protocols.base import Reader
 from nomikon.models.receiving import Lines, clean, finish_of, read_json
 from nomikon.models.resolving import CheckedResolver
 from nomikon.models.secrets import Blotter, LiveBlotter
-from nomikon.models.types import Answer, Connection, OfferedModel, Waste
+from nomikon.models.types import Answer, Connection, Embedded, OfferedModel, Waste
 
 # One line of an answer's head, and a model's name for itself.
 LONGEST_HEADER = 16 * 1024
@@ -83,6 +84,23 @@ class HttpTransport:
             if failure.code == "unknown_model":
                 raise CallFailure("refused", f"it offers no list at {url}") from failure
             raise
+
+    async def embed(self, connection: Connection, model: str, texts: Sequence[str]) -> Embedded:
+        """Texts as vectors, in one request. Raises CallFailure."""
+        url = embeddings_url(connection)
+
+        async def ask() -> Embedded:
+            assert self._session is not None, "the client is not open"
+            async with self._session.post(
+                url,
+                json={"model": model, "input": list(texts)},
+                headers=self._headers(connection),
+                allow_redirects=False,
+            ) as response:
+                await _refuse_status(response)
+                return read_embeddings(await read_json(response), len(texts))
+
+        return await self._guarded(connection, ask)
 
     async def attempt(
         self,

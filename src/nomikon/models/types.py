@@ -124,6 +124,14 @@ class Answer:
 
 
 @dataclass(frozen=True)
+class Embedded:
+    """Vectors of texts in their order, each of length 1 (or 0 for a text of nothing)."""
+
+    vectors: tuple[tuple[float, ...], ...]
+    tokens_in: int | None
+
+
+@dataclass(frozen=True)
 class OfferedModel:
     """A model that a server says it has; context_length None where it does not say.
 

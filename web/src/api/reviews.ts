@@ -155,6 +155,24 @@ export const trialFaultsQuery = (trial: number, number: number, query: Query<'tr
       ),
   })
 
+/** Put a remark with another one's group, in one of its own, or back. */
+export const placeRemark = (trial: number, number: number, body: Body<'place_remark'>) =>
+  dataOf(
+    api.POST('/api/trials/{trial_id}/faults/{number}/place/', {
+      params: { path: { trial_id: trial, number } },
+      body,
+    }),
+  )
+
+/** Group what people said by meaning, by an embeddings model, or by its words again. */
+export const groupRemarks = (trial: number, number: number, body: Body<'group_remarks'>) =>
+  dataOf(
+    api.POST('/api/trials/{trial_id}/faults/{number}/group/', {
+      params: { path: { trial_id: trial, number } },
+      body,
+    }),
+  )
+
 /** Proposals that need no model: from findings with a fix, and from what failed measures ask for. */
 export const amendByRule = (brief: number, body: Body<'amend_by_rule'>) =>
   dataOf(

@@ -5,8 +5,9 @@ from __future__ import annotations
 import hashlib
 import re
 from collections import Counter, defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from scipy import sparse
@@ -18,6 +19,8 @@ MARK, SPAN, FAULT, BETTER, MEASURE = "mark", "span", "fault", "better", "measure
 SOURCES = (MARK, SPAN, FAULT, BETTER, MEASURE)
 # Two remarks that share this much of their weighted words are about the same (cosine).
 ALIKE = 0.34
+# By vectors: the bound lies between these, wherever the mean of all pairs lies.
+LOOSE, STRICT = 0.35, 0.85
 MOST_FAULTS = 40
 # Remarks of one fault that are shown; all are counted.
 SHOWN = 12
@@ -63,7 +66,22 @@ class Fault:
     key: str = ""
 
 
-def gather_faults(remarks: Sequence[Remark], tenor: Tenor | None = None) -> list[Fault]:
+def remark_id(remark: Remark) -> str:
+    """What tells a remark from others: the same for the same words, whichever answer they are about."""
+    said = " ".join(remark.text.casefold().split())
+    return _key("remark", _party(remark), remark.label, said)
+
+
+def _party(remark: Remark) -> str:
+    return "said" if remark.source in (MARK, SPAN, BETTER) else remark.source
+
+
+def gather_faults(
+    remarks: Sequence[Remark],
+    tenor: Tenor | None = None,
+    moved: Mapping[str, str] | None = None,
+    vectors: Mapping[str, Sequence[float]] | None = None,
+) -> list[Fault]:
     """Remarks grouped into faults, those that concern the most cases first.
 
     A kind of fault that a person named is a group of its own, and so are the
@@ -71,28 +89,105 @@ def gather_faults(remarks: Sequence[Remark], tenor: Tenor | None = None) -> list
     of the answer, or the same part of the tenor, go together, and the rest by their weighted
     words. The same in any order of remarks with the same first ones; at most MOST_FAULTS.
 
-    tenor: of the version that was answered; keys and labels are known by it.
+    tenor: of the version that was answered; keys and labels are known by it. moved: where a person put
+    remarks, from `remark_id` to that of one they belong with, or to their own where they stand alone.
+    vectors: by `remark_id`, of length 1; what people said in free words is grouped by them where all of
+    it has one.
     """
     parts: dict[tuple[str, str], list[Remark]] = defaultdict(list)
     for remark in remarks:
-        person = remark.source in (MARK, SPAN, BETTER)
-        parts[("said" if person else remark.source, remark.label)].append(remark)
-    faults: list[Fault] = []
+        parts[(_party(remark), remark.label)].append(remark)
+    groups: list[_Faulty] = []
     for (source, label), rows in parts.items():
         if source == FAULT:
-            faults.append(_fault(rows, label, rows[0], _key(source, label)))
+            groups.append(_Faulty(label, _key(source, label), rows, rows[0]))
             continue
         for topic, places in _topics(source, rows, tenor or Tenor()).items():
             own = [rows[i] for i in places]
-            for group in _alike([_words(r) for r in own], together=topic is not None):
+            known = [(vectors or {}).get(remark_id(r)) for r in own] if source == "said" else [None]
+            if topic is None and all(v is not None for v in known):
+                found = _alike_by(np.array(known, dtype=float))
+            else:
+                found = _alike([_words(r) for r in own], together=topic is not None)
+            for group in found:
                 members = [own[i] for i in group.members]
                 first = members[0]
                 # The first that was said stays the first, whatever is said of it later.
-                known = (first.source, str(first.output), first.text)
-                key = _key(source, label, *((topic.part, topic.name) if topic else known))
-                faults.append(_fault(members, label, own[group.centre], key))
+                told = (first.source, str(first.output), first.text)
+                key = _key(source, label, *((topic.part, topic.name) if topic else told))
+                groups.append(_Faulty(label, key, members, own[group.centre]))
+    if moved:
+        groups = _as_moved(groups, moved)
+    faults = [_fault(g.members, g.label, g.centre, g.key) for g in groups]
     faults.sort(key=lambda f: (-f.cases, -f.n, f.label, f.title))
     return faults[:MOST_FAULTS]
+
+
+@dataclass
+class _Faulty:
+    """A fault while it is gathered."""
+
+    label: str
+    key: str
+    members: list[Remark]
+    centre: Remark
+
+
+def _as_moved(groups: Sequence[_Faulty], moved: Mapping[str, str]) -> list[_Faulty]:
+    """The groups as a person put them; a remark whose companion is not there stays where it was."""
+    home = {remark_id(r): g for g in groups for r in g.members}
+
+    def place(remark: str) -> str:
+        seen = {remark}
+        while (beside := moved.get(remark, remark)) != remark:
+            if beside not in home or beside in seen:
+                break
+            remark = beside
+            seen.add(beside)
+        return remark
+
+    own: dict[str, _Faulty] = {}
+    for group in groups:
+        for remark in group.members:
+            known = remark_id(remark)
+            if known in moved and moved[known] == known and known not in own:
+                own[known] = _Faulty(group.label, _key("apart", known), [], remark)
+    into: dict[int, tuple[_Faulty, list[Remark]]] = {
+        id(g): (g, []) for g in (*groups, *own.values())
+    }
+    for group in groups:
+        for remark in group.members:
+            end = place(remark_id(remark))
+            into[id(own.get(end, home[end]))][1].append(remark)
+    return [
+        _Faulty(g.label, g.key, members, g.centre if g.centre in members else members[0])
+        for g, members in into.values()
+        if members
+    ]
+
+
+def _alike_by(vectors: np.ndarray[Any, np.dtype[np.float64]]) -> list[_Group]:
+    """Groups by vectors: like their first member by more than remarks here are alike as a rule.
+
+    How near texts of one meaning stand differs from model to model; the bound follows the mean and
+    spread of all pairs, within LOOSE and STRICT.
+    """
+    likeness = vectors @ vectors.T
+    pairs = likeness[np.triu_indices(len(vectors), 1)]
+    bound = float(pairs.mean() + pairs.std()) if len(pairs) else STRICT
+    bound = min(max(bound, LOOSE), STRICT)
+    free = np.ones(len(vectors), dtype=bool)
+    groups: list[_Group] = []
+    for i in range(len(vectors)):
+        if not free[i]:
+            continue
+        found = np.flatnonzero(free & (likeness[i] >= bound))
+        found = np.union1d(found, [i])
+        free[found] = False
+        mean = vectors[found].mean(axis=0)
+        centre = int(found[int(np.argmax(vectors[found] @ mean))])
+        groups.append(_Group(centre, [int(j) for j in found]))
+    return groups
 
 
 def _topics(source: str, rows: Sequence[Remark], tenor: Tenor) -> dict[About | None, list[int]]:

@@ -53,6 +53,7 @@ class Link:
         app.router.add_get("/status", self._status)
         app.router.add_post("/call", self._call)
         app.router.add_post("/models", self._models)
+        app.router.add_post("/embed", self._embed)
         app.router.add_post("/try", self._try)
         app.router.add_post("/try-now", self._try_now)
         runner = web.AppRunner(app, access_log=None)
@@ -177,6 +178,15 @@ class Link:
         except CallFailure as failure:
             return web.json_response({"failure": _told(failure)})
         return web.json_response({"models": [m.__dict__ for m in found]})
+
+    async def _embed(self, request: web.Request) -> web.Response:
+        asked = await request.json()
+        connection = await sync_to_async(self._connection)(asked["connection"])
+        try:
+            found = await self._client.embed(connection, asked["model"], asked["texts"])
+        except CallFailure as failure:
+            return web.json_response({"failure": _told(failure)})
+        return web.json_response({"vectors": found.vectors, "tokens_in": found.tokens_in})
 
     async def _try_now(self, request: web.Request) -> web.Response:
         asked = await request.json()

@@ -24,6 +24,7 @@ from nomikon.core.trials import ANSWERED
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.datasets.models import HELD_OUT
 from nomikon.server.apps.reviews.models import GOOD, Mark
+from nomikon.server.apps.reviews.placing import moved_in, vectors_of
 from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
 from nomikon.server.apps.trials.reworking import bring_figures_up
 
@@ -48,7 +49,16 @@ def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[
         arms = arms.filter(model=model)
     chosen = list(arms.values_list("id", flat=True))
     tenor = read_tenor(check_messages(version.messages), version.settings)
-    return gather_faults([*_from_people(chosen), *_from_measures(trial, chosen)], tenor)
+    remarks = [*_from_people(chosen), *_from_measures(trial, chosen)]
+    return gather_faults(
+        remarks, tenor, moved_in(version.brief), vectors_of(version.brief, remarks)
+    )
+
+
+def said_of(trial: Trial, version: Version) -> list[Remark]:
+    """What people said in free words of a version's answers in a trial."""
+    chosen = list(trial.arms.filter(version=version, without=[]).values_list("id", flat=True))
+    return [r for r in _from_people(chosen) if r.source != FAULT]
 
 
 def fault_kinds(brief: Brief) -> list[tuple[str, int]]:

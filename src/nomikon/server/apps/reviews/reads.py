@@ -19,6 +19,8 @@ class RemarkShape(TypedDict):
     label: str
     quote: str
     wanted: str
+    id: Annotated[str, Field(help_text="What tells it from others.")]
+    moved: bool
 
 
 class FaultShape(TypedDict):
@@ -31,8 +33,25 @@ class FaultShape(TypedDict):
     key: str
 
 
+class EmbedderShape(TypedDict):
+    """What groups remarks by meaning; price of a million tokens in billionths of the currency.
+
+    missing: remarks without a vector yet; tokens: about so many are sent for them."""
+
+    connection: int
+    model: str
+    price_nano: int | None
+    missing: int
+    tokens: int
+
+
 class FaultsShape(TypedDict):
+    """said: how many remarks in free words there are, and about how many tokens they have."""
+
     faults: list[FaultShape]
+    embedder: EmbedderShape | None
+    said: int
+    said_tokens: int
 
 
 class ProposalRow(TypedDict):

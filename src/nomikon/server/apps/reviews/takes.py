@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Annotated, NotRequired, TypedDict
 
 from nomikon.server.apps.reviews.reads import ProposalRow, SpanShape
@@ -26,6 +27,31 @@ class AnsweredFault(TypedDict):
 
 class TakenProposal(ProposalRow):
     fault: Annotated[AnsweredFault | None, Field(required=False, default=None)]
+
+
+class PlaceRemarkRequest(TypedDict):
+    model: Annotated[int | None, Field(required=False, default=None)]
+    remark: Annotated[Filled, Field(max_length=64)]
+    beside: Annotated[
+        str | None,
+        Field(max_length=64, help_text="Its own for a group of its own; null takes it back."),
+    ]
+
+
+class EmbedRequest(TypedDict):
+    connection: Annotated[int | None, Field(help_text="Null: by their words again.")]
+    model: Annotated[Blank, Field(required=False, default="", max_length=200)]
+    price: Annotated[
+        Decimal | None,
+        Field(
+            required=False,
+            default=None,
+            min_value=0,
+            max_value=100_000,
+            max_digits=15,
+            decimal_places=6,
+        ),
+    ]
 
 
 class ApplyRequest(TypedDict):

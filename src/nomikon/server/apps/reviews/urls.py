@@ -36,6 +36,8 @@ urlpatterns = [
     path("api/trials/<int:trial_id>/prefer/", pairing.prefer),
     path("api/trials/<int:trial_id>/preferences/", pairing.preferences),
     path("api/trials/<int:trial_id>/faults/<int:number>/", amending.faults),
+    path("api/trials/<int:trial_id>/faults/<int:number>/place/", amending.place_remark),
+    path("api/trials/<int:trial_id>/faults/<int:number>/group/", amending.group_remarks),
     path("api/briefs/<int:brief_id>/fares/", wishes.fares),
     path("api/briefs/<int:brief_id>/wishes/", wishes.wishes),
     path("api/briefs/<int:brief_id>/amend-by-rule/", amending.by_rule),

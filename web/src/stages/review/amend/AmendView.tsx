@@ -1,28 +1,20 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState, type ReactNode } from 'react'
 import { inWords, type Schemas } from '@/api/client'
-import { trialFaultsQuery } from '@/api/reviews'
+import { placeRemark, trialFaultsQuery } from '@/api/reviews'
+import { useWrite } from '@/api/useWrite'
 import { useTrial, useTrials } from '@/api/trials'
 import { Note } from '@/parts/Margin'
-import { Choice, Empty, ErrorLine, TextAction, Waiting } from '@/parts/controls'
-import { plural } from '@/parts/numbers'
+import { Choice, Empty, ErrorLine, Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../../frame'
 import { StageGrid } from '../../StageGrid'
 import { OutputView } from '../../trials/OutputView'
 import { useModels } from '../../draft/try/ModelPicks'
+import { FaultRow } from './FaultRow'
+import { Grouping } from './Grouping'
 import { Proposing } from './Proposing'
 import type { Purpose } from './purpose'
-
-type Fault = Schemas['FaultShape']
-
-const SOURCES: Record<Fault['source'], string> = {
-  mark: 'said by readers',
-  span: 'said of single words',
-  fault: 'named by readers',
-  better: 'better answers',
-  measure: 'found by a measure',
-}
 
 /** What speaks against a version, grouped and counted, and the amendments that would put it right. */
 export function AmendView({ nav }: { nav: ReactNode }) {
@@ -56,6 +48,7 @@ export function AmendView({ nav }: { nav: ReactNode }) {
     enabled: trialId !== null && version !== null,
     staleTime: 0,
   })
+  const { place, busy, problem } = usePlacing(trialId, version, only)
   const [ticked, setTicked] = useState<string[] | null>(null)
   const [shown, setShown] = useState<number | null>(null)
   const faults = found.data?.faults ?? []
@@ -126,19 +119,28 @@ export function AmendView({ nav }: { nav: ReactNode }) {
         </p>
       )}
       {purpose !== 'shorter' && faults.length > 0 && (
-        <ul className="mt-2" aria-label="Faults">
-          {faults.map((f) => (
-            <FaultRow
-              key={f.key}
-              fault={f}
-              ticked={picked.includes(f.key)}
-              onTick={(on) =>
-                setTicked(on ? [...picked, f.key] : picked.filter((p) => p !== f.key))
-              }
-              onOpen={setShown}
-            />
-          ))}
-        </ul>
+        <>
+          <ul className="mt-2" aria-label="Faults">
+            {faults.map((f) => (
+              <FaultRow
+                key={f.key}
+                fault={f}
+                faults={faults}
+                busy={busy}
+                onPlace={place}
+                ticked={picked.includes(f.key)}
+                onTick={(on) =>
+                  setTicked(on ? [...picked, f.key] : picked.filter((p) => p !== f.key))
+                }
+                onOpen={setShown}
+              />
+            ))}
+          </ul>
+          {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+          {found.data && trialId !== null && version !== null && (
+            <Grouping trial={trialId} version={version} told={found.data} />
+          )}
+        </>
       )}
       {trialId !== null && version !== null && (picked.length > 0 || purpose !== 'amendments') && (
         <Proposing
@@ -165,60 +167,14 @@ export function AmendView({ nav }: { nav: ReactNode }) {
   )
 }
 
-function FaultRow({
-  fault,
-  ticked,
-  onTick,
-  onOpen,
-}: {
-  fault: Fault
-  ticked: boolean
-  onTick: (on: boolean) => void
-  onOpen: (output: number) => void
-}) {
-  const [open, setOpen] = useState(false)
-  return (
-    <li className="border-b border-rule py-1.5">
-      <div className="flex items-baseline gap-2.5">
-        <input
-          type="checkbox"
-          aria-label={`Answer this fault: ${fault.title}`}
-          checked={ticked}
-          onChange={(e) => onTick(e.target.checked)}
-        />
-        <div className="min-w-0 flex-1">
-          <p className="font-serif text-base break-words">
-            {fault.label && fault.source !== 'fault' && (
-              <span className="font-sans text-sm font-semibold">{fault.label}: </span>
-            )}
-            {fault.title}
-          </p>
-          <p className="text-xs text-soft">
-            {SOURCES[fault.source]}, {plural(fault.cases, 'case')}
-            {fault.n !== fault.cases && `, ${fault.n} answers`}{' '}
-            <TextAction light onClick={() => setOpen(!open)}>
-              {open ? 'Hide the evidence' : 'Evidence'}
-            </TextAction>
-          </p>
-        </div>
-      </div>
-      {open && (
-        <ul className="mt-1 ml-7 grid gap-1">
-          {fault.remarks.map((r, i) => (
-            <li key={i} className="text-sm">
-              <TextAction light onClick={() => onOpen(r.output)}>
-                case {r.case}
-              </TextAction>{' '}
-              {r.text}
-              {r.quote && (
-                <span className="block truncate font-mono text-2xs text-soft">“{r.quote}”</span>
-              )}
-            </li>
-          ))}
-        </ul>
-      )}
-    </li>
-  )
+/** A person says where a remark belongs. */
+function usePlacing(trial: number | null, version: number | null, model: number | null) {
+  const { write, pending, problem } = useWrite([['trial', trial, 'faults']])
+  const place = (remark: string, beside: string | null) =>
+    void write(
+      async () => void (await placeRemark(trial ?? 0, version ?? 0, { remark, beside, model })),
+    )
+  return { place, busy: pending, problem }
 }
 
 type Choices = { purpose?: Purpose; model?: number; trial?: number; version?: number }
