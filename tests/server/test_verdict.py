@@ -58,7 +58,7 @@ class VerdictTest(TransactionTestCase):
         arm = trial.arms.first()
         self.assertEqual(
             self.api.get(f"arms/{arm.pk}/adoption/").json()["unseen"],
-            ["whether what an answer says is true", "the tone", "the limit in § 2"],
+            ["whether what an answer says is true", "the tone", "at most 3 words (§ 2)"],
         )
 
     def test_what_the_spread_is_due_to(self):

@@ -16,6 +16,7 @@ from nomikon.core.prompts.placeholders import find_tags, value_of
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.prompts.tenor import read_tenor
 from nomikon.core.prompts.tenor.checks import checks_of
+from nomikon.core.prompts.tenor.facts import Fact
 
 
 @dataclass(frozen=True)
@@ -32,19 +33,22 @@ LONGEST_VALUE = 200
 
 
 def check_form(
-    messages: Sequence[Message], answer: str, inputs: Mapping[str, Any] | None = None
+    messages: Sequence[Message],
+    answer: str,
+    inputs: Mapping[str, Any] | None = None,
+    facts: Sequence[Fact] = (),
 ) -> list[FormCheck]:
     """The checks that the prompt's own words call for; empty where none is found.
 
     Read are the messages of the last step. inputs: of the case; a short value within a sentence
     ("in at most {{n}} words", "one of: {{labels}}") is read as part of it, while a text that is worked on
-    says nothing of the answer. Each check is scored by the very measure that *check it*
+    says nothing of the answer. facts: what a person, or a model, said of how it is read. Each check is scored by the very measure that *check it*
     would put on the scorecard; what that cannot tell is left out.
     """
     last = next((m.step for m in reversed(messages) if m.step is not None), None)
     own = [m for m in messages if m.step in (None, last)]
     found = []
-    for check in checks_of(read_tenor(_filled(own, inputs or {}))):
+    for check in checks_of(read_tenor(_filled(own, inputs or {}), facts=facts)):
         parameters = {k: v for k, v in check.measure.items() if k != "measure"}
         score = make_measure(str(check.measure["measure"]), parameters).score(
             Answer(answer, inputs=inputs or {})

@@ -14,6 +14,12 @@ _SEES_TRUTH = _SEES_ANYTHING | {"match", "overlap", "faithfulness"}
 _SEES_TONE = _SEES_ANYTHING | {"match", "style"}
 
 
+def sees_rules(card: Scorecard) -> bool:
+    """Whether a measure may see any rule of a prompt: by what is wanted, a judge's reading, or its own code."""
+    families = {_FAMILY.get(type(e.measure)) for e in card.entries}
+    return any(e.measure.needs_reference for e in card.entries) or bool(families & _SEES_ANYTHING)
+
+
 def not_looked_at(card: Scorecard) -> list[str]:
     """TRUTH and TONE, each where no measure of the card can see it.
 

@@ -140,7 +140,7 @@ class Link:
         async def one(job: Mapping[str, Any]) -> None:
             try:
                 connection, model = await sync_to_async(self._model)(job["model"])
-                case = {**job, "scorecard": asked["scorecard"]}
+                case = {**job, "scorecard": asked["scorecard"], "facts": asked.get("facts", [])}
                 async for line in try_once(self._client, arm_of(job, model, connection), case):
                     lines.put_nowait({"key": job["key"], **line})
             except (DomainError, Model.DoesNotExist) as error:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import AsyncIterator, Callable, Mapping
+from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from typing import Any
 
 from nomikon.core.errors import DomainError
 from nomikon.core.measures.asked_form import check_form
 from nomikon.core.prompts import check_messages, check_settings
+from nomikon.core.prompts.tenor.facts import Fact, read_facts
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.scoring import card_of
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit, UnitResult
@@ -45,11 +46,12 @@ async def try_once(
 ) -> AsyncIterator[dict[str, Any]]:
     """Yield {"text": piece} as pieces come, at the end {"result": …} or {"refused": …}.
 
-    asked: inputs, reference, repeat, scorecard (its document, or None).
+    asked: inputs, reference, repeat, scorecard (its document, or None), facts (of how the text is read).
     """
     pieces: asyncio.Queue[str | None] = asyncio.Queue()
     try:
         document = json.dumps(asked.get("scorecard") or _ANY)
+        facts = read_facts(asked.get("facts", []))
         card_of(document)
     except DomainError as error:
         yield {"refused": error.message}
@@ -70,17 +72,19 @@ async def try_once(
             yield {"text": piece}
         result = await running
         told = plain(result, scored=bool(asked.get("scorecard")))
-        yield {"result": {**told, "form": _form(arm, result, unit.case.inputs)}}
+        yield {"result": {**told, "form": _form(arm, result, unit.case.inputs, facts)}}
     finally:
         # Whoever asked may have gone away: then nobody pays for the rest.
         running.cancel()
 
 
-def _form(arm: ArmSpec, result: UnitResult, inputs: Mapping[str, Any]) -> list[dict[str, Any]]:
+def _form(
+    arm: ArmSpec, result: UnitResult, inputs: Mapping[str, Any], facts: Sequence[Fact]
+) -> list[dict[str, Any]]:
     """What the prompt's own words ask of the form, and whether this answer has it."""
     if result.outcome == "failed":
         return []
-    return [c.__dict__ for c in check_form(arm.messages, result.text, inputs)]
+    return [c.__dict__ for c in check_form(arm.messages, result.text, inputs, facts)]
 
 
 def arm_of(asked: Mapping[str, Any], model: Any, connection: Connection) -> ArmSpec:

@@ -1,10 +1,14 @@
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { briefKeys, changeBrief } from '@/api/briefs'
 import { inWords } from '@/api/client'
+import { readDraftQuery } from '@/api/drafts'
 import { useWrite } from '@/api/useWrite'
+import { useVersion } from '@/api/versions'
 import { Note } from '@/parts/Margin'
 import { changedMeanwhile, Meanwhile } from '@/parts/Meanwhile'
 import { Area, Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
+import { inAList } from '@/parts/numbers'
 import { asText } from '@/parts/text'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
@@ -36,6 +40,7 @@ function BriefMargin() {
           and what counts as good.
         </Note>
       )}
+      <Unseen />
       <Note title="How a total is made">
         The total is the weighted mean of the measures, from 0 to 1. A gate that is not passed makes
         it 0. A cut, declined or empty answer scores 0; a failed call is missing, never 0.
@@ -45,6 +50,32 @@ function BriefMargin() {
         choose it before you look.
       </Note>
     </div>
+  )
+}
+
+/** What the scorecard does not see of the version in hand. */
+function Unseen() {
+  const { brief, inHand } = useFrame()
+  const version = useVersion(brief.id, inHand).data
+  const read = useQuery({
+    ...readDraftQuery(
+      brief.id,
+      {
+        messages: version?.messages ?? [],
+        settings: version?.settings ?? {},
+        parent: null,
+      },
+      brief.scorecard?.id ?? null,
+    ),
+    enabled: version !== undefined && brief.scorecard !== null,
+  })
+  const unseen = read.data?.unseen ?? []
+  if (unseen.length === 0 || !version) return null
+  return (
+    <Note tone="attention" title={`What the score of v${version.number} does not see`}>
+      No measure looks at {inAList(unseen)}. What is asked for and not checked is beside the text in
+      Draft, under <em>How it is read</em>: one press checks it.
+    </Note>
   )
 }
 

@@ -190,6 +190,25 @@ def is_measured(check: Check, entries: Sequence[Mapping[str, Any]]) -> bool:
     )
 
 
+def unmeasured(
+    tenor: Tenor, entries: Sequence[Mapping[str, Any]], *, sees_rules: bool
+) -> list[tuple[str, int | None]]:
+    """What the prompt asks for and no measure checks: in words, with its clause, in the order of the text.
+
+    sees_rules: a measure holds answers against what is wanted, or a judge reads them: then only what
+    has a measure of its own is told, since the rest may be seen by it.
+    """
+    checks = checks_of(tenor)
+    found = [
+        (c.says, c.words.clause if c.words else None) for c in checks if not is_measured(c, entries)
+    ]
+    if not sees_rules:
+        has_check = {c.words.clause for c in checks if c.words}
+        rules = [r.words for r in tenor.rules if r.words.clause not in has_check]
+        found += [(f"“{' '.join(w.text.split())}”", w.clause) for w in rules]
+    return sorted(dict.fromkeys(found), key=lambda f: f[1] or 0)
+
+
 def unstated(tenor: Tenor, entries: Sequence[Mapping[str, Any]]) -> list[str]:
     """Measures of form whose rule the prompt does not state, by name: it is held to what it never heard."""
     stated = checks_of(tenor)

@@ -53,6 +53,10 @@ class Fact:
         """As data."""
         return {"part": self.part, "text": self.text, "value": self.value}
 
+    def with_source(self) -> dict[str, Any]:
+        """As data, with who says it."""
+        return {**self.as_plain(), "source": self.source}
+
 
 def read_facts(rows: Sequence[Mapping[str, Any]]) -> tuple[Fact, ...]:
     """Facts from data. Raises PromptError at the field that is wrong."""
@@ -64,6 +68,9 @@ def read_facts(rows: Sequence[Mapping[str, Any]]) -> tuple[Fact, ...]:
 def read_fact(row: Mapping[str, Any]) -> Fact:
     """One fact from data. Raises PromptError at the field that is wrong."""
     part, text, value = row.get("part"), row.get("text", ""), row.get("value")
+    source = row.get("source", PERSON)
+    if source not in (PERSON, MODEL):
+        raise PromptError(f"source is {source!r}; allowed are {PERSON}, {MODEL}", field="source")
     if part not in FACT_PARTS:
         raise PromptError(f"part is {part!r}; allowed are {', '.join(FACT_PARTS)}", field="part")
     if not isinstance(text, str) or len(text) > LONGEST_WORDS:
@@ -73,7 +80,7 @@ def read_fact(row: Mapping[str, Any]) -> Fact:
         raise PromptError("mark the words of the prompt that say it", field="text")
     if value is not None:
         _check_value(part, value)
-    return Fact(part, text, value)
+    return Fact(part, text, value, source)
 
 
 def _check_value(part: str, value: Any) -> None:

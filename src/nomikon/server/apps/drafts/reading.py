@@ -7,6 +7,7 @@ from typing import Any
 
 from nomikon.core.errors import PromptError
 from nomikon.core.measures.first_card import first_card
+from nomikon.core.measures.unseen import unseen_of
 from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.tenor import Tenor, read_tenor
 from nomikon.core.prompts.tenor.checks import Check, checks_of, is_measured, unstated
@@ -69,6 +70,7 @@ def reading_of(
         "language": tenor.language,
         "lines": lines,
         "unstated": unstated(tenor, entries),
+        "unseen": unseen_of(card.document, messages, facts) if card else [],
         "scorecard": card.pk if card else None,
         "facts": [copied(ReadFact, f.as_plain()) for f in said_of(brief)],
     }

@@ -53,6 +53,7 @@ class TenorShape(TypedDict):
     unstated: Annotated[
         list[str], Field(help_text="measures of form whose rule the prompt does not state")
     ]
+    unseen: Annotated[list[str], Field(help_text="what no measure of the scorecard looks at")]
     scorecard: int | None
     facts: list[ReadFact]
 

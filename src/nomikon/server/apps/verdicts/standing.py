@@ -8,10 +8,11 @@ from django.db.models import Prefetch, QuerySet
 from django.utils import timezone
 
 from nomikon.core.measures import not_looked_at, read_scorecard
-from nomikon.core.prompts.findings import Subject, check_prompt
+from nomikon.core.measures.unseen import unseen_of
 from nomikon.core.prompts.messages import check_messages
 from nomikon.core.stats import MISSED
 from nomikon.core.stats.words import p_in_words
+from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.datasets.models import HELD_OUT
 from nomikon.server.apps.trials.board import thresholds_of
@@ -155,11 +156,9 @@ def reservations_about(arm: Arm) -> list[str]:
 
 
 def unseen_by_score(arm: Arm) -> list[str]:
-    """What the score of an arm cannot tell of it, in words: truth, tone, limits that nobody checks."""
-    card = read_scorecard(arm.trial.scorecard.document)
-    measures = tuple(m["measure"] for m in arm.trial.scorecard.document["measures"])
+    """What the score of an arm cannot tell of it, in words: truth, tone, rules that nobody checks."""
+    document = arm.trial.scorecard.document
     if arm.version is None:
-        return not_looked_at(card)
-    subject = Subject(check_messages(arm.version.messages), measures=measures)
-    limits = [f.clause for f in check_prompt(subject) if f.rule == "limit-unmeasured"]
-    return not_looked_at(card) + [f"the limit in § {clause}" for clause in limits]
+        return not_looked_at(read_scorecard(document))
+    messages = check_messages(arm.version.messages)
+    return unseen_of(document, messages, read_as(arm.trial.brief, messages))

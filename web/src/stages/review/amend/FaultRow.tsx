@@ -122,7 +122,7 @@ function RemarkLine({ remark: r, others, alone, busy, onOpen, onPlace }: LinePro
       </span>
       <select
         aria-label={`Where “${r.text}” belongs`}
-        className="h-6 w-36 rounded-sm border border-rule bg-transparent text-xs text-soft opacity-60 group-hover:opacity-100 focus:opacity-100"
+        className="h-6 w-36 rounded-sm border border-transparent bg-transparent text-xs text-soft group-hover:border-rule focus:border-rule"
         value={HERE}
         disabled={busy}
         onChange={(e) => {

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Mapping, Sequence
 from typing import Any
 
 import aiohttp
@@ -12,7 +12,10 @@ from django.db import close_old_connections
 from django.http import HttpRequest
 from django.utils import timezone
 
+from nomikon.core.errors import DomainError
+from nomikon.core.prompts import check_messages
 from nomikon.server.apps.briefs.actions.record_try import RecordTry
+from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.briefs.reads import TryRequest
 from nomikon.server.apps.connections.models import Model
@@ -39,11 +42,12 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
     if found is None:
         return problem(404, "not_found", "this brief or this model is not there any more")
     brief, models, card = found
+    facts = await _facts(brief, jobs)
     try:
         address, token = link_address()
     except WorkerAwayError as error:
         return problem(409, error.code, error.message)
-    asked = {"jobs": jobs, "scorecard": card}
+    asked = {"jobs": jobs, "scorecard": card, "facts": facts}
     names = {job["key"]: models[job["model"]] for job in jobs}
     lines = _lines(f"{address}/try", token, asked, names, brief, actor_of(request))
     return answer(lines)
@@ -60,6 +64,19 @@ def _found(
             return None
         card = brief.scorecards.order_by("-number").first()
         return brief, models, None if card is None else card.document
+    finally:
+        close_old_connections()
+
+
+@sync_to_async
+def _facts(brief: Brief, jobs: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
+    """What was said of how the text is read, by people and by a model."""
+    try:
+        messages = check_messages(jobs[0]["messages"])
+        return [f.with_source() for f in read_as(brief, messages)]
+    except DomainError:
+        # A text that cannot be sent: each job says so itself.
+        return []
     finally:
         close_old_connections()
 
