@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -75,6 +76,11 @@ class Subject:
     def clauses(self) -> list[Clause]:
         """The prompt's clauses."""
         return clauses_of(self.messages)
+
+    @cached_property
+    def clause_starts(self) -> list[tuple[int, int]]:
+        """Where each clause begins: its message and the place in it."""
+        return [(c.message, c.start) for c in self.clauses]
 
     @cached_property
     def names(self) -> list[str]:
@@ -171,7 +177,8 @@ def _with_clause(subject: Subject, found: Finding) -> Finding:
     """The finding with the number of the clause it stands in, where a rule told only the place."""
     if found.message is None or found.clause is not None:
         return found
-    for clause in subject.clauses:
-        if clause.message == found.message and clause.start <= found.start < clause.end:
-            return replace(found, clause=clause.number)
-    return found
+    place = bisect_right(subject.clause_starts, (found.message, found.start)) - 1
+    clause = subject.clauses[place] if place >= 0 else None
+    if clause is None or clause.message != found.message or found.start >= clause.end:
+        return found
+    return replace(found, clause=clause.number)

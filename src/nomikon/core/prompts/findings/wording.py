@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 
 from nomikon.core.prompts.findings.base import NOTE, WARNING, Finding, Fix, Subject, rule
@@ -61,6 +62,8 @@ def _nearly_said(subject: Subject, told: set[int]) -> Iterator[Finding]:
     """Clauses that say in other order what one before them says. told: those told already."""
     forbid = {r.words.clause for r in subject.tenor.rules if r.polarity == MUST_NOT}
     before: list[tuple[frozenset[str], bool, int]] = []
+    # By word the places of those that say it: only what shares words is held against each other.
+    saying: dict[str, list[int]] = {}
     for clause in subject.instructions[:MOST_COMPARED]:
         words = frozenset(
             w
@@ -68,16 +71,19 @@ def _nearly_said(subject: Subject, told: set[int]) -> Iterator[Finding]:
             if (len(w) > 3 and w not in _EMPTY) or w.isdigit()
         )
         no = clause.number in forbid
-        same = next(
+        shared = Counter(place for w in words for place in saying.get(w, ()))
+        same = min(
             (
-                number
-                for said, was_no, number in before
-                if was_no == no
-                and len(words & said) >= 3
-                and len(words & said) / len(words | said) >= ALIKE
+                before[place][2]
+                for place, n in shared.items()
+                if n >= 3
+                and before[place][1] == no
+                and n / (len(words) + len(before[place][0]) - n) >= ALIKE
             ),
-            None,
+            default=None,
         )
+        for w in words:
+            saying.setdefault(w, []).append(len(before))
         if same is not None and clause.number not in told:
             yield Finding(
                 "duplicate-clause",
