@@ -32,6 +32,32 @@ def limits(text):
 
 
 class BordersTest(unittest.TestCase):
+    def test_what_to_do_instead_of_what_is_forbidden(self):
+        for text, wanted in (
+            (
+                "Reply to the tenant. Don't quote prices; name the office instead.",
+                "name the office",
+            ),
+            (
+                "Reply to the tenant. Avoid legal terms. Explain them instead in plain words.",
+                "Explain them instead in plain words",
+            ),
+            ("Fasse zusammen. Nenne keine Namen, sondern nur Rollen.", "nur Rollen"),
+            (
+                "Résume le texte. N'invente pas de date, écris plutôt « inconnue ».",
+                "écris plutôt « inconnue »",
+            ),
+            ("Resume el texto. No cites precios, sino tarifas.", "tarifas"),
+            ("Reply to the tenant. Never quote prices. Keep it short.", None),
+        ):
+            with self.subTest(text=text):
+                rules = read_tenor([Message("user", f"{text}\n{{{{letter}}}}")]).rules
+                (rule,) = [r for r in rules if r.polarity == "must-not"]
+                self.assertEqual(rule.instead and rule.instead.text, wanted)
+                if rule.instead:
+                    w = rule.instead
+                    self.assertEqual(text[w.start : w.end], w.text)
+
     def test_clauses_end_where_people_mean_them_to(self):
         wrong = [
             (text[a:b], marked[:40])

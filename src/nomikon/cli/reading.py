@@ -69,7 +69,14 @@ def tenor_as_plain(tenor: Tenor, unfilled: Sequence[str] | None = None) -> dict[
             **_place(output.words),
         },
         "limits": _limits(tenor),
-        "rules": [{"polarity": x.polarity, **_said(x.words)} for x in tenor.rules],
+        "rules": [
+            {
+                "polarity": x.polarity,
+                **_said(x.words),
+                "instead": x.instead.text if x.instead else None,
+            }
+            for x in tenor.rules
+        ],
         "examples": [
             {"input": x.input, "output": x.output, **_place(x.words)} for x in tenor.examples
         ],

@@ -115,6 +115,8 @@ def _limit_repeated(subject: Subject) -> Iterator[Finding]:
 def _only_prohibitions(subject: Subject) -> Iterator[Finding]:
     forbid = {r.words.clause for r in subject.tenor.rules if r.polarity == MUST_NOT}
     no = [c for c in subject.instructions if c.number in forbid or _PROHIBITION.search(c.text)]
+    if any(r.instead for r in subject.tenor.rules):
+        return
     # The one sentence that names the task does not yet say how to do it.
     if len(no) >= 3 and len(no) >= len(subject.instructions) - 1:
         yield Finding(

@@ -25,7 +25,7 @@ class Lexicon:
     between the two numbers of a range. each: "per". parts: things with a limit of their own,
     such as a title. reply: verbs that say what the answer shall be. prose: what a text that flows is
     called; writing: verbs before it. explaining: verbs that ask for reasons. unless: words by which a fallback is meant to be no label of the list
-    but one more.
+    but one more. instead: words that name what is to stand in the place of what is forbidden.
     """
 
     units: Mapping[str, str]
@@ -59,6 +59,7 @@ class Lexicon:
     prose: str
     explaining: str
     unless: str
+    instead: str
     left_over: str
     role: str
     audience: str
@@ -147,6 +148,7 @@ EN = Lexicon(
     explaining=r"explain|justify|give (?:a |your |the )?(?:reason|justification)s?(?: for)?|say why|state why|describe why",
     unless=r"none (?:of (?:them|these|those) )?(?:fits?|appl|match)|no (?:label|category|option) (?:fits?|appl)"
     r"|(?:fits?|match(?:es)?) none|nothing (?:fits|applies|matches)",
+    instead=r"instead|rather",
     left_over=r"insert|your|add|fill in|fill|placeholder|here|name of|tbc|to be (?:confirmed|done)|check with",
     role=r"you are|you[’']re|act as|you act|as an? [\w -]{2,40},|your (?:role|job) is|imagine you",
     audience=r"audience|readers?|for (?:an? |the |our |my )?(?:\w+[- ]){0,2}(?:audience|readers?|people|children|"
@@ -218,6 +220,7 @@ DE = Lexicon(
     prose=r"Absatz|Absätzen?|Fließtext|fließende\w*|Prosa|Aufsatz|ganzen Sätzen|Erklärung|Erläuterung|Begründung danach|Schlusssatz|Gruß(?:formel)?|Abschlusssatz",
     explaining=r"erklär\w*|begründ\w*|erläuter\w*|gib (?:eine|die) Begründung",
     unless=r"keine (?:davon |der Kategorien )?(?:passt|zutrifft)|passt keine|nichts (?:davon )?passt|trifft keine",
+    instead=r"stattdessen|statt dessen|sondern|dafür",
     left_over=r"einfügen|ergänzen|eintragen|hier|ausfüllen|Platzhalter|noch (?:offen|klären)|ihr name|dein",
     role=r"du bist|sie sind|du hilfst|du arbeitest|du schreibst|handle als|agiere als|deine (?:Rolle|Aufgabe)|als \w+",
     audience=r"Zielgruppe|Leser\w*|für (?:\w+ ){0,2}(?:Kinder|Laien|Kund\w+|Gäste|Fachleute|Anfänger\w*|Mitarbeit\w+)",
@@ -285,6 +288,7 @@ FR = Lexicon(
     prose=r"paragraphes?|prose|texte suivi|commentaire|explication|phrases complètes|lettre formelle|phrase de conclusion|mot de la fin",
     explaining=r"expliqu\w*|justifi\w*|donne (?:une|la|les) (?:raison|justification)s?",
     unless=r"aucune? (?:\w+ )?(?:ne )?(?:convient|correspond|s[’']applique)",
+    instead=r"à la place|plutôt",
     left_over=r"à (?:compléter|remplir|définir|vérifier|faire)|insérer|votre|ici|nom de|remplacer",
     role=r"tu es|vous êtes|tu travailles|agis comme|en tant que|ton rôle|imagine que tu",
     audience=r"public|lecteurs?|lectrices?|pour (?:\w+ ){0,2}(?:enfants|clients|débutants|élèves|experts|salariés)|destiné",
@@ -353,6 +357,7 @@ ES = Lexicon(
     prose=r"párrafos?|prosa|texto corrido|explicación|comentario|frases completas|carta formal|frase (?:final|de cierre)|despedida",
     explaining=r"explica\w*|justifica\w*|da (?:una|la|las) (?:razón|razones|justificación)",
     unless=r"ningun[ao] (?:\w+ )?(?:encaja|corresponde|sirve|se ajusta|aplica)",
+    instead=r"en su lugar|en cambio|sino|más bien",
     left_over=r"añadir|insertar|completar|aquí|rellenar|tu nombre|nombre de|pendiente|por definir",
     role=r"eres|usted es|actúa como|trabajas|tu (?:papel|rol|tarea)|imagina que eres",
     audience=r"público|lectores?|lectoras?|para (?:\w+ ){0,2}(?:niños|clientes|principiantes|alumnos|expertos|empleados)",

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import lru_cache
 from typing import Any
 
 import regex
 
+from nomikon.core.prompts.clauses import Clause
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.tenor.facts import Fact, with_facts
 from nomikon.core.prompts.tenor.lexicon import Lexicon
@@ -129,14 +131,50 @@ def _rules(text: PromptText, words: Lexicon, output: Output) -> Iterator[Said]:
     demands = _compiled(f"{words.must}|{words.only}")
     # What a list defines, labels or keys, is no rule of its own.
     defined = {x.words.clause for x in output.labels}
-    for clause, said in text.bare_clauses():
+    clauses = list(text.bare_clauses())
+    for number, (clause, said) in enumerate(clauses):
         if clause.kind not in ("sentence", "list-item") or clause.number in defined:
             continue
         place = Words(clause.message, clause.start, clause.end, clause.text, clause.number)
         if forbids.search(said):
-            yield Said(MUST_NOT, place)
+            yield Said(MUST_NOT, place, _instead(clauses[number : number + 2], words))
         elif demands.search(said) or (clause.kind == "list-item" and not _NAMED.match(said)):
             yield Said(MUST, place)
+
+
+def _instead(clauses: Sequence[tuple[Clause, str]], words: Lexicon) -> Words | None:
+    """What stands in the place of what a clause forbids: in the same clause, or as the next one's word.
+
+    clauses: the one that forbids and the one after it.
+    """
+    own, text = clauses[0]
+    then = rf"(?:{words.instead})\b"
+    # "…; say null instead", "…, but rather say null", "…, sondern null".
+    after = rf"[;,:–—]\s*(?:\p{{L}}{{1,4}}\s+)?{then}[\s,]*(?P<after>[^;]+?)"
+    before = rf"[;,:–—]\s*(?P<before>[^;,:]+?)\s+{then}"
+    within = rf"[;,:–—]\s*(?P<within>[^;,:]+?\s+{then}\s+[^;]+?)"
+    found = _whole(rf"(?:{after}|{before}|{within})\s*[.!]?\s*$").search(text)
+    if found:
+        return _part(own, found)
+    if len(clauses) < 2 or clauses[1][0].message != own.message:
+        return None
+    # The next sentence has the word somewhere: all of it is what to do.
+    following, text = clauses[1]
+    found = _whole(rf"^\s*(?:[-*•]\s*)?(?P<after>(?=.*(?<!\w){then}).+?)\s*[.!]?\s*$").search(text)
+    return _part(following, found) if found else None
+
+
+@lru_cache(maxsize=16)
+def _whole(pattern: str) -> regex.Pattern[str]:
+    return regex.compile(pattern, regex.IGNORECASE)
+
+
+def _part(clause: Clause, found: regex.Match[str]) -> Words:
+    group = next(name for name, said in found.groupdict().items() if said)
+    start, end = found.span(group)
+    return Words(
+        clause.message, clause.start + start, clause.start + end, found[group], clause.number
+    )
 
 
 def _inputs(text: PromptText) -> Iterator[Input]:

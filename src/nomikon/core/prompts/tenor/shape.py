@@ -80,10 +80,11 @@ class Example:
 
 @dataclass(frozen=True)
 class Said:
-    """A rule of the prompt: something that must be so, or must not."""
+    """A rule of the prompt: something that must be so, or must not; instead: what then, where it is said."""
 
     polarity: str
     words: Words
+    instead: Words | None = None
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ from nomikon.core.prompts.tenor.shape import (
     NEVER,
     NO_CHARACTERS,
     NO_STOP,
+    Said,
     Sign,
     Words,
 )
@@ -55,7 +56,9 @@ def reading_of(
     # The clause that fixes the form is told as the answer's.
     told |= {tenor.output.words.clause} if tenor.output.words else set()
     lines += [
-        _line(r.polarity, r.words.text, r.words) for r in tenor.rules if r.words.clause not in told
+        _line(r.polarity, _with_instead(r), r.words)
+        for r in tenor.rules
+        if r.words.clause not in told
     ]
     lines += [_line("example", f"{e.input} → {e.output}", e.words) for e in tenor.examples]
     if tenor.cue:
@@ -150,6 +153,11 @@ def _signs(
         for c in checks
         if c.words and c.words.clause in clauses and c.words == clauses[c.words.clause].words
     ]
+
+
+def _with_instead(rule: Said) -> str:
+    apart = rule.instead is not None and rule.instead.clause != rule.words.clause
+    return f"{rule.words.text} → {rule.instead.text}" if apart and rule.instead else rule.words.text
 
 
 def _forbids(sign: Sign) -> bool:
