@@ -61,7 +61,7 @@ class DraftTest(BrowserTest):
         page.goto(f"{self.address}/briefs/{brief.pk}/cases?v=2")
         expect(page.get_by_role("grid", name="Cases")).to_be_visible()
         choose("request code", "Prompt files in and out")
-        expect(page.get_by_role("dialog", name="Files and requests")).to_be_visible()
+        expect(page.get_by_role("dialog", name="Take along")).to_be_visible()
         expect(page.locator("h1", has_text="Version 2")).to_be_attached()
         page.keyboard.press("Escape")
         # What stands in a case leads to it, opened.

@@ -67,7 +67,7 @@ class RoundsTest(BrowserTest):
             page.get_by_text("Write for these readers: the public on the quay.").first
         ).to_be_visible()
         expect(page.get_by_role("heading", name="Version 1, with unsaved changes")).to_be_visible()
-        margin.get_by_role("button", name="Does not matter").click()
+        margin.get_by_role("button", name="Any is fine").click()
         wait_until(lambda: AskedQuestion.objects.count() == 2, what="both answers")
         margin.get_by_role("button", name=re.compile("^all")).click()
         sheet = page.get_by_role("dialog")

@@ -24,6 +24,29 @@ export const keepCopy = (brief: number, body: Body<'keep_copy'>) =>
   dataOf(api.PUT('/api/briefs/{brief_id}/copies/', { params: { path: { brief_id: brief } }, body }))
 
 /** What can be said about a text under work; bad text is reported, not refused. */
+export const triesKey = (brief: number) => ['tries', brief] as const
+
+/** A text that was asked while it was under work, with its answers: the last, or the one of a number. */
+export const triesQuery = (brief: number, number: number | null) =>
+  queryOptions({
+    queryKey: [...triesKey(brief), number] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/tries/', {
+          params: { path: { brief_id: brief }, query: number === null ? {} : { number } },
+        }),
+      ),
+  })
+
+/** Say what an answer of a try is worth. */
+export const markTry = (brief: number, number: number, body: Body<'mark_try'>) =>
+  dataOf(
+    api.PATCH('/api/briefs/{brief_id}/tries/{number}/', {
+      params: { path: { brief_id: brief, number } },
+      body,
+    }),
+  )
+
 /** About what a try would cost; nothing is asked. */
 export const tryPriceQuery = (brief: number, body: Body<'try_price'>) =>
   queryOptions({

@@ -49,6 +49,9 @@ export const KEYS = {
   'verdict.part3': key('Verdict', ['3'], 'how sure, and by what test'),
   'verdict.part4': key('Verdict', ['4'], 'what the spread comes from'),
 
+  next: key('Do', [], 'what comes next, in the margin, and away again', {
+    command: 'What comes next',
+  }),
   'draft.save': key('Draft', ['Ctrl S'], 'save as a new version', {
     typing: 'always',
     command: 'Save as a new version',
@@ -76,17 +79,27 @@ export const KEYS = {
     command: 'Copy the text as sent',
     at: '/briefs/{brief}/draft',
   }),
-  'draft.pinned': key('Draft', ['Alt P'], 'run the pinned cases', { typing: 'always' }),
+  'draft.pinned': key('Draft', ['Alt P'], 'ask the kept cases', { typing: 'always' }),
+  'draft.save_and_run': key('Draft', ['Ctrl Shift Enter'], 'save, and run the last plan with it', {
+    typing: 'always',
+  }),
+  'draft.former_try': key('Draft', ['Alt ←'], 'the try before', { typing: 'always' }),
+  'draft.later_try': key('Draft', ['Alt →'], 'the try after', { typing: 'always' }),
+  'draft.region': key('Draft', ['F6'], 'text, answers and margin in turn', { typing: 'always' }),
+  'draft.weights': key('Do', [], 'what each line of the text is worth', {
+    command: 'What each line is worth',
+    at: '/briefs/{brief}/draft',
+  }),
   'draft.history': key('Draft', ['Alt H'], 'how the clause at the cursor came to be', {
     typing: 'always',
   }),
-  'draft.try': key('Draft', ['Ctrl Enter'], 'try it', { typing: 'always' }),
+  'draft.try': key('Draft', ['Ctrl Enter'], 'ask', { typing: 'always' }),
   'draft.files': key('Do', [], 'prompt files, the lineage and request code', {
     command: 'Prompt files in and out, request code',
     at: '/briefs/{brief}/draft',
   }),
   'draft.compose': key('Do', [], 'a first text from the brief', {
-    command: 'Draft from the brief',
+    command: 'Have the text written by a model',
     at: '/briefs/{brief}/draft',
   }),
 

@@ -163,7 +163,7 @@ const WORDS: Record<string, (f: Facts) => string> = {
   'question.settled': (f) =>
     f['state'] === 'answered'
       ? `Settled: ${f['question']} ${f['answer']}`
-      : `${f['state'] === 'open' ? 'Open again' : f['state'] === 'skipped' ? 'Skipped' : 'Does not matter'}: ${f['question']}`,
+      : `${f['state'] === 'open' ? 'Open again' : f['state'] === 'skipped' ? 'Later' : 'Any is fine'}: ${f['question']}`,
   'questions.asked': (f) => `${f['model']} asked ${plural(f['questions'], 'open question')}`,
   'rounds.started': (f) =>
     `Rounds ${f['rounds']} started from v${f['version']} on ${f['model']}: at most ${plural(f['most'], 'round')}, ${plural(f['candidates'], 'candidate')} each`,

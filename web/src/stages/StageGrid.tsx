@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from 'react'
 import { KeyCaps } from '@/keys/KeyCaps'
 import { useKeys } from '@/keys/useKeys'
+import { NextLine } from './NextLine'
 
 type Props = {
   children: ReactNode
@@ -32,13 +33,14 @@ export function StageGrid({ children, margin, full }: Props) {
       </button>
       <aside
         aria-label="Margin"
-        className={`border-l border-rule px-4 py-4 ${full ? 'overflow-y-auto' : ''} ${
+        className={`flex flex-col border-l border-rule px-4 pt-4 ${full ? 'overflow-y-auto' : ''} ${
           open
             ? 'max-[1099px]:fixed max-[1099px]:inset-y-0 max-[1099px]:right-0 max-[1099px]:z-10 max-[1099px]:w-[17.5rem] max-[1099px]:overflow-y-auto max-[1099px]:bg-paper max-[1099px]:pb-16 max-[1099px]:shadow-lg'
             : 'max-[1099px]:hidden'
         }`}
       >
-        {margin}
+        <div className="flex-1">{margin}</div>
+        <NextLine />
       </aside>
     </div>
   )

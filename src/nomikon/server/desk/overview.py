@@ -26,6 +26,7 @@ from nomikon.server.apps.trials.models import (
 )
 from nomikon.server.apps.verdicts.models import Verdict
 from nomikon.server.apps.verdicts.standing import adopted_verdict, notices_of
+from nomikon.server.desk.next_step import next_step
 
 Basis = tuple[int, str, int, int, str]
 
@@ -179,6 +180,7 @@ def brief_detail(brief: Brief) -> dict[str, Any]:
             "document": card.document,
             "created_at": card.created_at,
         },
+        "next": next_step(brief, versions, datasets, card is not None),
         "last_event": Event.objects.aggregate(last=Max("id"))["last"] or 0,
     }
 

@@ -47,6 +47,11 @@ class SpineBasis(TypedDict):
     split: str
 
 
+class WaitingShape(TypedDict):
+    words: str
+    to: Annotated[str, Field(help_text="the address within the brief")]
+
+
 class BriefDetail(TypedDict):
     id: int
     name: str
@@ -58,17 +63,15 @@ class BriefDetail(TypedDict):
     adopted: int | None
     datasets: list[DatasetShape]
     scorecard: ScorecardShape | None
+    next: Annotated[
+        WaitingShape | None, Field(help_text="what comes next; to: an address of the program")
+    ]
     last_event: int
 
 
 class CoursePoint(TypedDict):
     version: int
     mean: float
-
-
-class WaitingShape(TypedDict):
-    words: str
-    to: Annotated[str, Field(help_text="the address within the brief")]
 
 
 class DocketEntry(TypedDict):

@@ -192,11 +192,11 @@ STATES = [
     ),
     State(
         "2026-12-06",
-        "0907010f4ba23ffd",
+        "2e93171ddafaa209",
         {
             **FROZEN,
             "baselines": "0001_initial",
-            "briefs": "0005_text_readings",
+            "briefs": "0006_tries",
             "connections": "0004_most_answer",
             "consultations": "0003_standing_reader",
             "datasets": "0006_forms_and_tied",

@@ -50,7 +50,7 @@ export function ConversationForm({
                   className="mt-5"
                   onClick={() => set(told.filter((_, j) => j !== i))}
                 >
-                  Take out
+                  Remove
                 </Button>
               )}
             </div>

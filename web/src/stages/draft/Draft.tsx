@@ -3,7 +3,6 @@ import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { useKeys } from '@/keys/useKeys'
 import { useFrame } from '../frame'
-import { SettingsRow } from '../settings/SettingsRow'
 import { ClausesFoot } from './ClausesFoot'
 import { ClauseStories } from './ClauseStories'
 import { ClausesView } from './ClausesView'
@@ -13,6 +12,8 @@ import { DraftMargin } from './DraftMargin'
 import { DraftNotices } from './DraftNotices'
 import { DraftSheets, type Sheet } from './DraftSheets'
 import { DraftView } from './DraftView'
+import { nextRegion } from './nextRegion'
+import { Region } from './Region'
 import { useDraft } from './useDraft'
 import type { WantedNote } from './placedNotes'
 import { usePlacedNotes } from './usePlacedNotes'
@@ -20,7 +21,8 @@ import { settingsErrors } from './useReport'
 import { useWholeNotes } from './useWholeNotes'
 import type { useWorkingCopy } from './useWorkingCopy'
 import { valueOf } from './valueOf'
-import { useView, VIEWS, type View } from './view'
+import { VersionSettings } from './VersionSettings'
+import { useView, VIEWS } from './view'
 import { copyOf, type WorkingCopy } from './workingCopy'
 
 const NO_REASONS: Schemas['ReasonShape'][] = []
@@ -33,24 +35,25 @@ type Props = {
 
 /** The text under work, what is said of it in the margin, and every way of looking at it. */
 export function Draft({ version, work, copy }: Props) {
-  const { setInHand, beside } = useFrame()
+  const { setInHand } = useFrame()
   const [view, setView] = useView()
   const [sheet, setSheet] = useState<Sheet | null>(null)
-  const [pressed, setPressed] = useState(0)
   const [proposals, setProposals] = useState<WantedNote[]>([])
   const { change, undo, redo } = work
   const draft = useDraft({ version, work, copy })
   const { brief, number, changed, report, cases, asking, take } = draft
 
+  const sent = () => setView((v) => (v === 'As sent' ? 'Text' : 'As sent'))
   useKeys({
     'draft.save': () => changed && setSheet('save'),
     'draft.undo': undo,
     'draft.redo': redo,
-    'draft.sent': () => setView((v) => (v === 'As sent' ? 'Clauses' : 'As sent')),
+    'draft.sent': sent,
     'draft.copy': () => void draft.copyAsSent(),
-    'draft.pinned': () => [setView('Pinned'), setPressed((n) => n + 1)],
     'draft.files': () => setSheet('files'),
     'draft.compose': () => setSheet('drafting'),
+    'draft.weights': () => setView('Weights'),
+    'draft.region': nextRegion,
   })
 
   const errors = settingsErrors(report)
@@ -63,7 +66,7 @@ export function Draft({ version, work, copy }: Props) {
     reasons: version && version.parent === report?.parent ? version.reasons : NO_REASONS,
     onFix: draft.fix,
     onPutBack: (ids) => void draft.putBack(ids),
-    onSideBySide: () => setView('Beside'),
+    onSideBySide: () => setView('Versions'),
   })
   const whole = useWholeNotes({
     ...{ brief: brief.id, number, asking, take },
@@ -74,76 +77,64 @@ export function Draft({ version, work, copy }: Props) {
   return (
     <Tabs.Root
       value={view}
-      onValueChange={(v) => setView(VIEWS.find((name) => name === v) ?? 'Clauses')}
+      onValueChange={(v) => setView(VIEWS.find((name) => name === v) ?? 'Text')}
       activationMode="manual"
       className={`grid min-h-full ${view === 'Weights' ? 'grid-cols-1' : 'grid-cols-[minmax(0,1fr)_17.5rem]'}`}
     >
-      <div ref={holder} className="min-w-0 self-start px-6 py-4">
-        <DraftHead
-          version={version}
-          next={draft.next}
-          changed={changed}
-          held={work.conflict !== null}
-          onDrop={() => change(() => copyOf(version))}
-          onSave={() => setSheet('save')}
-        />
-        <DraftBar
-          beside={beside}
-          said={draft.said}
-          onFiles={() => setSheet('files')}
-          onCompose={() => setSheet('drafting')}
-        />
-        <DraftNotices
-          work={work}
-          copy={copy}
-          number={number}
-          brought={draft.brought}
-          trouble={draft.problem}
-          clauses={view === 'Clauses'}
-        />
-        <Tabs.Content value={view} tabIndex={-1} className="outline-none">
-          {view === 'Clauses' ? (
-            <>
-              <ClausesView
-                copy={copy}
-                report={report}
-                views={views}
-                valueOf={(name) => valueOf(name, cases)}
-                change={change}
-                onClauses={draft.setStory}
-              />
-              <ClausesFoot
-                {...{ work, cases, copy, take, report }}
-                onProposals={setProposals}
-                onCompose={() => setSheet('drafting')}
-              />
-            </>
-          ) : (
-            <DraftView
-              view={view}
-              setView={setView}
-              brief={brief}
-              version={version}
-              copy={copy}
-              change={change}
-              changed={changed}
-              against={draft.against}
-              cases={cases}
-              placeholders={report?.placeholders ?? []}
-              pressed={pressed}
-            />
-          )}
-        </Tabs.Content>
-        {hasSettings(view) && (
-          <>
-            <h2 className="mt-6 mb-2 text-base">Settings sent with this version</h2>
-            <SettingsRow
-              settings={copy.settings}
-              task={brief.task}
-              errors={errors}
-              onChange={(settings) => change((c) => ({ ...c, settings }), 'settings')}
-            />
-          </>
+      <div className="flex min-w-0 flex-col">
+        <div
+          ref={holder}
+          data-region
+          tabIndex={-1}
+          className="min-w-0 flex-1 px-6 py-4 outline-none"
+        >
+          <DraftHead
+            {...{ version, copy, report, changed }}
+            brief={brief.id}
+            next={draft.next}
+            held={work.conflict !== null}
+            onDrop={() => change(() => copyOf(version))}
+            onSave={() => setSheet('save')}
+            onMade={(made) => [work.forget(), setInHand(made)]}
+          />
+          <DraftBar view={view} said={draft.said} onSent={sent} onFiles={() => setSheet('files')} />
+          <DraftNotices
+            work={work}
+            copy={copy}
+            number={number}
+            brought={draft.brought}
+            trouble={draft.problem}
+            clauses={view === 'Text'}
+          />
+          <Tabs.Content value={view} tabIndex={-1} className="outline-none">
+            {view === 'Text' ? (
+              <>
+                <ClausesView
+                  copy={copy}
+                  report={report}
+                  views={views}
+                  valueOf={(name) => valueOf(name, cases)}
+                  change={change}
+                  onClauses={draft.setStory}
+                />
+                <ClausesFoot
+                  {...{ work, copy, take, report }}
+                  onProposals={setProposals}
+                  onCompose={() => setSheet('drafting')}
+                />
+                <VersionSettings {...{ copy, change, errors }} task={brief.task} />
+              </>
+            ) : (
+              <DraftView {...{ view, setView, version, copy, change, changed, cases }} />
+            )}
+          </Tabs.Content>
+        </div>
+        {view === 'Text' && (
+          <Region
+            {...{ brief, version, copy, changed, cases, change }}
+            against={draft.against}
+            placeholders={report?.placeholders ?? []}
+          />
         )}
       </div>
       <DraftMargin
@@ -151,7 +142,13 @@ export function Draft({ version, work, copy }: Props) {
         aside={aside}
         notes={[...whole, ...notes]}
         minHeight={height}
-        {...{ brief, copy, views, changed }}
+        {...{ brief, copy, views, changed, number }}
+        first={
+          changed && number !== null
+            ? { words: `save what was changed since v${number}`, act: () => setSheet('save') }
+            : null
+        }
+        onWeights={() => setView('Weights')}
         proposed={proposals.length}
       />
       <DraftSheets
@@ -179,6 +176,3 @@ export function Draft({ version, work, copy }: Props) {
     </Tabs.Root>
   )
 }
-
-/** Where the settings stand below: not beside another version's, and not where they have a place of their own. */
-const hasSettings = (view: View) => !['Beside', 'Pinned', 'Weights'].includes(view)

@@ -1,37 +1,47 @@
 import { Tabs } from 'radix-ui'
-import { VIEWS } from './view'
+import { KeyCaps } from '@/keys/KeyCaps'
+import type { View } from './view'
 
 type Props = {
-  beside: number | null
+  view: View
   /** What is to be known of the text just now: kept, copied, its size. */
   said: string
+  onSent: () => void
   onFiles: () => void
-  onCompose: () => void
 }
 
-/** The ways of looking at the text, files, and the state of what was typed. */
-export function DraftBar({ beside, said, onFiles, onCompose }: Props) {
+/** Three doors, and at the right what the text is and how it goes out. */
+export function DraftBar({ view, said, onSent, onFiles }: Props) {
   return (
     <div className="mt-1 mb-3 flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule pb-2 text-sm text-soft">
       <Tabs.List aria-label="View" className="flex flex-wrap gap-x-4 gap-y-1">
-        {VIEWS.map((name) => (
+        {(['Text', 'Versions'] as const).map((name) => (
           <Tabs.Trigger
             key={name}
             value={name}
             className="whitespace-nowrap hover:text-ink aria-selected:font-semibold aria-selected:text-ink"
           >
-            {name === 'Beside' && beside !== null ? `Beside v${beside}` : name}
+            {name}
           </Tabs.Trigger>
         ))}
       </Tabs.List>
-      <button type="button" className="hover:text-ink" onClick={onFiles}>
-        Files…
+      <button type="button" className="whitespace-nowrap hover:text-ink" onClick={onFiles}>
+        Take along…
       </button>
-      <button type="button" className="whitespace-nowrap hover:text-ink" onClick={onCompose}>
-        Draft from brief…
-      </button>
-      <span className="ml-auto truncate text-xs" role="status">
-        {said}
+      <span className="ml-auto flex min-w-0 items-baseline gap-2 text-xs">
+        <span className="truncate" role="status">
+          {said}
+        </span>
+        ·
+        <button
+          type="button"
+          aria-pressed={view === 'As sent'}
+          className="whitespace-nowrap hover:text-ink hover:underline"
+          onClick={onSent}
+        >
+          {view === 'As sent' ? 'back to the text' : 'exactly as sent'}
+        </button>
+        <KeyCaps of="draft.sent" />
       </span>
     </div>
   )

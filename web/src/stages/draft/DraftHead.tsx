@@ -1,24 +1,41 @@
+import { lazy, Suspense } from 'react'
 import type { Schemas } from '@/api/client'
 import { Button } from '@/parts/controls'
+import { plural } from '@/parts/numbers'
+import { useTrials } from '@/api/trials'
+import type { Report } from './useReport'
+import type { WorkingCopy } from './workingCopy'
+
+const SaveAndRun = lazy(async () => ({ default: (await import('./SaveAndRun')).SaveAndRun }))
 
 type Props = {
+  brief: number
   version: Schemas['VersionDetail'] | undefined
+  copy: WorkingCopy
+  report: Report | undefined
   next: number
   changed: boolean
   /** Two texts wait for a choice: neither can be saved before. */
   held: boolean
   onDrop: () => void
   onSave: () => void
+  onMade: (number: number) => void
 }
 
 /** Which version is in hand, where it came from, and the way to the next one. */
-export function DraftHead({ version, next, changed, held, onDrop, onSave }: Props) {
+export function DraftHead(props: Props) {
+  const { brief, version, report, next, changed, held, onDrop, onSave } = props
   const number = version?.number ?? null
+  const last = (useTrials(brief).data ?? []).find((t) => t.purpose === 'compare')
+  const changes = report?.parent === number ? (report?.amendments.length ?? 0) : 0
+  const runs = changed && number !== null && last !== undefined
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
       <h1 className="shrink-0 text-xl whitespace-nowrap">
         {number === null ? 'First version' : `Version ${number}`}
-        {changed && number !== null ? ', with unsaved changes' : ''}
+        {changed &&
+          number !== null &&
+          (changes > 0 ? `, ${plural(changes, 'change')}` : ', changed')}
       </h1>
       {version && (
         <span className="min-w-0 truncate text-sm text-soft" title={version.note}>
@@ -34,9 +51,19 @@ export function DraftHead({ version, next, changed, held, onDrop, onSave }: Prop
             Drop changes
           </Button>
         )}
-        <Button kind="main" disabled={!changed || held} onClick={onSave} title="Ctrl S">
+        <Button
+          kind={runs ? 'plain' : 'main'}
+          disabled={!changed || held}
+          onClick={onSave}
+          title="Ctrl S"
+        >
           Save as v{next}…
         </Button>
+        {runs && (
+          <Suspense fallback={null}>
+            <SaveAndRun like={last.id} {...props} parent={number} />
+          </Suspense>
+        )}
       </span>
     </div>
   )

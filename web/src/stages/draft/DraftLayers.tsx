@@ -12,12 +12,13 @@ import { useSearchParams } from 'react-router'
 import { useKeys } from '@/keys/useKeys'
 import { AlignedNotes, type PlacedNote } from '@/parts/Margin'
 import { utf16Offsets } from '@/parts/codepoints'
-import { Waiting } from '@/parts/controls'
+import { TextAction, Waiting } from '@/parts/controls'
 import type { Brief } from '../frame'
 import { toRows, type WorkingCopy } from './workingCopy'
 
 const HowRead = lazy(async () => ({ default: (await import('./HowRead')).HowRead }))
 
+const Effect = lazy(async () => ({ default: (await import('./Effect')).Effect }))
 const StandingReading = lazy(async () => ({
   default: (await import('./reading/StandingReading')).StandingReading,
 }))
@@ -29,6 +30,8 @@ type Props = {
   copy: WorkingCopy
   views: RefObject<Map<string, EditorView>>
   changed: boolean
+  number: number | null
+  onWeights: () => void
   /** How many changes are proposed for wishes. */
   proposed: number
 }
@@ -37,7 +40,17 @@ type Props = {
 const HEAD = 30
 
 /** The margin's layers: what is to be settled beside its line, how the text is read, what was changed. */
-export function DraftLayers({ notes, minHeight, brief, copy, views, changed, proposed }: Props) {
+export function DraftLayers({
+  notes,
+  minHeight,
+  brief,
+  copy,
+  views,
+  changed,
+  number,
+  onWeights,
+  proposed,
+}: Props) {
   const [layer, show] = useLayer()
   const box = useRef<HTMLDivElement>(null)
   useKeys({
@@ -65,8 +78,11 @@ export function DraftLayers({ notes, minHeight, brief, copy, views, changed, pro
     })
     view.focus()
   }
-  const told = notes.filter((n) => (layer === 'changes') === (n.changes ?? false))
+  const parent = brief.versions.find((v) => v.number === number)?.parent ?? null
   const settle = notes.filter((n) => !n.changes && n.key !== 'none').length
+  const told = notes.filter(
+    (n) => (layer === 'changes') === (n.changes ?? false) && !(n.key === 'none' && settle > 0),
+  )
   const changes = notes.filter((n) => n.changes && n.key !== 'unchanged').length
   return (
     <div ref={box}>
@@ -85,6 +101,18 @@ export function DraftLayers({ notes, minHeight, brief, copy, views, changed, pro
         <Suspense fallback={null}>
           <StandingReading brief={brief.id} messages={toRows(copy)} />
         </Suspense>
+      )}
+      {layer === 'changes' && number !== null && (
+        <div className="mb-3 grid gap-3">
+          {parent !== null && !changed && (
+            <Suspense fallback={null}>
+              <Effect brief={brief.id} number={number} parent={parent} />
+            </Suspense>
+          )}
+          <TextAction light className="justify-self-start text-xs" onClick={onWeights}>
+            What each line is worth…
+          </TextAction>
+        </div>
       )}
       {layer === 'read' ? (
         <Suspense fallback={<Waiting what="the text" />}>

@@ -1,4 +1,5 @@
 import type { ComponentProps, RefObject } from 'react'
+import { NextLine } from '../NextLine'
 import { DraftAside } from './DraftAside'
 import { DraftLayers } from './DraftLayers'
 import type { View } from './view'
@@ -6,19 +7,26 @@ import type { View } from './view'
 type Props = ComponentProps<typeof DraftLayers> & {
   view: View
   aside: RefObject<HTMLElement | null>
+  /** Changes that were not saved come before anything else. */
+  first: { words: string; act: () => void } | null
 }
 
 /** The margin: of the text its layers, of another view what it is; weights bring one of their own. */
-export function DraftMargin({ view, aside, ...layers }: Props) {
+export function DraftMargin({ view, aside, first, ...layers }: Props) {
   return (
     <aside
       ref={aside}
       aria-label="Margin"
       hidden={view === 'Weights'}
-      className="border-l border-rule px-4 py-4"
+      data-region
+      tabIndex={-1}
+      className="flex flex-col border-l border-rule px-4 pt-4 outline-none"
     >
-      {view === 'Clauses' && <DraftLayers {...layers} />}
-      {view !== 'Clauses' && view !== 'Weights' && <DraftAside view={view} />}
+      <div className="flex-1">
+        {view === 'Text' && <DraftLayers {...layers} />}
+        {view !== 'Text' && view !== 'Weights' && <DraftAside view={view} />}
+      </div>
+      <NextLine first={first} />
     </aside>
   )
 }

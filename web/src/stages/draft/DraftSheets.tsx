@@ -53,7 +53,7 @@ export function DraftSheets(props: Props) {
           }}
         />
       </Overlay>
-      <Overlay open={sheet === 'files'} onOpenChange={shut} title="Files and requests">
+      <Overlay open={sheet === 'files'} onOpenChange={shut} title="Take along">
         <Suspense fallback={<Waiting what="the files" />}>
           <FilesSheet
             copy={copy}
@@ -66,12 +66,12 @@ export function DraftSheets(props: Props) {
           />
         </Suspense>
       </Overlay>
-      <Overlay open={sheet === 'questions'} onOpenChange={shut} title="What is left open" side>
+      <Overlay open={sheet === 'questions'} onOpenChange={shut} title="Not yet decided" side>
         <Suspense fallback={<Waiting what="the questions" />}>
           <QuestionsSheet asking={asking} take={take} />
         </Suspense>
       </Overlay>
-      <Overlay open={sheet === 'drafting'} onOpenChange={shut} title="Draft from the brief">
+      <Overlay open={sheet === 'drafting'} onOpenChange={shut} title="Have it written">
         <Suspense fallback={<Waiting what="the model’s part" />}>
           <DraftFromBrief
             onDone={(made) => {

@@ -81,7 +81,7 @@ export function MessageEditor(p: Props) {
               className="text-xs text-soft hover:text-harm"
               onClick={p.onTakeOut}
             >
-              Take out
+              Remove
             </button>
           </span>
         )}

@@ -117,7 +117,7 @@ export function MarkPanel({
             className="font-sans text-xs"
             onClick={() => onChange({ ...draft, spans: draft.spans.filter((_, j) => j !== i) })}
           >
-            Take out
+            Remove
           </TextAction>
         </Note>
       ))}

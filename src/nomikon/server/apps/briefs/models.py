@@ -205,3 +205,32 @@ class Scorecard(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["brief", "number"], name="scorecard_number"),
         ]
+
+
+class Try(models.Model):
+    """A text asked while it was under work, with what was answered and said of it; it stays.
+
+    version: the one in hand, changed: whether the text differed from it. inputs, reference: what
+    filled it; case: the number of the case they are of, null where they were typed. answers: rows of
+    {key, model, model_name, simulated, settings, of (a saved version set beside, else null), repeat,
+    result, problem, judgement, best, comment}; result as a try tells it, null where none came.
+    """
+
+    brief = models.ForeignKey(Brief, on_delete=models.CASCADE, related_name="tries")
+    number = models.PositiveIntegerField()
+    version = models.ForeignKey(Version, null=True, on_delete=models.SET_NULL, related_name="tries")
+    changed = models.BooleanField()
+    messages = models.JSONField()
+    settings = models.JSONField()
+    inputs = models.JSONField()
+    reference = models.TextField(null=True)
+    case = models.PositiveIntegerField(null=True)
+    answers = models.JSONField(default=list)
+    created_at = models.DateTimeField()
+    created_by = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["brief", "number"]
+        constraints = [
+            models.UniqueConstraint(fields=["brief", "number"], name="try_number_once"),
+        ]

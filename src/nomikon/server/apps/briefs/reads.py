@@ -302,10 +302,59 @@ class TryJob(TypedDict):
     inputs: Annotated[dict[str, Any], Field(required=False, default=dict)]
     reference: Annotated[str | None, Field(required=False, default=None)]
     repeat: Annotated[int, Field(required=False, default=0, min_value=0, max_value=10000)]
+    of: Annotated[
+        int | None,
+        Field(required=False, default=None, help_text="A saved version that is set beside."),
+    ]
+
+
+class KeptTry(TypedDict):
+    """What a try that stays is of. version: the one in hand; case: its number, null where it was typed."""
+
+    version: int | None
+    changed: bool
+    case: int | None
 
 
 class TryRequest(TypedDict):
     jobs: Annotated[list[TryJob], Field(allow_empty=False, max_length=200)]
+    keep: Annotated[KeptTry | None, Field(required=False, default=None)]
+
+
+class TriedAnswer(TypedDict):
+    key: str
+    model: int
+    model_name: str
+    simulated: bool
+    settings: dict[str, Any]
+    of: int | None
+    repeat: int
+    result: dict[str, Any] | None
+    problem: str
+    judgement: Annotated[str, OneOf("", "good", "usable", "bad")]
+    best: bool
+    comment: str
+
+
+class KeptTryShape(TypedDict):
+    number: int
+    version: int | None
+    changed: bool
+    messages: list[MessageShape]
+    settings: dict[str, Any]
+    inputs: dict[str, Any]
+    reference: str | None
+    case: int | None
+    answers: list[TriedAnswer]
+    created_at: datetime
+    created_by: str
+
+
+class TriesShape(TypedDict):
+    """found: the try asked for, or the last; null where there is none. count: of all."""
+
+    count: int
+    found: KeptTryShape | None
 
 
 class AlternativeShape(TypedDict):

@@ -18,6 +18,23 @@ class SilenceRequest(TypedDict):
     reason: Annotated[Blank | None, Field(max_length=300)]
 
 
+class MarkTryRequest(TypedDict):
+    """What is said of one answer of a try; what is left out stays as it is."""
+
+    key: Annotated[Filled, Field(max_length=100)]
+    judgement: Annotated[
+        str | None, OneOf("", "good", "usable", "bad"), Field(required=False, default=None)
+    ]
+    best: Annotated[bool | None, Field(required=False, default=None)]
+    comment: Annotated[
+        Annotated[Blank, Field(max_length=2000)] | None, Field(required=False, default=None)
+    ]
+
+
+class TriesQuery(TypedDict):
+    number: Annotated[int | None, Field(required=False, default=None)]
+
+
 class ReadingRequest(TypedDict):
     """What a person says of words of a prompt; value null: they say nothing of the kind."""
 

@@ -19,6 +19,8 @@ urlpatterns = [
     path("api/open-answer/", drafts.open_answer),
     path("api/briefs/<int:brief_id>/silence/", drafts.silence),
     path("api/briefs/<int:brief_id>/try/", trying.stream_try),
+    path("api/briefs/<int:brief_id>/tries/", drafts.tries),
+    path("api/briefs/<int:brief_id>/tries/<int:number>/", drafts.mark_try),
     path("api/briefs/<int:brief_id>/try/price/", drafts.try_price),
     path("api/render/", drafts.rendered),
 ]

@@ -36,7 +36,7 @@ export function CriteriaEditor({ value, error, onChange }: Props) {
               onChange={(e) => change(i, { weight: Number(e.target.value) || 0 })}
             />
             <Button kind="quiet" onClick={() => onChange(value.filter((_, j) => j !== i))}>
-              Take out
+              Remove
             </Button>
           </div>
           <Area

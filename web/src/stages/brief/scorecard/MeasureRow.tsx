@@ -69,7 +69,7 @@ export function MeasureRow({ row, measures, instruction, problem, onChange, onOu
           Gate
         </label>
         <Button kind="quiet" onClick={onOut}>
-          Take out
+          Remove
         </Button>
       </div>
       {known && (

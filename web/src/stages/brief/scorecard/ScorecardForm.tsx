@@ -266,7 +266,7 @@ function ThresholdRow({ threshold: t, names, wrong, onChange, onOut }: Threshold
         onChange={(e) => onChange({ value: e.target.value })}
       />
       <Button kind="quiet" onClick={onOut}>
-        Take out
+        Remove
       </Button>
     </div>
   )

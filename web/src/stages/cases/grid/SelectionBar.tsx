@@ -155,7 +155,7 @@ export function SelectionBar({ cases, first, last, columns, data, onProblem }: P
               )
             }
           >
-            Take out
+            Remove
           </Button>
         </>
       ) : (

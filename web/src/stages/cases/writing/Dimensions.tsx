@@ -46,7 +46,7 @@ export function Dimensions({
             onChange={(e) => change(i, { values: e.target.value })}
           />
           <Button kind="quiet" onClick={() => onChange(value.filter((_, j) => j !== i))}>
-            Take out
+            Remove
           </Button>
         </div>
       ))}

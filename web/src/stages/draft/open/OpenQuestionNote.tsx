@@ -37,7 +37,7 @@ export function OpenQuestionNote({ asking, take, onAll }: Props) {
   }
   if (!first) return <Note title="Nothing is left open">By rule, that is. {all}</Note>
   return (
-    <Note tone="inform" title={<span className="flex justify-between">Left open {all}</span>}>
+    <Note tone="inform" title={<span className="flex justify-between">Not yet decided {all}</span>}>
       <QuestionForm
         key={first.key}
         question={first}

@@ -59,10 +59,10 @@ export function QuestionForm({ question, settle, onProposed }: Props) {
       </form>
       <p className="mt-1 flex gap-3 font-sans text-xs">
         <TextAction light disabled={busy} onClick={() => void give('skipped')}>
-          Skip
+          Later
         </TextAction>
         <TextAction light disabled={busy} onClick={() => void give('indifferent')}>
-          Does not matter
+          Any is fine
         </TextAction>
       </p>
       {problem !== null && (

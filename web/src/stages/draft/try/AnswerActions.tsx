@@ -19,11 +19,10 @@ type Props = {
   answer: Answer
   modelName: string
   change: (make: (c: WorkingCopy) => WorkingCopy) => void
-  onExample: () => void
 }
 
 /** What an answer is good for beyond reading: a case, a worked example, a prompt of its own. */
-export function AnswerActions({ brief, copy, answer, modelName, change, onExample }: Props) {
+export function AnswerActions({ brief, copy, answer, modelName, change }: Props) {
   const { setInHand, inHand } = useFrame()
   const refresh = useRefreshBrief(brief.id)
   const cache = useQueryClient()
@@ -57,8 +56,7 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
     act(async () => {
       const question = await questionFor(copy, answer.inputs)
       change((c) => withExample(c, question, answer.text))
-      onExample()
-      return ''
+      return 'It stands in the text as a worked example.'
     })
   const openAsVersion = () =>
     act(async () => {
@@ -80,18 +78,18 @@ export function AnswerActions({ brief, copy, answer, modelName, change, onExampl
       <span className="flex flex-wrap gap-x-3 gap-y-1">
         {dataset && (
           <TextAction light onClick={() => setKeeping(!keeping)}>
-            Keep as case…
+            As a case…
           </TextAction>
         )}
         <TextAction light onClick={() => void keepExample()}>
-          Keep as example
+          As a worked example
         </TextAction>
         <TextAction
           light
           title="for prompts that write prompts"
           onClick={() => void openAsVersion()}
         >
-          Open as a version
+          Make it a prompt
         </TextAction>
       </span>
       {keeping && (

@@ -14,6 +14,7 @@ import type { useCaseAt } from '../useCaseAt'
 import { toRows, type WorkingCopy } from '../workingCopy'
 import { AnswerView, Form, Scores, Taken } from './AnswerView'
 import { useModels } from './ModelPicks'
+import { usePrice } from './price'
 import { type Answer, type Job, useTries } from './useTries'
 
 const MOST = 12
@@ -35,7 +36,7 @@ type Props = {
 // What a saved version answered does not change: it is asked once for each case while this page is open.
 const known = new Map<string, Answer>()
 
-/** The text under work on the pinned cases, beside what its parent answers; changed answers come first. */
+/** The text under work on the kept cases, beside what its parent answers; changed answers come first. */
 export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const cache = useQueryClient()
   const models = useModels()
@@ -52,35 +53,45 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
       const now = await pinCase(brief.id, { revision, pinned })
       cache.setQueryData(['brief', brief.id, 'pins'], now)
     })
+  const jobsOf = useCallback(
+    (number: number): Job[] => {
+      if (model === null || !rows) return []
+      const base = (c: Case) => ({ model, inputs: c.inputs, reference: c.reference, repeat: 0 })
+      const own = rows.map((c) => ({
+        ...base(c),
+        key: `${number}|${c.revision}`,
+        messages: toRows(copy),
+        settings: copy.settings,
+      }))
+      // What the parent answered is known once it was asked.
+      const beside = parent
+        ? rows
+            .map((c) => ({
+              ...base(c),
+              key: parentKey(brief.id, parent.number, model, c),
+              messages: parent.messages,
+              settings: parent.settings,
+            }))
+            .filter((job) => !known.get(job.key)?.result)
+        : []
+      return [...own, ...beside]
+    },
+    [brief.id, copy, model, parent, rows],
+  )
+  const price = usePrice(brief.id, jobsOf(0))
   const go = useCallback(async () => {
     if (model === null || !rows?.length) return
     const number = Date.now()
-    const base = (c: Case) => ({ model, inputs: c.inputs, reference: c.reference, repeat: 0 })
     const parentKeys = Object.fromEntries(
-      rows.map((c) => [c.revision, `${brief.id}|${parent?.number}|${model}|${c.revision}`]),
+      rows.map((c) => [c.revision, parentKey(brief.id, parent?.number, model, c)]),
     )
-    const jobs: Job[] = rows.map((c) => ({
-      ...base(c),
-      key: `${number}|${c.revision}`,
-      messages: toRows(copy),
-      settings: copy.settings,
-    }))
-    for (const c of parent ? rows : []) {
-      const key = parentKeys[c.revision] ?? ''
-      if (!known.get(key)?.result)
-        jobs.push({
-          ...base(c),
-          key,
-          messages: parent?.messages ?? [],
-          settings: parent?.settings ?? {},
-        })
-    }
+    const jobs = jobsOf(number)
     setRound({ number, parentKeys, done: false, parent: parent?.number ?? null })
     const done = await run(jobs)
     for (const a of Object.values(done))
       if (a.result && a.result.outcome !== 'failed') known.set(a.key, a)
     setRound((r) => (r?.number === number ? { ...r, done: true } : r))
-  }, [brief.id, copy, model, parent, rows, run])
+  }, [brief.id, jobsOf, model, parent, rows, run])
   const latest = useRef(go)
   useEffect(() => {
     latest.current = go
@@ -108,7 +119,7 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
   const differing = answered.filter(differs).length
   const isPinned =
     cases.chosen !== undefined && (rows ?? []).some((c) => c.revision === cases.chosen?.revision)
-  if (pins.isPending) return <Waiting what="the pinned cases" />
+  if (pins.isPending) return <Waiting what="the kept cases" />
   return (
     <div>
       <div className="mb-3 flex items-end gap-3 text-sm">
@@ -134,7 +145,8 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
             disabled={!rows?.length || model === null || running}
             onClick={() => void go()}
           >
-            Run {plural(rows?.length ?? 0, 'pinned case')}
+            Ask {plural(rows?.length ?? 0, 'kept case')}
+            {price && `, ${price}`}
           </Button>
         </span>
       </div>
@@ -148,15 +160,16 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
             disabled={!isPinned && (rows?.length ?? 0) >= MOST}
             onClick={() => cases.chosen && void pin(cases.chosen.revision, !isPinned)}
           >
-            {isPinned ? 'Let it go' : `Pin it (${rows?.length ?? 0} of ${MOST})`}
+            {isPinned ? 'Let it go' : `Keep it (${rows?.length ?? 0} of ${MOST})`}
           </Button>
         </div>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {rows?.length === 0 && (
         <p className="text-sm text-soft">
-          No case is pinned yet. Step to one that the text must get right, pin it, and from then on
-          one key shows what a change does to it.
+          No case is kept yet. Step to one that the text must get right, keep it, and from then on
+          one key shows what a change does to it. A few cases are no measure: what reads well on
+          twelve may be luck.
         </p>
       )}
       <ul>
@@ -174,6 +187,9 @@ export function PinnedView({ brief, copy, against, cases, pressed }: Props) {
     </div>
   )
 }
+
+const parentKey = (brief: number, parent: number | undefined, model: number, c: Case) =>
+  `${brief}|${parent}|${model}|${c.revision}`
 
 function differs({
   now,

@@ -8,7 +8,8 @@ import type { useCaseAt } from '../useCaseAt'
 import { toRows, type WorkingCopy } from '../workingCopy'
 import { AnswerView } from './AnswerView'
 import { ModelPicks, useModels } from './ModelPicks'
-import { useTries } from './useTries'
+import { usePrice } from './price'
+import { type Job, useTries } from './useTries'
 
 const MOST_VALUES = 50
 const MOST_MODELS = 4
@@ -40,10 +41,23 @@ export function SweepView({ brief, copy, cases, placeholders }: Props) {
     .map((v) => v.trim())
     .filter(Boolean)
   const values = [...new Set(typed)].slice(0, MOST_VALUES)
+  const jobsOf = (number: number): Job[] =>
+    values.flatMap((value, i) =>
+      chosen.map((model) => ({
+        key: `${number}|${i}|${model}`,
+        model,
+        messages: toRows(copy),
+        settings: copy.settings,
+        inputs: { ...cases.chosen?.inputs, [swept]: value },
+        reference: null,
+        repeat: 0,
+      })),
+    )
+  const price = usePrice(brief.id, jobsOf(0))
   if (placeholders.length === 0) {
     return (
       <p className="text-sm text-soft">
-        A sweep puts one value after the other into a placeholder. Name one in the text, such as{' '}
+        Several values go into a placeholder one after the other. Name one in the text, such as{' '}
         {'{{tone}}'}.
       </p>
     )
@@ -51,19 +65,7 @@ export function SweepView({ brief, copy, cases, placeholders }: Props) {
   const go = () => {
     const number = (round?.number ?? 0) + 1
     setRound({ name: swept, values, models: chosen, number })
-    void run(
-      values.flatMap((value, i) =>
-        chosen.map((model) => ({
-          key: `${number}|${i}|${model}`,
-          model,
-          messages: toRows(copy),
-          settings: copy.settings,
-          inputs: { ...cases.chosen?.inputs, [swept]: value },
-          reference: null,
-          repeat: 0,
-        })),
-      ),
-    )
+    void run(jobsOf(number))
   }
   const nameOf = (id: number) => models.find((m) => m.id === id)?.name ?? ''
   return (
@@ -84,7 +86,8 @@ export function SweepView({ brief, copy, cases, placeholders }: Props) {
             disabled={values.length === 0 || chosen.length === 0 || running}
             onClick={go}
           >
-            Try {plural(values.length * chosen.length, 'answer')}
+            Ask {plural(values.length * chosen.length, 'answer')}
+            {price && `, ${price}`}
           </Button>
         </span>
       </div>

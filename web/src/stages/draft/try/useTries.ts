@@ -22,7 +22,9 @@ export type Result = {
   /** What the prompt's own words ask of the form, and whether the answer has it. */
   form: { what: string; ok: boolean; why: string }[]
 }
-type Line = { key?: string; text?: string; result?: Result; refused?: string }
+type Line = { key?: string; text?: string; result?: Result; refused?: string; try?: number }
+/** What a try that stays with the brief is of. */
+export type Keep = { version: number | null; changed: boolean; case: number | null }
 type Message = Pick<DraftMessage, 'role' | 'content'> & { step?: string | null | undefined }
 
 /** What is asked once: a text, filled from inputs, of a model. */
@@ -34,6 +36,8 @@ export type Job = {
   inputs: Record<string, unknown>
   reference: string | null
   repeat: number
+  /** A saved version that is set beside. */
+  of?: number | null
 }
 /** inputs: what it answered to, for keeping it as a case or an example. question: text and inputs as one. */
 export type Answer = {
@@ -46,6 +50,9 @@ export type Answer = {
   question: string
 }
 
+/** of: a brief whose scorecard scores them, where it is another. keep: the try stays, and its number is told. */
+type Where = { of?: number; keep?: Keep; onKept?: (number: number) => void }
+
 /** Real calls of many jobs on one stream; answers by the keys of their jobs. */
 export function useTries(brief: number) {
   const [answers, setAnswers] = useState<Record<string, Answer>>({})
@@ -56,7 +63,10 @@ export function useTries(brief: number) {
   useEffect(() => () => aborting.current.abort(), [])
 
   /** Resolves with the answers of these jobs once all have come or were stopped. */
-  const run = async (jobs: Job[], of = brief): Promise<Record<string, Answer>> => {
+  const run = async (
+    jobs: Job[],
+    { of = brief, keep, onKept }: Where = {},
+  ): Promise<Record<string, Answer>> => {
     const mine: Record<string, Answer> = Object.fromEntries(
       jobs.map((j) => [
         j.key,
@@ -94,8 +104,12 @@ export function useTries(brief: number) {
     try {
       await lines<Line>(
         `/api/briefs/${of}/try/`,
-        { jobs },
+        { jobs, ...(keep ? { keep } : {}) },
         (line) => {
+          if (line.try !== undefined) {
+            onKept?.(line.try)
+            return
+          }
           const keys =
             line.key === undefined ? Object.keys(mine).filter((k) => !mine[k]?.result) : [line.key]
           for (const key of keys) {

@@ -14,9 +14,10 @@ from django.utils import timezone
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import check_messages
+from nomikon.server.apps.briefs.actions.keep_try import BeginTry, FillTry
 from nomikon.server.apps.briefs.actions.record_try import RecordTry
 from nomikon.server.apps.briefs.facts import read_as
-from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.briefs.models import Brief, Try
 from nomikon.server.apps.briefs.reads import TryRequest
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.lines import answer, problem, refusal
@@ -42,24 +43,34 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
     if found is None:
         return problem(404, "not_found", "this brief or this model is not there any more")
     brief, models, card = found
+    keep = shape.validated_data["keep"]
+    kept: Try | None = None
+    if keep is not None:
+        try:
+            kept = await sync_to_async(_begun)(
+                BeginTry(brief, jobs, keep, models, actor_of(request), timezone.now())
+            )
+        except DomainError as error:
+            return problem(422, error.code, error.message)
     facts = await _facts(brief, jobs)
     try:
         address, token = link_address()
     except WorkerAwayError as error:
         return problem(409, error.code, error.message)
     asked = {"jobs": jobs, "scorecard": card, "facts": facts}
-    names = {job["key"]: models[job["model"]] for job in jobs}
-    lines = _lines(f"{address}/try", token, asked, names, brief, actor_of(request))
+    names = {job["key"]: models[job["model"]][0] for job in jobs}
+    lines = _lines(f"{address}/try", token, asked, names, brief, actor_of(request), kept)
     return answer(lines)
 
 
 @sync_to_async
 def _found(
     brief_id: int, model_ids: set[int]
-) -> tuple[Brief, dict[int, str], dict[str, Any] | None] | None:
+) -> tuple[Brief, dict[int, tuple[str, bool]], dict[str, Any] | None] | None:
     try:
         brief = Brief.objects.filter(pk=brief_id).first()
-        models = dict(Model.objects.filter(pk__in=model_ids).values_list("pk", "name"))
+        chosen = Model.objects.filter(pk__in=model_ids)
+        models = {m.pk: (m.name, m.is_simulated) for m in chosen}
         if brief is None or set(models) != model_ids:
             return None
         card = brief.scorecards.order_by("-number").first()
@@ -82,11 +93,20 @@ def _facts(brief: Brief, jobs: Sequence[Mapping[str, Any]]) -> list[dict[str, An
 
 
 async def _lines(
-    url: str, token: str, asked: dict[str, Any], names: dict[str, str], brief: Brief, actor: str
+    url: str,
+    token: str,
+    asked: dict[str, Any],
+    names: dict[str, str],
+    brief: Brief,
+    actor: str,
+    kept: Try | None,
 ) -> AsyncIterator[bytes]:
     """The worker's lines, passed on; what they cost goes into the ledger, broken off or not."""
     timeout = aiohttp.ClientTimeout(total=None)
-    results: list[tuple[str, dict[str, Any]]] = []
+    results: dict[str, dict[str, Any]] = {}
+    problems: dict[str, str] = {}
+    if kept is not None:
+        yield json.dumps({"try": kept.number}).encode() + b"\n"
     try:
         async with (
             aiohttp.ClientSession(timeout=timeout, read_bufsize=2**22) as session,
@@ -99,17 +119,29 @@ async def _lines(
             async for line in reply.content:
                 yield line
                 if b'"result"' in line and "result" in (told := json.loads(line)):
-                    results.append((names[told["key"]], told["result"]))
+                    results[told["key"]] = told["result"]
+                elif b'"refused"' in line and "refused" in (told := json.loads(line)):
+                    problems |= {told["key"]: told["refused"]} if told.get("key") else {}
     except (aiohttp.ClientError, OSError):
         yield (
             json.dumps({"refused": "the worker broke off: try again in a moment"}).encode() + b"\n"
         )
     finally:
         if results:
-            await sync_to_async(_record)(RecordTry(brief, results, actor, timezone.now()))
+            told_of = [(names[key], result) for key, result in results.items()]
+            await sync_to_async(_done)(RecordTry(brief, told_of, actor, timezone.now()))
+        if kept is not None:
+            await sync_to_async(_done)(FillTry(kept.number, brief, results, problems))
 
 
-def _record(action: RecordTry) -> None:
+def _begun(action: BeginTry) -> Try:
+    try:
+        return action.execute()
+    finally:
+        close_old_connections()
+
+
+def _done(action: RecordTry | FillTry) -> None:
     try:
         action.execute()
     finally:

@@ -1,0 +1,63 @@
+import { useQuery } from '@tanstack/react-query'
+import { Link } from 'react-router'
+import { armsInFullQuery } from '@/api/reviews'
+import { trialQuery, useTrials } from '@/api/trials'
+import { Note } from '@/parts/Margin'
+import { plural } from '@/parts/numbers'
+
+type Props = { brief: number; number: number; parent: number }
+
+/** What the changes of a version did, in the newest trial that ran it beside its parent. */
+export function Effect({ brief, number, parent }: Props) {
+  const newest = (useTrials(brief).data ?? []).find(
+    (t) => t.purpose === 'compare' && t.split === 'working',
+  )
+  const trial = useQuery({ ...trialQuery(newest?.id ?? 0), enabled: newest !== undefined }).data
+  const full = useQuery({
+    ...armsInFullQuery(newest?.id ?? 0, trial?.state),
+    enabled: trial !== undefined && trial.state === 'complete',
+  }).data
+  const arms = trial?.arms ?? []
+  const reference = arms.find((a) => a.id === full?.reference)
+  const own = arms.filter((a) => a.version === number)
+  if (!trial || own.length === 0 || !arms.some((a) => a.version === parent)) return null
+  const to = `/briefs/${brief}/trials/${trial.id}`
+  if (trial.state !== 'complete')
+    return (
+      <Note tone="inform" title={`v${number} runs beside v${parent}`}>
+        <Link className="font-sans text-xs underline" to={to}>
+          See trial {trial.number}
+        </Link>
+      </Note>
+    )
+  // Held against the parent on the same model only: else two things differ.
+  const same = own.filter((a) => reference?.version === parent && a.model === reference.model)
+  return (
+    <>
+      {same.map((arm) => {
+        const told = full?.arms.find((a) => a.arm === arm.id)
+        if (!told || told.won === null || told.lost === null) return null
+        const tone = told.won > told.lost ? 'action' : told.won < told.lost ? 'harm' : 'plain'
+        return (
+          <Note
+            key={arm.id}
+            tone={tone}
+            title={
+              <>
+                What they did <span className="font-normal text-soft">on {arm.model}</span>
+              </>
+            }
+          >
+            {plural(told.won, 'case')} better, {told.lost} worse than v{parent}.{' '}
+            <Link
+              className="font-sans text-xs underline"
+              to={`${to}?order=differ&arms=${reference?.id},${arm.id}`}
+            >
+              See them
+            </Link>
+          </Note>
+        )
+      })}
+    </>
+  )
+}

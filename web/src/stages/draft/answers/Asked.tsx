@@ -1,0 +1,110 @@
+import type { Schemas } from '@/api/client'
+import { Chooser } from '@/parts/Chooser'
+import { inAList, plural } from '@/parts/numbers'
+import { asText } from '@/parts/text'
+import { CasePicker } from '../CasePicker'
+import { ModelPicks } from '../try/ModelPicks'
+import { SettingsVariants, type Variant, variantInWords } from '../try/SettingsVariants'
+import type { useCaseAt } from '../useCaseAt'
+import { type To, ToChoices } from './AnswersRegion'
+
+const MOST_ANSWERS = 10
+const SHORT = 16
+
+type Props = {
+  cases: ReturnType<typeof useCaseAt>
+  to: To
+  setTo: (to: To) => void
+  chosen: number[]
+  models: Schemas['ModelShape'][]
+  mostModels: number
+  onModels: (ids: number[]) => void
+  variants: Variant[]
+  onVariants: (v: Variant[]) => void
+  many: number
+  onMany: (n: number) => void
+  /** A saved version that can be set beside. */
+  parent: number | null
+  besides: boolean
+  onBesides: (on: boolean) => void
+}
+
+/** One sentence: to what, from which models, with which settings, how many answers. */
+export function Asked(p: Props) {
+  const { cases, to, models, chosen } = p
+  const names = models.filter((m) => chosen.includes(m.id)).map((m) => m.name)
+  const input = Object.values(cases.chosen?.inputs ?? {})
+    .map(asText)
+    .filter(Boolean)
+    .join(' ')
+  const short = input.length > SHORT ? `${input.slice(0, SHORT)}…` : input
+  const words =
+    to === 'typed'
+      ? 'what I type'
+      : cases.chosen
+        ? `case ${cases.chosen.number}, “${short}”`
+        : 'no case yet'
+  const settings = [
+    p.variants.length > 0
+      ? `as set, ${p.variants.map((v) => variantInWords(v.settings)).join(', ')}`
+      : 'as set',
+    p.many > 1 && plural(p.many, 'answer') + ' each',
+    p.besides && p.parent !== null && `beside v${p.parent}`,
+  ]
+  return (
+    <span className="flex flex-wrap items-baseline gap-x-1.5">
+      to
+      <Chooser label="To what" words={words}>
+        <div className="grid gap-3">
+          <ToChoices to={to} setTo={p.setTo} />
+          {to === 'case' && (
+            <span className="flex items-center gap-2">
+              <CasePicker cases={cases} />
+            </span>
+          )}
+        </div>
+      </Chooser>
+      from
+      <Chooser
+        label="Models"
+        words={
+          names.length > 2
+            ? plural(names.length, 'model')
+            : names.length > 0
+              ? inAList(names)
+              : 'no model'
+        }
+      >
+        <ModelPicks chosen={chosen} most={p.mostModels} onChange={p.onModels} />
+      </Chooser>
+      <Chooser label="Settings" words={settings.filter(Boolean).join(', ')}>
+        <div className="grid gap-3">
+          <SettingsVariants variants={p.variants} onChange={p.onVariants} />
+          <label className="flex items-center gap-2">
+            <select
+              aria-label="Answers each"
+              className="h-7 rounded-sm border border-rule-strong bg-sheet px-1"
+              value={p.many}
+              onChange={(e) => p.onMany(Number(e.target.value))}
+            >
+              {Array.from({ length: MOST_ANSWERS }, (_, i) => (
+                <option key={i}>{i + 1}</option>
+              ))}
+            </select>
+            {p.many === 1 ? 'answer each' : 'answers each'}
+          </label>
+          {p.parent !== null && (
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                checked={p.besides}
+                onChange={(e) => p.onBesides(e.target.checked)}
+              />
+              also v{p.parent} as saved
+            </label>
+          )}
+        </div>
+      </Chooser>
+    </span>
+  )
+}
