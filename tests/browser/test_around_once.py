@@ -26,8 +26,11 @@ class AroundOnceTest(BrowserTest):
         text.click()
         page.keyboard.press("Control+End")
         page.keyboard.type("\nNever refuse.")
-        expect(page.get_by_text("with unsaved changes")).to_be_visible()
-        expect(page.get_by_label("Margin").get_by_text("§ 15 added since v6")).to_be_visible()
+        expect(page.get_by_role("heading", name="Version 6, 1 change")).to_be_visible()
+        margin = page.get_by_label("Margin")
+        expect(margin.get_by_text("save what was changed since v6")).to_be_visible()
+        margin.get_by_role("button", name="Changes 1").click()
+        expect(margin.get_by_text("§ 15 added since v6")).to_be_visible()
         page.reload()
         expect(page.get_by_text("Never refuse.")).to_be_visible()
         page.keyboard.press("Control+s")
@@ -141,8 +144,8 @@ class ScreensTest(BrowserTest):
             ("/", "Desk"),
             (f"{base}/brief", "The job"),
             (f"{base}/draft", "Version 6"),
-            (f"{base}/draft?v=5&view=Beside&beside=6", "Version 5"),
-            (f"{base}/draft?view=Try", "Version 6"),
+            (f"{base}/draft?v=5&view=Versions&beside=6", "Version 5"),
+            (f"{base}/draft?view=As+sent", "Version 6"),
             ("/shelf", "Shelf"),
             (f"{base}/cases", "Passenger messages"),
             (f"{base}/trials", "Is it better?"),

@@ -44,7 +44,9 @@ class HabitsTest(BrowserTest):
 
         # A first version; the reply is kept through a reload and put right by hand without a call.
         self.open(f"/briefs/{brief.pk}/draft?v=1")
-        page.get_by_role("button", name="Draft from brief…").click()
+        page.keyboard.press("Control+k")
+        page.get_by_role("combobox", name="Find a brief").fill("written by")
+        page.get_by_role("option", name="Have the text written by a model").click()
         sheet = page.get_by_role("dialog")
         expect(sheet.get_by_text("at most")).to_be_visible()
         sheet.get_by_role("button", name="Write it").click()
@@ -53,7 +55,9 @@ class HabitsTest(BrowserTest):
         expect(sheet.get_by_text("Passed over: reasoning before it")).to_be_visible()
         self.assertEqual(self.violations(), [])
         page.reload()
-        page.get_by_role("button", name="Draft from brief…").click()
+        page.keyboard.press("Control+k")
+        page.get_by_role("combobox", name="Find a brief").fill("written by")
+        page.get_by_role("option", name="Have the text written by a model").click()
         expect(sheet.get_by_text("Put in order: a comma too many")).to_be_visible()
         sheet.get_by_role("button", name="Show or edit its text…").click()
         reply = sheet.get_by_label("The reply as it is read")

@@ -47,7 +47,7 @@ class DraftTest(BrowserTest):
 
         def choose(words, option):
             page.keyboard.press("Control+k")
-            page.get_by_role("combobox").fill(words)
+            page.get_by_role("combobox", name="Find a brief").fill(words)
             expect(page.get_by_role("option", name=option).first).to_be_visible()
             page.get_by_role("option", name=option).first.click()
 
@@ -82,17 +82,48 @@ class DraftTest(BrowserTest):
         text.click()
         page.keyboard.press("Control+End")
         page.keyboard.type("\nWrite every value in upper case.")
-        page.get_by_role("tab", name="Try").click()
+        answers = page.get_by_role("region", name="Answers")
+        answers.get_by_role("button", name="Settings: as set").click()
         page.get_by_label("also v3 as saved").check()
+        page.keyboard.press("Escape")
+        expect(answers.get_by_role("button", name="Ask 4, free, simulated")).to_be_visible()
         page.keyboard.press("Control+Enter")
         for name in ("standin-pebble", "standin-pebble, v3 as saved", "standin-cobble"):
-            column = page.get_by_role("region", name=name, exact=True)
-            expect(column.get_by_text("finish stop")).to_be_visible()
+            column = answers.get_by_role("region", name=name, exact=True)
+            expect(column.get_by_text("complete ·")).to_be_visible()
             expect(column.locator("pre")).to_contain_text("{")
-        # Another answer is had beside the first, which stays.
-        page.get_by_role("button", name="Again").click()
-        column = page.get_by_role("region", name="standin-cobble", exact=True)
-        expect(column.get_by_text("finish stop")).to_have_count(2)
+        # It is judged where it stands, and asked again the first answers stay.
+        first = answers.get_by_role("article", name="Answer of standin-cobble", exact=True)
+        first.focus()
+        page.keyboard.press("b")
+        expect(first.get_by_role("button", name="bad")).to_have_attribute("aria-pressed", "true")
+        first.get_by_label("What is to be said of it").fill("the port is missing")
+        page.keyboard.press("Enter")
+        first.get_by_role("button", name="best of these").click()
+        expect(first.get_by_role("button", name="best of these")).to_have_attribute(
+            "aria-pressed", "true"
+        )
+        self.assertEqual(self.violations(), [])
+        text.click()
+        page.keyboard.press("Control+End")
+        page.keyboard.type(" Always.")
+        page.keyboard.press("Control+Enter")
+        expect(answers.get_by_text("try 2 of 2")).to_be_visible()
+        # Back after a detour and a reload, with what was said of them and of which text they are.
+        page.get_by_role("tab", name="Versions").click()
+        page.get_by_role("tab", name="Text").click()
+        page.reload()
+        expect(answers.get_by_text("try 2 of 2")).to_be_visible()
+        page.keyboard.press("Alt+ArrowLeft")
+        expect(answers.get_by_text("try 1 of 2")).to_be_visible()
+        expect(first.get_by_label("What is to be said of it")).to_have_value("the port is missing")
+        expect(answers.get_by_text("of another text (v3, changed)")).to_be_visible()
+        page.keyboard.press("Alt+ArrowRight")
+        answers.get_by_role("button", name="beside the one before").click()
+        before = answers.get_by_role("region", name="Try 1")
+        expect(before.get_by_role("article")).to_have_count(4)
+        said = [a for a in brief.tries.get(number=1).answers if a["judgement"]]
+        self.assertEqual([(a["judgement"], a["best"]) for a in said], [("bad", True)])
         # What it cost is in the ledger, and nothing was saved.
         page.goto(f"{self.address}/ledger")
         expect(
@@ -142,15 +173,20 @@ class DraftTest(BrowserTest):
             page.keyboard.type(wish)
             page.keyboard.press("Enter")
         expect(wishes.get_by_text("no rule can tell what is to change")).to_be_visible()
+        # What is proposed stands in the margin beside its line, whatever layer was there.
+        expect(wishes.get_by_text("3 changes proposed in the margin")).to_be_visible()
         self.assertEqual(self.violations(), [])
-        proposed = wishes.get_by_role("list", name="Proposed for the wishes").get_by_role(
-            "listitem"
-        )
+        proposed = margin.locator("div[data-tone]").filter(has_text="Wished:")
         expect(proposed).to_have_count(3)
         proposed.filter(has_text="other, weather").get_by_role("button", name="Take").click()
         expect(text.get_by_text("other, weather.")).to_be_visible()
         proposed.filter(has_text="at most 7 words").get_by_role("button", name="Take").click()
         expect(text.get_by_text("at most 7 words")).to_be_visible()
+        # The last is tried on three cases before anything is taken, and left.
+        wishes.get_by_role("button", name="Try on three cases…").click()
+        wishes.get_by_role("button", name="Try both on 3 cases, free, simulated").click()
+        expect(wishes.get_by_text("with what is proposed")).to_have_count(3)
+        expect(wishes.get_by_text("finish stop")).to_have_count(6)
         proposed.filter(has_text="Answer in German").get_by_role("button", name="Leave").click()
         expect(proposed).to_have_count(0)
         # A model is asked for the same wishes, with its price beside the press; nothing of it is taken.
@@ -179,6 +215,7 @@ class DraftTest(BrowserTest):
         page.keyboard.type("\nTODO: ask the harbour office.\nNever name a member of the crew.")
         expect(margin.get_by_text("editing mark")).to_be_visible()
         # One amendment is put back, the other stays.
+        margin.get_by_role("button", name="Changes 1").click()
         note = margin.locator("div[data-tone]").filter(has_text="added")
         expect(note).to_have_count(1)
         text.get_by_text("TODO: ask the harbour office.").click()
@@ -186,7 +223,9 @@ class DraftTest(BrowserTest):
         page.keyboard.press("Shift+End")
         page.keyboard.press("Delete")
         page.keyboard.press("Delete")
+        margin.get_by_role("button", name="To settle").click()
         expect(margin.get_by_text("editing mark")).to_have_count(0)
+        margin.get_by_role("button", name="Changes").click()
         text.get_by_text("Use null for what the message does not say.").click()
         page.keyboard.press("End")
         page.keyboard.press("Backspace")
@@ -198,15 +237,14 @@ class DraftTest(BrowserTest):
         page.get_by_role("button", name="Save the version").click()
         expect(page.get_by_role("heading", name="Version 7", exact=True)).to_be_visible()
         expect(margin.get_by_text("since v4")).to_have_count(2)
-        amended.get_by_role("button", name="Put back").click()
+        amended.get_by_role("button", name="Undo this change").click()
         expect(text.get_by_text("Use null for what the message does not say.")).to_be_visible()
         expect(text.get_by_text("Never name a member of the crew.")).to_be_visible()
-        page.get_by_role("tab", name="Try").click()
-        expect(page.get_by_role("checkbox", name="standin-pebble")).to_be_checked()
         page.keyboard.press("Control+Enter")
+        answers = page.get_by_role("region", name="Answers")
         for name in ("standin-pebble", "standin-cobble"):
-            column = page.get_by_role("region", name=name, exact=True)
-            expect(column.get_by_text("finish stop")).to_be_visible()
+            column = answers.get_by_role("region", name=name, exact=True)
+            expect(column.get_by_text("complete ·")).to_be_visible()
         self.assertEqual(brief.versions.get(number=7).parent.number, 4)
         self.assertEqual(self.troubles, [])
 
@@ -265,18 +303,20 @@ class DraftTest(BrowserTest):
         page.get_by_label("Text of message 3, user").click()
         page.keyboard.press("Control+Home")
         page.keyboard.type("Reply with one JSON object with the key vessel. Notice: ")
-        page.get_by_role("tab", name="Pinned").click()
+        answers = page.get_by_role("region", name="Answers")
+        answers.get_by_role("button", name="To what").click()
+        page.get_by_role("radio", name="kept cases").click()
         for n in (1, 2):
-            page.get_by_role("button", name="Pin it").click()
-            expect(page.get_by_role("button", name=f"Run {n} pinned")).to_be_visible()
+            page.get_by_role("button", name="Keep it").click()
+            expect(page.get_by_role("button", name=f"Ask {n} kept")).to_be_visible()
             page.get_by_label("next case").click()
         page.keyboard.press("Alt+p")
         expect(page.get_by_text("2 of 2 answers differ from v2")).to_be_visible()
-        page.get_by_role("tab", name="Sweep").click()
+        answers.get_by_role("radio", name="several values").click()
         page.get_by_label("Values, one on each line").fill(
             "Saltwife sails at noon\nHarrier is late"
         )
-        page.get_by_role("button", name="Try 2 answers").click()
+        page.get_by_role("button", name="Ask 2 answers, free, simulated").click()
         expect(
             page.get_by_role("row", name="Harrier is late").get_by_text("finish")
         ).to_be_visible()

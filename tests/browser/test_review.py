@@ -123,6 +123,7 @@ class ReviewTest(BrowserTest):
         self.assertEqual(
             (made.parent.number, made.origin, len(made.reasons)), (1, "amended", n - 1)
         )
+        page.get_by_label("Margin").get_by_role("button", name=re.compile("^Changes")).click()
         expect(
             page.get_by_label("Margin").get_by_text("would not come again").first
         ).to_be_visible()

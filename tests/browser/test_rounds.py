@@ -66,7 +66,7 @@ class RoundsTest(BrowserTest):
         expect(
             page.get_by_text("Write for these readers: the public on the quay.").first
         ).to_be_visible()
-        expect(page.get_by_role("heading", name="Version 1, with unsaved changes")).to_be_visible()
+        expect(page.get_by_role("heading", name="Version 1, 1 change")).to_be_visible()
         margin.get_by_role("button", name="Any is fine").click()
         wait_until(lambda: AskedQuestion.objects.count() == 2, what="both answers")
         margin.get_by_role("button", name=re.compile("^all")).click()
@@ -77,7 +77,9 @@ class RoundsTest(BrowserTest):
         expect(sheet.get_by_text("asked by standin-boulder").first).to_be_visible()
         self.assertEqual(self.violations(), [])
         page.keyboard.press("Escape")
-        page.get_by_role("button", name="Draft from brief…").click()
+        page.keyboard.press("Control+k")
+        page.get_by_role("combobox", name="Find a brief").fill("written by")
+        page.get_by_role("option", name="Have the text written by a model").click()
         page.get_by_role("dialog").get_by_role("button", name="Write it").click()
         clauses = page.get_by_role("list", name="Clauses").get_by_role("listitem")
         expect(clauses.filter(has_text="the public on the quay")).to_be_visible()
@@ -85,6 +87,7 @@ class RoundsTest(BrowserTest):
         expect(page.get_by_role("heading", name="Version 3")).to_be_visible()
         made = Version.objects.get(brief=brief, number=3)
         self.assertEqual((made.origin, made.parent), ("drafted", None))
+        page.get_by_label("Margin").get_by_role("button", name=re.compile("^Changes")).click()
         expect(margin.get_by_text("It was settled: Who reads the answer?")).to_be_visible()
         self.assertEqual(self.troubles, [])
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from playwright.sync_api import expect
 
 from nomikon.server.apps.briefs.models import Brief, Version
@@ -42,6 +44,7 @@ class WeightsTest(BrowserTest):
         self.assertNotIn("You sort messages", made.messages[0]["content"])
         # Beside its clauses the older version tells that it was weighed.
         self.open(f"/briefs/{brief.pk}/draft?v=5")
+        page.get_by_label("Margin").get_by_role("button", name=re.compile("^Changes")).click()
         page.get_by_role("button", name="What each clause of v5 is worth").click()
         expect(page.get_by_text("§ 3 earns its place")).to_be_visible()
         self.assertEqual(self.troubles, [])

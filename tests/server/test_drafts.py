@@ -5,15 +5,18 @@ import zipfile
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase, TransactionTestCase
+from django.utils import timezone
 
 from nomikon.core.prompts import parse_prompt_file
 from nomikon.server.apps.briefs import working_copies
 from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+from nomikon.server.apps.briefs.actions.keep_try import NOT_CAME, BeginTry, FillTry
 from nomikon.server.apps.briefs.models import Brief, CopyState, Version, WorkingCopy
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.models import Pin
 from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.reviews.models import Mark
 from tests.server.base import Api, Scripted, make_brief, run, start, who
 
 
@@ -425,3 +428,102 @@ class ReadingTest(TransactionTestCase):
         made = api.post(url, {**body, "proposed": [row], "take": ["p1"]}).json()
         self.assertIn("Answer kindly", made["messages"][0]["content"])
         self.assertEqual(api.post(url, {**body, "wishes": [" "]}).json()["field"], "wishes.0")
+
+
+class TriesTest(TestCase):
+    """What a text under work was asked stays, with what is said of it; what it costs is told before."""
+
+    def setUp(self):
+        self.brief, self.api = make_brief(2), Api()
+        self.small, self.large = Model.objects.order_by("id")
+        self.text = [{"role": "user", "content": "Is {{sea}} wet?"}]
+
+    def job(self, key, model, of=None, **more):
+        return {
+            "key": key, "model": model.pk, "messages": self.text, "settings": {},
+            "inputs": {"sea": "the bay"}, "reference": None, "repeat": 0, "of": of, **more,
+        }  # fmt: skip
+
+    def begin(self, *jobs, version=1, changed=True):
+        models = {m.pk: (m.name, m.is_simulated) for m in (self.small, self.large)}
+        keep = {"version": version, "changed": changed, "case": None}
+        return BeginTry(self.brief, jobs, keep, models, "nobody", timezone.now()).execute()
+
+    def tries(self, number=None):
+        query = "" if number is None else f"?number={number}"
+        return self.api.get(f"briefs/{self.brief.pk}/tries/{query}").json()
+
+    def test_a_try_stays_with_the_answers_that_came(self):
+        self.assertEqual(self.tries(), {"count": 0, "found": None})
+        saved = [{"role": "user", "content": "Wet?"}]
+        made = self.begin(
+            self.job("v1", self.small, of=1, messages=saved), self.job("a", self.small),
+            self.job("b", self.large),
+        )  # fmt: skip
+        # Before a word has come it says so, whoever looks.
+        waiting = self.tries()["found"]
+        self.assertEqual(waiting["messages"][0]["content"], "Is {{sea}} wet?")
+        self.assertEqual({a["result"] for a in waiting["answers"]}, {None})
+        self.assertIn("Stopped", waiting["answers"][0]["problem"])
+        results = {"a": {"text": "yes", "cost": 3}}
+        FillTry(made.number, self.brief, results, {"b": "it has no key"}).execute()
+        found = self.tries()["found"]
+        told = [
+            (a["key"], a["of"], (a["result"] or {}).get("text"), a["problem"])
+            for a in found["answers"]
+        ]
+        self.assertEqual(
+            told,
+            [("v1", 1, None, NOT_CAME), ("a", None, "yes", ""), ("b", None, None, "it has no key")],
+        )
+        self.begin(self.job("c", self.small), version=None, changed=False)
+        self.assertEqual((self.tries()["count"], self.tries()["found"]["version"]), (2, None))
+        self.assertEqual(self.tries(1)["found"], found)
+        self.assertEqual(self.tries(9), {"count": 2, "found": None})
+
+    def test_one_answer_is_best_and_what_did_not_come_is_not_judged(self):
+        made = self.begin(
+            self.job("a", self.small), self.job("b", self.large), self.job("c", self.large)
+        )
+        FillTry(1, self.brief, {"a": {"text": "yes"}, "b": {"text": "no"}}, {}).execute()
+        there = f"briefs/{self.brief.pk}/tries/{made.number}/"
+
+        def say(status=200, **said):
+            got = self.api.patch(there, said)
+            self.assertEqual(got.status_code, status, got.content)
+            return got.json()
+
+        say(key="a", judgement="good", best=True)
+        say(key="b", best=True, comment="shorter")
+        told = say(key="a", judgement="usable")["found"]["answers"]
+        self.assertEqual(
+            [(a["judgement"], a["best"], a["comment"]) for a in told],
+            [("usable", False, ""), ("", True, "shorter"), ("", False, "")],
+        )
+        for bad in ({"key": "c", "best": True}, {"key": "x", "best": True}):
+            self.assertEqual(say(422, **bad)["field"], "key")
+        say(400, key="a", judgement="superb")
+        # What is said while drafting is no reader's mark.
+        self.assertFalse(Mark.objects.exists())
+
+    def test_the_price_of_a_try_keeps_real_and_simulated_money_apart(self):
+        there = f"briefs/{self.brief.pk}/try/price/"
+        jobs = [self.job("a", self.small), self.job("b", self.large)]
+        before = self.api.post(there, {"jobs": jobs}).json()
+        self.assertEqual((before["calls"], before["unpriced"], before["simulated"]), (2, [], 0))
+        self.assertGreater(before["cost"], 0)
+        one = self.api.post(there, {"jobs": jobs[:1]}).json()["cost"]
+        Model.objects.filter(pk=self.large.pk).update(simulated=True)
+        told = self.api.post(there, {"jobs": jobs}).json()
+        self.assertEqual((told["cost"], told["simulated"]), (one, before["cost"] - one))
+        Model.objects.filter(pk=self.small.pk).update(price_in_nano=None)
+        told = self.api.post(there, {"jobs": jobs}).json()
+        self.assertEqual((told["cost"], told["unpriced"]), (0, [self.small.name]))
+        # Two steps are two calls; a text that cannot be sent costs nothing.
+        steps = [{"role": "user", "content": "A {{sea}}", "step": "one"},
+                 {"role": "user", "content": "B {{steps.one}}", "step": "two"}]  # fmt: skip
+        two = self.api.post(there, {"jobs": [self.job("a", self.large, messages=steps)]}).json()
+        self.assertEqual(two["calls"], 2)
+        broken = [{"role": "user", "content": "A {{#sea}}"}]
+        told = self.api.post(there, {"jobs": [self.job("a", self.large, messages=broken)]}).json()
+        self.assertEqual((told["calls"], told["cost"]), (0, 0))

@@ -8,6 +8,8 @@ from django.test import TestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 
 from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+from nomikon.server.apps.briefs.actions.keep_try import BeginTry
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
 from nomikon.server.apps.connections.actions.save_connection import SaveConnection
 from nomikon.server.apps.connections.models import Connection, Model
 from nomikon.server.apps.ledger.models import SpentDay
@@ -20,6 +22,45 @@ from nomikon.server.desk.docket import docket, docket_entry
 from nomikon.server.desk.overview import brief_detail, leading, spine_scores
 from nomikon.server.process.worker import next_trial
 from tests.server.base import Api, make_brief, run, start, who
+
+
+class NextTest(TransactionTestCase):
+    def test_one_thing_comes_next_all_the_way(self):
+        """From an empty desk to a verdict; what is said is what lacks, and where to do it."""
+        brief = CreateBrief("New", "Sort it.", "other", **who()).execute()
+
+        def told():
+            found = brief_detail(brief)["next"]
+            return found and (found["words"], found["to"].partition(f"/briefs/{brief.pk}/")[2])
+
+        self.assertEqual(told(), ("say who answers: add a model", ""))
+        self.assertEqual(brief_detail(brief)["next"]["to"], "/models")
+        brief = make_brief(3)
+        self.assertEqual(told(), ("ask it once", "draft"))
+        models = {m.pk: (m.name, False) for m in Model.objects.all()}
+        job = {
+            "key": "a", "model": next(iter(models)), "messages": [{"role": "user", "content": "?"}],
+            "settings": {}, "inputs": {}, "reference": None, "repeat": 0, "of": None,
+        }  # fmt: skip
+        keep = {"version": None, "changed": False, "case": None}
+        BeginTry(brief, [job], keep, models, **who()).execute()
+        self.assertEqual(told(), ("8 more cases", "cases"))
+        brief = make_brief(18, "Bays")
+        BeginTry(brief, [job], keep, models, **who()).execute()
+        newest = brief.versions.order_by("-number").first().number
+        self.assertEqual(told(), (f"run v{newest} on 12 cases", "trials/plan"))
+        trial = start(brief, versions=[1, newest])
+        self.assertEqual(told(), (f"see trial {trial.number} run", f"trials/{trial.pk}"))
+        run(trial)
+        self.assertEqual(told(), (f"see v{newest} against v1", "verdict"))
+        SaveVersion(
+            brief, [{"role": "user", "content": "Is {{sea}} dry?"}], {},
+            brief.versions.get(number=newest), "", **who(),
+        ).execute()  # fmt: skip
+        self.assertEqual(
+            told(),
+            (f"run v{newest + 1} beside v{newest}", f"trials/plan?like={trial.pk}&v={newest + 1}"),
+        )
 
 
 class WordsTest(TestCase):

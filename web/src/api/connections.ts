@@ -33,6 +33,9 @@ export const changeConnection = (connection: number, body: Body<'change_connecti
 export const addConnection = (body: Body<'add_connection'>) =>
   dataOf(api.POST('/api/connections/add/', { body }))
 
+/** Have the simulated models run on this machine, and add them. */
+export const addSimulated = () => dataOf(api.POST('/api/connections/simulated/'))
+
 /** Ask the server for its models at once; an address without its usual end is completed and kept. */
 export const checkConnection = (connection: number) =>
   dataOf(

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { createBrief } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
@@ -7,11 +7,14 @@ import { useWrite } from '@/api/useWrite'
 import { useKeys } from '@/keys/useKeys'
 import { linkOf } from '@/ledger/links'
 import { lineInWords } from '@/ledger/words'
-import { Area, Button, Choice, Empty, ErrorLine, Field, Waiting } from '@/parts/controls'
+import { Area, Button, Choice, ErrorLine, Field, Waiting } from '@/parts/controls'
 import { clock, money, plural, rampStep, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { rampColours } from '@/parts/ramp'
 import { forgetTyped, useTyped } from '@/parts/typed'
+
+// Only an empty desk begins with it.
+const Begin = lazy(async () => ({ default: (await import('./Begin')).Begin }))
 
 /** Home: the docket of briefs, what happened lately, what it cost. */
 export function DeskPage() {
@@ -24,27 +27,29 @@ export function DeskPage() {
         <h1 className="flex items-baseline gap-4 text-2xl">
           Desk
           <span className="font-sans text-sm font-normal text-soft">
-            {desk.data ? plural(desk.data.briefs.length, 'brief') : ''}
+            {desk.data && desk.data.briefs.length > 0 && plural(desk.data.briefs.length, 'brief')}
           </span>
         </h1>
-        <Button kind="main" onClick={() => setAdding(true)}>
+        <Button
+          kind={desk.data?.briefs.length === 0 ? 'plain' : 'main'}
+          onClick={() => setAdding(true)}
+        >
           New brief…
         </Button>
       </div>
       {desk.isError && <ErrorLine>{inWords(desk.error)}</ErrorLine>}
       {desk.isPending && <Waiting what="the desk" />}
       {desk.data?.briefs.length === 0 && (
-        <Empty title="No brief yet.">
-          A brief is the job one prompt must do: what goes in, what must come out, for whom. Open
-          one to write its first version.
-        </Empty>
+        <Suspense fallback={null}>
+          <Begin />
+        </Suspense>
       )}
       <ul>
         {desk.data?.briefs.map((b) => (
           <DocketRow key={b.id} entry={b} />
         ))}
       </ul>
-      {desk.data && <Lately desk={desk.data} />}
+      {desk.data && desk.data.briefs.length > 0 && <Lately desk={desk.data} />}
       <Overlay open={adding} onOpenChange={setAdding} title="New brief">
         <NewBrief />
       </Overlay>

@@ -11,7 +11,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from types import FrameType
 
@@ -19,6 +19,7 @@ from nomikon.companions import model_server
 from nomikon.core.errors import DomainError
 from nomikon.lifeline import VARIABLE, hold_to_parent
 from nomikon.server.process.hosts import OPEN, is_loopback, names_of
+from nomikon.server.simulated import PORT, WANTED, is_wanted, port_kept
 
 SERVING = "serving"
 MODEL_SERVER_PORT = 8100
@@ -195,8 +196,13 @@ def _model_server(command: list[str], env: dict[str, str]) -> Child:
 
 
 @contextlib.contextmanager
-def children(started: list[Child]) -> Iterator[threading.Event]:
-    """Keep processes running; on leaving, or on SIGTERM or Ctrl-C, stop them all."""
+def children(
+    started: list[Child], further: Callable[[], Child | None] = lambda: None
+) -> Iterator[threading.Event]:
+    """Keep processes running; on leaving, or on SIGTERM or Ctrl-C, stop them all.
+
+    further: asked again and again for one more that is wanted now.
+    """
     stopping = threading.Event()
 
     def stop(number: int, frame: FrameType | None) -> None:
@@ -206,6 +212,8 @@ def children(started: list[Child]) -> Iterator[threading.Event]:
 
     def look_after_all() -> None:
         while not stopping.wait(0.3):
+            if (more := further()) is not None:
+                started.append(more)
             for child in started:
                 if not stopping.is_set():
                     child.look_after()
@@ -283,13 +291,29 @@ def serve(
 
 def _serve(host: str, port: int, data_dir: Path, env: dict[str, str]) -> int:
     set_up_django(data_dir)
-    with children([_web(host, port, env), _worker(env, data_dir)]) as stopping:
+    wanted = _simulated_on_wish(data_dir, env)
+    with children([_web(host, port, env), _worker(env, data_dir)], wanted) as stopping:
         if wait_for_port(host, port):
             print(f"Nomikon is at http://{host}:{port}/", flush=True)
             if not is_loopback(host):
                 print("It is open to anyone who reaches this machine.", flush=True)
         stopping.wait()
     return 0
+
+
+def _simulated_on_wish(data_dir: Path, env: dict[str, str]) -> Callable[[], Child | None]:
+    """Starts the server of the simulated models as soon as the page has asked for it, once."""
+    running = False
+
+    def look() -> Child | None:
+        nonlocal running
+        if running or not is_wanted(data_dir):
+            return None
+        running = True
+        command = model_server(_model_server_port(data_dir))
+        return None if command is None else _model_server(command, env)
+
+    return look
 
 
 def worker(*, data_dir: Path) -> None:
@@ -315,6 +339,8 @@ def demo(*, host: str, port: int, data_dir: Path, serving: bool) -> int:
         return 2
     seeder = Seeder(base_url=f"http://127.0.0.1:{port_of_models}/v1")
     seeder.plant()
+    # Served later without the demo, its models are there, too.
+    (data_dir / WANTED).touch()
     env = environment(data_dir, host)
     started = [_model_server(command, env), _worker(env, data_dir)]
     if serving:
@@ -333,12 +359,10 @@ def demo(*, host: str, port: int, data_dir: Path, serving: bool) -> int:
 
 def _model_server_port(data_dir: Path) -> int:
     """The port of the simulated models: the usual one, else a free one; kept for the next start."""
-    # Whatever it was called when it was kept: the demo's connection names its port.
-    kept = next(data_dir.glob("*-port"), data_dir / "model-server-port")
-    if kept.exists():
-        port = int(kept.read_text(encoding="ascii"))
-        if port_free("127.0.0.1", port):
-            return port
+    had = port_kept(data_dir)
+    if had is not None and port_free("127.0.0.1", had):
+        return had
+    kept = next(data_dir.glob("*-port"), data_dir / PORT)
     port = MODEL_SERVER_PORT
     if not port_free("127.0.0.1", port):
         with socket.socket() as probe:

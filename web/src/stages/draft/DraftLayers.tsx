@@ -86,7 +86,7 @@ export function DraftLayers({
   const changes = notes.filter((n) => n.changes && n.key !== 'unchanged').length
   return (
     <div ref={box}>
-      <p className="flex gap-3 text-xs whitespace-nowrap" style={{ height: HEAD }}>
+      <p className="relative z-[1] flex gap-3 text-xs whitespace-nowrap" style={{ height: HEAD }}>
         <Layer on={layer === 'settle'} onClick={() => show('settle')}>
           To settle {settle > 0 && settle}
         </Layer>

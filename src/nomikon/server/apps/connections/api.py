@@ -6,8 +6,10 @@ import contextlib
 import os
 from datetime import datetime, timedelta
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -18,6 +20,7 @@ from rest_framework.response import Response
 from nomikon.core.trials import NANO, cost_nano
 from nomikon.models.breaker import CLOSED
 from nomikon.models.protocols import PROTOCOLS
+from nomikon.server.apps.connections.actions.add_simulated import AddSimulated
 from nomikon.server.apps.connections.actions.record_test import RecordTest
 from nomikon.server.apps.connections.actions.save_connection import (
     BadConnectionError,
@@ -49,6 +52,7 @@ from nomikon.server.apps.connections.takes import (
 from nomikon.server.link import WorkerAwayError, ask_worker
 from nomikon.server.people import actor_of
 from nomikon.server.seen import check_seen
+from nomikon.server.simulated import NoSimulatedModelsError, have_it_run
 from nomikon.server.typed import copied
 from nomikon.server.views import documented, given, taken
 
@@ -208,6 +212,19 @@ def check_connection(request: Request, connection_id: int) -> Response:
             "failure": failure["text"] if failure else "",
         },
     )
+
+
+@documented("simulated_models", gives=ConnectionShape)
+@api_view(["POST"])
+def simulated(request: Request) -> Response:
+    """Have the simulated models run on this machine, and add them with all that they offer."""
+    adding = AddSimulated(have_it_run(Path(settings.DATA_DIR)), actor_of(request), timezone.now())
+    connection = adding.execute()
+    came = _offered(connection)
+    if failure := came.get("failure"):
+        raise NoSimulatedModelsError(f"the simulated models do not answer: {failure['text']}")
+    adding.add_offered(connection, came["models"])
+    return given(ConnectionShape)(_row(Connection.objects.get(pk=connection.pk)))
 
 
 @documented("try_connection_now", gives=ConnectionShape)

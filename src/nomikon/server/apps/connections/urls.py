@@ -10,6 +10,7 @@ urlpatterns = [
     path("api/protocols/", api.protocols),
     path("api/connections/", api.connections),
     path("api/connections/add/", api.add_connection),
+    path("api/connections/simulated/", api.simulated),
     path("api/connections/<int:connection_id>/", api.change_connection),
     path("api/connections/<int:connection_id>/models/", api.add_model),
     path("api/connections/<int:connection_id>/models/many/", api.add_models),

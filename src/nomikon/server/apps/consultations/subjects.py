@@ -88,6 +88,9 @@ def _messages(rows: Any) -> tuple[Message, ...]:
 
 
 def _draft(role: Role, about: About) -> Prepared:
+    if "brief" not in about and isinstance(job := about.get("job"), str):
+        # What a first draft would cost, before there is a brief that it could be of.
+        return Prepared(role, None, write_inputs(job, []), Subject())
     brief = _brief(about)
     if not brief.job.strip():
         raise PromptError("the brief does not say what the job is yet", field="job")

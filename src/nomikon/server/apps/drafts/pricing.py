@@ -20,7 +20,9 @@ def price_of(jobs: Sequence[Mapping[str, Any]]) -> TryPriceShape:
     A text that cannot be sent costs nothing: its try says why.
     """
     models = {m.pk: m for m in Model.objects.filter(pk__in={j["model"] for j in jobs})}
-    told: TryPriceShape = {"calls": 0, "cost": 0, "simulated": 0, "unpriced": [], "gone": 0}
+    told: TryPriceShape = {
+        "calls": 0, "cost": 0, "simulated": 0, "simulated_calls": 0, "unpriced": [], "gone": 0,
+    }  # fmt: skip
     real = simulated = 0
     unpriced: dict[str, None] = {}
     for job in jobs:
@@ -30,6 +32,7 @@ def price_of(jobs: Sequence[Mapping[str, Any]]) -> TryPriceShape:
             continue
         for cost in _costs(job, model):
             told["calls"] += 1
+            told["simulated_calls"] += model.is_simulated
             if cost is None:
                 unpriced[model.name] = None
             elif model.is_simulated:

@@ -65,5 +65,6 @@ class TryPriceShape(TypedDict):
     calls: int
     cost: int
     simulated: int
+    simulated_calls: int
     unpriced: list[str]
     gone: int

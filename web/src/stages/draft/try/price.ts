@@ -31,6 +31,7 @@ export function priceInWords(price: Schemas['TryPriceShape']): string {
   if (price.cost > 0) parts.push(`about ${money(price.cost)}`)
   if (price.unpriced.length > 0)
     parts.push(`price of ${plural(price.unpriced.length, 'model')} unknown`)
-  if (parts.length === 0) parts.push(price.simulated > 0 ? 'free, simulated' : 'free')
+  if (parts.length === 0)
+    parts.push(price.simulated_calls === price.calls ? 'free, simulated' : 'free')
   return parts.join(', ')
 }

@@ -40,7 +40,7 @@ class BeginTry:
             number=last + 1,
             version=version_numbered(self.brief, version, "version") if version else None,
             changed=self.keep["changed"],
-            messages=[dict(m) for m in first["messages"]],
+            messages=[{"step": None, **m} for m in first["messages"]],
             settings=first["settings"],
             inputs=first["inputs"],
             reference=first["reference"],

@@ -1,0 +1,92 @@
+"""From an empty data directory to the first answer, with the program as it is installed; presses are counted."""
+
+import http.client
+import json
+import tempfile
+import time
+import unittest
+
+from playwright.sync_api import expect, sync_playwright
+
+from tests.browser.driver import FLAGS
+from tests.processes import Processes, free_port, wait_until
+
+# Every press of a person, kept through the pages it leads to.
+COUNT = """
+addEventListener('click', (e) => {
+  if (e.isTrusted && e.detail > 0) sessionStorage.presses = Number(sessionStorage.presses || 0) + 1
+}, true)
+"""
+MOST_TO_AN_ANSWER = 3
+
+
+class FirstHourTest(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder, self.port = folder.name, free_port()
+        self.processes = Processes({})
+        self.addCleanup(self.processes.stop)
+        self.served = self.serve()
+        playwright = sync_playwright().start()
+        self.addCleanup(playwright.stop)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        self.addCleanup(browser.close)
+        context = browser.new_context(viewport={"width": 1280, "height": 800})
+        context.add_init_script(COUNT)
+        self.page = context.new_page()
+
+    def serve(self):
+        made = self.processes.start(
+            "nomikon", "serve", "--port", str(self.port), "--data-dir", self.folder
+        )
+        wait_until(self.answers, within_s=60, what="the page")
+        return made
+
+    def answers(self, port=None, path="/api/session/"):
+        try:
+            there = http.client.HTTPConnection("127.0.0.1", port or self.port, timeout=5)
+            there.request("GET", path)
+            return json.loads(there.getresponse().read())
+        except (OSError, ValueError):
+            return None
+
+    def test_a_first_answer_takes_three_presses(self):
+        page = self.page
+        page.goto(f"http://127.0.0.1:{self.port}/")
+        expect(page.get_by_label("The job")).to_be_focused()
+        page.keyboard.type(
+            "A guest’s note becomes one of praise, complaint or question, for the desk"
+        )
+        expect(page.get_by_role("button", name="Write a first draft")).to_be_disabled()
+        page.get_by_label("Simulated models").check()
+        page.get_by_role("button", name="Write a first draft, free, simulated").click()
+        expect(page.get_by_role("heading", name="Version 1", exact=True)).to_be_visible()
+        text = page.get_by_label("Text of message 1, system")
+        expect(text).to_contain_text("praise, complaint or question")
+        answers = page.get_by_role("region", name="Answers")
+        answers.get_by_role("textbox").focus()
+        page.keyboard.type("The soup was cold and nobody came.")
+        answers.get_by_role("button", name="Ask 2, free, simulated").click()
+        expect(answers.get_by_text("complete ·")).to_have_count(2)
+        presses = page.evaluate("Number(sessionStorage.presses)")
+        self.assertLessEqual(presses, MOST_TO_AN_ANSWER)
+        # What comes next is told, and leads there.
+        page.get_by_label("Margin").get_by_role("link", name="10 more cases").click()
+        expect(page).to_have_url(f"http://127.0.0.1:{self.port}/briefs/1/cases")
+        # What was typed and answered is there after the program was stopped and started again, and so
+        # are its models: they end with it, and come back with it.
+        (models,) = (c["base_url"] for c in self.answers(path="/api/connections/"))
+        port = int(models.split(":")[2].split("/")[0])
+        self.assertIsNotNone(self.answers(port, "/v1/models"))
+        self.served.terminate()
+        self.served.wait(20)
+        time.sleep(0.5)
+        self.assertIsNone(self.answers(port, "/v1/models"))
+        self.serve()
+        wait_until(lambda: self.answers(port, "/v1/models"), what="the simulated models")
+        page.goto(f"http://127.0.0.1:{self.port}/briefs/1/draft")
+        expect(answers.get_by_role("textbox").first).to_have_value(
+            "The soup was cold and nobody came."
+        )
+        expect(answers.get_by_text("complete ·")).to_have_count(2)
