@@ -85,20 +85,65 @@ def drafted_clauses(messages: list[dict[str, str]], persona: Persona) -> str:
     for name in names:
         label = name[:1].upper() + name[1:].replace("_", " ")
         hole = "{{" + name + "}}"
-        rows.append(_clause(form, "user", "input", f"{label}: {hole}", "It is what comes in."))
+        given = f'{label}:\n"""\n{hole}\n"""'
+        rows.append(_clause(form, "user", "input", given, "It is what comes in."))
     return json.dumps({form.outer: rows} if form.outer else rows, ensure_ascii=False, indent=1)
+
+
+# "… becomes one of a, b or c, for the desk."
+_SORTING = re.compile(
+    r"(?P<given>.+?)\s+(?:becomes?|is|gets?|falls? under|into)\s+(?:exactly )?one of (?:these )?:?\s*"
+    r"(?P<labels>.+?)(?:,?\s+for (?P<readers>(?:the|our|a) [^.,]+))?\.?$",
+    re.I,
+)
 
 
 def _beginning(said: str) -> list[tuple[str, str, str]]:
     """The job's first sentence as part, text and reason; what it lists is a clause of its own."""
+    if rows := _sorting(said.strip()):
+        return rows
     found = re.match(r"(.+?) becomes? ([^:]+?)(?:, (?:with|of)\b (.+?)|: (.+?))?\.?$", said.strip())
     if found is None:
         return [("role", _role(said), "The job begins with it.")]
     given, made = (w[:1].lower() + w[1:] for w in found.group(1, 2))
-    rows = [("role", f"You turn {given} into {made}.", "This is the job.")]
+    rows = [
+        ("role", f"You turn {given} into {made}.", "This is the job."),
+        ("limits", f"Use only what {given} says, and add nothing.", "Nothing may be made up."),
+        ("format", "Write nothing before or after it.", "What comes out is used as it stands."),
+    ]
     if listed := found.group(3) or found.group(4):
-        rows.append(("task", f"See that it holds {listed}.", "The job lists it."))
+        rows.insert(1, ("task", f"See that it holds {listed}.", "The job lists it."))
     return rows
+
+
+def _sorting(said: str) -> list[tuple[str, str, str]]:
+    """A job that sorts: what, for whom, into which, what if none fits, and how it is answered."""
+    found = _SORTING.match(said)
+    labels = re.split(r"\s*,\s*(?:or |and )?|\s+(?:or|and)\s+", found["labels"]) if found else []
+    if found is None or len(labels) < 2 or any(len(x.split()) > 4 for x in labels):
+        return []
+    given = found["given"][:1].lower() + found["given"][1:]
+    readers = f" for {found['readers']}" if found["readers"] else ""
+    rows = [
+        ("role", f"You sort {_plural(given)}{readers}.", "This is the job."),
+        ("task", f"Say which one of these it is: {', '.join(labels)}.", "The job lists them."),
+    ]
+    if last := next((x for x in labels if x.lower() in ("other", "none", "unknown")), ""):
+        rows.append(
+            ("limits", f"Where none of the others fits, it is {last}.", f"The job has {last}.")
+        )
+    rows += [
+        ("limits", "Where two fit, take the one it is mostly about.", "One is asked for."),
+        ("format", "Reply with one of these labels, as it is written here, and nothing else.",
+         "What comes out is read by its label."),
+    ]  # fmt: skip
+    return rows
+
+
+def _plural(given: str) -> str:
+    """Several of what comes in: a guest's note, guests' notes."""
+    words = re.sub(r"^(?:an?|each|every|the) ", "", given).split()
+    return " ".join([*(re.sub(r"[’']s$", "s’", w) for w in words[:-1]), f"{words[-1]}s"])
 
 
 def _clause(form: ListForm, role: str, part: str, text: str, reason: str) -> dict[str, Any]:
@@ -132,9 +177,18 @@ def drafted(messages: list[dict[str, str]], persona: Persona) -> str:
     return "\n".join(lines) + "\n\n" + given
 
 
+# Words that no English job has: it is left as it is said.
+_FOREIGN = re.compile(
+    r"[äöüßñ¿]|\b(?:der|das|und|eine[rsmn]?|aus|wird|le|les|des|une|est|el|los|las|para|una|del)\b",
+    re.I,
+)
+
+
 def _role(job: str) -> str:
     first = sentences(job)[0].strip().rstrip(".") if sentences(job) else job
     words = first.split()
+    if _FOREIGN.search(first):
+        return f"{first}."
     if (
         words
         and re.fullmatch(r"[A-Z]?[a-z]+", words[0])

@@ -63,7 +63,7 @@ class FirstHourTest(unittest.TestCase):
         page.get_by_role("button", name="Write a first draft, free, simulated").click()
         expect(page.get_by_role("heading", name="Version 1", exact=True)).to_be_visible()
         text = page.get_by_label("Text of message 1, system")
-        expect(text).to_contain_text("praise, complaint or question")
+        expect(text).to_contain_text("praise, complaint, question")
         answers = page.get_by_role("region", name="Answers")
         answers.get_by_role("textbox").focus()
         page.keyboard.type("The soup was cold and nobody came.")

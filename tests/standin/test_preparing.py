@@ -31,6 +31,16 @@ class DrafterTest(unittest.TestCase):
         for part in ("Never name a shop.", "Reply as JSON.", "apprentice", "{{recipe}}"):
             self.assertIn(part, texts)
 
+    def test_a_job_in_one_line_gets_what_it_takes_by_its_own_words(self):
+        job = "A guest’s note becomes one of praise, complaint or other, for the desk"
+        sent = render(ROLES["draft"].messages(), write_inputs(job, []))
+        found = read_written(said(sent.messages), [])
+        self.assertEqual((found.refused, found.repaired), ([], []))
+        parts = [c.part for c in found.clauses]
+        self.assertEqual(parts, ["role", "task", "limits", "limits", "format", "input"])
+        self.assertIn("praise, complaint, other", found.clauses[1].text)
+        self.assertIn("{{note}}", found.clauses[-1].text)
+
     def test_other_words_and_other_keys(self):
         asked = (
             "Compose the instructions a model will get, clause by clause.\n\n"
@@ -40,7 +50,7 @@ class DrafterTest(unittest.TestCase):
         )
         rows = json.loads(said([{"role": "user", "content": asked}]))["rules"]
         self.assertEqual(set(rows[0]), {"message", "kind", "wording", "because"})
-        self.assertEqual(rows[-1]["wording"], "Recipe: {{recipe}}")
+        self.assertEqual(rows[-1]["wording"], 'Recipe:\n"""\n{{recipe}}\n"""')
         self.assertEqual(rows[-1]["message"], "user")
 
 

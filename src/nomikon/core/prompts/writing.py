@@ -32,14 +32,18 @@ _PART_WORDS = {
 # Reasons where the model gave none.
 UNTOLD, WHOLE = "No reason was given.", "From the whole prompt that the model wrote."
 MOST = 60
+UNNAMED = "(none is fixed yet: name each after what it is)"
 
 INSTRUCTION = """\
 You write prompts for language models. Write the first version of a prompt for the job below, as \
-single clauses in the order in which they shall stand: who the model is (role), what it does \
-(task), what it has to know (context), the steps where there are several, the form of the answer \
-(format), what it must keep to and never do (limits), worked examples only where the job gives \
-them, and last the inputs. Take up everything that the job and its facts say, and invent nothing \
-that they do not say. Name each input once, in double braces, exactly as listed."""
+single clauses in the order in which they shall stand: who the model is (role), what it does and \
+what for (task), what it has to know and who reads the answer (context), the steps where there are \
+several, the form of the answer with what it may look like (format), how long it may be, its tone, \
+what it must keep to and never do, and what holds at the edges: where something is missing, where \
+two things fit, where nothing fits (limits), worked examples only where the job gives them, and last \
+the inputs, each between marks of its own. A small job needs few and short clauses, a large one all \
+of these. Take up everything that the job and its facts say, and invent nothing that they do not \
+say. Name each input once, in double braces, exactly as listed."""
 
 FORM = """\
 Reply with one JSON object and nothing else: its key "clauses" holds a list of objects with the \
@@ -82,7 +86,7 @@ def write_inputs(job: str, columns: Sequence[str], wishes: Sequence[str] = ()) -
     told = job.strip() or "(not stated)"
     if wishes:
         told += "\n\nThe prompt shall make sure that:\n" + "\n".join(f"- {w}" for w in wishes)
-    return {"job": told, "inputs": named or "- {{text}}"}
+    return {"job": told, "inputs": named or UNNAMED}
 
 
 def read_written(reply: str, columns: Sequence[str]) -> Written:
