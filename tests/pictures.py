@@ -105,14 +105,16 @@ def desk(s: Shoot) -> None:
 
 @shot("draft")
 def draft(s: Shoot) -> None:
-    """The text, how it is read, and two wishes with the changes that would grant them."""
-    s.open(f"/briefs/{s.triage}/draft?v=3&margin=read")
+    """The text with its answers, and two wishes with the changes that would grant them in the margin."""
+    s.open(f"/briefs/{s.triage}/draft?v=3")
     expect(s.page.get_by_role("heading", name="Version 3")).to_be_visible()
+    answers = s.page.get_by_role("region", name="Answers")
+    answers.get_by_role("button", name=re.compile("^Ask 2")).click()
+    expect(answers.get_by_text("complete ·")).to_have_count(2)
     for wish in ("at most 40 words", "add the category weather"):
         s.page.get_by_label("Change it so that").fill(wish)
         s.page.keyboard.press("Enter")
     expect(s.page.get_by_role("button", name="Take", exact=True)).to_have_count(2)
-    expect(s.page.get_by_label("Margin").get_by_text("Task")).to_be_visible()
     s.page.evaluate("document.activeElement.blur(); window.scrollTo(0, 0)")
 
 

@@ -94,6 +94,8 @@ class DraftTest(BrowserTest):
             expect(column.locator("pre")).to_contain_text("{")
         # It is judged where it stands, and asked again the first answers stay.
         first = answers.get_by_role("article", name="Answer of standin-cobble", exact=True)
+        # It can be judged once it is kept.
+        expect(first.get_by_role("button", name="bad")).to_be_visible()
         first.focus()
         page.keyboard.press("b")
         expect(first.get_by_role("button", name="bad")).to_have_attribute("aria-pressed", "true")

@@ -17,7 +17,18 @@ addEventListener('click', (e) => {
   if (e.isTrusted && e.detail > 0) sessionStorage.presses = Number(sessionStorage.presses || 0) + 1
 }, true)
 """
-MOST_TO_AN_ANSWER = 3
+MOST_TO_AN_ANSWER, MOST_TO_A_COMPARISON = 3, 14
+NOTES = """\
+The crew found my hat and sent it after me, thank you	praise
+Lovely crossing, the children were happy all day	praise
+Your staff was so kind to my mother	praise
+The toilets were dirty and the price is a joke	complaint
+We waited two hours and nobody said a word	complaint
+The cabin was cold and the bed was broken	complaint
+When does the first boat leave on Sunday?	question
+May I bring my dog on board?	question
+Is there a lift to the upper deck?	question
+"""
 
 
 class FirstHourTest(unittest.TestCase):
@@ -40,7 +51,7 @@ class FirstHourTest(unittest.TestCase):
         made = self.processes.start(
             "nomikon", "serve", "--port", str(self.port), "--data-dir", self.folder
         )
-        wait_until(self.answers, within_s=60, what="the page")
+        wait_until(self.answers, within_s=150, what="the page")
         return made
 
     def answers(self, port=None, path="/api/session/"):
@@ -51,7 +62,7 @@ class FirstHourTest(unittest.TestCase):
         except (OSError, ValueError):
             return None
 
-    def test_a_first_answer_takes_three_presses(self):
+    def first_answer(self):
         page = self.page
         page.goto(f"http://127.0.0.1:{self.port}/")
         expect(page.get_by_label("The job")).to_be_focused()
@@ -71,6 +82,10 @@ class FirstHourTest(unittest.TestCase):
         expect(answers.get_by_text("complete ·")).to_have_count(2)
         presses = page.evaluate("Number(sessionStorage.presses)")
         self.assertLessEqual(presses, MOST_TO_AN_ANSWER)
+
+    def test_a_first_answer_takes_three_presses_and_stays(self):
+        self.first_answer()
+        page, answers = self.page, self.page.get_by_role("region", name="Answers")
         # What comes next is told, and leads there.
         page.get_by_label("Margin").get_by_role("link", name="10 more cases").click()
         expect(page).to_have_url(f"http://127.0.0.1:{self.port}/briefs/1/cases")
@@ -90,3 +105,34 @@ class FirstHourTest(unittest.TestCase):
             "The soup was cold and nobody came."
         )
         expect(answers.get_by_text("complete ·")).to_have_count(2)
+
+    def test_a_scored_comparison_of_two_versions_takes_fourteen(self):
+        self.first_answer()
+        page = self.page
+        margin = page.get_by_label("Margin")
+        margin.get_by_role("link", name="10 more cases").click()
+        expect(page.get_by_text("Case 1 is what was tried:")).to_be_visible()
+        field = page.get_by_label("Further cases, one a line")
+        expect(field).to_be_focused()
+        field.fill(NOTES)
+        page.get_by_role("button", name="Take 10 cases in").click()
+        expect(page.get_by_role("grid", name="Cases")).to_be_visible()
+        margin.get_by_role("link", name="say what counts").click()
+        page.get_by_role("button", name="Use th").click()
+        expect(page.get_by_role("heading", name="Scorecard 1")).to_be_visible()
+        margin.get_by_role("link", name="run v1 on 10 cases").click()
+        page.get_by_role("button", name="Start").click()
+        margin.get_by_role("link", name="read the lowest answers").wait_for(timeout=90_000)
+        page.get_by_role("link", name="Draft").click()
+        page.get_by_role("region", name="Wishes").get_by_role("textbox").click()
+        page.keyboard.type("Never add a word of your own.")
+        page.keyboard.press("Enter")
+        margin.get_by_role("button", name="Take").click()
+        page.get_by_role("button", name="Save and run, about € 0.00").click()
+        expect(page.get_by_role("heading", name="Version 2", exact=True)).to_be_visible()
+        margin.get_by_role("link", name="see v2 against v1").click(timeout=90_000)
+        title = page.get_by_role("heading", level=1)
+        expect(title).to_contain_text("v2 on pebble better than")
+        expect(title).to_contain_text("v1 on pebble")
+        presses = page.evaluate("Number(sessionStorage.presses)")
+        self.assertLessEqual(presses, MOST_TO_A_COMPARISON)

@@ -10,8 +10,8 @@ from django.utils import timezone
 from nomikon.core.prompts import parse_prompt_file
 from nomikon.server.apps.briefs import working_copies
 from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
-from nomikon.server.apps.briefs.actions.keep_try import NOT_CAME, BeginTry, FillTry
 from nomikon.server.apps.briefs.models import Brief, CopyState, Version, WorkingCopy
+from nomikon.server.apps.briefs.tries import NOT_CAME, BeginTry, FillTry
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.models import Pin

@@ -8,8 +8,8 @@ from django.test import TestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 
 from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
-from nomikon.server.apps.briefs.actions.keep_try import BeginTry
 from nomikon.server.apps.briefs.actions.save_version import SaveVersion
+from nomikon.server.apps.briefs.tries import BeginTry
 from nomikon.server.apps.connections.actions.save_connection import SaveConnection
 from nomikon.server.apps.connections.models import Connection, Model
 from nomikon.server.apps.ledger.models import SpentDay

@@ -42,6 +42,9 @@ export const KEYS = {
   }),
   keys: key('Everywhere', ['?'], 'this sheet', { command: 'Show every key' }),
   margin: key('Everywhere', ['M'], 'the margin, where the window is narrow'),
+  words: key('Everywhere', [], 'the words of this program', {
+    command: 'Words: what each of them means',
+  }),
   theme: key('Everywhere', [], 'light or dark', { command: 'Change between light and dark' }),
 
   'verdict.part1': key('Verdict', ['1'], 'price and time'),

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import { Link, useMatch } from 'react-router'
 import { useBrief } from '@/api/briefs'
 import { useSession } from '@/api/desk'
@@ -10,12 +10,15 @@ import { Palette } from './Palette'
 import { ShortcutSheet } from './ShortcutSheet'
 import { applyTheme, storedTheme } from './theme'
 
+const WordsSheet = lazy(async () => ({ default: (await import('./WordsSheet')).WordsSheet }))
+
 export function TopBar() {
   const match = useMatch('/briefs/:briefId/*')
   const briefId = match?.params.briefId ? Number(match.params.briefId) : null
   const session = useSession()
   const [paletteOpen, setPaletteOpen] = useState(false)
   const [sheetOpen, setSheetOpen] = useState(false)
+  const [words, setWords] = useState(false)
   const [theme, setTheme] = useState(storedTheme)
   if (session.data) setCurrency(session.data.currency)
 
@@ -28,6 +31,7 @@ export function TopBar() {
     find: () => setPaletteOpen(true),
     keys: () => setSheetOpen(true),
     theme: turn,
+    words: () => setWords(true),
   })
   return (
     <header className="flex h-11 shrink-0 items-center gap-3 border-b border-rule px-5">
@@ -67,6 +71,9 @@ export function TopBar() {
         >
           Ledger
         </Link>
+        <button type="button" className="hover:text-ink" onClick={() => setWords(true)}>
+          Words
+        </button>
         <button type="button" className="hover:text-ink" onClick={turn}>
           {other === 'dark' ? 'Dark' : 'Light'}
         </button>
@@ -81,6 +88,11 @@ export function TopBar() {
       </nav>
       <Palette open={paletteOpen} onOpenChange={setPaletteOpen} briefId={briefId} />
       <ShortcutSheet open={sheetOpen} onOpenChange={setSheetOpen} />
+      {words && (
+        <Suspense fallback={null}>
+          <WordsSheet open={words} onOpenChange={setWords} />
+        </Suspense>
+      )}
     </header>
   )
 }
@@ -122,7 +134,7 @@ function WorkerState({ state, running }: { state?: string; running: number }) {
       </span>
     )
   }
-  if (state === undefined) return null
+  if (state === undefined || state === 'idle') return null
   const words = state === 'running' ? `running ${plural(Math.max(1, running), 'trial')}` : state
   return (
     <span className="text-sm whitespace-nowrap text-soft">

@@ -56,7 +56,7 @@ def _after_a_trial(trials: Sequence[Trial], newest: Version, base: str) -> Waiti
             f"{base}/trials/plan?like={last.pk}&v={newest.number}",
         )
     marks = Mark.objects.filter(output__arm__trial=last, current=True)
-    if last.state == COMPLETE and len(arms) == 1 and not marks.exists():
+    if last.state == COMPLETE and len(numbers) < 2 and not marks.exists() and len(trials) == 1:
         return _step("read the lowest answers", f"{at}?order=worst")
     complaints = marks.exclude(judgement="good").count()
     if complaints and newest.number in numbers and len(numbers) == 1:

@@ -7,7 +7,7 @@ import { useWrite } from '@/api/useWrite'
 import { useVersion } from '@/api/versions'
 import { Note } from '@/parts/Margin'
 import { changedMeanwhile, Meanwhile } from '@/parts/Meanwhile'
-import { Area, Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
+import { Area, Button, Choice, ErrorLine, Field } from '@/parts/controls'
 import { inAList } from '@/parts/numbers'
 import { asText } from '@/parts/text'
 import { forgetTyped, useTyped } from '@/parts/typed'
@@ -16,6 +16,7 @@ import { StageGrid } from '../StageGrid'
 import type { Card } from './scorecard/card'
 import { CardTable } from './scorecard/CardTable'
 import { ScorecardForm } from './scorecard/ScorecardForm'
+import { WhatCounts } from './WhatCounts'
 
 const TASKS = ['classify', 'extract', 'summarise', 'rewrite', 'write', 'converse', 'other']
 
@@ -159,23 +160,16 @@ function ScorecardPart() {
     <section className="mt-8 max-w-3xl border-t border-rule pt-4">
       <div className="flex items-center justify-between">
         <h2 className="text-xl">
-          {brief.scorecard ? `Scorecard ${brief.scorecard.number}` : 'Scorecard'}
+          {brief.scorecard ? `Scorecard ${brief.scorecard.number}` : 'What counts'}
         </h2>
-        {!editing && (
-          <Button onClick={() => setEditing(true)}>
-            {card ? 'Change…' : 'Write a scorecard…'}
-          </Button>
-        )}
+        {!editing && card && <Button onClick={() => setEditing(true)}>Change…</Button>}
       </div>
       {editing ? (
         <ScorecardForm card={card} onDone={() => setEditing(false)} />
       ) : card ? (
         <CardTable card={card} />
       ) : (
-        <Empty title="Nothing says yet what counts as good.">
-          A scorecard names the measures, their weights and which of them are gates. A trial needs
-          one.
-        </Empty>
+        <WhatCounts onWrite={() => setEditing(true)} />
       )}
     </section>
   )

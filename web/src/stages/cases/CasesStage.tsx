@@ -1,13 +1,11 @@
 import { lazy, Suspense } from 'react'
 import { useSearchParams } from 'react-router'
-import { briefKeys } from '@/api/briefs'
-import { inWords } from '@/api/client'
-import { createDataset } from '@/api/datasets'
-import { useWrite } from '@/api/useWrite'
-import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
+import { Waiting } from '@/parts/controls'
 import { DatasetView } from './DatasetView'
 import { datasetInHand, keepDataset } from '../dataset'
 import { useFrame } from '../frame'
+
+const FirstCases = lazy(() => import('./FirstCases').then((m) => ({ default: m.FirstCases })))
 
 const BaselinesView = lazy(() =>
   import('./elsewhere/BaselinesView').then((m) => ({ default: m.BaselinesView })),
@@ -29,7 +27,12 @@ export function CasesStage() {
   const [search, setSearch] = useSearchParams()
   const chosen = Number(search.get('dataset'))
   const dataset = brief.datasets.find((d) => d.id === chosen) ?? datasetInHand(brief)
-  if (!dataset) return <NoDataset />
+  if (!dataset)
+    return (
+      <Suspense fallback={<Waiting what="the cases" />}>
+        <FirstCases />
+      </Suspense>
+    )
   const choose = (id: number) => {
     keepDataset(brief.id, id)
     setSearch((now) => {
@@ -63,30 +66,4 @@ export function CasesStage() {
       </Suspense>
     )
   return <DatasetView key={dataset.id} dataset={dataset} choose={choose} />
-}
-
-function NoDataset() {
-  const { brief } = useFrame()
-  const { write, pending, problem } = useWrite([...briefKeys(brief.id)])
-  // The first needs no name: it is called after what it holds, and can be renamed.
-  const make = () =>
-    write(async () => {
-      await createDataset(brief.id, {})
-    })
-  return (
-    <div className="max-w-xl px-6">
-      <Empty title="No cases yet.">
-        A case is one input as it will really come, with the wanted answer where there is one.
-        Import a file, paste or type rows, or have a model propose some.
-      </Empty>
-      <Button kind="main" disabled={pending} onClick={() => void make()}>
-        Begin with cases
-      </Button>
-      {problem !== null && (
-        <div className="mt-3">
-          <ErrorLine>{inWords(problem)}</ErrorLine>
-        </div>
-      )}
-    </div>
-  )
 }

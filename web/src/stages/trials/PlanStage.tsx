@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { useNavigate, useSearchParams } from 'react-router'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 import { baselinesQuery } from '@/api/baselines'
 import { briefKeys } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
@@ -43,10 +43,20 @@ export function PlanStage() {
   const all = (connections.data ?? []).flatMap((c) => c.models)
   const usable = brief.datasets.filter((d) => d.working + d.held_out > 0 && !d.archived)
   const missing = whatIsMissing(brief, usable.length, all.length)
-  if (missing)
+  if (missing.length > 0)
     return (
       <div className="px-6">
-        <Empty title="A trial cannot be planned yet.">{missing}</Empty>
+        <Empty title="A trial cannot be planned yet.">
+          {missing.map(({ words, to }) => (
+            <Link
+              key={to}
+              className="block font-semibold text-action underline underline-offset-2"
+              to={to}
+            >
+              {words}
+            </Link>
+          ))}
+        </Empty>
       </div>
     )
   const start = startOf(choices.data ?? null, asked !== null, brief, inHand, all)
@@ -221,16 +231,23 @@ function takes(plan: Schemas['PlanShape']): string {
     .join(' · ')
 }
 
+/** All that a trial still needs, each with the place where it is had. */
 function whatIsMissing(
   brief: Schemas['BriefDetail'],
   datasets: number,
   models: number,
-): string | null {
-  if (brief.versions.length === 0) return 'Write and save a first version under Draft.'
-  if (datasets === 0) return 'Import cases under Cases: a trial runs on them.'
-  if (!brief.scorecard) return 'Write a scorecard under Brief: it says what counts as good.'
-  if (models === 0) return 'Add a connection and a model under Models.'
-  return null
+): { words: string; to: string }[] {
+  const at = `/briefs/${brief.id}`
+  return [
+    ...(brief.versions.length === 0
+      ? [{ words: 'Write and save a first version', to: `${at}/draft` }]
+      : []),
+    ...(datasets === 0
+      ? [{ words: 'Take cases in: a trial runs on them', to: `${at}/cases` }]
+      : []),
+    ...(brief.scorecard ? [] : [{ words: 'Say what counts as good', to: `${at}/brief` }]),
+    ...(models === 0 ? [{ words: 'Add a model that answers', to: '/models' }] : []),
+  ]
 }
 
 function usePlan(briefId: number, body: PlanBody, enabled: boolean) {

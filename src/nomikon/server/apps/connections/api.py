@@ -20,13 +20,13 @@ from rest_framework.response import Response
 from nomikon.core.trials import NANO, cost_nano
 from nomikon.models.breaker import CLOSED
 from nomikon.models.protocols import PROTOCOLS
-from nomikon.server.apps.connections.actions.add_simulated import AddSimulated
 from nomikon.server.apps.connections.actions.record_test import RecordTest
 from nomikon.server.apps.connections.actions.save_connection import (
     BadConnectionError,
     SaveConnection,
 )
 from nomikon.server.apps.connections.actions.save_model import SaveModel
+from nomikon.server.apps.connections.adding_simulated import AddSimulated
 from nomikon.server.apps.connections.calibrations import calibrations_of
 from nomikon.server.apps.connections.keys import may_hold_key
 from nomikon.server.apps.connections.models import Connection, Health, Model, Standing

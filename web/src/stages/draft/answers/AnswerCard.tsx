@@ -47,9 +47,9 @@ export function AnswerCard({ shown, label, onSay, feed }: Props) {
       tabIndex={0}
       className="border-t border-ink py-1.5 outline-offset-2"
       onKeyDown={(e) => {
-        if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey || !r) return
+        if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey || !said) return
         const mark = MARKS.find(([key]) => key.toLowerCase() === e.key.toLowerCase())
-        if (mark) say({ judgement: said?.judgement === mark[1] ? '' : mark[1] })
+        if (mark) say({ judgement: said.judgement === mark[1] ? '' : mark[1] })
       }}
     >
       <p className="flex flex-wrap items-baseline gap-x-2 text-xs text-soft">
@@ -88,25 +88,25 @@ export function AnswerCard({ shown, label, onSay, feed }: Props) {
           <Scores result={r} />
         </>
       )}
-      {r && onSay && (
+      {r && onSay && said && (
         <>
           <p className="mt-1 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-xs">
             {MARKS.map(([key, word]) => (
               <button
                 key={word}
                 type="button"
-                aria-pressed={said?.judgement === word}
-                className={`flex items-baseline gap-1 ${said?.judgement === word ? 'font-semibold text-ink underline decoration-2 underline-offset-4' : 'text-soft hover:text-ink'}`}
-                onClick={() => say({ judgement: said?.judgement === word ? '' : word })}
+                aria-pressed={said.judgement === word}
+                className={`flex items-baseline gap-1 ${said.judgement === word ? 'font-semibold text-ink underline decoration-2 underline-offset-4' : 'text-soft hover:text-ink'}`}
+                onClick={() => say({ judgement: said.judgement === word ? '' : word })}
               >
                 <Key>{key}</Key> {word}
               </button>
             ))}
             <button
               type="button"
-              aria-pressed={said?.best ?? false}
-              className={said?.best ? 'font-semibold text-action' : 'text-soft hover:text-ink'}
-              onClick={() => say({ best: !said?.best })}
+              aria-pressed={said.best}
+              className={said.best ? 'font-semibold text-action' : 'text-soft hover:text-ink'}
+              onClick={() => say({ best: !said.best })}
             >
               best of these
             </button>
@@ -119,7 +119,7 @@ export function AnswerCard({ shown, label, onSay, feed }: Props) {
               {copied ? 'Copied' : 'Copy'}
             </TextAction>
           </p>
-          {said && (said.judgement !== '' || said.comment !== '') && (
+          {(said.judgement !== '' || said.comment !== '') && (
             <Comment
               key={said.comment}
               comment={said.comment}

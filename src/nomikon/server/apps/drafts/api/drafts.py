@@ -19,7 +19,6 @@ from nomikon.core.prompts import (
 from nomikon.core.prompts.alternatives import alternatives
 from nomikon.models.request_code import KEPT_KEY, as_curl, as_python, calls_of
 from nomikon.server.apps.briefs.actions.correct_reading import CorrectReading
-from nomikon.server.apps.briefs.actions.keep_try import MarkTry
 from nomikon.server.apps.briefs.actions.silence_finding import SilenceFinding
 from nomikon.server.apps.briefs.message_rows import message_rows
 from nomikon.server.apps.briefs.models import Brief, Try
@@ -54,6 +53,7 @@ from nomikon.server.apps.briefs.takes import (
     SilenceRequest,
     TriesQuery,
 )
+from nomikon.server.apps.briefs.tries import MarkTry
 from nomikon.server.apps.briefs.working_copies import KeepCopy, load_copy
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec

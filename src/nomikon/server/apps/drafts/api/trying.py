@@ -14,11 +14,11 @@ from django.utils import timezone
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import check_messages
-from nomikon.server.apps.briefs.actions.keep_try import BeginTry, FillTry
 from nomikon.server.apps.briefs.actions.record_try import RecordTry
 from nomikon.server.apps.briefs.facts import read_as
 from nomikon.server.apps.briefs.models import Brief, Try
 from nomikon.server.apps.briefs.reads import TryRequest
+from nomikon.server.apps.briefs.tries import BeginTry, FillTry
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.lines import answer, problem, refusal
 from nomikon.server.link import WorkerAwayError, link_address
