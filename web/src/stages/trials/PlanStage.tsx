@@ -6,6 +6,7 @@ import { briefKeys } from '@/api/briefs'
 import { inWords, Problem, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/connections'
 import { caseQualityQuery } from '@/api/datasets'
+import { triesQuery } from '@/api/drafts'
 import { planTrialQuery, startTrial, trialChoicesQuery, useTrials } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
@@ -34,7 +35,13 @@ export function PlanStage() {
     enabled: like !== null,
     retry: false,
   })
-  if (connections.isPending || trials.isPending || (like !== null && choices.isPending))
+  const tried = useQuery(triesQuery(brief.id, null))
+  if (
+    connections.isPending ||
+    trials.isPending ||
+    tried.isPending ||
+    (like !== null && choices.isPending)
+  )
     return (
       <div className="px-6">
         <Waiting what="the models" />
@@ -60,6 +67,11 @@ export function PlanStage() {
       </div>
     )
   const start = startOf(choices.data ?? null, asked !== null, brief, inHand, all)
+  // Who was asked in the draft was chosen by somebody; nobody else is.
+  if (start.models.length === 0)
+    start.models = [...new Set((tried.data?.found?.answers ?? []).map((a) => a.model))].filter(
+      (id) => all.some((m) => m.id === id),
+    )
   const these = casesAsked(search)
   if (these) Object.assign(start.run, these)
   const brought = Number(search.get('baseline')) || null

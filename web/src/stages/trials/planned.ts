@@ -136,12 +136,11 @@ export function startOf(
   const parent = brief.versions.find((v) => v.number === inHand)?.parent
   const own = inHand === null ? [] : parent ? [parent, inHand] : [inHand]
   const kept = (like?.models ?? []).filter((id) => models.some((m) => m.id === id))
-  // Without a choice of before: two, so that there is something to compare.
-  const first = models.slice(0, 2).map((m) => m.id)
+  const only = models.length === 1 ? models.map((m) => m.id) : []
   return {
     versions:
       whole && like ? like.versions.filter((n) => brief.versions.some((v) => v.number === n)) : own,
-    models: kept.length ? kept : first,
+    models: kept.length ? kept : only,
     settings: like?.settings.length ? like.settings : [{}],
     question: whole ? (like?.question ?? '') : '',
     baselines: like?.baselines ?? [],

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import time
 from datetime import datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
@@ -220,11 +221,23 @@ def simulated(request: Request) -> Response:
     """Have the simulated models run on this machine, and add them with all that they offer."""
     adding = AddSimulated(have_it_run(Path(settings.DATA_DIR)), actor_of(request), timezone.now())
     connection = adding.execute()
-    came = _offered(connection)
+    came = _offered_once_the_worker_is_up(connection)
     if failure := came.get("failure"):
         raise NoSimulatedModelsError(f"the simulated models do not answer: {failure['text']}")
     adding.add_offered(connection, came["models"])
     return given(ConnectionShape)(_row(Connection.objects.get(pk=connection.pk)))
+
+
+def _offered_once_the_worker_is_up(connection: Connection) -> dict[str, Any]:
+    """As `_offered`; the page may be there before the worker is, when the program has just started."""
+    deadline = time.monotonic() + WORKER_STARTS_WITHIN_S
+    while True:
+        try:
+            return _offered(connection)
+        except WorkerAwayError:
+            if time.monotonic() > deadline:
+                raise
+            time.sleep(0.2)
 
 
 @documented("try_connection_now", gives=ConnectionShape)
@@ -263,6 +276,7 @@ def add_models(request: Request, connection_id: int) -> Response:
     return given(ConnectionShape)(_row(found))
 
 
+WORKER_STARTS_WITHIN_S = 30.0
 # A person waits for it: a server that takes longer to list its models is told as one that does not.
 LIST_WITHIN_S = 20.0
 
