@@ -82,7 +82,8 @@ class VerdictTest(BrowserTest):
         page.get_by_role("button", name="Keep watch", exact=True).click()
         expect(margin.get_by_text("to compare with")).to_be_visible(timeout=120_000)
         margin.get_by_role("button", name="Check now").click()
-        expect(margin.get_by_text("Score: no drift shown")).to_be_visible(timeout=120_000)
+        # On a busy machine the time may drift, and that is told as well.
+        expect(margin.get_by_text("Score: no drift shown").first).to_be_visible(timeout=120_000)
 
         # Prices and times stand with the frontier, and what changed beside what got worse.
         page.keyboard.press("1")
