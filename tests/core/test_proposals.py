@@ -218,6 +218,12 @@ class FaultsTest(unittest.TestCase):
         self.assertIn([2, 3, 9], [sorted(r.output for r in f.remarks) for f in found])
         same = gather_faults(remarks, None, {ids["vessel?"]: "gone"})
         self.assertEqual([f.key for f in same], [f.key for f in gather_faults(remarks)])
+        # The same words under two measures are two remarks, and what nobody moved stays.
+        low = [
+            Remark("measure", "too long", n, n, label) for n, label in ((6, "words"), (7, "lines"))
+        ]
+        apart = gather_faults([*remarks, *low], None, {ids["vessel?"]: ids["odd ending"]})
+        self.assertEqual(sorted(f.label for f in apart if f.label), ["lines", "words"])
         # Two that were put with each other are not lost.
         self.assertTrue(groups(_2=3, _3=2))
 

@@ -59,7 +59,7 @@ class NextTest(TransactionTestCase):
         ).execute()  # fmt: skip
         self.assertEqual(
             told(),
-            (f"run v{newest + 1} beside v{newest}", f"trials/plan?like={trial.pk}&v={newest + 1}"),
+            (f"run v{newest + 1} beside v{newest}", f"trials/plan?v={newest + 1}"),
         )
 
 

@@ -157,8 +157,11 @@ def _as_moved(groups: Sequence[_Faulty], moved: Mapping[str, str]) -> list[_Faul
     }
     for group in groups:
         for remark in group.members:
-            end = place(remark_id(remark))
-            into[id(own.get(end, home[end]))][1].append(remark)
+            known = remark_id(remark)
+            end = place(known)
+            # The same words may stand in two groups: what nobody moved stays in its own.
+            stays = group if end == known else home[end]
+            into[id(own.get(end, stays))][1].append(remark)
     return [
         _Faulty(g.label, g.key, members, g.centre if g.centre in members else members[0])
         for g, members in into.values()
@@ -172,16 +175,13 @@ def _alike_by(vectors: np.ndarray[Any, np.dtype[np.float64]]) -> list[_Group]:
     How near texts of one meaning stand differs from model to model; the bound follows the mean and
     spread of all pairs, within LOOSE and STRICT.
     """
-    likeness = vectors @ vectors.T
-    pairs = likeness[np.triu_indices(len(vectors), 1)]
-    bound = float(pairs.mean() + pairs.std()) if len(pairs) else STRICT
-    bound = min(max(bound, LOOSE), STRICT)
+    bound = min(max(_usual_likeness(vectors), LOOSE), STRICT)
     free = np.ones(len(vectors), dtype=bool)
     groups: list[_Group] = []
     for i in range(len(vectors)):
         if not free[i]:
             continue
-        found = np.flatnonzero(free & (likeness[i] >= bound))
+        found = np.flatnonzero(free & (vectors @ vectors[i] >= bound))
         found = np.union1d(found, [i])
         free[found] = False
         mean = vectors[found].mean(axis=0)
@@ -222,6 +222,21 @@ def _words(remark: Remark) -> list[str]:
         # A measure's why differs from case to case in its quoted values alone.
         text = re.sub(r"[“\"'‘].*?[”\"'’]", " ", text)
     return [w for w in (m.group().casefold() for m in _WORD.finditer(text)) if w not in _COMMON]
+
+
+def _usual_likeness(vectors: np.ndarray[Any, np.dtype[np.float64]]) -> float:
+    """Mean plus standard deviation of the products of all pairs; no pair is written down.
+
+    Of G = V Vᵀ: its entries sum to |Σ v|², their squares to the squared norm of Vᵀ V.
+    """
+    n = len(vectors)
+    if n < 2:
+        return STRICT
+    own = np.einsum("ij,ij->i", vectors, vectors)
+    pairs = n * (n - 1)
+    mean = float(np.sum(vectors.sum(axis=0) ** 2) - own.sum()) / pairs
+    squares = float(np.sum((vectors.T @ vectors) ** 2) - np.sum(own**2)) / pairs
+    return mean + float(np.sqrt(max(0.0, squares - mean**2)))
 
 
 @dataclass

@@ -51,10 +51,8 @@ def _after_a_trial(trials: Sequence[Trial], newest: Version, base: str) -> Waiti
     arms = list(Arm.objects.filter(trial=last).select_related("version"))
     numbers = sorted({a.version.number for a in arms if a.version is not None})
     if numbers and newest.number not in numbers and newest.number > numbers[-1]:
-        return _step(
-            f"run v{newest.number} beside v{numbers[-1]}",
-            f"{base}/trials/plan?like={last.pk}&v={newest.number}",
-        )
+        beside = f" beside v{newest.parent.number}" if newest.parent else ""
+        return _step(f"run v{newest.number}{beside}", f"{base}/trials/plan?v={newest.number}")
     marks = Mark.objects.filter(output__arm__trial=last, current=True)
     if last.state == COMPLETE and len(numbers) < 2 and not marks.exists() and len(trials) == 1:
         return _step("read the lowest answers", f"{at}?order=worst")

@@ -15,7 +15,6 @@ from nomikon.server.apps.briefs.models import Brief, Try
 from nomikon.server.apps.briefs.numbered import version_numbered
 
 NOT_CAME = "Stopped before an answer came."
-JUDGEMENTS = ("", "good", "usable", "bad")
 
 
 @dataclass
