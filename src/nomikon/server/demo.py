@@ -14,14 +14,13 @@ from nomikon import places
 from nomikon.core.cases import read_csv
 from nomikon.core.measures import read_scorecard
 from nomikon.core.prompts import as_rows, parse_prompt_file
-from nomikon.models.types import CHAT_COMPLETIONS
 from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.briefs.actions.save_version import SaveVersion
 from nomikon.server.apps.briefs.models import Brief
-from nomikon.server.apps.connections.actions.save_connection import SaveConnection
 from nomikon.server.apps.connections.actions.save_model import SaveModel
-from nomikon.server.apps.connections.models import Connection, Model
+from nomikon.server.apps.connections.adding_simulated import AddSimulated
+from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.actions.import_cases import ImportCases
 from nomikon.server.apps.reviews.actions.mark_output import MarkOutput
@@ -60,20 +59,7 @@ class Seeder:
         return {"actor": ACTOR, "now": timezone.now()}
 
     def _connection(self) -> list[Model]:
-        stored = Connection.objects.filter(name=CONNECTION).first()
-        if stored is None or stored.base_url != self.base_url:
-            stored = SaveConnection(
-                connection=stored,
-                name=CONNECTION,
-                protocol=CHAT_COMPLETIONS,
-                base_url=self.base_url,
-                key_env="",
-                concurrency=48,
-                call_timeout_s=60.0,
-                stall_timeout_s=20.0,
-                simulated=True,
-                **self._who(),
-            ).execute()
+        stored = AddSimulated(self.base_url, **self._who(), name=CONNECTION).execute()
         for row in self.plan["models"]:
             if not stored.models.filter(name=row["name"]).exists():
                 SaveModel(

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { briefKeys } from '@/api/briefs'
 import { inWords } from '@/api/client'
 import { createDataset, editCases } from '@/api/datasets'
-import { triesQuery } from '@/api/drafts'
+import { draftReportQuery, triesQuery } from '@/api/drafts'
 import { useWrite } from '@/api/useWrite'
 import { useVersion } from '@/api/versions'
 import { Area, Button, ErrorLine } from '@/parts/controls'
@@ -11,7 +11,7 @@ import { inAList, plural } from '@/parts/numbers'
 import { asText } from '@/parts/text'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
-import { type FirstCase, linesAsCases, namesIn } from './firstCases'
+import { type FirstCase, linesAsCases } from './firstCases'
 
 /** The first cases of a brief: what was tried, and as many as are pasted, a line each. */
 export function FirstCases() {
@@ -22,7 +22,17 @@ export function FirstCases() {
   const [text, setText] = useTyped(place, '')
   const [withTried, setWithTried] = useState(true)
   const { write, pending, problem } = useWrite([...briefKeys(brief.id)])
-  const names = namesIn(version?.messages ?? [])
+  const report = useQuery({
+    ...draftReportQuery(brief.id, {
+      messages: version?.messages ?? [],
+      settings: {},
+      parent: null,
+      dataset: null,
+    }),
+    enabled: version !== undefined,
+  }).data
+  // What an input holds is named by dots: the column is the whole of it.
+  const names = [...new Set((report?.placeholders ?? []).map((p) => p.split('.')[0] ?? p))]
   const columns = names.length > 0 ? names : ['text']
   const first: FirstCase[] =
     tried && tried.case === null && Object.values(tried.inputs).some((v) => asText(v).trim())

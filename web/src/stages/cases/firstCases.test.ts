@@ -1,15 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { linesAsCases, namesIn } from './firstCases'
+import { linesAsCases } from './firstCases'
 
 describe('the first cases', () => {
-  it('knows the inputs that a prompt names', () => {
-    const messages = [
-      { content: 'Use {{ tone }}. {{#extra}}{{note}}{{/extra}} {{steps.first}}' },
-      { content: '{{{mail.text}}} and {{tone}}' },
-    ]
-    expect(namesIn(messages)).toEqual(['tone', 'note', 'mail'])
-  })
-
   it('takes a line as a case, and a cell more than inputs as what is wanted', () => {
     const text = 'the boat is late\tdelay\r\n\nwhere is my hat\n'
     expect(linesAsCases(text, ['message'])).toEqual([

@@ -1,5 +1,5 @@
 import { lazy, Suspense } from 'react'
-import type { RegionProps } from './answers/AnswersRegion'
+import type { RegionProps } from './answers/regionParts'
 
 const AnswersRegion = lazy(async () => ({
   default: (await import('./answers/AnswersRegion')).AnswersRegion,

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import { useNavigate } from 'react-router'
 import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { useConnections } from '@/api/connections'
@@ -28,6 +29,7 @@ type Props = {
 /** Saves the text and runs the last plan with it beside its parent, in one press with the price on it. */
 export function SaveAndRun({ like, parent, copy, report, held, onMade }: Props) {
   const { brief } = useFrame()
+  const navigate = useNavigate()
   const models = (useConnections().data ?? []).flatMap((c) => c.models)
   const choices = useQuery({ ...trialChoicesQuery(like), retry: false })
   const [wished] = useTyped<Schemas['ReasonShape'][]>(wishedAt(brief.id), [])
@@ -53,13 +55,20 @@ export function SaveAndRun({ like, parent, copy, report, held, onMade }: Props) 
         reasons: reasonsFor(report, wished),
       })
       forgetTyped(wishedAt(brief.id))
+      try {
+        await startTrial(brief.id, {
+          ...bodyWith([parent, made.number]),
+          reference: { version: parent, model: start.models[0] ?? 0, settings: 0, baseline: null },
+          question: `Is v${made.number} better than v${parent}?`,
+          budget: null,
+        })
+      } catch {
+        // The version is saved; what keeps it from running stands on the plan.
+        onMade(made.number)
+        void navigate(`/briefs/${brief.id}/trials/plan?v=${made.number}`)
+        return
+      }
       onMade(made.number)
-      await startTrial(brief.id, {
-        ...bodyWith([parent, made.number]),
-        reference: { version: parent, model: start.models[0] ?? 0, settings: 0, baseline: null },
-        question: `Is v${made.number} better than v${parent}?`,
-        budget: null,
-      })
     })
   }
   useKeys({ 'draft.save_and_run': go })

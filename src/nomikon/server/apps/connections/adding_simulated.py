@@ -23,15 +23,17 @@ class AddSimulated:
     base_url: str
     actor: str
     now: datetime
+    name: str = NAME
 
     def execute(self) -> Connection:
         """The connection; its models are added by `add_offered`."""
-        stored = Connection.objects.filter(simulated=True).order_by("id").first()
+        there = Connection.objects.filter(simulated=True).order_by("id")
+        stored = there.filter(name=self.name).first() or there.first()
         if stored is not None and stored.base_url == self.base_url:
             return stored
         return SaveConnection(
             connection=stored,
-            name=stored.name if stored else NAME,
+            name=stored.name if stored else self.name,
             protocol=CHAT_COMPLETIONS,
             base_url=self.base_url,
             key_env="",

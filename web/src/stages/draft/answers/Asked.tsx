@@ -6,7 +6,7 @@ import { CasePicker } from '../CasePicker'
 import { ModelPicks } from '../try/ModelPicks'
 import { SettingsVariants, type Variant, variantInWords } from '../try/SettingsVariants'
 import type { useCaseAt } from '../useCaseAt'
-import { type To, ToChoices } from './AnswersRegion'
+import { type To, ToChoices } from './regionParts'
 
 const MOST_ANSWERS = 10
 const SHORT = 16

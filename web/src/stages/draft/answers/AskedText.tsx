@@ -17,7 +17,7 @@ import { TypedCase } from '../try/TypedCase'
 import type { Job } from '../try/useTries'
 import { fromRows, toRows } from '../workingCopy'
 import { AnswerColumns } from './AnswerColumns'
-import { Body, type RegionProps, type To } from './AnswersRegion'
+import { Body, type RegionProps, type To } from './regionParts'
 import { Asked } from './Asked'
 import { shownOf, type Tried, useAsking } from './useAsking'
 
