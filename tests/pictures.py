@@ -205,8 +205,11 @@ def scorecard(s: Shoot) -> None:
 
 @shot("amend")
 def amend(s: Shoot) -> None:
-    s.open(f"/briefs/{s.triage}/review?v=6")
+    s.open(f"/briefs/{s.triage}/review?v=2")
     s.page.get_by_role("navigation", name="Review").get_by_text("Faults and amendments").click()
+    # The later trial has no answers of v2.
+    s.page.get_by_label("In trial").select_option(index=1)
+    expect(s.page.get_by_role("heading", name="Faults of v2")).to_be_visible()
     expect(s.page.get_by_role("list", name="Faults")).to_be_visible()
     s.press("Propose by rule, without a model")
     expect(s.page.get_by_role("article").first).to_be_visible()

@@ -82,8 +82,8 @@ export function AmendView({ nav }: { nav: ReactNode }) {
             spoil it.
           </Note>
           <Note title="What a model is shown">
-            The clauses of v{version}, and of each ticked fault up to eight examples. You read and
-            change the request before it goes.
+            The clauses of {version === null ? 'the version' : `v${version}`}, and of each ticked
+            fault up to eight examples. You read and change the request before it goes.
           </Note>
         </div>
       }
@@ -195,7 +195,11 @@ function FaultChoices(props: ChoicesProps) {
   return (
     <div className="flex flex-wrap items-end gap-3 border-b border-rule pb-2">
       <h1 className="mr-2 text-xl">
-        {purpose === 'shorter' ? `Make v${version} shorter` : `Faults of v${version}`}
+        {version === null
+          ? 'Faults'
+          : purpose === 'shorter'
+            ? `Make v${version} shorter`
+            : `Faults of v${version}`}
       </h1>
       <Choice
         label="To"

@@ -93,7 +93,13 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
         </p>
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      {byRule && (
+      {byRule?.proposed.proposals.length === 0 && (
+        <p role="status" className="text-sm text-soft">
+          No rule knows a change for {byRule.of.length === 1 ? 'this fault' : 'these faults'}: the
+          text says already what they ask for. Ask a model, or say it in your own words in Draft.
+        </p>
+      )}
+      {byRule && byRule.proposed.proposals.length > 0 && (
         <TakeOrLeave
           key={`rule ${byRule.of.map((f) => f.key).join()}`}
           version={version}
