@@ -7,7 +7,9 @@ from django.utils import timezone
 
 from nomikon.server.apps.briefs.actions.save_version import SaveVersion
 from nomikon.server.apps.briefs.models import Version
+from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.reviews.actions.mark_output import MarkOutput
 from nomikon.server.apps.trials.models import Call, Output
 from tests.server.base import Api, make_brief, run, start, who
@@ -104,3 +106,42 @@ class LedgerTest(TransactionTestCase):
         )
         months = {(r["month"], r["model"]) for r in self.api.get("spend/").json()}
         self.assertEqual(len({m for m, _ in months}), 2)
+
+    def test_money_agrees_everywhere_and_simulated_money_stands_apart(self):
+        Model.objects.filter(name="large").update(simulated=True)
+        run(start(self.brief))
+        # What a helping model costs counts, too, where it was asked.
+        for what, cost, part in (("consultation.asked", 700, 0), ("draft.tried", 90, 90)):
+            write_ledger(
+                what, self.brief, actor="Ada", now=timezone.now(), brief=self.brief,
+                facts={"model": "large" if part else "small"}, cost_nano=cost, simulated_nano=part,
+            )  # fmt: skip
+        of_calls = Call.objects.filter(output__arm__model__name="small")
+        real = 700 + sum(c.cost or 0 for c in of_calls)
+        of_calls = Call.objects.filter(output__arm__model__name="large")
+        simulated = 90 + sum(c.cost or 0 for c in of_calls)
+        self.assertGreater(min(real, simulated), 800)
+        session, desk = self.api.get("session/").json(), self.api.get("desk/").json()
+        entry = next(b for b in desk["briefs"] if b["id"] == self.brief.pk)
+        [listed] = self.api.get(f"briefs/{self.brief.pk}/trials/").json()
+        rows = self.api.get("spend/").json()
+        ledger = self.api.get(f"ledger/?brief={self.brief.pk}").json()["lines"]
+        told = {
+            "header": (session["spent_month"], session["simulated_month"]),
+            "desk": (desk["spent_month"], desk["simulated_month"]),
+            "days": tuple(sum(d[k] for d in desk["spend_days"]) for k in ("nano", "simulated")),
+            "docket": (entry["spent"], entry["simulated"]),
+            "ledger": (
+                sum((ln["cost_nano"] or 0) - ln["simulated_nano"] for ln in ledger),
+                sum(ln["simulated_nano"] for ln in ledger),
+            ),
+            "by model": tuple(
+                sum(r["cost"] for r in rows if r["simulated"] is is_simulated)
+                for is_simulated in (False, True)
+            ),
+            "trial and single calls": (
+                listed["spent"] - listed["simulated_spent"] + 700,
+                listed["simulated_spent"] + 90,
+            ),
+        }
+        self.assertEqual(told, dict.fromkeys(told, (real, simulated)))

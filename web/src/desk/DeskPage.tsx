@@ -8,7 +8,7 @@ import { useKeys } from '@/keys/useKeys'
 import { linkOf } from '@/ledger/links'
 import { lineInWords } from '@/ledger/words'
 import { Area, Button, Choice, ErrorLine, Field, Waiting } from '@/parts/controls'
-import { clock, money, plural, rampStep, score } from '@/parts/numbers'
+import { clock, costInWords, money, plural, rampStep, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { rampColours } from '@/parts/ramp'
 import { forgetTyped, useTyped } from '@/parts/typed'
@@ -97,7 +97,14 @@ function DocketRow({ entry }: { entry: Schemas['DocketEntry'] }) {
           </li>
         ))}
       </ul>
-      <p className="pt-0.5 text-right font-mono text-xs">{money(entry.spent, 2)}</p>
+      <p className="pt-0.5 text-right font-mono text-xs">
+        {money(entry.spent)}
+        {entry.simulated > 0 && (
+          <span className="block font-sans text-2xs text-soft">
+            {money(entry.simulated)} simulated
+          </span>
+        )}
+      </p>
     </li>
   )
 }
@@ -153,8 +160,8 @@ function Lately({ desk }: { desk: Schemas['DeskShape'] }) {
                 <LineLink line={line} />
                 {line.brief_name && <span className="text-soft"> · {line.brief_name}</span>}
               </span>
-              <span className="font-mono text-xs">
-                {line.cost_nano ? money(line.cost_nano) : ''}
+              <span className="text-right font-mono text-xs">
+                {line.cost_nano ? costInWords(line.cost_nano, line.simulated_nano) : ''}
               </span>
             </li>
           ))}
@@ -162,8 +169,13 @@ function Lately({ desk }: { desk: Schemas['DeskShape'] }) {
       </section>
       <section>
         <h2 className="text-lg">
-          Spend in {desk.month}: {money(desk.spent_month, 2)}
+          Spend in {desk.month}: {money(desk.spent_month)}
         </h2>
+        {desk.simulated_month > 0 && (
+          <p className="text-sm text-soft">
+            Simulated models came to {money(desk.simulated_month)}, which nobody pays.
+          </p>
+        )}
         <SpendByDay desk={desk} />
       </section>
     </div>

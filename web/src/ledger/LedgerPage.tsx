@@ -4,7 +4,7 @@ import { Link, useSearchParams } from 'react-router'
 import { type Schemas, inWords, Problem } from '@/api/client'
 import { ledger, useDesk } from '@/api/desk'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
-import { money } from '@/parts/numbers'
+import { costInWords } from '@/parts/numbers'
 import { linkOf } from './links'
 import { Spending } from './Spending'
 import { lineInWords } from './words'
@@ -194,8 +194,8 @@ function LedgerLines({ lines }: { lines: Schemas['LineShape'][] }) {
                   </Link>
                 )}
               </td>
-              <td className="w-24 text-right font-mono text-xs">
-                {line.cost_nano ? money(line.cost_nano) : ''}
+              <td className="w-36 text-right font-mono text-xs">
+                {line.cost_nano ? costInWords(line.cost_nano, line.simulated_nano) : ''}
               </td>
             </tr>
           )

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { useSpend } from '@/api/desk'
+import { TextAction } from '@/parts/controls'
 import { money } from '@/parts/numbers'
 import { byPart, monthsOf } from './spending'
 
@@ -19,8 +20,13 @@ const HEIGHT = 132
 export function Spending() {
   const spend = useSpend()
   const [by, setBy] = useState<'model' | 'name'>('model')
-  const rows = spend.data ?? []
-  if (rows.length === 0) return null
+  const [wanted, setWanted] = useState<boolean | null>(null)
+  const all = spend.data ?? []
+  if (all.length === 0) return null
+  const both = new Set(all.map((r) => r.simulated)).size > 1
+  // What nobody pays is shown by itself, never added to what was paid.
+  const simulated = both ? (wanted ?? false) : (all[0]?.simulated ?? false)
+  const rows = all.filter((r) => r.simulated === simulated)
   const months = monthsOf(rows)
   const parts = byPart(rows, by, FILLS.length)
   const totals = months.map((m) => parts.reduce((n, p) => n + (p.costs[m] ?? 0), 0))
@@ -30,7 +36,7 @@ export function Spending() {
   return (
     <section className="border-b border-rule-strong pt-4 pb-4">
       <h2 className="flex items-baseline gap-4 text-base">
-        Spent, by month and
+        {simulated ? 'Simulated, which nobody pays' : 'Spent'}, by month and
         <span className="-ml-3 flex gap-3 font-sans text-sm" role="group" aria-label="Spent by">
           {(['model', 'name'] as const).map((key) => (
             <button
@@ -44,6 +50,11 @@ export function Spending() {
             </button>
           ))}
         </span>
+        {both && (
+          <TextAction light onClick={() => setWanted(!simulated)}>
+            {simulated ? 'what was paid' : 'what simulated models came to'}
+          </TextAction>
+        )}
       </h2>
       <div className="mt-3 flex items-start gap-8">
         <svg
@@ -90,7 +101,7 @@ export function Spending() {
                   fontSize="11"
                   className="fill-ink font-mono"
                 >
-                  {money(totals[i], 2)}
+                  {money(totals[i])}
                 </text>
                 <text
                   x={x + bar / 2}

@@ -55,8 +55,15 @@ export function TopBar() {
         </span>
       )}
       <WorkerState state={session.data?.worker} running={session.data?.running_trials ?? 0} />
-      <span className="font-mono text-xs whitespace-nowrap" title="spent this month">
-        {session.data ? `${money(session.data.spent_month, 2)} in ${session.data.month}` : ''}
+      <span
+        className="font-mono text-xs whitespace-nowrap"
+        title={
+          session.data && session.data.simulated_month > 0
+            ? `spent this month; simulated models came to ${money(session.data.simulated_month)}, which nobody pays`
+            : 'spent this month'
+        }
+      >
+        {session.data ? `${money(session.data.spent_month)} in ${session.data.month}` : ''}
       </span>
       <nav className="flex items-center gap-3 text-sm text-soft" aria-label="Everything">
         <Link to="/shelf" className="hover:text-ink">

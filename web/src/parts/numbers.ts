@@ -28,6 +28,19 @@ export function money(nano: number | null | undefined, digits?: number): string 
   return `${SIGNS[currency] ?? currency} ${value.toFixed(places)}`
 }
 
+/** What was paid; what simulated models came to stands apart and is never added to it. */
+export function spentInWords(real: number, simulated: number): string {
+  if (simulated === 0) return money(real)
+  return real === 0
+    ? `${money(simulated)} simulated`
+    : `${money(real)}, ${money(simulated)} simulated`
+}
+
+/** The same of a cost all told and the part of it on simulated models. */
+export function costInWords(all: number, simulated: number): string {
+  return spentInWords(all - simulated, simulated)
+}
+
 export function seconds(ms: number | null | undefined): string {
   if (ms === null || ms === undefined) return '–'
   return `${(ms / 1000).toFixed(ms < 995 ? 2 : 1)} s`

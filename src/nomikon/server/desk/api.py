@@ -58,6 +58,7 @@ def worker_state(now: datetime) -> str:
 def session(request: Request) -> Response:
     """What every page needs: the token for writes, the worker's state, the month's spend."""
     now = timezone.now()
+    days = spent_by_day(_month_start(now).date())
     return given(SessionShape)(
         {
             "csrf": get_token(request._request),
@@ -66,7 +67,8 @@ def session(request: Request) -> Response:
             "worker": worker_state(now),
             "is_open": settings.IS_OPEN,
             "running_trials": Trial.objects.filter(state=RUNNING).count(),
-            "spent_month": sum(row["nano"] for row in spent_by_day(_month_start(now).date())),
+            "spent_month": sum(row["nano"] for row in days),
+            "simulated_month": sum(row["simulated"] for row in days),
             "month": now.strftime("%b"),
         },
     )
@@ -85,6 +87,7 @@ def desk(request: Request) -> Response:
             "month": start.strftime("%B"),
             "spend_days": [copied(SpendDay, row) for row in rows],
             "spent_month": sum(r["nano"] for r in rows),
+            "simulated_month": sum(r["simulated"] for r in rows),
         },
     )
 

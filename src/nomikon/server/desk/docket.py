@@ -16,6 +16,7 @@ from django.db.models import Count, Max, QuerySet, Sum
 
 from nomikon.server.apps.briefs.models import OPEN, AskedQuestion, Brief, Scorecard, Version
 from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.ledger.write import TOLD_BEFORE
 from nomikon.server.apps.reviews.models import Mark
 from nomikon.server.apps.trials.headline import answered_in
 from nomikon.server.apps.trials.models import (
@@ -58,6 +59,7 @@ class _Read:
     has_scorecard: bool = False
     questions: int = 0
     single_calls: int = 0
+    single_simulated: int = 0
     marked: Counter[int] = field(default_factory=Counter)
     done: Counter[int] = field(default_factory=Counter)
 
@@ -92,14 +94,14 @@ def _read_all(briefs: Sequence[Brief]) -> dict[int, _Read]:
     for brief, n in _counted(AskedQuestion.objects.filter(brief__in=ids, state=OPEN), "brief_id"):
         found[brief].questions = n
     # Single calls stand on their own lines; what a trial's line tells is its outputs' cost.
-    single = Line.objects.filter(brief__in=ids, cost_nano__gt=0).exclude(what="trial.ended")
-    for brief, nano in (
+    single = Line.objects.filter(brief__in=ids, cost_nano__gt=0).exclude(what=TOLD_BEFORE)
+    for brief, nano, part in (
         single.order_by()
         .values("brief_id")
-        .annotate(n=Sum("cost_nano"))
-        .values_list("brief_id", "n")
+        .annotate(n=Sum("cost_nano"), part=Sum("simulated_nano"))
+        .values_list("brief_id", "n", "part")
     ):
-        found[brief].single_calls = nano
+        found[brief].single_calls, found[brief].single_simulated = nano - part, part
     _read_counts(found)
     return found
 
@@ -161,7 +163,8 @@ def _entry(brief: Brief, read: _Read) -> dict[str, Any]:
         "best": scores.get(best) if best is not None else None,
         "best_label": f"v{best} on {basis['model_short']}" if basis and best is not None else "",
         "waiting": _waits_for(read, notices)[:MOST_WAITING],
-        "spent": sum(t.spent_nano for t in read.trials) + read.single_calls,
+        "spent": sum(t.spent_nano - t.simulated_nano for t in read.trials) + read.single_calls,
+        "simulated": sum(t.simulated_nano for t in read.trials) + read.single_simulated,
     }
 
 

@@ -84,6 +84,7 @@ class DocketEntry(TypedDict):
     best_label: str
     waiting: list[WaitingShape]
     spent: int
+    simulated: Annotated[int, Field(help_text="what simulated models came to; nobody pays it")]
 
 
 class DeskShape(TypedDict):
@@ -92,6 +93,7 @@ class DeskShape(TypedDict):
     month: str
     spend_days: list[SpendDay]
     spent_month: int
+    simulated_month: int
 
 
 class FoundShape(TypedDict):
@@ -109,4 +111,5 @@ class SessionShape(TypedDict):
     is_open: Annotated[bool, Field(help_text="other machines reach the page, and nobody signs in")]
     running_trials: int
     spent_month: int
+    simulated_month: int
     month: str

@@ -207,4 +207,21 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-07",
+        "88ba1c3e211ebe50",
+        {
+            **FROZEN,
+            "baselines": "0001_initial",
+            "briefs": "0007_forms_and_pieces",
+            "connections": "0004_most_answer",
+            "consultations": "0003_standing_reader",
+            "datasets": "0006_forms_and_tied",
+            "ledger": "0004_simulated",
+            "reviews": "0004_remark_places",
+            "trials": "0008_simulated",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

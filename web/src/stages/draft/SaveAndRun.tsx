@@ -8,7 +8,7 @@ import { useWrite } from '@/api/useWrite'
 import { saveVersion } from '@/api/versions'
 import { useKeys } from '@/keys/useKeys'
 import { Button } from '@/parts/controls'
-import { count, money } from '@/parts/numbers'
+import { count, costInWords } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
 import { bodyOf, expanded, startOf } from '../trials/planned'
@@ -74,7 +74,10 @@ export function SaveAndRun({ like, parent, copy, report, held, onMade }: Props) 
   useKeys({ 'draft.save_and_run': go })
   if (!ready || !plan.data) return null
   const calls = count(plan.data.calls)
-  const price = plan.data.cost === null ? 'price unknown' : `about ${money(plan.data.cost)}`
+  const price =
+    plan.data.cost === null
+      ? 'price unknown'
+      : `about ${costInWords(plan.data.cost, plan.data.simulated_cost)}`
   return (
     <Button
       kind="main"

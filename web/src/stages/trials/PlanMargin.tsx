@@ -1,6 +1,6 @@
 import { inWords, type Schemas } from '@/api/client'
 import { Note } from '@/parts/Margin'
-import { count, lookedAt, money, plural } from '@/parts/numbers'
+import { count, lookedAt, costInWords, money, plural } from '@/parts/numbers'
 
 export function PlanMargin({
   plan,
@@ -33,7 +33,10 @@ export function PlanMargin({
               ['Calls', count(plan.calls)],
               ['Tokens in, about', count(plan.tokens_in)],
               ['Tokens out, about', count(plan.tokens_out)],
-              ['Price, about', plan.cost === null ? 'unknown' : money(plan.cost)],
+              [
+                'Price, about',
+                plan.cost === null ? 'unknown' : costInWords(plan.cost, plan.simulated_cost),
+              ],
             ].map(([name, value]) => (
               <div key={name} className="flex justify-between border-b border-rule py-1">
                 <dt className="text-soft">{name}</dt>

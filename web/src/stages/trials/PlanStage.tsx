@@ -10,7 +10,7 @@ import { triesQuery } from '@/api/drafts'
 import { planTrialQuery, startTrial, trialChoicesQuery, useTrials } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
-import { count, duration, money, plural } from '@/parts/numbers'
+import { count, duration, costInWords, plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { bodyOf, casesAsked, expanded, startOf, type PlanBody } from './planned'
 import { RunChoices, type Run } from './RunChoices'
@@ -235,7 +235,7 @@ function takes(plan: Schemas['PlanShape']): string {
     plan.brought.length > 0 &&
       `${count(plan.brought.reduce((n, b) => n + b.answers, 0))} brought in`,
     `about ${count(plan.tokens_in + plan.tokens_out)} tokens`,
-    plan.cost === null ? 'price unknown' : money(plan.cost),
+    plan.cost === null ? 'price unknown' : costInWords(plan.cost, plan.simulated_cost),
     plan.seconds !== null && `about ${duration(plan.seconds)}`,
     plan.in_store ? `${count(plan.in_store)} in the store` : '',
   ]

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { ErrorLine, Simulated } from '@/parts/controls'
-import { count, duration, money, plural } from '@/parts/numbers'
+import { costInWords, count, duration, money, plural } from '@/parts/numbers'
 
 type Trial = Schemas['TrialSummary']
 
@@ -25,7 +25,7 @@ export function Progress({ trial, done }: { trial: Trial; done: number }) {
     trial.spared > 0 && `${count(trial.spared)} spared by dropping losers`,
     trial.judges.length > 0 && `judged by ${trial.judges.join(', ')}`,
     trial.reused > 0 && `${count(trial.reused)} from the store`,
-    `${money(trial.spent ?? 0)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}${trial.budget === null ? '' : `, budget ${money(trial.budget)}`}`,
+    `${costInWords(trial.spent ?? 0, trial.simulated_spent)}${open && trial.estimate.cost ? ` of about ${money(trial.estimate.cost)}` : ''}${trial.budget === null ? '' : `, budget ${money(trial.budget)}`}`,
     `${plural(trial.n_cases, trial.split === 'held-out' ? 'held-out case' : 'working case')}${trial.choice ? ` (${trial.choice})` : ''}${trial.repeats > 1 ? ` × ${trial.repeats} repeats` : ''}, scorecard ${trial.scorecard}`,
   ]
   return (

@@ -4,9 +4,9 @@ import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { noteTrial, useTrials } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
-import { Button, Empty, ErrorLine, Field, Simulated, TextAction, Waiting } from '@/parts/controls'
+import { Button, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
-import { clock, count, money, plural, score } from '@/parts/numbers'
+import { clock, costInWords, count, money, plural, score, sum } from '@/parts/numbers'
 import { useFrame } from '../frame'
 import { StageGrid } from '../StageGrid'
 import { listed } from './listing'
@@ -155,7 +155,7 @@ function TrialRow({ trial: t, brief, editing, onEdit, beside, onBeside }: RowPro
         )}
       </span>
       <span className="text-right font-mono text-xs text-soft">
-        {t.simulated ? <Simulated /> : money(t.spent)}
+        {t.spent === null ? '–' : costInWords(t.spent, t.simulated_spent)}
       </span>
       <span />
       <span className="col-span-2 text-xs text-soft max-[900px]:col-span-1">
@@ -235,11 +235,13 @@ function NoteForm({ trial: t, brief, onDone }: { trial: Row; brief: number; onDo
 
 function ListMargin({ trials }: { trials: Row[] }) {
   const outputs = trials.reduce((n, t) => n + t.done, 0)
-  const spent = trials.reduce((n, t) => n + (t.simulated ? 0 : (t.spent ?? 0)), 0)
+  const simulated = sum(trials.map((t) => t.simulated_spent))
+  const spent = sum(trials.map((t) => t.spent ?? 0)) - simulated
   return (
     <div className="grid gap-4">
       <Note tone="inform" title={`${plural(outputs, 'answer')} in all`}>
-        {money(spent)} was spent on models of your own; answers of simulated ones cost nothing.
+        {money(spent)} was spent on models of your own
+        {simulated > 0 && `; simulated ones came to ${money(simulated)}, which nobody pays`}.
       </Note>
       <Note title="Highest is not ahead">
         The list names the arm with the highest mean. Whether it is shown to be ahead stands in the

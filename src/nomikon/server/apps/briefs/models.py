@@ -90,6 +90,8 @@ class WorkingCopy(models.Model):
     revision = models.PositiveIntegerField(default=0)
     messages = models.JSONField()
     settings = models.JSONField(default=dict)
+    # What it was last changed for, where that is known: a question, a wish, a finding.
+    reason = models.CharField(max_length=300, blank=True)
     changed_at = models.DateTimeField()
     changed_by = models.CharField(max_length=60)
 
@@ -110,6 +112,7 @@ class CopyState(models.Model):
     revision = models.PositiveIntegerField()
     messages = models.JSONField()
     settings = models.JSONField(default=dict)
+    reason = models.CharField(max_length=300, blank=True)
     size = models.PositiveIntegerField()
     at = models.DateTimeField()
 
@@ -211,9 +214,12 @@ class Try(models.Model):
     """A text asked while it was under work, with what was answered and said of it; it stays.
 
     version: the one in hand, changed: whether the text differed from it. inputs, reference: what
-    filled it; case: the number of the case they are of, null where they were typed. answers: rows of
-    {key, model, model_name, simulated, settings, of (a saved version set beside, else null), repeat,
-    result, problem, judgement, best, comment}; result as a try tells it, null where none came.
+    filled it; case: the number of the case they are of, null where they were typed. rows: where it was
+    asked of several inputs, each {inputs, reference, case}; inputs is then empty. step: the only step
+    that was asked, else "". talk: turns after the text, {role, content} each, the asked one last;
+    after: the try whose answer the talk goes on from. answers: {key, model, model_name, simulated,
+    settings, of (a saved version set beside, else null), repeat, row, result, problem, judgement, best,
+    comment}; result as a try tells it, null where none came.
     """
 
     brief = models.ForeignKey(Brief, on_delete=models.CASCADE, related_name="tries")
@@ -225,6 +231,10 @@ class Try(models.Model):
     inputs = models.JSONField()
     reference = models.TextField(null=True)
     case = models.PositiveIntegerField(null=True)
+    rows = models.JSONField(default=list)
+    step = models.CharField(max_length=120, blank=True)
+    talk = models.JSONField(default=list)
+    after = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
     answers = models.JSONField(default=list)
     created_at = models.DateTimeField()
     created_by = models.CharField(max_length=60)
@@ -234,3 +244,35 @@ class Try(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["brief", "number"], name="try_number_once"),
         ]
+
+
+class TryForm(models.Model):
+    """What is set for the next try and not asked yet: inputs typed, models, settings, of what.
+
+    revision counts every change, as a working copy's does: an older page may not overwrite it.
+    """
+
+    brief = models.OneToOneField(Brief, on_delete=models.CASCADE, related_name="try_form")
+    revision = models.PositiveIntegerField(default=0)
+    content = models.JSONField(default=dict)
+    changed_at = models.DateTimeField()
+    changed_by = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["brief"]
+
+
+class Piece(models.Model):
+    """Words of an answer that a person keeps for later; taken out, the row stays and is not shown."""
+
+    brief = models.ForeignKey(Brief, on_delete=models.CASCADE, related_name="pieces")
+    text = models.TextField()
+    # Whence it is: {model, try, version}, whatever is known.
+    source = models.JSONField(default=dict)
+    position = models.PositiveIntegerField()
+    taken_out = models.BooleanField(default=False)
+    created_at = models.DateTimeField()
+    created_by = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["brief", "position", "id"]

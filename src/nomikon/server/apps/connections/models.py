@@ -92,6 +92,10 @@ class Model(models.Model):
         """Whether it is no real model, by its connection or by the server's own word."""
         return self.simulated or self.connection.simulated
 
+    def simulated_part(self, nano: int | None) -> int:
+        """Of a cost of this model's calls, what nobody pays."""
+        return (nano or 0) if self.is_simulated else 0
+
     class Meta:
         ordering = ["connection", "id"]
         constraints = [

@@ -17,7 +17,9 @@ class Line(models.Model):
     facts = models.JSONField(default=dict)
     # Models, settings, version, trial and output it is about, to find it by.
     about = models.JSONField(default=dict)
+    # All that it cost, and the part of that on simulated models, which nobody pays.
     cost_nano = models.PositiveBigIntegerField(null=True)
+    simulated_nano = models.PositiveBigIntegerField(default=0)
 
     class Meta:
         ordering = ["-id"]
@@ -36,11 +38,12 @@ class Event(models.Model):
 
 
 class SpentDay(models.Model):
-    """What was newly spent on one day (UTC), all told: a running total, so that no page adds up
-    every answer there ever was."""
+    """What was newly spent on one day (UTC), all told, and the part of it on simulated models: a
+    running total, so that no page adds up every answer there ever was."""
 
     day = models.DateField(unique=True)
     nano = models.PositiveBigIntegerField(default=0)
+    simulated_nano = models.PositiveBigIntegerField(default=0)
 
     class Meta:
         ordering = ["day"]

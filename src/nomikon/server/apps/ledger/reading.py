@@ -186,6 +186,7 @@ def rows_of(lines: QuerySet[Line], limit: int) -> list[dict[str, Any]]:
             "facts": dict(line.facts),
             "about": line.about,
             "cost_nano": line.cost_nano,
+            "simulated_nano": line.simulated_nano,
         }
         if rows and _same_reading(rows[-1], row):
             marks = rows[-1]["facts"]["marks"]

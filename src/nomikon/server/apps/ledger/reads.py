@@ -21,7 +21,8 @@ class LineShape(TypedDict):
     about: Annotated[
         dict[str, Any], Field(help_text="models, settings, version, trial, output it is about")
     ]
-    cost_nano: int | None
+    cost_nano: Annotated[int | None, Field(help_text="all that it cost")]
+    simulated_nano: Annotated[int, Field(help_text="the part of it on simulated models")]
 
 
 class LedgerShape(TypedDict):
@@ -34,7 +35,8 @@ class LedgerShape(TypedDict):
 
 class SpendDay(TypedDict):
     day: int
-    nano: int
+    nano: Annotated[int, Field(help_text="real money; what simulated models came to stands apart")]
+    simulated: int
 
 
 class SpendRow(TypedDict):
@@ -43,3 +45,4 @@ class SpendRow(TypedDict):
     name: str
     model: str
     cost: int
+    simulated: bool

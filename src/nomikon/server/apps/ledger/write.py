@@ -10,8 +10,8 @@ from django.db.models import F, Max
 from nomikon.server.apps.ledger.about import about
 from nomikon.server.apps.ledger.models import Event, Line, SpentDay
 
-# Calls outside of trials: what they cost stands on their ledger line.
-SINGLE_CALLS = ("model.tested", "draft.tried", "rounds.asked")
+# It tells what a trial's calls cost together; each was counted when it was stored.
+TOLD_BEFORE = "trial.ended"
 
 # Pages further behind than this get a snapshot instead of what they missed.
 EVENTS_KEPT = 20_000
@@ -26,10 +26,12 @@ def write_ledger(
     brief: Any = None,
     facts: dict[str, Any] | None = None,
     cost_nano: int | None = None,
+    simulated_nano: int = 0,
 ) -> Line:
     """Add a ledger line, and tell live pages that the ledger grew.
 
-    Call inside the transaction of what it tells of.
+    cost_nano: all that it cost; simulated_nano: the part of it on simulated models. Call inside the
+    transaction of what it tells of.
     """
     line = Line.objects.create(
         at=now,
@@ -41,20 +43,25 @@ def write_ledger(
         facts=facts or {},
         about=about(subject, facts or {}),
         cost_nano=cost_nano,
+        simulated_nano=simulated_nano,
     )
-    if cost_nano and what in SINGLE_CALLS:
-        note_spent(cost_nano, now)
+    if cost_nano and what != TOLD_BEFORE:
+        note_spent(cost_nano, simulated_nano, now)
     emit(f"brief:{brief.pk}" if brief else "desk", what, {"line": line.pk}, now=now)
     return line
 
 
-def note_spent(nano: int, now: datetime) -> None:
-    """Add to the day's running total. Call inside the transaction that stores what was paid for."""
+def note_spent(nano: int, simulated: int, now: datetime) -> None:
+    """Add to the day's running total. Call inside the transaction that stores what was paid for.
+
+    nano: all of it; simulated: the part of it that nobody pays.
+    """
     if nano <= 0:
         return
     day = now.astimezone(UTC).date()
-    if not SpentDay.objects.filter(day=day).update(nano=F("nano") + nano):
-        SpentDay.objects.create(day=day, nano=nano)
+    grown = {"nano": F("nano") + nano, "simulated_nano": F("simulated_nano") + simulated}
+    if not SpentDay.objects.filter(day=day).update(**grown):
+        SpentDay.objects.create(day=day, nano=nano, simulated_nano=simulated)
 
 
 def emit(topic: str, kind: str, payload: dict[str, Any], *, now: datetime) -> None:

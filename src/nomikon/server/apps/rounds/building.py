@@ -56,6 +56,7 @@ def record_reply(
             "failure": failure[:200],
         },
         cost_nano=cost_nano,
+        simulated_nano=rounds.amender.simulated_part(cost_nano),
     )
 
 

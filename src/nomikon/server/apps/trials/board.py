@@ -74,6 +74,7 @@ def _summary(trial: Trial) -> dict[str, Any]:
         "spared": spared_outputs(trial) if trial.racing else 0,
         "done": len(table.keys),
         "reused": Call.objects.filter(output__arm__trial=trial, reused_from__isnull=False).count(),
+        "simulated_spent": trial.simulated_nano,
         "spent": trial.spent_nano if any(a.price_in_nano is not None for a in arms) else None,
         "nominal": _total(c.cost for c in counts.values()),
         "beside": Call.objects.filter(output__arm__trial=trial, output__superseded_by=None)

@@ -56,6 +56,7 @@ def _row(trial: Trial, arms: list[Arm], done: int, by: str) -> dict[str, Any]:
         "n_arms": len(arms),
         "arms": [names[a.pk] for a in arms[:NAMED]],
         "best": None if best is None else {"name": names[best], **means[best].__dict__},
+        "simulated_spent": trial.simulated_nano,
         "spent": trial.spent_nano if priced else None,
         "by": by,
         "simulated": _simulated(arms),

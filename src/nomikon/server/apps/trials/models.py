@@ -32,6 +32,7 @@ __all__ = [
     "QUEUED",
     "RUNNING",
     "STATES",
+    "TOLD_SPENT",
     "TRIAL_FAILED",
     "WATCH",
     "WEIGH",
@@ -48,6 +49,8 @@ __all__ = [
 # What a trial is for: to compare arms, to weigh clauses, or to watch an adopted arm.
 COMPARE, WEIGH, WATCH = "compare", "weigh", "watch"
 PURPOSES = (COMPARE, WEIGH, WATCH)
+
+TOLD_SPENT = ("ledgered_nano", "ledgered_simulated_nano")
 
 
 class Trial(models.Model):
@@ -78,9 +81,12 @@ class Trial(models.Model):
     generation = models.PositiveIntegerField(default=0)
     # Billionths of the currency; null for no limit. Reached, it pauses the trial.
     budget_nano = models.PositiveBigIntegerField(null=True)
-    # All that was ever newly spent on it, and how much of that the ledger holds.
+    # All that was ever newly spent on it, and how much of that the ledger holds; of both the part
+    # on simulated models, which nobody pays.
     spent_nano = models.PositiveBigIntegerField(default=0)
+    simulated_nano = models.PositiveBigIntegerField(default=0)
     ledgered_nano = models.PositiveBigIntegerField(default=0)
+    ledgered_simulated_nano = models.PositiveBigIntegerField(default=0)
     # How often an answer that was cut is continued.
     continuations = models.PositiveIntegerField(default=0)
     # Who plays the user where cases are conversations with one that is described.
@@ -109,6 +115,16 @@ class Trial(models.Model):
     class Meta:
         ordering = ["brief", "number"]
         constraints = [models.UniqueConstraint(fields=["brief", "number"], name="trial_number")]
+
+    def tell_spent(self) -> tuple[int, int]:
+        """What the ledger does not hold yet, all of it and the part on simulated models; from now on
+        it does. Save TOLD_SPENT after it."""
+        told = (
+            self.spent_nano - self.ledgered_nano,
+            self.simulated_nano - self.ledgered_simulated_nano,
+        )
+        self.ledgered_nano, self.ledgered_simulated_nano = self.spent_nano, self.simulated_nano
+        return told
 
 
 class Arm(models.Model):

@@ -101,6 +101,18 @@ class Plan:
         """All that the trial is to hold."""
         return self.estimate.outputs + sum(len(b.answers) for b in self.brought)
 
+    @property
+    def simulated_cost(self) -> int:
+        """Of the price, what the calls of simulated models come to, which nobody pays.
+
+        Judges and a played user count as simulated only where all of them are.
+        """
+        arms = zip(self.arms, self.estimate.arms, strict=True)
+        own = sum(a.model.simulated_part(row.cost) for a, row in arms)
+        asked = [*judge_models(read_scorecard(self.scorecard.document)).values()]
+        asked += [self.user_model] if self.user_model else []
+        return own + (self.beside.cost or 0 if all(m.is_simulated for m in asked) else 0)
+
 
 # Above this many outputs the store is not asked before the start: it would keep a person waiting.
 LOOK_UP_AT_MOST = 5_000

@@ -117,7 +117,8 @@ class PlanShape(TypedDict):
     n_cases: int
     tokens_in: int
     tokens_out: int
-    cost: int | None
+    cost: Annotated[int | None, Field(help_text="all told; null where something has no price")]
+    simulated_cost: Annotated[int, Field(help_text="the part of it on simulated models")]
     unpriced: list[str]
     reference: Annotated[
         int | None, Field(help_text="place of the arm that the others are held against")
@@ -231,7 +232,8 @@ class ListedTrial(TrialRow):
     n_arms: int
     arms: Annotated[list[str], Field(help_text="names of the first few")]
     best: Annotated[BestArm | None, Field(help_text="the highest mean, once it is complete")]
-    spent: int | None
+    spent: Annotated[int | None, Field(help_text="all told; null where nothing has a price")]
+    simulated_spent: Annotated[int, Field(help_text="the part of it on simulated models")]
     by: Annotated[str, Field(help_text="who started it")]
     simulated: bool
 
@@ -294,7 +296,8 @@ class TrialSummary(TrialFacts):
         int, Field(help_text="cases that an arm shows as worked examples: left out")
     ]
     done: int
-    spent: int | None
+    spent: Annotated[int | None, Field(help_text="all told; null where nothing has a price")]
+    simulated_spent: Annotated[int, Field(help_text="the part of it on simulated models")]
     nominal: int | None
     beside: int
     connections: list[int]

@@ -30,6 +30,7 @@ from nomikon.engine.units import (
     TrialSpec,
     UnitResult,
 )
+from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import concurrency_of, connection_spec
 from nomikon.server.apps.datasets.models import CaseRevision, Entry
 from nomikon.server.apps.ledger.write import emit, note_spent, prune_events, write_ledger
@@ -38,7 +39,16 @@ from nomikon.server.apps.trials.calibrating import learn_from
 from nomikon.server.apps.trials.callees import callee_of, callees_of
 from nomikon.server.apps.trials.cases import cases_of, example_cases
 from nomikon.server.apps.trials.judged import had_output, unjudged_outputs
-from nomikon.server.apps.trials.models import COMPLETE, PAUSED, Arm, Call, Output, ScoreRow, Trial
+from nomikon.server.apps.trials.models import (
+    COMPLETE,
+    PAUSED,
+    TOLD_SPENT,
+    Arm,
+    Call,
+    Output,
+    ScoreRow,
+    Trial,
+)
 from nomikon.server.apps.trials.packing import packed_text
 from nomikon.server.apps.trials.planning import stratum_of
 from nomikon.server.apps.trials.racing import wanted_outputs
@@ -95,6 +105,8 @@ class DatabaseStore:
         self._clock = clock
         self._arms: dict[str, int] = {}
         self._positions: dict[str, int] = {}
+        self._simulated_arms: set[str] = set()
+        self._simulated_models: set[str] = set()
         self._n_done = 0
         self._to_judge = 0
         self._judged = 0
@@ -119,6 +131,10 @@ class DatabaseStore:
                 emit(f"trial:{trial.pk}", "reworked", {}, now=self._clock())
         self._arms = {str(a.pk): a.pk for a in arms}
         self._positions = {str(a.pk): a.position for a in arms}
+        self._simulated_arms = {str(a.pk) for a in arms if a.model and a.model.is_simulated}
+        self._simulated_models = {
+            str(m.pk) for m in Model.objects.select_related("connection") if m.is_simulated
+        }
         running = [a for a in arms if a.dropped is None]
         entries = list(cases_of(trial).select_related("revision"))
         self._references = {e.revision_id: wanted_of(e.revision) for e in entries}
@@ -233,9 +249,11 @@ class DatabaseStore:
             totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
             corrected = self._corrected(trial, ids, stored)
             spent = sum(r.newly_spent for r in results)
-            note_spent(spent, now)
+            simulated = self._simulated_part(results)
+            note_spent(spent, simulated, now)
             Trial.objects.filter(pk=self._trial_id).update(
                 spent_nano=F("spent_nano") + spent,
+                simulated_nano=F("simulated_nano") + simulated,
                 scores_changed=F("scores_changed") + bool(judged),
             )
             done = self._n_done + len(new)
@@ -252,6 +270,19 @@ class DatabaseStore:
             if not may_pass(error):
                 raise
             log.warning("scores of a stored batch wait: %s", error)
+
+    def _simulated_part(self, results: Sequence[UnitResult]) -> int:
+        """Of what was newly spent, what the calls of simulated models came to."""
+        return sum(
+            c.newly_spent
+            for r in results
+            for c in r.calls
+            if (
+                r.arm_key in self._simulated_arms
+                if c.callee is None
+                else c.callee in self._simulated_models
+            )
+        )
 
     def _score_the_rest(self, trial: Trial) -> None:
         """What is scored after its batch is stored, while nobody waits to write.
@@ -456,19 +487,19 @@ class DatabaseStore:
             if outputs.count() == trial.n_outputs:
                 # A wish to stop that came after the last answer changes nothing.
                 state = COMPLETE
-            spent = trial.spent_nano - trial.ledgered_nano
+            spent, simulated = trial.tell_spent()
             trial.message = ""
             if state == PAUSED and not trial.asked:
                 trial.message = BUDGET_SPENT
             trial.state, trial.finished_at = next_state(trial.state, ENDED_BY[state]), now
-            trial.asked, trial.ledgered_nano = "", trial.spent_nano
+            trial.asked = ""
             trial.save(
                 update_fields=[
                     "state",
                     "finished_at",
                     "message",
                     "asked",
-                    "ledgered_nano",
+                    *TOLD_SPENT,
                     "n_outputs",
                 ]
             )
@@ -479,6 +510,7 @@ class DatabaseStore:
                 now=now,
                 brief=trial.brief,
                 cost_nano=spent,
+                simulated_nano=simulated,
                 facts={
                     "trial": trial.number,
                     "state": state,

@@ -15,16 +15,16 @@ from nomikon.server.apps.ledger.write import write_ledger
 
 @dataclass
 class RecordTry:
-    """results: (model, result as the worker told it) of every answer that came."""
+    """results: (model, whether it is simulated, result as the worker told it) of every answer."""
 
     brief: Brief
-    results: list[tuple[str, dict[str, Any]]]
+    results: list[tuple[str, bool, dict[str, Any]]]
     actor: str
     now: datetime
 
     @transaction.atomic
     def execute(self) -> None:
-        costs = [r["cost"] for _, r in self.results]
+        costs = [r["cost"] for _, _, r in self.results]
         write_ledger(
             "draft.tried",
             self.brief,
@@ -32,10 +32,13 @@ class RecordTry:
             now=self.now,
             brief=self.brief,
             facts={
-                "models": sorted({model for model, _ in self.results}),
+                "models": sorted({model for model, _, _ in self.results}),
                 "answers": len(self.results),
-                "outcomes": dict(Counter(r["outcome"] for _, r in self.results)),
+                "outcomes": dict(Counter(r["outcome"] for _, _, r in self.results)),
             },
             # Nothing is known of the whole where one of them has no price.
             cost_nano=None if None in costs else sum(costs),
+            simulated_nano=0
+            if None in costs
+            else sum(r["cost"] for _, simulated, r in self.results if simulated),
         )

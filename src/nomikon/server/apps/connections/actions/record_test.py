@@ -40,4 +40,5 @@ class RecordTest:
             now=self.now,
             facts={"name": self.model.name, "failure": failure["code"] if failure else ""},
             cost_nano=cost,
+            simulated_nano=self.model.simulated_part(cost),
         )

@@ -73,6 +73,7 @@ class AskRulings:
                 "again": len(tries) > 1,
             },
             cost_nano=sum(costs) if costs else None,
+            simulated_nano=precedent.judge.simulated_part(sum(costs)) if precedent.judge else 0,
         )
 
 

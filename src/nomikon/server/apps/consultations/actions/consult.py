@@ -83,6 +83,7 @@ class Consult:
                 "problem": tried.problem[:200],
             },
             cost_nano=tried.cost,
+            simulated_nano=self.model.simulated_part(tried.cost),
         )
 
 

@@ -58,8 +58,8 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
     except WorkerAwayError as error:
         return problem(409, error.code, error.message)
     asked = {"jobs": jobs, "scorecard": card, "facts": facts}
-    names = {job["key"]: models[job["model"]][0] for job in jobs}
-    lines = _lines(f"{address}/try", token, asked, names, brief, actor_of(request), kept)
+    asked_of = {job["key"]: models[job["model"]] for job in jobs}
+    lines = _lines(f"{address}/try", token, asked, asked_of, brief, actor_of(request), kept)
     return answer(lines)
 
 
@@ -96,7 +96,7 @@ async def _lines(
     url: str,
     token: str,
     asked: dict[str, Any],
-    names: dict[str, str],
+    asked_of: Mapping[str, tuple[str, bool]],
     brief: Brief,
     actor: str,
     kept: Try | None,
@@ -128,7 +128,7 @@ async def _lines(
         )
     finally:
         if results:
-            told_of = [(names[key], result) for key, result in results.items()]
+            told_of = [(*asked_of[key], result) for key, result in results.items()]
             await sync_to_async(_done)(RecordTry(brief, told_of, actor, timezone.now()))
         if kept is not None:
             await sync_to_async(_done)(FillTry(kept.number, brief, results, problems))

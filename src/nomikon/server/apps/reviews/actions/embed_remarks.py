@@ -99,6 +99,7 @@ class EmbedRemarks:
             brief=self.brief,
             facts={"model": made.model, "remarks": len(texts)},
             cost_nano=cost if texts else None,
+            simulated_nano=(cost or 0) if texts and self.connection.simulated else 0,
         )
 
 

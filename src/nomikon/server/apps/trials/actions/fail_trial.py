@@ -9,7 +9,7 @@ from django.db import transaction
 
 from nomikon.core.trials.states import TRIAL_FAILED, next_state
 from nomikon.server.apps.ledger.write import emit, write_ledger
-from nomikon.server.apps.trials.models import OPEN_STATES, Output, Trial
+from nomikon.server.apps.trials.models import OPEN_STATES, TOLD_SPENT, Output, Trial
 
 
 @dataclass
@@ -30,11 +30,10 @@ class FailTrial:
         if trial.state not in OPEN_STATES:
             return trial
         outputs = Output.objects.filter(arm__trial=trial)
-        spent = trial.spent_nano - trial.ledgered_nano
         trial.state = next_state(trial.state, "cannot go on")
         trial.message, trial.finished_at, trial.asked = self.why, self.now, ""
-        trial.ledgered_nano = trial.spent_nano
-        trial.save(update_fields=["state", "message", "finished_at", "asked", "ledgered_nano"])
+        spent, simulated = trial.tell_spent()
+        trial.save(update_fields=["state", "message", "finished_at", "asked", *TOLD_SPENT])
         write_ledger(
             "trial.ended",
             trial,
@@ -42,6 +41,7 @@ class FailTrial:
             now=self.now,
             brief=trial.brief,
             cost_nano=spent,
+            simulated_nano=simulated,
             facts={
                 "trial": trial.number,
                 "state": TRIAL_FAILED,

@@ -103,6 +103,7 @@ def plan(request: Request, brief_id: int) -> Response:
             "tokens_in": e.tokens_in,
             "tokens_out": e.tokens_out,
             "cost": e.cost,
+            "simulated_cost": made.simulated_cost,
             "unpriced": e.unpriced,
             "in_store": made.in_store,
             "reference": made.reference,
