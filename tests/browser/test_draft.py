@@ -314,14 +314,18 @@ class DraftTest(BrowserTest):
             page.get_by_label("next case").click()
         page.keyboard.press("Alt+p")
         expect(page.get_by_text("2 of 2 answers differ from v2")).to_be_visible()
-        answers.get_by_role("radio", name="several values").click()
-        page.get_by_label("Values, one on each line").fill(
+        answers.get_by_role("button", name="To what").click()
+        page.get_by_role("radio", name="several values").click()
+        answers.get_by_label("Values of log, one a line").fill(
             "Saltwife sails at noon\nHarrier is late"
         )
         page.get_by_role("button", name="Ask 2 answers, free, simulated").click()
-        expect(
-            page.get_by_role("row", name="Harrier is late").get_by_text("finish")
-        ).to_be_visible()
+        row = page.get_by_role("row", name="Harrier is late")
+        expect(row.get_by_text("complete ·")).to_be_visible()
+        # What each step answered stands above it, and the step after it can be tried from there alone.
+        expect(row.get_by_text("Step “notice”")).to_be_visible()
+        page.reload()
+        expect(row.get_by_text("complete ·")).to_be_visible()
         page.goto(f"{self.address}/shelf")
         page.get_by_label("Words", exact=True).fill("invoice")
         begin = page.get_by_role("button", name="Begin with it…")

@@ -104,9 +104,14 @@ def _steps(unit: Unit) -> Asking:
 def _whole(unit: Unit, ask: Ask) -> Asking:
     """One answer, continued as often as the unit allows where it is cut."""
     stops = unit.arm.settings.get("stop", ())
-    reply = yield ask
     where = unit.arm.reasoning
-    pieces = [reply.piece]
+    pieces: list[Piece] = []
+    if unit.begun:
+        # What there is was cut: only the rest is asked for.
+        pieces.append(Piece(unit.begun, "length"))
+        ask = _ask(unit, ask.step, continuation(ask.messages, unit.begun), continues=True)
+    reply = yield ask
+    pieces.append(reply.piece)
     read = read_answer(pieces, stops, where)
     for _ in range(unit.continuations):
         if read.outcome.kind != CUT:
@@ -131,6 +136,13 @@ def _conversation(unit: Unit) -> Asking:
     said: list[Turn] = []
     if begun.speaks_first:
         said.append(Turn("user", history[-1].content))
+    for role, text in held.said:
+        said.append(Turn(role, text))
+        history.append(
+            turn_message(begun, unit.case.inputs, text)
+            if role == "user"
+            else Message("assistant", text)
+        )
     written = list(held.turns)
     left = held.most
     ending: Ending | None = None
@@ -153,7 +165,11 @@ def _conversation(unit: Unit) -> Asking:
             break
         history.append(Message("assistant", ending.text))
     if ending is None:
-        raise PlanError("the played user said nothing, so there is nothing to answer")
+        raise PlanError(
+            "the person that is played has nothing more to say: say the next turn yourself"
+            if held.said
+            else "the played user said nothing, so there is nothing to answer"
+        )
     return replace(ending, turns=tuple(said))
 
 

@@ -187,7 +187,8 @@ class Unit:
     known: stored answers to its calls by answer key; what is known is not
     asked for again. first: its first request, where that was made already.
     continuations: how often an answer that is cut is continued. had: the output,
-    where it is stored and only its judgements are to be had.
+    where it is stored and only its judgements are to be had. begun: an answer that was cut, whose
+    rest alone is asked for; of a prompt of one step.
     """
 
     arm: ArmSpec
@@ -201,6 +202,7 @@ class Unit:
     judges: Mapping[str, Callee] = field(default_factory=dict)
     user: Callee | None = None
     had: HadOutput | None = None
+    begun: str = ""
 
     @property
     def key(self) -> CellKey:

@@ -77,15 +77,6 @@ export const bulkChange = (dataset: number, body: Body<'bulk_change'>) =>
     }),
   )
 
-/** Keep one case from a try in a dataset. */
-export const keepCase = (dataset: number, body: Body<'keep_case'>) =>
-  dataOf(
-    api.POST('/api/datasets/{dataset_id}/keep/', {
-      params: { path: { dataset_id: dataset } },
-      body,
-    }),
-  )
-
 /** Near-duplicates, leaks, labels and lengths; of very many cases the first two only if asked for. */
 export const caseQualityQuery = (dataset: number, query: Query<'case_quality'>, as: unknown) =>
   queryOptions({

@@ -47,6 +47,59 @@ export const markTry = (brief: number, number: number, body: Body<'mark_try'>) =
     }),
   )
 
+/** Ask nothing more of a try; what has come stays. */
+export const stopTry = (brief: number, number: number) =>
+  dataOf(
+    api.POST('/api/briefs/{brief_id}/tries/{number}/stop/', {
+      params: { path: { brief_id: brief, number } },
+    }),
+  )
+
+/** What is set for the next try: inputs typed, models, settings. */
+export const tryFormQuery = (brief: number) =>
+  queryOptions({
+    queryKey: ['try form', brief] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/try-form/', { params: { path: { brief_id: brief } } }),
+      ),
+  })
+
+/** Keep what is set; refused with what is there when another tab changed it meanwhile. */
+export const keepTryForm = (brief: number, body: Body<'keep_try_form'>) =>
+  dataOf(
+    api.PUT('/api/briefs/{brief_id}/try-form/keep/', {
+      params: { path: { brief_id: brief } },
+      body,
+    }),
+  )
+
+/** What was kept of answers, in its order. */
+export const piecesQuery = (brief: number) =>
+  queryOptions({
+    queryKey: ['pieces', brief] as const,
+    queryFn: () =>
+      dataOf(api.GET('/api/briefs/{brief_id}/pieces/', { params: { path: { brief_id: brief } } })),
+  })
+
+/** Keep words of an answer in the brief's collection. */
+export const keepPiece = (brief: number, body: Body<'keep_piece'>) =>
+  dataOf(
+    api.POST('/api/briefs/{brief_id}/pieces/keep/', {
+      params: { path: { brief_id: brief } },
+      body,
+    }),
+  )
+
+/** Put the collection in order; what is left out is taken out. */
+export const arrangePieces = (brief: number, body: Body<'arrange_pieces'>) =>
+  dataOf(
+    api.POST('/api/briefs/{brief_id}/pieces/arrange/', {
+      params: { path: { brief_id: brief } },
+      body,
+    }),
+  )
+
 /** About what a try would cost; nothing is asked. */
 export const tryPriceQuery = (brief: number, body: Body<'try_price'>) =>
   queryOptions({

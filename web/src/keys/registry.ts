@@ -97,6 +97,10 @@ export const KEYS = {
     typing: 'always',
   }),
   'draft.try': key('Draft', ['Ctrl Enter'], 'ask', { typing: 'always' }),
+  'draft.collection': key('Do', [], 'what was kept of answers', {
+    command: 'Collection: what was kept of answers',
+    at: '/briefs/{brief}/draft',
+  }),
   'draft.files': key('Do', [], 'prompt files, the lineage and request code', {
     command: 'Prompt files in and out, request code',
     at: '/briefs/{brief}/draft',

@@ -89,6 +89,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
     f['model']
       ? `${plural(f['remarks'], 'remark')} grouped by meaning, by ${f['model']}`
       : 'Remarks grouped by their words again',
+  'piece.kept': (f) => `Kept from an answer: “${f['words']}”`,
+  'piece.taken_out': (f) => `Taken out of what was kept: “${f['words']}”`,
   'draft.tried': (f) => {
     const odd = Object.entries((f['outcomes'] ?? {}) as Record<string, number>).filter(
       ([kind]) => kind !== 'answered',

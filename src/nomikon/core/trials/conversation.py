@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from nomikon.core.errors import PlanError
@@ -17,6 +17,8 @@ from nomikon.core.replies.reasoning import part_reasoning
 # The placeholder in a prompt's last user message that stands for each turn.
 TURN = "turn"
 MOST_TURNS = 40
+# So many a talk may have that is held by hand.
+MOST_TALKED = 200
 DEFAULT_PLAYED_TURNS = 4
 # What the model that plays the user says when it has nothing more to say.
 END = "END"
@@ -39,13 +41,15 @@ The conversation so far:
 class Conversation:
     """What a case brings to a conversation: turns as written, or a user to be played.
 
-    turns: the user's messages in order. user: who a second model plays; most:
-    how many messages it writes at most.
+    turns: the user's messages in order. user: who a second model plays; most: how many messages it
+    writes at most. said: (role, text) of what was said before and is not asked again, where a talk
+    goes on from there; a message that the prompt itself begins with is no part of it.
     """
 
     turns: tuple[str, ...] = ()
     user: str = ""
     most: int = DEFAULT_PLAYED_TURNS
+    said: tuple[tuple[str, str], ...] = ()
 
     def as_plain(self) -> Any:
         """The inverse of `read_conversation`."""
@@ -109,6 +113,30 @@ def opening(messages: Sequence[Message], inputs: Mapping[str, Any]) -> Opening:
     if front and front[-1].role == "user" and TURN in placeholder_names([front[-1]]):
         mould = front.pop()
     return Opening(render_step(front, None, inputs, {}) if front else (), mould)
+
+
+def going_on(value: Any) -> Conversation | None:
+    """A talk that goes on from plain data: `{said: [{role, content}], turn}` asks one turn,
+    `{said, user, most}` has it played on. None without data: no talk.
+
+    An empty turn asks what the prompt itself opens with. Raises PlanError with what is allowed.
+    """
+    if value is None:
+        return None
+    said = tuple((str(t["role"]), str(t["content"])) for t in value.get("said", ()))
+    if len(said) > 2 * MOST_TALKED:
+        raise PlanError(
+            f"a talk of {len(said) // 2:,} turns; at most {MOST_TALKED} are possible: begin again "
+            "from an earlier one",
+            field="talk",
+        )
+    if any(role not in _WHO for role, _ in said):
+        raise PlanError("in a talk a user and the assistant speak, nobody else", field="talk")
+    if value.get("user"):
+        played = read_conversation({"user": value["user"], "most": value.get("most", 4)})
+        return replace(played, said=said)
+    turn = str(value.get("turn", ""))
+    return Conversation((turn,) if turn.strip() else (), said=said)
 
 
 def turn_message(begun: Opening, inputs: Mapping[str, Any], turn: str) -> Message:

@@ -22,6 +22,7 @@ from asgiref.sync import sync_to_async
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts import Message
+from nomikon.engine.units import Callee
 from nomikon.models import CallFailure
 from nomikon.models.client import ModelClient
 from nomikon.models.protocols import request_body
@@ -30,6 +31,7 @@ from nomikon.server.apps.connections.keys import Keyring
 from nomikon.server.apps.connections.models import Connection as StoredConnection
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
+from nomikon.server.apps.trials.callees import callee_of
 from nomikon.server.link import link_file
 from nomikon.server.process.worker_try import arm_of, try_once
 
@@ -140,8 +142,12 @@ class Link:
         async def one(job: Mapping[str, Any]) -> None:
             try:
                 connection, model = await sync_to_async(self._model)(job["model"])
+                text = asked["texts"][job["text"]]
                 case = {**job, "scorecard": asked["scorecard"], "facts": asked.get("facts", [])}
-                async for line in try_once(self._client, arm_of(job, model, connection), case):
+                arm = arm_of({**job, "messages": text}, model, connection)
+                played = (job.get("talk") or {}).get("model")
+                user = await sync_to_async(self._callee)(played) if played else None
+                async for line in try_once(self._client, arm, case, user):
                     lines.put_nowait({"key": job["key"], **line})
             except (DomainError, Model.DoesNotExist) as error:
                 lines.put_nowait({"key": job["key"], "refused": str(error)})
@@ -197,6 +203,10 @@ class Link:
         self._keyring.refresh()
         model = Model.objects.select_related("connection").get(pk=model_id)
         return connection_spec(model.connection, model), model
+
+    def _callee(self, model_id: int) -> Callee:
+        self._keyring.refresh()
+        return callee_of(Model.objects.select_related("connection").get(pk=model_id))
 
     def _connection(self, connection_id: int) -> Connection:
         self._keyring.refresh()

@@ -11,9 +11,10 @@ from nomikon.core.errors import DomainError
 from nomikon.core.measures.asked_form import check_form
 from nomikon.core.prompts import check_messages, check_settings
 from nomikon.core.prompts.tenor.facts import Fact, read_facts
+from nomikon.core.trials.conversation import going_on, opening
 from nomikon.engine.run_unit import run_unit
 from nomikon.engine.scoring import card_of
-from nomikon.engine.units import ArmSpec, CaseSpec, Unit, UnitResult
+from nomikon.engine.units import ANSWER, ArmSpec, Callee, CaseSpec, Unit, UnitResult
 from nomikon.models import Answer, Connection
 from nomikon.models.client import ModelClient
 from nomikon.models.types import SINGLE
@@ -42,23 +43,24 @@ class _Heard:
 
 
 async def try_once(
-    client: ModelClient, arm: ArmSpec, asked: Mapping[str, Any]
+    client: ModelClient, arm: ArmSpec, asked: Mapping[str, Any], user: Callee | None = None
 ) -> AsyncIterator[dict[str, Any]]:
     """Yield {"text": piece} as pieces come, at the end {"result": …} or {"refused": …}.
 
-    asked: inputs, reference, repeat, scorecard (its document, or None), facts (of how the text is read).
+    asked: inputs, reference, repeat, scorecard (its document, or None), facts (of how the text is
+    read); talk and begun where it goes on from something. user: who plays the talk's user.
     """
     pieces: asyncio.Queue[str | None] = asyncio.Queue()
     try:
         document = json.dumps(asked.get("scorecard") or _ANY)
         facts = read_facts(asked.get("facts", []))
         card_of(document)
+        talk = going_on(asked.get("talk"))
     except DomainError as error:
         yield {"refused": error.message}
         return
-    unit = Unit(
-        arm, CaseSpec("try", asked["inputs"], asked.get("reference")), int(asked["repeat"]), 0
-    )
+    case = CaseSpec("try", asked["inputs"], asked.get("reference"), conversation=talk)
+    unit = Unit(arm, case, int(asked["repeat"]), 0, user=user, begun=asked.get("begun") or "")
 
     async def run() -> UnitResult:
         try:
@@ -72,6 +74,9 @@ async def try_once(
             yield {"text": piece}
         result = await running
         told = plain(result, scored=bool(asked.get("scorecard")))
+        if talk is not None and result.turns and opening(arm.messages, case.inputs).speaks_first:
+            # The prompt's own opening is no part of what was said in the talk.
+            told |= {"opening": result.turns[0].text, "turns": told["turns"][1:]}
         yield {"result": {**told, "form": _form(arm, result, unit.case.inputs, facts)}}
     finally:
         # Whoever asked may have gone away: then nobody pays for the rest.
@@ -126,4 +131,10 @@ def plain(result: UnitResult, *, scored: bool) -> dict[str, Any]:
             for name, score in (result.scores.items() if scored else ())
         ],
         "total": result.total if scored else None,
+        "steps": [
+            {"step": c.step, "text": c.text, "cost": c.cost}
+            for c in result.calls
+            if c.part == ANSWER and c.step is not None and c.tokens_out is not None
+        ],
+        "turns": [{"role": t.role, "content": t.text} for t in result.turns],
     }

@@ -135,6 +135,27 @@ class ChangesShape(TypedDict):
     settings_after: dict[str, Any]
 
 
+class SideCell(TypedDict):
+    clause: ClauseShape
+    kind: Annotated[str, OneOf("first", "same", "amended", "moved", "added")]
+    words: Annotated[
+        list[WordChangeShape], Field(help_text="what leads to it from the first version's clause")
+    ]
+
+
+class SideRow(TypedDict):
+    """One clause as each version says it, null where a version has none of it. role, step: of its message."""
+
+    role: str
+    step: str | None
+    cells: list[SideCell | None]
+
+
+class SideBySideShape(TypedDict):
+    versions: list[int]
+    rows: list[SideRow]
+
+
 class RenderedMessage(TypedDict):
     role: str
     content: str
@@ -201,6 +222,10 @@ class BareMessage(TypedDict):
 class CopyStateShape(TypedDict):
     messages: list[BareMessage]
     settings: dict[str, Any]
+    reason: Annotated[
+        Annotated[Blank, Field(max_length=300)],
+        Field(required=False, default="", help_text="what it was changed for"),
+    ]
 
 
 class CopyShape(CopyStateShape):
@@ -294,10 +319,28 @@ class ExampleTexts(TypedDict):
     messages: list[MessageShape]
 
 
+class SaidTurn(TypedDict):
+    role: Annotated[str, OneOf("user", "assistant")]
+    content: Annotated[str, Field(max_length=1_000_000)]
+
+
+class TalkOn(TypedDict):
+    """How a talk goes on. said: before it; turn: what is said now; user, most, model: who is played."""
+
+    said: Annotated[list[SaidTurn], Field(max_length=400)]
+    turn: Annotated[Annotated[Blank, Field(max_length=200_000)], Field(required=False, default="")]
+    user: Annotated[Annotated[Blank, Field(max_length=4000)], Field(required=False, default="")]
+    most: Annotated[int, Field(required=False, default=4, min_value=1, max_value=40)]
+    model: Annotated[int | None, Field(required=False, default=None)]
+
+
 class TryJob(TypedDict):
     key: Annotated[str, Field(max_length=100)]
     model: int
-    messages: list[MessageShape]
+    messages: Annotated[
+        list[MessageShape] | None,
+        Field(required=False, default=None, help_text="null: those that all jobs share"),
+    ]
     settings: Annotated[dict[str, Any], Field(required=False, default=dict)]
     inputs: Annotated[dict[str, Any], Field(required=False, default=dict)]
     reference: Annotated[str | None, Field(required=False, default=None)]
@@ -306,18 +349,55 @@ class TryJob(TypedDict):
         int | None,
         Field(required=False, default=None, help_text="A saved version that is set beside."),
     ]
+    row: Annotated[int | None, Field(required=False, default=None, min_value=0)]
+    talk: Annotated[TalkOn | None, Field(required=False, default=None)]
+    begun: Annotated[
+        str,
+        Field(
+            required=False,
+            default="",
+            max_length=1_000_000,
+            help_text="an answer that was cut: its rest is asked for",
+        ),
+    ]
+
+
+class TryRow(TypedDict):
+    """One of several inputs that a text is asked of. case: its number, null where it was typed."""
+
+    inputs: dict[str, Any]
+    reference: str | None
+    case: int | None
+
+
+class CarriedAnswer(TypedDict):
+    """An answer of a former try that holds here, too: it is not asked and not paid for again."""
+
+    number: Annotated[int, Field(help_text="of the former try")]
+    key: Annotated[str, Field(max_length=100)]
+    row: int | None
 
 
 class KeptTry(TypedDict):
-    """What a try that stays is of. version: the one in hand; case: its number, null where it was typed."""
+    """What a try that stays is of. version: the one in hand; case: its number, null where it was typed.
+
+    rows: the inputs, where there are several, by the place that jobs name. step: the only one asked.
+    talk: the turns after the text, the asked one last; after: the try it goes on from.
+    """
 
     version: int | None
     changed: bool
     case: int | None
+    rows: Annotated[list[TryRow], Field(required=False, default=list, max_length=500)]
+    step: Annotated[Annotated[Blank, Field(max_length=120)], Field(required=False, default="")]
+    talk: Annotated[list[SaidTurn], Field(required=False, default=list, max_length=400)]
+    after: Annotated[int | None, Field(required=False, default=None)]
+    carry: Annotated[list[CarriedAnswer], Field(required=False, default=list, max_length=500)]
 
 
 class TryRequest(TypedDict):
-    jobs: Annotated[list[TryJob], Field(allow_empty=False, max_length=200)]
+    messages: Annotated[list[MessageShape], Field(required=False, default=list)]
+    jobs: Annotated[list[TryJob], Field(allow_empty=False, max_length=2000)]
     keep: Annotated[KeptTry | None, Field(required=False, default=None)]
 
 
@@ -329,6 +409,7 @@ class TriedAnswer(TypedDict):
     settings: dict[str, Any]
     of: int | None
     repeat: int
+    row: int | None
     result: dict[str, Any] | None
     problem: str
     judgement: Annotated[str, OneOf("", "good", "usable", "bad")]
@@ -345,6 +426,11 @@ class KeptTryShape(TypedDict):
     inputs: dict[str, Any]
     reference: str | None
     case: int | None
+    rows: list[TryRow]
+    step: str
+    talk: list[SaidTurn]
+    after: Annotated[int | None, Field(help_text="the number of the try it goes on from")]
+    running: Annotated[bool, Field(help_text="answers are still on their way")]
     answers: list[TriedAnswer]
     created_at: datetime
     created_by: str
@@ -355,6 +441,21 @@ class TriesShape(TypedDict):
 
     count: int
     found: KeptTryShape | None
+
+
+class TryFormShape(TypedDict):
+    """What is set for the next try; revision 0 where nothing was set yet."""
+
+    revision: int
+    content: dict[str, Any]
+
+
+class PieceShape(TypedDict):
+    id: int
+    text: str
+    source: dict[str, Any]
+    created_at: datetime
+    created_by: str
 
 
 class AlternativeShape(TypedDict):

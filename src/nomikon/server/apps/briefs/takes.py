@@ -31,6 +31,39 @@ class MarkTryRequest(TypedDict):
     ]
 
 
+class TryFormRequest(TypedDict):
+    revision: Annotated[int, Field(min_value=0)]
+    content: dict[str, Any]
+
+
+class PieceRequest(TypedDict):
+    """Words to keep. source: whence they are, as far as it is known: {model, try, version}."""
+
+    text: Annotated[Filled, Field(max_length=200_000)]
+    source: Annotated[dict[str, Any], Field(required=False, default=dict)]
+
+
+class PiecesRequest(TypedDict):
+    """The kept pieces in their order; those left out are taken out."""
+
+    order: Annotated[list[int], Field(max_length=2000)]
+
+
+class SideBySideQuery(TypedDict):
+    versions: Annotated[str, Field(help_text="two to four numbers with commas between them")]
+
+
+class FindVersionsQuery(TypedDict):
+    q: Annotated[
+        Annotated[Blank, Field(max_length=300)],
+        Field(
+            required=False,
+            default="",
+            help_text="words of text, note or tag, a setting with its value, or a day as 2026-11-30",
+        ),
+    ]
+
+
 class TriesQuery(TypedDict):
     number: Annotated[int | None, Field(required=False, default=None)]
 

@@ -33,7 +33,7 @@ class BeginTry:
         Brief.objects.select_for_update().get(pk=self.brief.pk)
         last = self.brief.tries.aggregate(Max("number"))["number__max"] or 0
         first = next((j for j in self.jobs if j["of"] is None), self.jobs[0])
-        version = self.keep["version"]
+        version, after = self.keep["version"], self.keep.get("after")
         return Try.objects.create(
             brief=self.brief,
             number=last + 1,
@@ -41,9 +41,13 @@ class BeginTry:
             changed=self.keep["changed"],
             messages=[{"step": None, **m} for m in first["messages"]],
             settings=first["settings"],
-            inputs=first["inputs"],
-            reference=first["reference"],
+            inputs={} if self.keep.get("rows") else first["inputs"],
+            reference=None if self.keep.get("rows") else first["reference"],
             case=self.keep["case"],
+            rows=self.keep.get("rows", []),
+            step=self.keep.get("step", ""),
+            talk=self.keep.get("talk", []),
+            after=self.brief.tries.filter(number=after).first() if after else None,
             answers=[
                 {
                     "key": job["key"],
@@ -53,6 +57,7 @@ class BeginTry:
                     "settings": job["settings"],
                     "of": job["of"],
                     "repeat": job["repeat"],
+                    "row": job.get("row"),
                     "result": None,
                     "problem": NOT_CAME,
                     "judgement": "",
@@ -60,10 +65,22 @@ class BeginTry:
                     "comment": "",
                 }
                 for job in self.jobs
-            ],
+            ]
+            + self._carried(),
             created_at=self.now,
             created_by=self.actor,
         )
+
+    def _carried(self) -> list[dict[str, Any]]:
+        """Answers of former tries that hold here, too, under keys of their own."""
+        wanted = self.keep.get("carry", [])
+        rows = self.brief.tries.filter(number__in={w["number"] for w in wanted})
+        there = {(t.number, a["key"]): a for t in rows for a in t.answers if a["result"]}
+        return [
+            {**there[w["number"], w["key"]], "key": f"carried {i}", "row": w["row"]}
+            for i, w in enumerate(wanted)
+            if (w["number"], w["key"]) in there
+        ]
 
 
 @dataclass

@@ -10,6 +10,8 @@ urlpatterns = [
     path("api/briefs/", briefs.briefs),
     path("api/briefs/<int:brief_id>/change/", briefs.change_brief),
     path("api/briefs/<int:brief_id>/versions/", lineage.versions),
+    path("api/briefs/<int:brief_id>/versions/found/", lineage.find_versions),
+    path("api/briefs/<int:brief_id>/side-by-side/", lineage.beside_each_other),
     path("api/briefs/<int:brief_id>/versions/import/", lineage.import_versions),
     path("api/briefs/<int:brief_id>/versions/<int:number>/", lineage.version),
     path("api/briefs/<int:brief_id>/versions/<int:number>/annotate/", lineage.annotate),

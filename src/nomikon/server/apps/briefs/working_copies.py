@@ -35,6 +35,7 @@ def load_copy(brief: Brief, base: Version | None) -> dict[str, Any]:
             "revision": 0,
             "messages": [],
             "settings": {},
+            "reason": "",
             "second_parent": None,
             "changed_at": None,
             "changed_by": "",
@@ -43,7 +44,7 @@ def load_copy(brief: Brief, base: Version | None) -> dict[str, Any]:
     return {
         **_told(copy),
         "before": [
-            {"messages": s.messages, "settings": s.settings}
+            {"messages": s.messages, "settings": s.settings, "reason": s.reason}
             for s in copy.states.order_by("revision")
         ],
     }
@@ -54,6 +55,7 @@ def _told(copy: WorkingCopy) -> dict[str, Any]:
         "revision": copy.revision,
         "messages": copy.messages,
         "settings": copy.settings,
+        "reason": copy.reason,
         "second_parent": copy.second_parent and copy.second_parent.number,
         "changed_at": copy.changed_at,
         "changed_by": copy.changed_by,
@@ -62,7 +64,8 @@ def _told(copy: WorkingCopy) -> dict[str, Any]:
 
 @dataclass
 class KeepCopy:
-    """revision: the one the page knows. The text need not be a usable prompt: it is kept as typed."""
+    """revision: the one the page knows. The text need not be a usable prompt: it is kept as typed.
+    reason: what it was changed for, where that is known."""
 
     brief: Brief
     base: Version | None
@@ -72,6 +75,7 @@ class KeepCopy:
     settings: dict[str, Any]
     actor: str
     now: datetime
+    reason: str = ""
 
     @transaction.atomic
     def execute(self) -> WorkingCopy:
@@ -101,6 +105,7 @@ class KeepCopy:
             _remember(copy)
         copy.revision = known + 1
         copy.messages, copy.settings = self.messages, self.settings
+        copy.reason = self.reason[:300]
         copy.second_parent = self.second_parent
         copy.changed_at, copy.changed_by = self.now, self.actor
         copy.save()
@@ -114,6 +119,7 @@ def _remember(copy: WorkingCopy) -> None:
         revision=copy.revision,
         messages=copy.messages,
         settings=copy.settings,
+        reason=copy.reason,
         size=size,
         at=copy.changed_at,
     )
@@ -134,6 +140,6 @@ def settle_copy(brief: Brief, base: Version | None, saved: Version, now: datetim
     copy.revision += 1
     copy.messages = base.messages if base is not None else []
     copy.settings = base.settings if base is not None else {}
-    copy.second_parent = None
+    copy.second_parent, copy.reason = None, ""
     copy.changed_at, copy.changed_by = now, f"saved as v{saved.number}"
     copy.save()

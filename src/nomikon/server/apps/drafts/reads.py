@@ -66,5 +66,8 @@ class TryPriceShape(TypedDict):
     cost: int
     simulated: int
     simulated_calls: int
+    seconds: Annotated[
+        float | None, Field(help_text="about how long it takes; null where nothing tells")
+    ]
     unpriced: list[str]
     gone: int

@@ -248,14 +248,7 @@ class DatabaseStore:
             self._add_cost(judged)
             totals = {pk: r.total for pk, r in zip(ids, stored, strict=True)}
             corrected = self._corrected(trial, ids, stored)
-            spent = sum(r.newly_spent for r in results)
-            simulated = self._simulated_part(results)
-            note_spent(spent, simulated, now)
-            Trial.objects.filter(pk=self._trial_id).update(
-                spent_nano=F("spent_nano") + spent,
-                simulated_nano=F("simulated_nano") + simulated,
-                scores_changed=F("scores_changed") + bool(judged),
-            )
+            self._count_spent(results, bool(judged), now)
             done = self._n_done + len(new)
             settled = settle_as_ruled(trial, ids[: len(new)])
             self._tell(trial, dict(zip(ids, stored, strict=True)), totals, done, len(judged))
@@ -270,6 +263,15 @@ class DatabaseStore:
             if not may_pass(error):
                 raise
             log.warning("scores of a stored batch wait: %s", error)
+
+    def _count_spent(self, results: Sequence[UnitResult], judged: bool, now: datetime) -> None:
+        spent, simulated = sum(r.newly_spent for r in results), self._simulated_part(results)
+        note_spent(spent, simulated, now)
+        Trial.objects.filter(pk=self._trial_id).update(
+            spent_nano=F("spent_nano") + spent,
+            simulated_nano=F("simulated_nano") + simulated,
+            scores_changed=F("scores_changed") + judged,
+        )
 
     def _simulated_part(self, results: Sequence[UnitResult]) -> int:
         """Of what was newly spent, what the calls of simulated models came to."""

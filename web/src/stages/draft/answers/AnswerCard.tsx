@@ -1,24 +1,23 @@
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
+import { csvIn } from '@/parts/csv'
 import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { ErrorLine, Key, Simulated, TextAction } from '@/parts/controls'
 import { money, plural, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
-import type { Brief } from '../../frame'
-import { AnswerActions } from '../try/AnswerActions'
 import { Form, Scores } from '../try/AnswerView'
 import type { Result } from '../try/useTries'
-import type { WorkingCopy } from '../workingCopy'
-import type { Said, Shown } from './useAsking'
+import { stepsOf } from '../workingCopy'
+import { GoOn } from './GoOn'
+import type { WayProps } from './regionParts'
+import type { Judged, Shown, Tried } from './useAsking'
+
+const FeedOn = lazy(async () => ({ default: (await import('./feed/FeedOn')).FeedOn }))
 
 type Props = {
   shown: Shown
   label: string
-  onSay?: (key: string, said: Partial<Said>) => void
-  feed: {
-    brief: Brief
-    copy: WorkingCopy
-    change: (make: (c: WorkingCopy) => WorkingCopy) => void
-  } | null
+  onSay?: (key: string, said: Partial<Judged>) => void
+  feed: { way: WayProps; tried: Tried } | null
 }
 
 const MARKS = [
@@ -32,12 +31,15 @@ export function AnswerCard({ shown, label, onSay, feed }: Props) {
   const { answer: a, said } = shown
   const [feeding, setFeeding] = useState(false)
   const [all, setAll] = useState(false)
-  const [copied, setCopied] = useState(false)
+  const [copied, setCopied] = useState('')
+  const [marked, setMarked] = useState('')
   const r = a.result
-  const say = (part: Partial<Said>) => onSay?.(shown.key, part)
-  const copy = () => {
-    void navigator.clipboard.writeText(a.text).then(() => setCopied(true))
+  const say = (part: Partial<Judged>) => onSay?.(shown.key, part)
+  const copy = (text: string, what: string) => {
+    void navigator.clipboard.writeText(text).then(() => setCopied(what))
   }
+  const csv = r ? csvIn(a.text) : null
+  const mark = () => setMarked(document.getSelection()?.toString().trim() ?? '')
   return (
     // Keys mark the answer that has the focus.
     // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions
@@ -48,8 +50,8 @@ export function AnswerCard({ shown, label, onSay, feed }: Props) {
       className="border-t border-ink py-1.5 outline-offset-2"
       onKeyDown={(e) => {
         if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey || !said) return
-        const mark = MARKS.find(([key]) => key.toLowerCase() === e.key.toLowerCase())
-        if (mark) say({ judgement: said.judgement === mark[1] ? '' : mark[1] })
+        const pressed = MARKS.find(([key]) => key.toLowerCase() === e.key.toLowerCase())
+        if (pressed) say({ judgement: said.judgement === pressed[1] ? '' : pressed[1] })
       }}
     >
       <p className="flex flex-wrap items-baseline gap-x-2 text-xs text-soft">
@@ -72,10 +74,17 @@ export function AnswerCard({ shown, label, onSay, feed }: Props) {
       {r && isBeyond(r.text) && (
         <p className="mb-1 border-l-2 border-inform pl-2 text-sm">{BEYOND_WORDS}</p>
       )}
+      {r?.steps && r.steps.length > 1 && (
+        <Steps steps={r.steps.slice(0, -1)} {...(feed ? { way: feed.way } : {})} />
+      )}
       {(a.text || (!r && !a.problem)) && (
+        // What is marked in it can be fed on.
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions
         <pre
           dir="auto"
           className="my-1 font-mono text-sm break-words whitespace-pre-wrap"
+          onMouseUp={mark}
+          onKeyUp={mark}
           aria-busy={!r && !a.problem}
         >
           {a.text || '…'}
@@ -115,9 +124,15 @@ export function AnswerCard({ shown, label, onSay, feed }: Props) {
                 Feed on…
               </TextAction>
             )}
-            <TextAction light onClick={copy}>
-              {copied ? 'Copied' : 'Copy'}
+            <TextAction light onClick={() => copy(marked || a.text, 'words')}>
+              {copied === 'words' ? 'Copied' : marked ? 'Copy the marked words' : 'Copy'}
             </TextAction>
+            {csv !== null && (
+              <TextAction light onClick={() => copy(csv, 'table')}>
+                {copied === 'table' ? 'Table copied as CSV' : 'Copy its table as CSV'}
+              </TextAction>
+            )}
+            {feed && r.outcome === 'cut' && <GoOn shown={shown} {...feed} />}
           </p>
           {(said.judgement !== '' || said.comment !== '') && (
             <Comment
@@ -127,18 +142,53 @@ export function AnswerCard({ shown, label, onSay, feed }: Props) {
             />
           )}
           {feed && feeding && (
-            <AnswerActions
-              brief={feed.brief}
-              copy={feed.copy}
-              answer={a}
-              modelName={label}
-              change={feed.change}
-            />
+            <Suspense fallback={null}>
+              <FeedOn key={marked} shown={shown} label={label} marked={marked} {...feed} />
+            </Suspense>
           )}
         </>
       )}
     </article>
   )
+}
+
+type StepsProps = { steps: NonNullable<Result['steps']>; way?: WayProps }
+
+/** What the steps before the last one answered; each leads to trying the one after it from there. */
+function Steps({ steps, way }: StepsProps) {
+  return (
+    <>
+      {steps.map((s) => (
+        <details key={s.step} className="my-1 border-l-2 border-rule pl-2 text-sm">
+          <summary className="cursor-pointer text-xs text-soft">
+            Step “{s.step}”{s.cost !== null && `, ${money(s.cost)}`}: {s.text.slice(0, 60)}
+          </summary>
+          <pre dir="auto" className="font-mono text-sm break-words whitespace-pre-wrap">
+            {s.text}
+          </pre>
+          {way && (
+            <TextAction
+              light
+              className="text-xs"
+              onClick={() =>
+                way.setForm({
+                  step: nextStep(way, s.step),
+                  stepInputs: Object.fromEntries(steps.map((o) => [o.step, o.text])),
+                })
+              }
+            >
+              Try the step after it alone, from this
+            </TextAction>
+          )}
+        </details>
+      ))}
+    </>
+  )
+}
+
+function nextStep(way: WayProps, step: string): string {
+  const steps = stepsOf(way.copy.messages)
+  return steps[steps.indexOf(step) + 1] ?? ''
 }
 
 /** Complete or cut, tokens, time and price. */

@@ -1,10 +1,9 @@
 import { useEffect, useState } from 'react'
-import type { Brief } from '../../frame'
 import { Alternatives } from '../try/Alternatives'
 import { variantInWords } from '../try/SettingsVariants'
-import type { WorkingCopy } from '../workingCopy'
 import { AnswerCard } from './AnswerCard'
-import type { Said, Shown, Tried } from './useAsking'
+import type { WayProps } from './regionParts'
+import type { Judged, Shown, Tried } from './useAsking'
 
 // From this width on three stand side by side.
 const WIDE = 1600
@@ -12,15 +11,14 @@ const WIDE = 1600
 type Props = {
   shown: Shown[]
   /** Without it the answers are only read. */
-  onSay?: (key: string, said: Partial<Said>) => void
-  tried?: Tried | null
-  brief?: Brief
-  copy?: WorkingCopy
-  change?: (make: (c: WorkingCopy) => WorkingCopy) => void
+  onSay?: (key: string, said: Partial<Judged>) => void
+  /** With it answers can be fed on. */
+  way?: WayProps
+  tried?: Tried
 }
 
 /** A column for each model and settings; several answers of one are told apart by what differs. */
-export function AnswerColumns({ shown, onSay, brief, copy, change }: Props) {
+export function AnswerColumns({ shown, onSay, way, tried }: Props) {
   const most = useMost()
   const columns = new Map<string, Shown[]>()
   for (const s of shown) {
@@ -52,7 +50,7 @@ export function AnswerColumns({ shown, onSay, brief, copy, change }: Props) {
                 shown={s}
                 label={label}
                 {...(onSay ? { onSay } : {})}
-                feed={brief && copy && change && s.of === null ? { brief, copy, change } : null}
+                feed={way && tried && s.of === null ? { way, tried } : null}
               />
             ))}
           </section>

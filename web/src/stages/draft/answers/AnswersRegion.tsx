@@ -1,25 +1,37 @@
 import { lazy, type ReactNode, Suspense, useState } from 'react'
+import { inWords } from '@/api/client'
 import { useKeys } from '@/keys/useKeys'
-import { Waiting } from '@/parts/controls'
-import { useTyped } from '@/parts/typed'
+import { ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { Overlay } from '@/parts/overlay'
+import { useModels } from '../try/ModelPicks'
 import { AskedText } from './AskedText'
-import { Body, type RegionProps, type To, ToChoices } from './regionParts'
+import { Body, type RegionProps } from './regionParts'
+import type { To } from './to'
+import { useAsking } from './useAsking'
 import { useHeight } from './useHeight'
+import { useTryForm } from './useTryForm'
 
-const PinnedView = lazy(async () => ({
-  default: (await import('../try/PinnedView')).PinnedView,
+const KeptText = lazy(async () => ({ default: (await import('./KeptText')).KeptText }))
+const SeveralText = lazy(async () => ({ default: (await import('./SeveralText')).SeveralText }))
+const Collection = lazy(async () => ({
+  default: (await import('./feed/Collection')).Collection,
 }))
-const SweepView = lazy(async () => ({ default: (await import('../try/SweepView')).SweepView }))
+const TalkText = lazy(async () => ({ default: (await import('./talk/TalkText')).TalkText }))
 
-/** The answers below the text: to one case, a typed one, kept cases or several values; it folds to a line. */
+/** The answers below the text: to a case, to what is typed, kept cases, several values or in a talk. */
 export function AnswersRegion(props: RegionProps) {
-  const { brief, copy, against, cases, placeholders } = props
+  const { brief, cases } = props
   const { height, folded, fold, grip } = useHeight()
-  const [chosen, setTo] = useTyped<To | null>(`answers ${brief.id} to`, null)
-  const to = chosen ?? (cases.dataset ? 'case' : 'typed')
+  const { form, set, clash, settle, isRead } = useTryForm(brief.id)
+  const models = useModels()
+  const asking = useAsking(brief.id, models)
+  const to: To = form.to ?? (cases.dataset ? 'case' : 'typed')
+  const setTo = (next: To) => set({ to: next })
+  const [collecting, setCollecting] = useState(false)
   // How often the key for the kept cases was pressed.
   const [pressed, setPressed] = useState(0)
   useKeys({
+    'draft.collection': () => setCollecting(true),
     'draft.pinned': () => [setTo('kept'), fold(false), setPressed((n) => n + 1)],
   })
   const head = (words: ReactNode, right: ReactNode = null) => (
@@ -37,6 +49,17 @@ export function AnswersRegion(props: RegionProps) {
       <span className="ml-auto flex items-center gap-2">{right}</span>
     </div>
   )
+  const way = {
+    ...props,
+    form,
+    setForm: set,
+    asking,
+    to,
+    setTo,
+    head,
+    height: folded ? null : height,
+    onCollection: () => setCollecting(true),
+  }
   return (
     <section
       aria-label="Answers"
@@ -45,39 +68,33 @@ export function AnswersRegion(props: RegionProps) {
       className="sticky bottom-0 z-[5] border-t-2 border-ink bg-sheet px-6 outline-none"
     >
       {grip}
-      {(to === 'case' || to === 'typed') && (
-        <AskedText {...props} to={to} setTo={setTo} head={head} height={folded ? null : height} />
+      {clash && (
+        <p role="alert" className="border-l-2 border-attention bg-wash-attention px-3 py-1 text-sm">
+          Another tab has set something else for the next try.{' '}
+          <TextAction onClick={() => settle(false)}>Take that</TextAction>
+          {' · '}
+          <TextAction onClick={() => settle(true)}>Keep what stands here</TextAction>
+        </p>
       )}
-      {to === 'kept' && (
-        <Suspense fallback={<Waiting what="the kept cases" />}>
-          {head(<ToChooserWords to={to} setTo={setTo} />)}
-          <Body height={folded ? null : height}>
-            <PinnedView
-              brief={brief}
-              copy={copy}
-              against={against}
-              cases={cases}
-              pressed={pressed}
-            />
-          </Body>
+      {asking.problem !== null && <ErrorLine>{inWords(asking.problem)}</ErrorLine>}
+      {!isRead ? (
+        <Body height={height}>
+          <Waiting what="what was asked" />
+        </Body>
+      ) : to === 'case' || to === 'typed' ? (
+        <AskedText {...way} to={to} />
+      ) : (
+        <Suspense fallback={<Waiting what="the answers" />}>
+          {to === 'kept' && <KeptText {...way} pressed={pressed} />}
+          {to === 'several' && <SeveralText {...way} />}
+          {to === 'talk' && <TalkText {...way} />}
         </Suspense>
       )}
-      {to === 'several' && (
-        <Suspense fallback={<Waiting what="the values" />}>
-          {head(<ToChooserWords to={to} setTo={setTo} />)}
-          <Body height={folded ? null : height}>
-            <SweepView brief={brief} copy={copy} cases={cases} placeholders={placeholders} />
-          </Body>
+      <Overlay open={collecting} onOpenChange={setCollecting} title="Collection" side>
+        <Suspense fallback={<Waiting what="the collection" />}>
+          <Collection brief={brief.id} change={props.change} />
         </Suspense>
-      )}
+      </Overlay>
     </section>
-  )
-}
-
-function ToChooserWords(props: { to: To; setTo: (to: To) => void }) {
-  return (
-    <span className="flex items-baseline gap-2">
-      to <ToChoices {...props} />
-    </span>
   )
 }

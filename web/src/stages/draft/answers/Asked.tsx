@@ -1,12 +1,13 @@
+import type { ReactNode } from 'react'
 import type { Schemas } from '@/api/client'
 import { Chooser } from '@/parts/Chooser'
-import { inAList, plural } from '@/parts/numbers'
+import { plural } from '@/parts/numbers'
 import { asText } from '@/parts/text'
 import { CasePicker } from '../CasePicker'
-import { ModelPicks } from '../try/ModelPicks'
 import { SettingsVariants, type Variant, variantInWords } from '../try/SettingsVariants'
 import type { useCaseAt } from '../useCaseAt'
-import { type To, ToChoices } from './regionParts'
+import { ModelChooser, ToChoices } from './regionParts'
+import type { To } from './to'
 
 const MOST_ANSWERS = 10
 const SHORT = 16
@@ -27,12 +28,13 @@ type Props = {
   parent: number | null
   besides: boolean
   onBesides: (on: boolean) => void
+  /** Which steps are asked, where there are several. */
+  steps: ReactNode
 }
 
 /** One sentence: to what, from which models, with which settings, how many answers. */
 export function Asked(p: Props) {
   const { cases, to, models, chosen } = p
-  const names = models.filter((m) => chosen.includes(m.id)).map((m) => m.name)
   const input = Object.values(cases.chosen?.inputs ?? {})
     .map(asText)
     .filter(Boolean)
@@ -65,18 +67,7 @@ export function Asked(p: Props) {
         </div>
       </Chooser>
       from
-      <Chooser
-        label="Models"
-        words={
-          names.length > 2
-            ? plural(names.length, 'model')
-            : names.length > 0
-              ? inAList(names)
-              : 'no model'
-        }
-      >
-        <ModelPicks chosen={chosen} most={p.mostModels} onChange={p.onModels} />
-      </Chooser>
+      <ModelChooser {...{ models, chosen }} most={p.mostModels} onModels={p.onModels} />
       <Chooser label="Settings" words={settings.filter(Boolean).join(', ')}>
         <div className="grid gap-3">
           <SettingsVariants variants={p.variants} onChange={p.onVariants} />
@@ -103,6 +94,7 @@ export function Asked(p: Props) {
               also v{p.parent} as saved
             </label>
           )}
+          {p.steps}
         </div>
       </Chooser>
     </span>

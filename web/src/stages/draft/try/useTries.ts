@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { useRefreshBrief } from '@/api/briefs'
-import { inWords, lines } from '@/api/client'
+import { inWords, lines, type Schemas } from '@/api/client'
 import type { DraftMessage, Settings } from '../workingCopy'
 
 export type Result = {
@@ -21,23 +21,35 @@ export type Result = {
   total: number | null
   /** What the prompt's own words ask of the form, and whether the answer has it. */
   form: { what: string; ok: boolean; why: string }[]
+  /** What each step answered; empty for a prompt of one call. */
+  steps?: { step: string; text: string; cost: number | null }[]
+  /** The talk that it is the last answer of, without what the prompt itself opens with. */
+  turns?: Said[]
+  /** What the prompt itself opens the talk with. */
+  opening?: string
 }
+export type Said = Schemas['SaidTurn']
 type Line = { key?: string; text?: string; result?: Result; refused?: string; try?: number }
 /** What a try that stays with the brief is of. */
-export type Keep = { version: number | null; changed: boolean; case: number | null }
+export type Keep = Schemas['KeptTry']
 type Message = Pick<DraftMessage, 'role' | 'content'> & { step?: string | null | undefined }
 
 /** What is asked once: a text, filled from inputs, of a model. */
 export type Job = {
   key: string
   model: number
-  messages: Message[]
+  /** Left out where all jobs share one text. */
+  messages?: Message[]
   settings: Settings
   inputs: Record<string, unknown>
   reference: string | null
   repeat: number
   /** A saved version that is set beside. */
   of?: number | null
+  row?: number | null
+  talk?: Schemas['TalkOn'] | null
+  /** An answer that was cut: only its rest is asked for. */
+  begun?: string
 }
 /** inputs: what it answered to, for keeping it as a case or an example. question: text and inputs as one. */
 export type Answer = {
@@ -51,7 +63,12 @@ export type Answer = {
 }
 
 /** of: a brief whose scorecard scores them, where it is another. keep: the try stays, and its number is told. */
-type Where = { of?: number; keep?: Keep; onKept?: (number: number) => void }
+type Where = {
+  of?: number
+  messages?: Message[]
+  keep?: Keep
+  onKept?: (number: number) => void
+}
 
 /** Real calls of many jobs on one stream; answers by the keys of their jobs. */
 export function useTries(brief: number) {
@@ -65,19 +82,19 @@ export function useTries(brief: number) {
   /** Resolves with the answers of these jobs once all have come or were stopped. */
   const run = async (
     jobs: Job[],
-    { of = brief, keep, onKept }: Where = {},
+    { of = brief, messages, keep, onKept }: Where = {},
   ): Promise<Record<string, Answer>> => {
     const mine: Record<string, Answer> = Object.fromEntries(
       jobs.map((j) => [
         j.key,
         {
           key: j.key,
-          text: '',
+          text: j.begun ?? '',
           result: null,
           problem: null,
           inputs: j.inputs,
           model: j.model,
-          question: JSON.stringify([j.messages, j.inputs]),
+          question: JSON.stringify([j.messages ?? messages, j.inputs]),
         },
       ]),
     )
@@ -104,7 +121,7 @@ export function useTries(brief: number) {
     try {
       await lines<Line>(
         `/api/briefs/${of}/try/`,
-        { jobs, ...(keep ? { keep } : {}) },
+        { jobs, ...(messages ? { messages } : {}), ...(keep ? { keep } : {}) },
         (line) => {
           if (line.try !== undefined) {
             onKept?.(line.try)

@@ -17,7 +17,7 @@ import { forgetTyped, useTyped } from '@/parts/typed'
 import { MakePrecedent } from '../../review/precedents/MakePrecedent'
 import { AmendmentsBetween } from '../../verdict/AmendmentsBetween'
 import { useFrame } from '../../frame'
-import { csvIn } from './csv'
+import { csvIn } from '@/parts/csv'
 import type { Answers } from './useAnswers'
 import type { OpenCaseState } from './useOpenCase'
 

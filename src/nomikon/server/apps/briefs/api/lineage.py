@@ -24,11 +24,13 @@ from nomikon.core.prompts import (
     write_prompt_file,
 )
 from nomikon.core.prompts.lineage import plan_merge
+from nomikon.core.prompts.side_by_side import side_by_side
 from nomikon.engine.reading import VersionsReader
 from nomikon.server.apps.briefs.actions.annotate_version import AnnotateVersion
 from nomikon.server.apps.briefs.actions.import_versions import ImportVersions
 from nomikon.server.apps.briefs.actions.save_version import SaveVersion
 from nomikon.server.apps.briefs.amendment_rows import amendment_row, changes_row
+from nomikon.server.apps.briefs.finding import versions_with
 from nomikon.server.apps.briefs.lineage import entries_of, lineage, prompt_of
 from nomikon.server.apps.briefs.message_rows import message_rows
 from nomikon.server.apps.briefs.models import Brief, Version
@@ -38,11 +40,20 @@ from nomikon.server.apps.briefs.reads import (
     ChangesShape,
     ImportedVersions,
     MergeShape,
+    SideBySideShape,
+    SideCell,
+    SideRow,
     TakenShape,
     VersionDetail,
 )
 from nomikon.server.apps.briefs.reasons import reasons_today
-from nomikon.server.apps.briefs.takes import AnnotateRequest, TakeRequest, VersionRequest
+from nomikon.server.apps.briefs.takes import (
+    AnnotateRequest,
+    FindVersionsQuery,
+    SideBySideQuery,
+    TakeRequest,
+    VersionRequest,
+)
 from nomikon.server.people import actor_of
 from nomikon.server.seen import check_seen
 from nomikon.server.typed import copied
@@ -124,6 +135,35 @@ def changes(request: Request, brief_id: int, number: int, against: int) -> Respo
             settings_after=new.settings,
         )
     )
+
+
+@documented("side_by_side", gives=SideBySideShape, asks=SideBySideQuery)
+@api_view(["GET"])
+def beside_each_other(request: Request, brief_id: int) -> Response:
+    """Two to four versions clause by clause, held against the first of them."""
+    numbers = [whole_number(n) for n in request.query_params.get("versions", "").split(",")]
+    found = [version_or_404(brief_id, n or 0) for n in dict.fromkeys(numbers)]
+    texts = [check_messages(v.messages) for v in found]
+    rows: list[SideRow] = []
+    for row in side_by_side(texts):
+        place, cell = next((i, c) for i, c in enumerate(row.cells) if c is not None)
+        message = texts[place][cell.clause.message]
+        rows.append(
+            {
+                "role": message.role,
+                "step": message.step,
+                "cells": [c and copied(SideCell, c) for c in row.cells],
+            }
+        )
+    return given(SideBySideShape)({"versions": [v.number for v in found], "rows": rows})
+
+
+@documented("find_versions", gives=list[int], asks=FindVersionsQuery)
+@api_view(["GET"])
+def find_versions(request: Request, brief_id: int) -> Response:
+    """Numbers of the versions in which all these words stand, the newest first."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    return given(list[int])(versions_with(brief, request.query_params.get("q", "")))
 
 
 @documented("merge_plan", gives=MergeShape)

@@ -8,7 +8,6 @@ from rest_framework.decorators import api_view
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from nomikon.core.digits import whole_number
 from nomikon.core.prompts import (
     amendments_between,
     check_messages,
@@ -21,7 +20,7 @@ from nomikon.models.request_code import KEPT_KEY, as_curl, as_python, calls_of
 from nomikon.server.apps.briefs.actions.correct_reading import CorrectReading
 from nomikon.server.apps.briefs.actions.silence_finding import SilenceFinding
 from nomikon.server.apps.briefs.message_rows import message_rows
-from nomikon.server.apps.briefs.models import Brief, Try
+from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.briefs.numbered import version_numbered
 from nomikon.server.apps.briefs.reads import (
     AlternativeShape,
@@ -30,13 +29,10 @@ from nomikon.server.apps.briefs.reads import (
     CopyShape,
     DraftReport,
     ExampleTexts,
-    KeptTryShape,
     RenderedMessage,
     RenderedShape,
     SilencedShape,
     TakenShape,
-    TriesShape,
-    TryRequest,
     WordChangeShape,
 )
 from nomikon.server.apps.briefs.takes import (
@@ -46,24 +42,19 @@ from nomikon.server.apps.briefs.takes import (
     DraftReportRequest,
     DraftRequest,
     LeaveRequest,
-    MarkTryRequest,
     OpenAnswerRequest,
     ReadingRequest,
     RenderRequest,
     SilenceRequest,
-    TriesQuery,
 )
-from nomikon.server.apps.briefs.tries import MarkTry
 from nomikon.server.apps.briefs.working_copies import KeepCopy, load_copy
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
-from nomikon.server.apps.drafts.pricing import price_of
 from nomikon.server.apps.drafts.reading import proposed_card, reading_of
 from nomikon.server.apps.drafts.reads import (
     ProposedMeasureShape,
     ReadFact,
     TenorShape,
-    TryPriceShape,
 )
 from nomikon.server.apps.drafts.report import report_on
 from nomikon.server.people import actor_of
@@ -112,44 +103,6 @@ def first_scorecard(request: Request, brief_id: int) -> Response:
     return given(list[ProposedMeasureShape])(proposed_card(found))
 
 
-@documented("tries", gives=TriesShape, asks=TriesQuery, methods=["GET"])
-@api_view(["GET"])
-def tries(request: Request, brief_id: int) -> Response:
-    """A text that was asked while it was under work, with its answers: the last, or the one of a number."""
-    brief = get_object_or_404(Brief, pk=brief_id)
-    number = whole_number(request.query_params.get("number", ""))
-    rows = brief.tries.select_related("version")
-    row = rows.order_by("number").last() if number is None else rows.filter(number=number).first()
-    return given(TriesShape)(_tries(brief, row))
-
-
-def _tries(brief: Brief, row: Try | None) -> TriesShape:
-    found: KeptTryShape | None = None
-    if row is not None:
-        version = row.version.number if row.version else None
-        found = copied(KeptTryShape, row, version=version)
-    return {"count": brief.tries.count(), "found": found}
-
-
-@documented("mark_try", takes=MarkTryRequest, gives=TriesShape)
-@api_view(["PATCH"])
-def mark_try(request: Request, brief_id: int, number: int) -> Response:
-    """Say what an answer of a try is worth: evidence for faults and proposals, never for agreement."""
-    brief = get_object_or_404(Brief, pk=brief_id)
-    get_object_or_404(Try, brief=brief, number=number)
-    data = taken(MarkTryRequest, request)
-    row = MarkTry(brief, number, data["key"], dict(data)).execute()
-    return given(TriesShape)(_tries(brief, row))
-
-
-@documented("try_price", takes=TryRequest, gives=TryPriceShape)
-@api_view(["POST"])
-def try_price(request: Request, brief_id: int) -> Response:
-    """About what a try would cost; nothing is asked."""
-    get_object_or_404(Brief, pk=brief_id)
-    return given(TryPriceShape)(price_of(taken(TryRequest, request)["jobs"]))
-
-
 @documented("working_copy", gives=CopyShape)
 @api_view(["GET"])
 def copy(request: Request, brief_id: int, base: int) -> Response:
@@ -175,6 +128,7 @@ def keep_copy(request: Request, brief_id: int) -> Response:
         settings=data["settings"],
         actor=actor_of(request),
         now=timezone.now(),
+        reason=data["reason"],
     ).execute()
     return given(CopyKept)({"revision": kept.revision})
 

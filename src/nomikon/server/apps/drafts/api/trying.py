@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from collections.abc import AsyncIterator, Mapping, Sequence
 from typing import Any
 
@@ -20,11 +21,14 @@ from nomikon.server.apps.briefs.models import Brief, Try
 from nomikon.server.apps.briefs.reads import TryRequest
 from nomikon.server.apps.briefs.tries import BeginTry, FillTry
 from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.drafts.under_way import UNDER_WAY
 from nomikon.server.lines import answer, problem, refusal
 from nomikon.server.link import WorkerAwayError, link_address
 from nomikon.server.parsing import read_body
 from nomikon.server.people import actor_of
 from nomikon.server.typed import serializer_of
+
+FILL_EVERY_S = 1.0
 
 
 async def stream_try(request: HttpRequest, brief_id: int) -> Any:
@@ -38,12 +42,16 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
     shape = serializer_of(TryRequest)(data=body)
     if not await sync_to_async(shape.is_valid)():
         return problem(422, "invalid", f"not a try: {json.dumps(shape.errors)[:300]}")
-    jobs = [dict(job) for job in shape.validated_data["jobs"]]
-    found = await _found(brief_id, {job["model"] for job in jobs})
+    asked_for = shape.validated_data
+    jobs = [
+        {**job, "messages": asked_for["messages"] if job["messages"] is None else job["messages"]}
+        for job in asked_for["jobs"]
+    ]
+    found = await _found(brief_id, _models_of(jobs))
     if found is None:
         return problem(404, "not_found", "this brief or this model is not there any more")
     brief, models, card = found
-    keep = shape.validated_data["keep"]
+    keep = asked_for["keep"]
     kept: Try | None = None
     if keep is not None:
         try:
@@ -57,10 +65,27 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
         address, token = link_address()
     except WorkerAwayError as error:
         return problem(409, error.code, error.message)
-    asked = {"jobs": jobs, "scorecard": card, "facts": facts}
+    asked = {**_without_repeats(jobs), "scorecard": card, "facts": facts}
     asked_of = {job["key"]: models[job["model"]] for job in jobs}
     lines = _lines(f"{address}/try", token, asked, asked_of, brief, actor_of(request), kept)
-    return answer(lines)
+    # What stays with the brief comes in whether or not somebody waits for it.
+    return answer(lines if kept is None else UNDER_WAY.heard((brief.pk, kept.number), lines))
+
+
+def _models_of(jobs: Sequence[Mapping[str, Any]]) -> set[int]:
+    played = (job["talk"]["model"] for job in jobs if job.get("talk"))
+    return {job["model"] for job in jobs} | {model for model in played if model is not None}
+
+
+def _without_repeats(jobs: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+    """The jobs with each text once: many differ in nothing but their inputs."""
+    texts: dict[str, int] = {}
+    rows = [
+        {**job, "text": texts.setdefault(json.dumps(job["messages"]), len(texts))} for job in jobs
+    ]
+    for row in rows:
+        del row["messages"]
+    return {"texts": [json.loads(t) for t in texts], "jobs": rows}
 
 
 @sync_to_async
@@ -105,6 +130,7 @@ async def _lines(
     timeout = aiohttp.ClientTimeout(total=None)
     results: dict[str, dict[str, Any]] = {}
     problems: dict[str, str] = {}
+    told = 0.0
     if kept is not None:
         yield json.dumps({"try": kept.number}).encode() + b"\n"
     try:
@@ -118,10 +144,14 @@ async def _lines(
                 return
             async for line in reply.content:
                 yield line
-                if b'"result"' in line and "result" in (told := json.loads(line)):
-                    results[told["key"]] = told["result"]
-                elif b'"refused"' in line and "refused" in (told := json.loads(line)):
-                    problems |= {told["key"]: told["refused"]} if told.get("key") else {}
+                if b'"result"' in line and "result" in (came := json.loads(line)):
+                    results[came["key"]] = came["result"]
+                    if kept is not None and time.monotonic() - told > FILL_EVERY_S:
+                        # Whoever looks again, or a server that is ended, has what came so far.
+                        told = time.monotonic()
+                        await sync_to_async(_done)(FillTry(kept.number, brief, results, problems))
+                elif b'"refused"' in line and "refused" in (came := json.loads(line)):
+                    problems |= {came["key"]: came["refused"]} if came.get("key") else {}
     except (aiohttp.ClientError, OSError):
         yield (
             json.dumps({"refused": "the worker broke off: try again in a moment"}).encode() + b"\n"
