@@ -44,6 +44,31 @@ export const changesQuery = (brief: number, number: number, against: number) =>
       ),
   })
 
+/** Two to four versions clause by clause, held against the first of them. */
+export const sideBySideQuery = (brief: number, versions: number[]) =>
+  queryOptions({
+    queryKey: ['side by side', brief, versions] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/side-by-side/', {
+          params: { path: { brief_id: brief }, query: { versions: versions.join(',') } },
+        }),
+      ),
+    staleTime: Infinity,
+  })
+
+/** Numbers of the versions in which all these words stand, the newest first. */
+export const findVersionsQuery = (brief: number, q: string) =>
+  queryOptions({
+    queryKey: ['brief', brief, 'versions found', q] as const,
+    queryFn: () =>
+      dataOf(
+        api.GET('/api/briefs/{brief_id}/versions/found/', {
+          params: { path: { brief_id: brief }, query: { q } },
+        }),
+      ),
+  })
+
 /** The version that brought a clause in, and each change of it since. */
 export const clauseHistoryQuery = (brief: number, number: number, clause: number) =>
   queryOptions({

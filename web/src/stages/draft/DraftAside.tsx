@@ -7,8 +7,8 @@ const SAID: Record<Exclude<View, 'Text' | 'Weights'>, [string, string]> = {
     'Literally what a model gets: every blank, asterisk and line break. Every call starts from a clean context.',
   ],
   Versions: [
-    'Two versions',
-    'What leads from the version in hand to the other one. Struck words go, the others come. Ticked amendments can be brought in.',
+    'Versions side by side',
+    'Each is held against the version in hand, the first column: struck words are its own, the others come in their place. Of one other version some can be brought in.',
   ],
 }
 

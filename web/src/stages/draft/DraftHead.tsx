@@ -41,7 +41,9 @@ export function DraftHead(props: Props) {
         <span className="min-w-0 truncate text-sm text-soft" title={version.note}>
           {version.parent
             ? `from v${version.parent}${version.second_parent ? ` and v${version.second_parent}` : ''}`
-            : 'the first'}
+            : version.number === 1
+              ? 'the first'
+              : 'begun anew, from no other'}
           {version.note && `, “${version.note}”`}
         </span>
       )}

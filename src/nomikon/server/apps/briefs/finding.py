@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import re
+
 from nomikon.core.prompts import settings_in_short
 from nomikon.server.apps.briefs.models import Brief, Version
+
+SHORT = 2
 
 
 def versions_with(brief: Brief, query: str) -> list[int]:
@@ -30,4 +34,11 @@ def _has(version: Version, words: list[str]) -> bool:
         f"{version.created_at:%Y-%m-%d}",
     ]
     text = "\n".join(parts).casefold()
-    return all(w in text for w in words)
+    return all(_stands(w, text) for w in words)
+
+
+def _stands(word: str, text: str) -> bool:
+    """Within any word; the letter or two of a short one only by themselves."""
+    if len(word) > SHORT:
+        return word in text
+    return re.search(rf"(?<!\w){re.escape(word)}(?!\w)", text) is not None

@@ -153,6 +153,7 @@ class SideRow(TypedDict):
 
 class SideBySideShape(TypedDict):
     versions: list[int]
+    settings: Annotated[list[str], Field(help_text="of each, in short")]
     rows: list[SideRow]
 
 

@@ -21,10 +21,11 @@ from nomikon.core.files.lineage_zip import write_lineage_zip
 from nomikon.core.prompts import (
     amendments_between,
     check_messages,
+    settings_in_short,
     write_prompt_file,
 )
 from nomikon.core.prompts.lineage import plan_merge
-from nomikon.core.prompts.side_by_side import side_by_side
+from nomikon.core.prompts.side_by_side import Cell, side_by_side
 from nomikon.engine.reading import VersionsReader
 from nomikon.server.apps.briefs.actions.annotate_version import AnnotateVersion
 from nomikon.server.apps.briefs.actions.import_versions import ImportVersions
@@ -38,6 +39,7 @@ from nomikon.server.apps.briefs.numbered import version_numbered, version_or_404
 from nomikon.server.apps.briefs.reads import (
     AmendmentShape,
     ChangesShape,
+    ClauseShape,
     ImportedVersions,
     MergeShape,
     SideBySideShape,
@@ -45,6 +47,7 @@ from nomikon.server.apps.briefs.reads import (
     SideRow,
     TakenShape,
     VersionDetail,
+    WordChangeShape,
 )
 from nomikon.server.apps.briefs.reasons import reasons_today
 from nomikon.server.apps.briefs.takes import (
@@ -152,10 +155,24 @@ def beside_each_other(request: Request, brief_id: int) -> Response:
             {
                 "role": message.role,
                 "step": message.step,
-                "cells": [c and copied(SideCell, c) for c in row.cells],
+                "cells": [None if c is None else _side_cell(c) for c in row.cells],
             }
         )
-    return given(SideBySideShape)({"versions": [v.number for v in found], "rows": rows})
+    return given(SideBySideShape)(
+        {
+            "versions": [v.number for v in found],
+            "settings": [settings_in_short(v.settings) for v in found],
+            "rows": rows,
+        }
+    )
+
+
+def _side_cell(cell: Cell) -> SideCell:
+    return {
+        "clause": copied(ClauseShape, cell.clause),
+        "kind": cell.kind,
+        "words": [copied(WordChangeShape, w) for w in cell.words],
+    }
 
 
 @documented("find_versions", gives=list[int], asks=FindVersionsQuery)
