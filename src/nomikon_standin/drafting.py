@@ -6,7 +6,8 @@ import json
 import re
 from typing import Any
 
-from nomikon_standin.listing import ListForm, list_form
+from nomikon_standin.interviewing import left_open
+from nomikon_standin.listing import ListForm, further_form, list_form
 from nomikon_standin.models import Persona
 from nomikon_standin.words import chance, sentences
 
@@ -26,6 +27,7 @@ _IMPERATIVE = re.compile(
     r"say|name|put|begin|end)\b",
     re.I,
 )
+_MOST_OPEN = 3
 _NOUNS = re.compile(
     r"\b(message|letter|e-?mail|complaint|review|ticket|question|note|log|report|minutes|article|"
     r"text|form|request|comment|story|recipe|invoice|page|document|entry|transcript|poem|notice)s?\b",
@@ -87,7 +89,11 @@ def drafted_clauses(messages: list[dict[str, str]], persona: Persona) -> str:
         hole = "{{" + name + "}}"
         given = f'{label}:\n"""\n{hole}\n"""'
         rows.append(_clause(form, "user", "input", given, "It is what comes in."))
-    return json.dumps({form.outer: rows} if form.outer else rows, ensure_ascii=False, indent=1)
+    reply: Any = {form.outer: rows} if form.outer else rows
+    if form.outer and (asked := further_form(text, "question")):
+        written = "\n".join(str(r) for r in rows)
+        reply[asked.outer] = left_open(asked, f"{found.group(1)}\n{written}", persona)[:_MOST_OPEN]
+    return json.dumps(reply, ensure_ascii=False, indent=1)
 
 
 # "… becomes one of a, b or c, for the desk."

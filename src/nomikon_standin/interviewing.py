@@ -88,13 +88,18 @@ def interviewed(messages: list[dict[str, str]], persona: Persona) -> str:
     found = _MATERIAL.search(text)
     # What the instruction itself names is no part of the job.
     material = text[found.start() :] if found else text
-    rows = [
+    rows = left_open(form, material, persona)
+    return json.dumps({form.outer: rows} if form.outer else rows, ensure_ascii=False, indent=1)
+
+
+def left_open(form: ListForm, material: str, persona: Persona) -> list[dict[str, Any]]:
+    """What a job does not say, as questions in this form; a weak model thinks of fewer."""
+    return [
         _row(form, topic)
         for topic in _TOPICS
         if not re.search(topic[0], material, re.I)
         and chance("asks", persona.name, topic[1]) >= 2 * persona.forgets
     ]
-    return json.dumps({form.outer: rows} if form.outer else rows, ensure_ascii=False, indent=1)
 
 
 def _joined(messages: list[dict[str, str]]) -> str:

@@ -26,17 +26,32 @@ class ListForm:
 def list_form(text: str) -> ListForm | None:
     """The form of a reply that is a JSON list of objects, as the request words it."""
     for paragraph in re.split(r"\n\s*\n", text):
-        word = _LIST.search(paragraph)
-        if not word or "JSON" not in paragraph:
-            continue
-        before = _KEY.findall(paragraph[: word.start()])
-        rest = paragraph[word.end() :]
-        under = _UNDER.match(rest)
-        after = _KEY.findall(rest[under.end() :] if under else rest)
-        if len(after) >= 2:
-            outer = under.group(1) if under else before[-1][0] if before else ""
-            return ListForm(outer, [(k, n.strip("()")) for k, n in after])
+        if "JSON" in paragraph and (found := _form_in(paragraph)):
+            return found
     return None
+
+
+def further_form(text: str, key: str) -> ListForm | None:
+    """A second list that the same reply shall hold, told by a key of its items."""
+    for paragraph in re.split(r"\n\s*\n", text):
+        found = None if "JSON" in paragraph else _form_in(paragraph)
+        if found and found.outer and any(key in k.lower() for k, _ in found.keys):
+            return found
+    return None
+
+
+def _form_in(paragraph: str) -> ListForm | None:
+    word = _LIST.search(paragraph)
+    if not word:
+        return None
+    before = _KEY.findall(paragraph[: word.start()])
+    rest = paragraph[word.end() :]
+    under = _UNDER.match(rest)
+    after = _KEY.findall(rest[under.end() :] if under else rest)
+    if len(after) < 2:
+        return None
+    outer = under.group(1) if under else before[-1][0] if before else ""
+    return ListForm(outer, [(k, n.strip("()")) for k, n in after])
 
 
 def how_many(text: str, noun: str, default: int) -> int:

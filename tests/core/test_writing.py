@@ -61,6 +61,29 @@ class WritingTest(unittest.TestCase):
         self.assertEqual(found.clauses[1].text, "Date sent: {{date_sent}}")
         self.assertEqual(len(found.repaired), 1)
 
+    def test_what_the_job_leaves_open_comes_as_questions_beside_the_clauses(self):
+        clause = {"role": "user", "part": "input", "text": "Letter: {{letter}}"}
+        asked = {"question": "Who reads it?", "why": "Words differ.", "answers": ["staff", "all"],
+                 "clause": "Write for {answer}."}  # fmt: skip
+        for key, rows, found in (
+            ("open", [asked], ["Who reads it?"]),
+            ("open_points", ["How long may it be?", "no question"], ["How long may it be?"]),
+            ("open", [asked, asked], ["Who reads it?"]),
+            ("open", [], []),
+            ("notes", [asked], []),
+            ("open", "nothing", []),
+        ):
+            reply = json.dumps({"clauses": [clause], key: rows})
+            with self.subTest(reply=reply):
+                read = read_written(reply, ["letter"], "m")
+                self.assertEqual([q.text for q in read.open], found)
+                self.assertEqual(len(read.clauses), 1)
+        # A clause that asks is no question of the writer, and what was asked before is not asked again.
+        reply = written({"role": "system", "part": "task", "text": "Which letter is it?"}, clause)
+        self.assertEqual(read_written(reply, ["letter"]).open, [])
+        reply = json.dumps({"clauses": [clause], "open": [asked]})
+        self.assertEqual(read_written(reply, ["letter"], "m", ["Who reads it?"]).open, [])
+
     def test_a_reply_that_is_none(self):
         for reply in ("I would rather chat.", "{}", '{"clauses": []}', '{"clauses": [1, "x"]}'):
             with self.subTest(reply=reply), self.assertRaises(PromptError):

@@ -1,5 +1,7 @@
 """Consultations through the API: asked, read, put right, asked once more, kept, taken or dropped."""
 
+import json
+
 from django.test import TestCase
 
 from nomikon.server.apps.briefs.models import AskedQuestion, Instruction
@@ -114,6 +116,20 @@ class ConsultingTest(TestCase):
         consult(self.api, "draft", self.about, refused, refused)
         self.model.refresh_from_db()
         self.assertEqual(self.model.unsupported, [])
+
+    def test_what_a_first_version_leaves_open_is_asked_once_it_is_taken(self):
+        reply = {
+            "clauses": [{"role": "user", "part": "input", "text": "See {{sea}}.", "reason": "Job."}],
+            "open": [{"question": "Who swims there?", "why": "w", "answers": ["seals"],
+                      "clause": "Write for {answer}."}],
+        }  # fmt: skip
+        for state, found in (("dropped", 0), ("taken", 1)):
+            made, _ = consult(self.api, "draft", self.about, json.dumps(reply))
+            self.assertEqual(
+                [q["text"] for q in made["reading"]["questions"]], ["Who swims there?"]
+            )
+            self.api.patch(f"consultations/{made['id']}/", {"state": state})
+            self.assertEqual(self.brief.questions.filter(state="open").count(), found)
 
     def test_questions_are_kept_open_once_they_are_taken(self):
         rows = [

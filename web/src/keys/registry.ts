@@ -97,6 +97,10 @@ export const KEYS = {
     typing: 'always',
   }),
   'draft.try': key('Draft', ['Ctrl Enter'], 'ask', { typing: 'always' }),
+  'draft.course': key('Do', [], 'the course of the text, state by state', {
+    command: 'The course of the text, state by state',
+    at: '/briefs/{brief}/draft',
+  }),
   'draft.collection': key('Do', [], 'what was kept of answers', {
     command: 'Collection: what was kept of answers',
     at: '/briefs/{brief}/draft',

@@ -65,7 +65,8 @@ class Subject:
 class Reading:
     """A reply as it was read. value: plain data of the role's own kind; items: how many it holds.
 
-    refused: (place from 1, why) of what cannot stand. repaired, passed_over: in words.
+    refused: (place from 1, why) of what cannot stand. repaired, passed_over: in words. open: questions
+    that a first version leaves open.
     """
 
     value: Any
@@ -74,6 +75,7 @@ class Reading:
     repaired: list[str] = field(default_factory=list)
     passed_over: list[str] = field(default_factory=list)
     ended: bool = False
+    open: list[dict[str, Any]] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -111,19 +113,24 @@ class Role:
 
 
 def _draft(reply: str, subject: Subject) -> Reading:
-    found = writing.read_written(reply, subject.columns)
+    found = writing.read_written(reply, subject.columns, subject.asked_by, subject.known)
     return Reading(
         [asdict(c) for c in found.clauses],
         len(found.clauses),
         found.refused,
         found.repaired,
         found.passed_over,
+        open=[_question_row(q) for q in found.open],
     )
+
+
+def _question_row(question: questions.Question) -> dict[str, Any]:
+    return {**asdict(question), "answers": list(question.answers)}
 
 
 def _questions(reply: str, subject: Subject) -> Reading:
     found = questions.read_questions(reply, subject.asked_by, subject.known)
-    rows = [{**asdict(q), "answers": list(q.answers)} for q in found.questions]
+    rows = [_question_row(q) for q in found.questions]
     return Reading(rows, len(rows), found.refused, found.repaired, found.passed_over)
 
 

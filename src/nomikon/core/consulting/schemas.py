@@ -29,7 +29,8 @@ DRAFT = _object(
             text=_TEXT,
             reason=_TEXT,
         )
-    )
+    ),
+    open=_list(_object(question=_TEXT, why=_TEXT, answers=_list(_TEXT), clause=_TEXT)),
 )
 QUESTIONS = _object(
     questions=_list(_object(question=_TEXT, why=_TEXT, answers=_list(_TEXT), clause=_TEXT))

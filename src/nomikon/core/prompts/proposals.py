@@ -15,8 +15,13 @@ from nomikon.core.errors import AmendmentError, DomainError
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
-from nomikon.core.prompts.whole_prompt import changes_to, double_braces, whole_prompt_of
-from nomikon.core.prompts.writing import UNTOLD, WHOLE
+from nomikon.core.prompts.whole_prompt import (
+    UNTOLD,
+    WHOLE,
+    changes_to,
+    double_braces,
+    whole_prompt_of,
+)
 from nomikon.core.replies import ReplyError, kind_of, pick, rows_of, text_of, whole_number
 
 ADD, AMEND, STRIKE = "add", "amend", "strike"

@@ -232,6 +232,8 @@ class ReadQuestions:
 
 
 _ASKED = ("question", "asks", "ask", "text")
+# By these keys a row of a reply is told to be a question.
+ASKED = (_ASKED,)
 
 
 def read_questions(reply: str, asked_by: str, known: Sequence[str] = ()) -> ReadQuestions:
@@ -241,16 +243,24 @@ def read_questions(reply: str, asked_by: str, known: Sequence[str] = ()) -> Read
     be read.
     """
     try:
-        rows = rows_of(reply, "questions", ("open_questions", "items"), (_ASKED,))
+        rows = rows_of(reply, "questions", ("open_questions", "items"), ASKED)
     except ReplyError as error:
         listed = _in_words(reply) if error.kind in ("prose", "no list") else []
         if not listed:
             raise PromptError(str(error), field="text") from error
         rows = Found(listed, ("read from a list in words",))
+    found, refused = read_rows(rows.value, asked_by, known)
+    return ReadQuestions(found, refused, list(rows.repaired), list(rows.passed_over))
+
+
+def read_rows(
+    rows: Sequence[Any], asked_by: str, known: Sequence[str] = ()
+) -> tuple[list[Question], list[tuple[int, str]]]:
+    """The questions that rows of a reply ask, and by place from 1 why one is refused."""
     seen = {_plain(text) for text in known}
     found: list[Question] = []
     refused: list[tuple[int, str]] = []
-    for place, row in enumerate(rows.value, 1):
+    for place, row in enumerate(rows, 1):
         try:
             if len(found) >= MOST:
                 raise PromptError(f"more than {MOST} questions; the rest is left")
@@ -262,7 +272,7 @@ def read_questions(reply: str, asked_by: str, known: Sequence[str] = ()) -> Read
         else:
             seen.add(_plain(question.text))
             found.append(question)
-    return ReadQuestions(found, refused, list(rows.repaired), list(rows.passed_over))
+    return found, refused
 
 
 def _in_words(reply: str) -> list[str]:

@@ -14,6 +14,9 @@ from nomikon.core.prompts.placeholders import placeholder_names
 from nomikon.core.replies import ReplyError, find_json, find_text, pick, text_of
 from nomikon.core.replies.refusals import refusal_of
 
+# Reasons where the model gave none.
+UNTOLD, WHOLE = "No reason was given.", "From the whole prompt that the model wrote."
+
 # Of a version's clauses this share must be found again: else it is another text.
 SHARED = 0.5
 # Words of the request itself: a weak model that repeats what it was asked writes no prompt.

@@ -14,7 +14,8 @@ from nomikon.core.errors import DomainError, PromptError
 from nomikon.core.prompts.clauses import clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import placeholder_names
-from nomikon.core.prompts.whole_prompt import double_braces, whole_prompt_of
+from nomikon.core.prompts.questions import ASKED, Question, read_rows
+from nomikon.core.prompts.whole_prompt import UNTOLD, WHOLE, double_braces, whole_prompt_of
 from nomikon.core.replies import ReplyError, kind_of, pick, rows_of, text_of
 from nomikon.core.replies.shaping import plain_key
 
@@ -29,8 +30,6 @@ _PART_WORDS = {
     "examples": ("example", "worked example", "shots"),
     "input": ("inputs", "data", "variable", "placeholder"),
 }
-# Reasons where the model gave none.
-UNTOLD, WHOLE = "No reason was given.", "From the whole prompt that the model wrote."
 MOST = 60
 UNNAMED = "(none is fixed yet: name each after what it is)"
 
@@ -43,13 +42,23 @@ what it must keep to and never do, and what holds at the edges: where something 
 two things fit, where nothing fits (limits), worked examples only where the job gives them, and last \
 the inputs, each between marks of its own. A small job needs few and short clauses, a large one all \
 of these. Take up everything that the job and its facts say, and invent nothing that they do not \
-say. Name each input once, in double braces, exactly as listed."""
+say: what they leave open is asked, not left out. Name each input once, in double braces, exactly as listed."""
 
 FORM = """\
 Reply with one JSON object and nothing else: its key "clauses" holds a list of objects with the \
 keys "role" ("system" for everything that holds for each input, "user" for the inputs), "part" \
 (role, task, context, steps, format, limits, examples or input), "text" (the clause as it shall \
-read) and "reason" (one sentence: what in the job calls for it)."""
+read) and "reason" (one sentence: what in the job calls for it).
+
+Beside it, the key "open" holds what the job leaves open and a good answer hangs on, at most four \
+questions, none where nothing is open: a list of objects with the keys "question" (one sentence), \
+"why" (what goes wrong while it is open), "answers" (two to four short answers to choose from) and \
+"clause" (the sentence the prompt shall say once it is answered, with {answer} where the answer \
+goes)."""
+
+MOST_OPEN = 4
+# A clause has a text, too; only a question has one of these.
+_ASKS = ("question", "asks", "ask")
 
 TAIL = """\
 Job:
@@ -72,12 +81,13 @@ class WrittenClause:
 @dataclass(frozen=True)
 class Written:
     """refused: by place from 1, what is wrong with it. repaired: what was put in order.
-    passed_over: what stood beside it and was left out."""
+    passed_over: what stood beside it and was left out. open: what the job leaves open, as questions."""
 
     clauses: list[WrittenClause]
     refused: list[tuple[int, str]] = field(default_factory=list)
     repaired: list[str] = field(default_factory=list)
     passed_over: list[str] = field(default_factory=list)
+    open: list[Question] = field(default_factory=list)
 
 
 def write_inputs(job: str, columns: Sequence[str], wishes: Sequence[str] = ()) -> dict[str, str]:
@@ -89,10 +99,13 @@ def write_inputs(job: str, columns: Sequence[str], wishes: Sequence[str] = ()) -
     return {"job": told, "inputs": named or UNNAMED}
 
 
-def read_written(reply: str, columns: Sequence[str]) -> Written:
+def read_written(
+    reply: str, columns: Sequence[str], asked_by: str = "", known: Sequence[str] = ()
+) -> Written:
     """Clauses from a model's reply; what cannot stand is refused, an input left out is put in.
 
-    columns: the inputs a case fills; with none, any placeholder is taken. Where the whole prompt
+    columns: the inputs a case fills; with none, any placeholder is taken. known: questions that were
+    asked before. Where the whole prompt
     came back as a text, its clauses are taken. Raises PromptError where the whole cannot be read
     or nothing of it can stand.
     """
@@ -128,7 +141,21 @@ def read_written(reply: str, columns: Sequence[str]) -> Written:
         text = f"{label}: {{{{{name}}}}}"
         clauses.append(WrittenClause("user", "input", text, f"The input {name} was left out."))
         repaired.append(f"the input {name} was left out and stands at the end now")
-    return Written(clauses, refused, repaired, passed)
+    asked = _open_of(reply, asked_by, known) if whole is None else []
+    # Read as questions, it was not passed over.
+    passed = [w for w in passed if not asked or "open" not in w.split()]
+    return Written(clauses, refused, repaired, passed, asked)
+
+
+def _open_of(reply: str, asked_by: str, known: Sequence[str]) -> list[Question]:
+    """What the writer says is left open; nothing where it says nothing that can be asked."""
+    try:
+        found = rows_of(reply, "open", ("open_points", "open_questions", "questions"), ASKED)
+        # A reply without this key has its clauses found instead: they ask nothing.
+        rows = [r for r in found.value if not isinstance(r, dict) or pick(r, *_ASKS)]
+        return read_rows(rows, asked_by, known)[0][:MOST_OPEN]
+    except (DomainError, ReplyError):
+        return []
 
 
 _TEXT = ("text", "clause", "content", "wording", "sentence", "instruction")

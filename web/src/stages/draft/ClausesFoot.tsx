@@ -1,17 +1,17 @@
 import { lazy, Suspense } from 'react'
-import type { Schemas } from '@/api/client'
 import { KeyCaps } from '@/keys/KeyCaps'
 import { Button } from '@/parts/controls'
 import type { WantedNote } from './placedNotes'
 import type { Report } from './useReport'
 import type { WorkingCopy } from './workingCopy'
 import type { useWorkingCopy } from './useWorkingCopy'
+import type { Take } from './useDraft'
 
 const WishLine = lazy(async () => ({ default: (await import('./wishes/WishLine')).WishLine }))
 
 type Props = {
   copy: WorkingCopy
-  take: (messages: Schemas['MessageShape'][]) => void
+  take: Take
   work: Pick<ReturnType<typeof useWorkingCopy>, 'canUndo' | 'canRedo' | 'undo' | 'redo'>
   report: Report | undefined
   onProposals: (notes: WantedNote[]) => void

@@ -52,6 +52,7 @@ export function Draft({ version, work, copy }: Props) {
     'draft.copy': () => void draft.copyAsSent(),
     'draft.files': () => setSheet('files'),
     'draft.compose': () => setSheet('drafting'),
+    'draft.course': () => setSheet('course'),
     'draft.weights': () => setView('Weights'),
     'draft.region': nextRegion,
   })
@@ -149,6 +150,7 @@ export function Draft({ version, work, copy }: Props) {
             : null
         }
         onWeights={() => setView('Weights')}
+        onCourse={() => setSheet('course')}
         proposed={proposals.length}
       />
       <DraftSheets
@@ -164,6 +166,8 @@ export function Draft({ version, work, copy }: Props) {
         take={take}
         forget={work.forget}
         onMade={setInHand}
+        course={work.course}
+        onBack={(former) => change(() => former, '', 'gone back to a former state')}
       />
       <ClauseStories
         story={draft.story}

@@ -32,6 +32,7 @@ type Props = {
   changed: boolean
   number: number | null
   onWeights: () => void
+  onCourse: () => void
   /** How many changes are proposed for wishes. */
   proposed: number
 }
@@ -49,6 +50,7 @@ export function DraftLayers({
   changed,
   number,
   onWeights,
+  onCourse,
   proposed,
 }: Props) {
   const [layer, show] = useLayer()
@@ -103,15 +105,20 @@ export function DraftLayers({
         </Suspense>
       )}
       {layer === 'changes' && number !== null && (
-        <div className="mb-3 grid gap-3">
+        <div className="relative z-[1] mb-3 grid gap-3">
           {parent !== null && !changed && (
             <Suspense fallback={null}>
               <Effect brief={brief.id} number={number} parent={parent} />
             </Suspense>
           )}
-          <TextAction light className="justify-self-start text-xs" onClick={onWeights}>
-            What each line is worth…
-          </TextAction>
+          <span className="flex gap-3 text-xs">
+            <TextAction light onClick={onWeights}>
+              What each line is worth…
+            </TextAction>
+            <TextAction light onClick={onCourse}>
+              The course…
+            </TextAction>
+          </span>
         </div>
       )}
       {layer === 'read' ? (

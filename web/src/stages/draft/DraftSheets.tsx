@@ -1,5 +1,4 @@
 import { lazy, Suspense } from 'react'
-import type { Schemas } from '@/api/client'
 import { Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import type { Questions } from './open/useQuestions'
@@ -7,17 +6,21 @@ import { SaveVersion } from './SaveVersion'
 import type { useCaseAt } from './useCaseAt'
 import type { Report } from './useReport'
 import type { WorkingCopy } from './workingCopy'
+import type { Take } from './useDraft'
 
 // What is opened less often than a text comes when it is.
 const DraftFromBrief = lazy(async () => ({
   default: (await import('./open/DraftFromBrief')).DraftFromBrief,
+}))
+const CourseSheet = lazy(async () => ({
+  default: (await import('./CourseSheet')).CourseSheet,
 }))
 const FilesSheet = lazy(async () => ({ default: (await import('./FilesSheet')).FilesSheet }))
 const QuestionsSheet = lazy(async () => ({
   default: (await import('./open/QuestionsSheet')).QuestionsSheet,
 }))
 
-export type Sheet = 'save' | 'files' | 'questions' | 'drafting'
+export type Sheet = 'save' | 'files' | 'questions' | 'drafting' | 'course'
 
 type Props = {
   sheet: Sheet | null
@@ -29,10 +32,12 @@ type Props = {
   report: Report | undefined
   cases: ReturnType<typeof useCaseAt>
   asking: Questions
-  take: (messages: Schemas['MessageShape'][]) => void
+  take: Take
   /** The text is safe in a version: nothing of it need be kept. */
   forget: () => void
   onMade: (number: number) => void
+  course: WorkingCopy[]
+  onBack: (copy: WorkingCopy) => void
 }
 
 /** What opens over the draft: saving, files, open questions, a text drafted from the brief. */
@@ -69,6 +74,18 @@ export function DraftSheets(props: Props) {
       <Overlay open={sheet === 'questions'} onOpenChange={shut} title="Not yet decided" side>
         <Suspense fallback={<Waiting what="the questions" />}>
           <QuestionsSheet asking={asking} take={take} />
+        </Suspense>
+      </Overlay>
+      <Overlay open={sheet === 'course'} onOpenChange={shut} title="The course of the text" side>
+        <Suspense fallback={<Waiting what="the course" />}>
+          <CourseSheet
+            number={number}
+            course={props.course}
+            onBack={(copy) => {
+              close()
+              props.onBack(copy)
+            }}
+          />
         </Suspense>
       </Overlay>
       <Overlay open={sheet === 'drafting'} onOpenChange={shut} title="Have it written">

@@ -18,7 +18,7 @@ export type WantedNote = {
 
 export type NoteActs = {
   /** Put a text in the place of a stretch of a message; code points. */
-  onFix: (message: number, start: number, end: number, text: string) => void
+  onFix: (message: number, start: number, end: number, text: string, reason: string) => void
   /** Put amendments back as they were in the version compared with. */
   onPutBack: (ids: string[]) => void
   onSideBySide: () => void
@@ -104,7 +104,7 @@ function ofFindings({ report, brief }: About): WantedNote[] {
       note: (acts) => (
         <FindingNote
           finding={f}
-          mend={fix ? () => acts.onFix(message, fix.start, fix.end, fix.text) : null}
+          mend={fix ? () => acts.onFix(message, fix.start, fix.end, fix.text, f.text) : null}
           brief={brief}
         />
       ),

@@ -15,6 +15,7 @@ import { fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
 
 const KEPT = { kept: 'kept', keeping: 'keeping…', waiting: 'not kept yet' } as const
 
+export type Take = (messages: Schemas['MessageShape'][], reason?: string) => void
 type Given = {
   version: Schemas['VersionDetail'] | undefined
   work: ReturnType<typeof useWorkingCopy>
@@ -47,22 +48,31 @@ export function useDraft({ version, work, copy }: Given) {
         settings: copy.settings,
         leave: ids,
       })
-      change((c) => ({
-        ...c,
-        messages: fromRows(made.messages, c.messages),
-        settings: made.settings,
-      }))
+      change(
+        (c) => ({
+          ...c,
+          messages: fromRows(made.messages, c.messages),
+          settings: made.settings,
+        }),
+        '',
+        `put back as in v${parent}`,
+      )
     })
   }
-  const fix = (message: number, start: number, end: number, text: string) =>
-    change((c) => ({
-      ...c,
-      messages: c.messages.map((m, i) =>
-        i === message ? { ...m, content: codePointSplice(m.content, start, end, text) } : m,
-      ),
-    }))
-  const take = (messages: Schemas['MessageShape'][]) =>
-    change((c) => ({ ...c, messages: fromRows(messages, c.messages) }))
+  const fix = (message: number, start: number, end: number, text: string, reason = '') =>
+    change(
+      (c) => ({
+        ...c,
+        messages: c.messages.map((m, i) =>
+          i === message ? { ...m, content: codePointSplice(m.content, start, end, text) } : m,
+        ),
+      }),
+      '',
+      reason,
+    )
+  /** reason: what it is changed for. */
+  const take: Take = (messages, reason = '') =>
+    change((c) => ({ ...c, messages: fromRows(messages, c.messages) }), '', reason)
 
   const size = report
     ? `${report.clauses.length ? `${plural(report.clauses.length, 'clause')}, ` : ''}about ${count(report.tokens)} tokens`

@@ -11,15 +11,16 @@ type Change = (former: WorkingCopy) => WorkingCopy
 export function useHistory() {
   const [states, setStates] = useState<States | null>(null)
   const lastGo = useRef({ key: '', at: 0 })
-  /** key: changes with the same key in one go are one step of undo. */
-  const change = useCallback((make: Change, key = '') => {
+  /** key: changes with the same key in one go are one step of undo. reason: what it is changed for. */
+  const change = useCallback((make: Change, key = '', reason = '') => {
     const now = Date.now()
     const same = key !== '' && lastGo.current.key === key && now - lastGo.current.at < ONE_GO_MS
     lastGo.current = { key, at: now }
     setStates((s) => {
       if (!s) return s
-      const next = make(s.copy)
-      if (next === s.copy) return s
+      const made = make(s.copy)
+      if (made === s.copy) return s
+      const next = { ...made, reason }
       const past = same && s.past.length ? s.past : [...s.past, s.copy].slice(-MOST_STATES)
       return { copy: next, past, future: [] }
     })

@@ -1,15 +1,15 @@
-import type { Schemas } from '@/api/client'
 import { Note, type PlacedNote } from '@/parts/Margin'
 import { TextAction } from '@/parts/controls'
 import { OpenQuestionNote } from './open/OpenQuestionNote'
 import type { Questions } from './open/useQuestions'
 import { useWeighed } from './weights/useWeighed'
+import type { Take } from './useDraft'
 
 type Given = {
   brief: number
   number: number | null
   asking: Questions
-  take: (messages: Schemas['MessageShape'][]) => void
+  take: Take
   onQuestions: () => void
   onWeights: () => void
 }

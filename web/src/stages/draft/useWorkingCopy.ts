@@ -75,6 +75,7 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
           revision: known,
           messages: toRows(text),
           settings: text.settings,
+          reason: text.reason ?? '',
         })
         held.current = text
         setRevision(kept.revision)
@@ -148,6 +149,8 @@ export function useWorkingCopy(brief: number, version: Schemas['VersionDetail'] 
     settle,
     keeping,
     trouble,
+    /** What it said before, the oldest first, and what it says now. */
+    course: states ? [...states.past, states.copy] : [],
     canUndo: (states?.past.length ?? 0) > 0,
     canRedo: (states?.future.length ?? 0) > 0,
     error: stored.error,
@@ -175,6 +178,7 @@ function theirsOf(found: Stored, saved: WorkingCopy): WorkingCopy {
     messages: fromRows(found.messages.length ? found.messages : toRows(saved)),
     settings: found.messages.length ? found.settings : saved.settings,
     secondParent: found.second_parent,
+    reason: found.reason ?? '',
   }
 }
 
@@ -182,5 +186,10 @@ function theirsOf(found: Stored, saved: WorkingCopy): WorkingCopy {
 function beforeOf(found: Stored): WorkingCopy[] {
   return found.before
     .filter((s) => s.messages.length)
-    .map((s) => ({ messages: fromRows(s.messages), settings: s.settings, secondParent: null }))
+    .map((s) => ({
+      messages: fromRows(s.messages),
+      settings: s.settings,
+      secondParent: null,
+      reason: s.reason ?? '',
+    }))
 }

@@ -8,6 +8,8 @@ export type WorkingCopy = {
   messages: DraftMessage[]
   settings: Settings
   secondParent: number | null
+  /** What it was last changed for, where that is known: a question answered, a wish taken. */
+  reason?: string
 }
 type Row = { role: string; content: string; step?: string | null | undefined }
 

@@ -173,8 +173,8 @@ def consultation(request: Request, consultation_id: int) -> Response:
     """One consultation with its reply as it is read now.
 
     A PATCH with `text` puts a person's wording in the reply's place, nothing is asked or paid; one
-    with `state` takes or drops it. Questions that are taken are kept open with the brief; `places`
-    keeps to some of them.
+    with `state` takes or drops it. Questions that are taken, or that come with a first version that
+    is, are kept open with the brief; `places` keeps to some of them.
     """
     row = get_object_or_404(
         Consultation.objects.select_related("model__connection", "brief"), pk=consultation_id
@@ -190,12 +190,14 @@ def consultation(request: Request, consultation_id: int) -> Response:
 
 
 def _keep_questions(row: Consultation, data: Mapping[str, Any], request: Request) -> None:
-    if data["state"] != TAKEN or row.role != "questions" or row.state != OPEN or not row.brief:
+    asks = row.role in ("questions", "draft")
+    if data["state"] != TAKEN or not asks or row.state != OPEN or not row.brief:
         return
     found = reading_of(prepare(row.role, row.about), row.text, row.model.name)
+    # A first version brings questions beside its clauses: what the job leaves open.
     chosen = [
         Question(**{**q, "answers": tuple(q["answers"])})
-        for n, q in enumerate(found.value, 1)
+        for n, q in enumerate(found.value if row.role == "questions" else found.open, 1)
         if data["places"] is None or n in data["places"]
     ]
     KeepQuestions(row.brief, chosen, actor_of(request), timezone.now()).execute()
@@ -248,6 +250,7 @@ def _reading(found: Prepared, reading: Reading) -> ReplyReading:
     role = found.role.name
     if role == "draft":
         shown["clauses"] = reading.value
+        shown["questions"] = [copied(AskedQuestionShape, q) for q in reading.open]
     elif role == "questions":
         shown["questions"] = [copied(AskedQuestionShape, q) for q in reading.value]
     elif role == "cases":

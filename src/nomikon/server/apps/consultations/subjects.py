@@ -99,7 +99,8 @@ def _draft(role: Role, about: About) -> Prepared:
     if wishes:
         check_wishes(wishes)
     inputs = write_inputs(job_of(brief), columns, wishes)
-    return Prepared(role, brief, inputs, Subject(columns=tuple(columns)))
+    known = tuple(q["text"] for q in questions_of(brief, ()))
+    return Prepared(role, brief, inputs, Subject(columns=tuple(columns), known=known))
 
 
 def _questions(role: Role, about: About) -> Prepared:

@@ -36,6 +36,7 @@ export function DraftFromBrief({ onDone }: { onDone: (version: number) => void }
           <Taking
             key={found.id}
             written={reading.clauses ?? []}
+            open={reading.questions ?? []}
             model={found.model}
             onDone={(version) => {
               void consulting.close(found.id, 'taken')
@@ -50,10 +51,12 @@ export function DraftFromBrief({ onDone }: { onDone: (version: number) => void }
 
 function Taking({
   written,
+  open,
   model,
   onDone,
 }: {
   written: Clause[]
+  open: Schemas['AskedQuestionShape'][]
   model: string
   onDone: (version: number) => void
 }) {
@@ -108,6 +111,12 @@ function Taking({
           </li>
         ))}
       </ol>
+      {open.length > 0 && (
+        <p className="border-l-2 border-inform pl-3 text-sm">
+          {plural(open.length, 'point')} of the job {open.length === 1 ? 'is' : 'are'} left open and
+          asked with it: {open.map((q) => q.text).join(' ')}
+        </p>
+      )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {composed.isError && <ErrorLine>{inWords(composed.error)}</ErrorLine>}
       <div className="flex items-baseline gap-3">

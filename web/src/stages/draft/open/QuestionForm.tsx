@@ -1,4 +1,4 @@
-import { inWords, type Schemas } from '@/api/client'
+import { inWords } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { Button, TextAction } from '@/parts/controls'
 import { forgetTyped, useTyped } from '@/parts/typed'
@@ -7,7 +7,8 @@ import type { Proposed, Question, Questions } from './useQuestions'
 type Props = {
   question: Question
   settle: Questions['settle']
-  onProposed: (proposed: Proposed) => void
+  /** What the answer changes in the text, and what it was changed for. */
+  onProposed: (proposed: Proposed, reason: string) => void
 }
 
 /** One open question: quick answers, a field for another one, and two ways past it. */
@@ -20,7 +21,7 @@ export function QuestionForm({ question, settle, onProposed }: Props) {
       const proposed = await settle(question, state, text)
       setAnswer('')
       forgetTyped(place)
-      if (proposed) onProposed(proposed)
+      if (proposed) onProposed(proposed, `${question.text} ${text.trim()}`)
     })
   return (
     <div>
@@ -74,29 +75,49 @@ export function QuestionForm({ question, settle, onProposed }: Props) {
   )
 }
 
-type ProposedProps = {
+type PutProps = {
   proposed: Proposed
-  take: (messages: Schemas['MessageShape'][]) => void
-  leave: () => void
+  /** Whether it is the last thing that was done to the text. */
+  isLast: boolean
+  onUndo: () => void
 }
 
-/** What an answer would add to the text: taken or left. */
-export function ProposedClause({ proposed, take, leave }: ProposedProps) {
+/** What an answer has put into the text. */
+export function PutIn({ proposed, isLast, onUndo }: PutProps) {
   return (
-    <>
-      <p className="font-sans text-xs text-soft">
-        It is a fact of the brief now.{' '}
-        {proposed.clause === 0 ? 'To be added before §1' : `To be added after §${proposed.clause}`}:
-      </p>
-      <ins className="font-semibold text-action no-underline">{proposed.text}</ins>
-      <p className="mt-1 flex gap-2">
-        <Button small kind="main" className="font-sans" onClick={() => take(proposed.messages)}>
-          Take it
-        </Button>
-        <Button small className="font-sans" onClick={leave}>
-          Leave it
-        </Button>
-      </p>
-    </>
+    <p className="mb-1 border-l-2 border-action pl-2">
+      <span className="font-sans text-xs text-soft">
+        {proposed.clause === 0 ? 'Put in before § 1' : `Put in after § ${proposed.clause}`}, and a
+        fact of the brief:{' '}
+      </span>
+      <ins className="font-semibold text-action no-underline">{proposed.text}</ins>{' '}
+      {isLast && (
+        <TextAction light className="font-sans text-xs" onClick={onUndo}>
+          Undo this change
+        </TextAction>
+      )}
+    </p>
+  )
+}
+
+/** The others wait: they can be asked again. */
+export function Enough({ asking }: { asking: Questions }) {
+  const { write, pending } = useWrite()
+  const open = asking.questions.filter((q) => q.state === 'open')
+  if (open.length === 0) return null
+  return (
+    <TextAction
+      light
+      className="font-sans text-xs"
+      disabled={pending}
+      title="the other questions wait; they can be opened again"
+      onClick={() =>
+        void write(async () => {
+          for (const q of open) await asking.settle(q, 'skipped')
+        })
+      }
+    >
+      Enough
+    </TextAction>
   )
 }

@@ -6,16 +6,18 @@ import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../../frame'
-import { ProposedClause, QuestionForm } from './QuestionForm'
-import type { Proposed, Question, Questions } from './useQuestions'
+import { Enough, PutIn, QuestionForm } from './QuestionForm'
+import { usePutIn } from './usePutIn'
+import type { Question, Questions } from './useQuestions'
+import type { Take } from '../useDraft'
 
-type Props = { asking: Questions; take: (messages: Schemas['MessageShape'][]) => void }
+type Props = { asking: Questions; take: Take }
 
 const STATES = {
   open: 'open',
   answered: 'answered',
-  skipped: 'skipped',
-  indifferent: 'does not matter',
+  skipped: 'later',
+  indifferent: 'any is fine',
 } as const
 
 /** Every question, open or settled, and a model that asks what the rules cannot see. */
@@ -26,7 +28,7 @@ export function QuestionsSheet({ asking, take }: Props) {
     { brief: brief.id, messages: asking.rows },
     brief.id,
   )
-  const [proposed, setProposed] = useState<{ key: string; made: Proposed } | null>(null)
+  const { put, isLast, onProposed, onUndo } = usePutIn(asking, take)
   const { write, problem } = useWrite()
   const open = asking.questions.filter((q) => q.state === 'open')
   const settled = asking.questions.filter((q) => q.state !== 'open')
@@ -34,19 +36,12 @@ export function QuestionsSheet({ asking, take }: Props) {
     <div className="grid gap-4">
       <p className="text-sm text-soft">
         An answer becomes a fact of the brief, told to every model that drafts, amends or writes
-        cases, and a clause for you to take or leave.
+        cases, and stands in the text at once. <Enough asking={asking} />
       </p>
       <ul className="grid gap-3">
-        {proposed && (
-          <li className="border-l-2 border-action pl-3 font-serif">
-            <ProposedClause
-              proposed={proposed.made}
-              take={(messages) => {
-                take(messages)
-                setProposed(null)
-              }}
-              leave={() => setProposed(null)}
-            />
+        {put && (
+          <li className="font-serif">
+            <PutIn proposed={put} isLast={isLast} onUndo={onUndo} />
           </li>
         )}
         {open.map((q) => (
@@ -54,11 +49,7 @@ export function QuestionsSheet({ asking, take }: Props) {
             {q.asked_by !== 'check' && (
               <p className="font-sans text-2xs text-soft">asked by {q.asked_by}</p>
             )}
-            <QuestionForm
-              question={q}
-              settle={asking.settle}
-              onProposed={(made) => setProposed({ key: q.key, made })}
-            />
+            <QuestionForm question={q} settle={asking.settle} onProposed={onProposed} />
           </li>
         ))}
         {open.length === 0 && (

@@ -12,6 +12,7 @@ import { useFrame } from '../../frame'
 import { toRows, type WorkingCopy } from '../workingCopy'
 import { wishedAt } from './reasons'
 import type { WantedNote } from '../placedNotes'
+import type { Take } from '../useDraft'
 import type { Report } from '../useReport'
 import { keyOf, notesFor } from './wishNotes'
 
@@ -20,7 +21,7 @@ const WishModel = lazy(async () => ({ default: (await import('./WishModel')).Wis
 
 type Props = {
   copy: WorkingCopy
-  take: (messages: Schemas['MessageShape'][]) => void
+  take: Take
   report: Report | undefined
   /** What is proposed stands in the margin, beside its line. */
   onProposals: (notes: WantedNote[]) => void
@@ -60,7 +61,7 @@ export function WishLine({ copy, take, report, onProposals, onCompose }: Props) 
   const drop = (wish: string) => setWishes(wishes.filter((w) => w !== wish))
   const put = (made: Schemas['WishesShape']) => {
     if (!made.messages) return
-    take(made.messages)
+    take(made.messages, made.reasons.map((r) => r.reason).join('; '))
     setWished([...wished, ...made.reasons])
   }
   const takeOne = (id: string) =>
