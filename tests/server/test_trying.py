@@ -21,8 +21,9 @@ from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.drafts.api import trying
 from nomikon.server.apps.drafts.under_way import UNDER_WAY
 from nomikon.server.apps.ledger.models import Line
+from nomikon.server.apps.reviews.models import Mark
 from nomikon.server.process.worker_try import try_once
-from tests.server.base import Api, make_brief
+from tests.server.base import Api, make_brief, run, start
 
 AT = Connection("1", 1, "chat-completions", "http://localhost:1/v1")
 
@@ -301,3 +302,38 @@ class UnderWayTest(TransactionTestCase):
             self.assertEqual(await self.told(), [("a", "a"), ("b", None)])
         line = await sync_to_async(Line.objects.get)(what="draft.tried")
         self.assertEqual(line.cost_nano, 3)
+
+
+class SaidWhileTryingTest(TransactionTestCase):
+    def test_what_was_said_of_a_try_speaks_against_the_version_that_says_the_same(self):
+        brief, api = make_brief(3), Api()
+        trial = start(brief)
+        run(trial)
+        small, version = Model.objects.order_by("id").first(), brief.versions.get(number=1)
+        other = [{"role": "user", "content": "Quite another text."}]
+        named, now = {small.pk: (small.name, False)}, timezone.now()
+        for messages, of, comment, judgement in (
+            (version.messages, None, "It forgets the tide.", "bad"),
+            (other, 1, "It forgets the tides, too.", "usable"),
+            (other, None, "Said of another text.", "bad"),
+            (version.messages, None, "Well done about the tide.", "good"),
+        ):
+            job = {
+                "key": "a", "model": small.pk, "messages": messages, "settings": {}, "inputs": {},
+                "reference": None, "repeat": 0, "of": of,
+            }  # fmt: skip
+            keep = {"version": None, "changed": True, "case": None}
+            row = BeginTry(brief, [job], keep, named, "nobody", now).execute()
+            FillTry(row.number, brief, {"a": {"text": "yes"}}, {}).execute()
+            body = {"key": "a", "judgement": judgement, "comment": comment}
+            api.patch(f"briefs/{brief.pk}/tries/{row.number}/", body)
+        found = api.get(f"trials/{trial.pk}/faults/1/").json()["faults"]
+        said = [r for f in found for r in f["remarks"] if r["source"] == "try"]
+        self.assertEqual(
+            sorted(r["text"] for r in said), ["It forgets the tide.", "It forgets the tides, too."]
+        )
+        # Alike remarks are one fault, and a proposal can be asked for by it; agreement knows nothing of it.
+        [fault] = [f for f in found if f["source"] == "try"]
+        body = {"trial": trial.pk, "version": 1, "faults": [fault["key"]]}
+        self.assertEqual(api.post(f"briefs/{brief.pk}/amend-by-rule/", body).status_code, 200)
+        self.assertFalse(Mark.objects.exists())

@@ -15,8 +15,8 @@ from scipy import sparse
 from nomikon.core.prompts.about import About, by_what_they_are_about
 from nomikon.core.prompts.tenor.shape import Tenor
 
-MARK, SPAN, FAULT, BETTER, MEASURE = "mark", "span", "fault", "better", "measure"
-SOURCES = (MARK, SPAN, FAULT, BETTER, MEASURE)
+MARK, SPAN, FAULT, BETTER, MEASURE, TRIED = "mark", "span", "fault", "better", "measure", "try"
+SOURCES = (MARK, SPAN, FAULT, BETTER, MEASURE, TRIED)
 # Two remarks that share this much of their weighted words are about the same (cosine).
 ALIKE = 0.34
 # By vectors: the bound lies between these, wherever the mean of all pairs lies.
@@ -36,7 +36,8 @@ _COMMON = frozenset(
 class Remark:
     """One thing that speaks against an answer.
 
-    source: one of SOURCES; label: the measure's name or the kind of fault, ""
+    source: one of SOURCES, of which TRIED was said while a text was tried: its output is 0, and
+    where the input was typed its case is the try's number below 0. label: the measure's name or the kind of fault, ""
     otherwise. text: what was said. quote: the answer's words it is about. wanted: the
     reference, where there is one.
     """
@@ -73,7 +74,7 @@ def remark_id(remark: Remark) -> str:
 
 
 def _party(remark: Remark) -> str:
-    return "said" if remark.source in (MARK, SPAN, BETTER) else remark.source
+    return "said" if remark.source in (MARK, SPAN, BETTER, TRIED) else remark.source
 
 
 def gather_faults(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from typing import Any
 
 from django.utils import timezone
 
@@ -15,6 +16,7 @@ from nomikon.core.prompts.evidence import (
     MARK,
     MEASURE,
     SPAN,
+    TRIED,
     Fault,
     Remark,
     gather_faults,
@@ -49,7 +51,11 @@ def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[
         arms = arms.filter(model=model)
     chosen = list(arms.values_list("id", flat=True))
     tenor = read_tenor(check_messages(version.messages), version.settings)
-    remarks = [*_from_people(chosen), *_from_measures(trial, chosen)]
+    remarks = [
+        *_from_people(chosen),
+        *_from_tries(version, model),
+        *_from_measures(trial, chosen),
+    ]
     return gather_faults(
         remarks, tenor, moved_in(version.brief), vectors_of(version.brief, remarks)
     )
@@ -58,7 +64,8 @@ def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[
 def said_of(trial: Trial, version: Version) -> list[Remark]:
     """What people said in free words of a version's answers in a trial."""
     chosen = list(trial.arms.filter(version=version, without=[]).values_list("id", flat=True))
-    return [r for r in _from_people(chosen) if r.source != FAULT]
+    people = [*_from_people(chosen), *_from_tries(version, None)]
+    return [r for r in people if r.source != FAULT]
 
 
 def fault_kinds(brief: Brief) -> list[tuple[str, int]]:
@@ -87,6 +94,28 @@ def _from_people(arms: list[int]) -> list[Remark]:
         if mark.better:
             found.append(Remark(BETTER, mark.better, *about, quote=mark.output.text[:400]))
     return found
+
+
+def _from_tries(version: Version, model: int | None) -> list[Remark]:
+    """What was said of answers while this very text was tried, saved or not."""
+    text = _plain(version.messages)
+    found: list[Remark] = []
+    for tried in version.brief.tries.order_by("number"):
+        is_own = _plain(tried.messages) == text
+        for answer in tried.answers:
+            mine = answer["of"] == version.number or (is_own and answer["of"] is None)
+            said = answer["comment"] and answer["judgement"] != GOOD
+            if not mine or not said or (model is not None and answer["model"] != model):
+                continue
+            row = answer.get("row")
+            case = tried.case if row is None else tried.rows[row]["case"]
+            quote = ((answer["result"] or {}).get("text") or "")[:200]
+            found.append(Remark(TRIED, answer["comment"], 0, case or -tried.number, quote=quote))
+    return found
+
+
+def _plain(messages: Sequence[dict[str, Any]]) -> list[tuple[str, str]]:
+    return [(m["role"], m["content"]) for m in messages]
 
 
 def _from_measures(trial: Trial, arms: list[int]) -> list[Remark]:

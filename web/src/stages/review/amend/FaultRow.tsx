@@ -12,6 +12,7 @@ const SOURCES: Record<Fault['source'], string> = {
   fault: 'named by readers',
   better: 'better answers',
   measure: 'found by a measure',
+  try: 'said while trying',
 }
 const DRAGGED = 'text/x-nomikon-remark'
 
@@ -111,9 +112,15 @@ function RemarkLine({ remark: r, others, alone, busy, onOpen, onPlace }: LinePro
       }}
     >
       <span className="min-w-0">
-        <TextAction light onClick={() => onOpen(r.output)}>
-          case {r.case}
-        </TextAction>{' '}
+        {r.output > 0 ? (
+          <TextAction light onClick={() => onOpen(r.output)}>
+            case {r.case}
+          </TextAction>
+        ) : (
+          <span className="text-xs text-soft">
+            {r.case > 0 ? `while trying, case ${r.case}` : `try ${-r.case}`}
+          </span>
+        )}{' '}
         {r.text}
         {r.moved && <span className="text-xs text-soft"> put here by a person</span>}
         {r.quote && (

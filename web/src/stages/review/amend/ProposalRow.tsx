@@ -82,14 +82,17 @@ export function ProposalRow(props: Props) {
         {fault && (
           <p className="mt-1 text-xs text-soft">
             Fault {p.fault}, {plural(fault.cases, 'case')}:{' '}
-            {fault.remarks.slice(0, 4).map((r, i) => (
-              <span key={r.output}>
-                {i > 0 && ', '}
-                <TextAction light onClick={() => onOpen(r.output)}>
-                  {r.case}
-                </TextAction>
-              </span>
-            ))}
+            {fault.remarks
+              .filter((r) => r.output > 0)
+              .slice(0, 4)
+              .map((r, i) => (
+                <span key={r.output}>
+                  {i > 0 && ', '}
+                  <TextAction light onClick={() => onOpen(r.output)}>
+                    {r.case}
+                  </TextAction>
+                </span>
+              ))}
           </p>
         )}
       </div>

@@ -49,7 +49,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
             label: answered.label,
             title: answered.title,
             cases: answered.cases,
-            outputs: answered.remarks.map((r) => r.output),
+            outputs: answered.remarks.map((r) => r.output).filter((o) => o > 0),
           }
         : null,
     }
@@ -64,7 +64,9 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
   const seen = good.flatMap((p) => (p.fault === null ? [] : (faults[p.fault - 1]?.remarks ?? [])))
   const tried = [
     ...new Map(
-      (seen.length ? seen : faults.flatMap((f) => f.remarks)).map((r) => [r.case, r.output]),
+      (seen.length ? seen : faults.flatMap((f) => f.remarks))
+        .filter((r) => r.output > 0)
+        .map((r) => [r.case, r.output]),
     ).values(),
   ].slice(0, 3)
   const save = async () => {
