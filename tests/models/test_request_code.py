@@ -10,9 +10,9 @@ import unittest
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
-from nomikon.core.errors import MissingValueError
+from nomikon.core.errors import MissingValueError, PromptError
 from nomikon.core.prompts import Message
-from nomikon.models.request_code import as_curl, as_python, calls_of
+from nomikon.models.request_code import as_curl, as_holes, as_python, calls_of, variables_of
 from nomikon.models.types import CHAT_COMPLETIONS, OPEN_INFERENCE, Connection
 
 
@@ -106,6 +106,26 @@ class RequestCodeTest(unittest.TestCase):
         self.assertEqual(
             self.server.heard[1][2]["messages"][0]["content"], "Write it out: answer 1"
         )
+
+    def test_placeholders_as_variables_are_filled_by_the_program_itself(self):
+        steps = [
+            Message("user", "Outline {{message}} for {{guest.name}}", "outline"),
+            Message("user", "Of {{guest.name}}: {{steps.outline}}", "text"),
+        ]
+        case = {"message": 'a "b" {{guest.name}}\n', "guest": {"name": "Ada", "age": 7}}
+        values = variables_of(steps, case)
+        self.assertEqual(values, {"message": case["message"], "guest.name": "Ada"})
+        connection = self.connection()
+        calls = calls_of(steps, {}, as_holes(values), connection, "m")
+        self.assertIn("{{guest.name}}", calls[0][1]["messages"][0]["content"])
+        text = as_python(calls, connection, "m", None, values)
+        self.run_python(text.replace("'Ada'", "'Eve'"))
+        sent = [body["messages"][0]["content"] for _, _, body in self.server.heard]
+        # What is put in is not filled again.
+        self.assertEqual(sent, [f"Outline {case['message']} for Eve", "Of Eve: answer 1"])
+        with self.assertRaises(PromptError) as caught:
+            variables_of([Message("user", "{{#rows}}- {{.}}{{/rows}}")], {})
+        self.assertIn("take the request of one case", caught.exception.message)
 
     def test_a_case_without_a_value_is_refused(self):
         with self.assertRaises(MissingValueError):

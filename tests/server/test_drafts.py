@@ -207,6 +207,18 @@ class FilesTest(DraftsTest):
         said = [v.messages[0]["content"] for v in self.brief.versions.all()]
         self.assertEqual(said, ["You sort.", "You file."])
 
+    def test_a_plain_text_becomes_one_message_and_says_so(self):
+        made = self.upload("notes.txt", "You sort {{message}}.\n\nÜbrigens: kurz.\n".encode())
+        found = Version.objects.get(brief=self.brief, number=made["versions"][0])
+        self.assertEqual(
+            found.messages,
+            [{"role": "user", "content": "You sort {{message}}.\n\nÜbrigens: kurz.", "step": None}],
+        )
+        self.assertEqual(found.note, "from a plain text, as one message")
+        # What is meant as a prompt file is still told where it is broken.
+        self.assertIn("front matter", self.upload("x.md", b"---\na: 1\nno end", 422)["detail"])
+        self.upload("empty.txt", b" \n", 422)
+
     def test_one_file_and_what_is_wrong_with_a_bad_one(self):
         self.save("You sort {{message}}.")
         data = self.api.get(f"{self.url}/versions/1/prompt.md")

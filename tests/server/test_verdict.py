@@ -8,6 +8,7 @@ from unittest import mock
 
 from django.test import TransactionTestCase
 
+from nomikon.core.cases.spreadsheets import read_xlsx
 from nomikon.models import CallFailure
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.briefs.actions.save_version import SaveVersion
@@ -231,7 +232,14 @@ class VerdictTest(TransactionTestCase):
         lines = self.text(f"trials/{self.trial.pk}/outputs.jsonl").splitlines()
         first = json.loads(lines[0])
         self.assertEqual((len(lines), first["reference"]), (320, "yes"))
-        self.assertTrue(self.api.get(f"trials/{self.trial.pk}/scores.xlsx").content[:2] == b"PK")
+        # As a sheet it says what was asked, answered and wanted, and why it scores so.
+        sheet = read_xlsx(self.api.get(f"trials/{self.trial.pk}/scores.xlsx").content)
+        output = Output.objects.filter(arm__trial=self.trial).order_by("arm__position").first()
+        named = sheet.rows[0]
+        self.assertEqual(named["answer"], output.text)
+        self.assertEqual(named["wanted"], output.revision.reference)
+        self.assertTrue({"why normalised-match", "input message"} & set(sheet.columns))
+        self.assertEqual(len(sheet.rows), len(rows))
 
     def test_calls_are_spans_that_are_the_same_each_time(self):
         text = self.text(f"trials/{self.trial.pk}/calls.otlp.json")

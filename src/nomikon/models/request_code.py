@@ -7,10 +7,18 @@ read from an environment variable when they run and is never written down.
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
+from nomikon.core.errors import PromptError
 from nomikon.core.prompts import Message, render_step, steps_of
+from nomikon.core.prompts.placeholders import (
+    STEP_PREFIX,
+    placeholder_names,
+    section_names,
+    value_of,
+)
+from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials import seed_for
 from nomikon.models.protocols import PROTOCOLS, request_body
 from nomikon.models.types import Connection
@@ -49,6 +57,34 @@ def calls_of(
     ]
 
 
+def variables_of(messages: Sequence[Message], case: Mapping[str, Any]) -> dict[str, str]:
+    """What fills each placeholder of a text, as text, for a program that fills them itself.
+
+    Raises PromptError for a text with sections: those are more than values put in.
+    """
+    if found := sorted(section_names(messages)):
+        raise PromptError(
+            f"the section {found[0]} is shown or not by its value, so its placeholders cannot be "
+            "variables: take the request of one case instead",
+            field="variables",
+        )
+    names = [n for n in placeholder_names(messages) if not n.startswith(STEP_PREFIX)]
+    values = {n: value_of(case, n) for n in names}
+    return {n: "" if v is None else value_as_text(v) for n, v in values.items()}
+
+
+def as_holes(names: Iterable[str]) -> dict[str, Any]:
+    """Inputs that leave each of these placeholders standing."""
+    case: dict[str, Any] = {}
+    for name in names:
+        *path, last = name.split(".")
+        place = case
+        for part in path:
+            place = place.setdefault(part, {})
+        place[last] = "{{" + name + "}}"
+    return case
+
+
 def as_curl(
     calls: Sequence[tuple[str | None, Mapping[str, Any]]],
     connection: Connection,
@@ -85,12 +121,14 @@ _PROGRAM = '''\
 
 import json
 import os
+import re
 import urllib.request
 
 URL = {url}
 KEY = {key}
 MORE_HEADERS = json.loads({headers})
 CALLS = json.loads({calls})
+{values}
 
 
 def ask(body):
@@ -110,25 +148,24 @@ def ask(body):
     return text
 
 
-def filled(value, outputs):
-    """The body with the outputs of earlier steps in their places."""
-    if isinstance(value, str):
-        for step, text in outputs.items():
-            value = value.replace("{{{{steps." + step + "}}}}", text)
-        return value
+def filled(value, holes):
+    """The body with what fills its holes in their places, all at once: what is put in is not filled again."""
+    if isinstance(value, str) and holes:
+        known = "|".join(re.escape("{{{{" + name + "}}}}") for name in holes)
+        return re.sub(known, lambda found: holes[found.group()[2:-2]], value)
     if isinstance(value, list):
-        return [filled(v, outputs) for v in value]
+        return [filled(v, holes) for v in value]
     if isinstance(value, dict):
-        return {{k: filled(v, outputs) for k, v in value.items()}}
+        return {{k: filled(v, holes) for k, v in value.items()}}
     return value
 
 
-outputs = {{}}
+holes = dict(VALUES)
 text = ""
 for step, body in CALLS:
-    text = ask(filled(body, outputs))
+    text = ask(filled(body, holes))
     if step is not None:
-        outputs[step] = text
+        holes["steps." + step] = text
 print(text)
 '''
 
@@ -138,8 +175,13 @@ def as_python(
     connection: Connection,
     model: str,
     key_env: str | None,
+    values: Mapping[str, str] | None = None,
 ) -> str:
-    """A Python program (standard library only) that makes the calls in order and prints the answer."""
+    """A Python program (standard library only) that makes the calls in order and prints the answer.
+
+    values: what fills the placeholders that the calls leave standing, as variables to be changed.
+    """
+    rows = "".join(f"    {n!a}: {v!a},\n" for n, v in (values or {}).items())
     return _PROGRAM.format(
         model=model.replace("\\", " ").replace('"', " ").replace("\n", " "),
         count="one call" if len(calls) == 1 else f"{len(calls)} calls in a row",
@@ -147,6 +189,9 @@ def as_python(
         key=f"os.environ[{key_env!a}]" if key_env else "None",
         headers=ascii(json.dumps(dict(connection.headers))),
         calls=ascii(json.dumps([list(c) for c in calls], ensure_ascii=False)),
+        values=f"# What fills the placeholders: put in your own.\nVALUES = {{\n{rows}}}"
+        if values
+        else "VALUES = {}",
         timeout=f"{connection.call_timeout_s:g}",
         read=PROTOCOLS[connection.protocol].reads,
     )

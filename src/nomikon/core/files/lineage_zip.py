@@ -12,11 +12,14 @@ from typing import Any
 import yaml
 
 from nomikon.core.errors import DomainError, LineageFileError, PromptFileError
-from nomikon.core.prompts import Prompt, parse_prompt_file, write_prompt_file
+from nomikon.core.prompts import Prompt, check_messages, parse_prompt_file, write_prompt_file
 from nomikon.core.yaml_lines import load_plain
 
 FORMAT = "lineage/1"
 INDEX = "lineage.yaml"
+# A line by which a file is meant as a prompt file, whole or broken.
+_MARKED = re.compile(r"^(?:---|:::.*)[ \t]*$", re.M)
+PLAIN_TEXT = "from a plain text, as one message"
 # A zip can unpack to far more than it holds.
 LARGEST = 50_000_000
 MOST_FILES = 5_000
@@ -58,6 +61,7 @@ def write_lineage_zip(entries: Sequence[LineageEntry]) -> bytes:
 def read_versions(data: bytes) -> list[LineageEntry]:
     """The versions in a prompt file or in a zip of them, parents before children.
 
+    A plain text, without front matter and message marks, becomes one user message; its note says so.
     Raises PromptFileError with the line, or LineageFileError as `read_lineage_zip` does.
     """
     if data.startswith(b"PK"):
@@ -67,6 +71,9 @@ def read_versions(data: bytes) -> list[LineageEntry]:
     except UnicodeDecodeError as error:
         line = data[: error.start].count(b"\n") + 1
         raise PromptFileError(f"line {line}: not UTF-8", field="file", line=line) from error
+    if text.strip() and not _MARKED.search(text):
+        plain = check_messages([{"role": "user", "content": text.strip("\r\n")}])
+        return [LineageEntry(1, Prompt(plain), note=PLAIN_TEXT)]
     return [LineageEntry(1, parse_prompt_file(text))]
 
 

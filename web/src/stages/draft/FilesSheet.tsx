@@ -81,10 +81,10 @@ function TakeIn({ onDone }: { onDone: (number: number) => void }) {
         <label
           className={`inline-flex h-8 cursor-pointer items-center rounded-sm border border-rule-strong bg-sheet px-3 focus-within:outline-2 hover:border-ink ${busy ? 'opacity-60' : ''}`}
         >
-          Take in a prompt file or a zip…
+          Take in a prompt file, a plain text or a zip…
           <input
             type="file"
-            accept=".md,.markdown,.zip,text/markdown,application/zip"
+            accept=".md,.markdown,.txt,.prompt,.zip,text/markdown,text/plain,application/zip"
             className="sr-only"
             disabled={busy}
             onChange={(e) => {
@@ -131,12 +131,14 @@ function RequestCode({ copy, cases }: { copy: WorkingCopy; cases: ReturnType<typ
   const [model, setModel] = useState<number | null>(null)
   const [kind, setKind] = useState<'curl' | 'python'>('curl')
   const [copied, setCopied] = useState(false)
+  const [variables, setVariables] = useState(false)
   const chosen = model ?? models[0]?.id ?? null
   const body = {
     model: chosen ?? 0,
     messages: toRows(copy),
     settings: copy.settings,
     inputs: cases.chosen?.inputs ?? {},
+    variables,
   }
   const code = useQuery({ ...requestCodeQuery(body), enabled: chosen !== null, retry: false })
   const text = code.data?.[kind] ?? ''
@@ -163,7 +165,18 @@ function RequestCode({ copy, cases }: { copy: WorkingCopy; cases: ReturnType<typ
               <option value="curl">curl</option>
               <option value="python">Python, standard library</option>
             </Choice>
+            <label className="flex items-center gap-2 pb-1.5">
+              <input
+                type="checkbox"
+                checked={variables}
+                onChange={(e) => setVariables(e.target.checked)}
+              />
+              placeholders as variables
+            </label>
             <span className="pb-1.5 text-xs text-soft">
+              {variables &&
+                kind === 'curl' &&
+                'put a value, as JSON text, in place of each {{…}}; '}
               {cases.chosen ? `case ${cases.chosen.number}` : 'no case'}
               {code.data?.key_env ? `, key from $${code.data.key_env}` : ', no key'}
               {kind === 'curl' &&

@@ -382,7 +382,7 @@ function Exports({
   const files: [string, string][] = [
     ...(b === null ? [] : [['Report', `trials/${trial}/report/${a.id}/${b}/`] as [string, string]]),
     ['Scores, CSV', `trials/${trial}/scores.csv`],
-    ['XLSX', `trials/${trial}/scores.xlsx`],
+    ['Sheet with inputs, answers, what was wanted and why', `trials/${trial}/scores.xlsx`],
     ['Outputs, JSON Lines', `trials/${trial}/outputs.jsonl`],
     ['Calls, OTLP', `trials/${trial}/calls.otlp.json`],
     ...(a.version === null

@@ -195,6 +195,9 @@ class CodeRequest(TypedDict):
     messages: list[MessageShape]
     settings: Annotated[dict[str, Any], Field(required=False, default=dict)]
     inputs: Annotated[dict[str, Any], Field(required=False, default=dict)]
+    variables: Annotated[
+        bool, Field(required=False, default=False, help_text="placeholders stay, as variables")
+    ]
 
 
 class PresetRequest(TypedDict):

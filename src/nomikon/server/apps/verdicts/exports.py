@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
 from nomikon.core.cases.forms import ALSO_RIGHT
+from nomikon.core.prompts.rendering import value_as_text
+from nomikon.core.trials import ANSWERED
+from nomikon.server.apps.reviews.models import Mark
 from nomikon.server.apps.trials.cases import example_cases
 from nomikon.server.apps.trials.facts import arm_facts, names_of
 from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
@@ -37,8 +40,12 @@ def _outputs(trial: Trial) -> Any:
     )
 
 
-def score_table(trial: Trial) -> tuple[list[str], list[dict[str, Any]]]:
-    """Columns and rows, one an output: `nomikon compare` and `effects` read them; a blank is missing."""
+def score_table(trial: Trial, *, whole: bool = False) -> tuple[list[str], list[dict[str, Any]]]:
+    """Columns and rows, one an output: `nomikon compare` and `effects` read them; a blank is missing.
+
+    whole: with the inputs, the answer, what was wanted, why each measure scores so, and what people
+    said, for somebody who reads it as a sheet.
+    """
     facts = _facts(trial)
     scored = {
         pk: (total, packed)
@@ -48,7 +55,11 @@ def score_table(trial: Trial) -> tuple[list[str], list[dict[str, Any]]]:
     }
     names = [m.get("name", m["measure"]) for m in trial.scorecard.document["measures"]]
     shown = example_cases(trial)
-    rows = []
+    marks: dict[int, list[Mark]] = {}
+    if whole:
+        for mark in Mark.objects.filter(output__arm__trial=trial, current=True).order_by("id"):
+            marks.setdefault(mark.output_id, []).append(mark)
+    rows: list[dict[str, Any]] = []
     for output in _outputs(trial).iterator(chunk_size=BATCH):
         arm = facts[output.arm_id]
         total, packed = scored.get(output.pk, (None, {}))
@@ -66,7 +77,28 @@ def score_table(trial: Trial) -> tuple[list[str], list[dict[str, Any]]]:
                 **{n: packed[n][0] for n in names if n in packed and packed[n][0] is not None},
             }
         )
-    return [*SCORE_COLUMNS, "outcome", *names], rows
+        if whole:
+            rows[-1] |= _in_words(output, packed, marks.get(output.pk, []))
+    told = [c for row in rows for c in row] if whole else []
+    return list(dict.fromkeys([*SCORE_COLUMNS, "outcome", *names, *told])), rows
+
+
+def _in_words(
+    output: Output, packed: Mapping[str, Sequence[Any]], marks: Sequence[Mark]
+) -> dict[str, Any]:
+    """What an answer was given to, what it says, what was wanted, and what is said of it."""
+    said = [f"{m.judgement}{f': {m.comment}' if m.comment else ''}" for m in marks]
+    return {
+        **{
+            f"input {name}": "" if v is None else value_as_text(v)
+            for name, v in output.revision.inputs.items()
+        },
+        "answer": output.text,
+        "wanted": output.revision.reference,
+        "why not answered": output.why if output.outcome != ANSWERED else "",
+        **{f"why {name}": found[1] for name, found in packed.items() if len(found) > 1},
+        "marks": "\n".join(said),
+    }
 
 
 def output_lines(trial: Trial) -> Iterator[str]:

@@ -16,7 +16,14 @@ from nomikon.core.prompts import (
     render,
 )
 from nomikon.core.prompts.alternatives import alternatives
-from nomikon.models.request_code import KEPT_KEY, as_curl, as_python, calls_of
+from nomikon.models.request_code import (
+    KEPT_KEY,
+    as_curl,
+    as_holes,
+    as_python,
+    calls_of,
+    variables_of,
+)
 from nomikon.server.apps.briefs.actions.correct_reading import CorrectReading
 from nomikon.server.apps.briefs.actions.silence_finding import SilenceFinding
 from nomikon.server.apps.briefs.message_rows import message_rows
@@ -197,10 +204,12 @@ def request_code(request: Request) -> Response:
     connection = connection_spec(model.connection, model)
     stored = model.connection
     key_env = KEPT_KEY if stored.key_cipher else stored.key_env or None
+    messages = check_messages(data["messages"])
+    values = variables_of(messages, data["inputs"]) if data["variables"] else None
     calls = calls_of(
-        check_messages(data["messages"]),
+        messages,
         check_settings(data["settings"]),
-        data["inputs"],
+        data["inputs"] if values is None else as_holes(values),
         connection,
         model.name,
         tuple(model.unsupported),
@@ -208,7 +217,7 @@ def request_code(request: Request) -> Response:
     return given(CodeShape)(
         {
             "curl": as_curl(calls, connection, model.name, key_env),
-            "python": as_python(calls, connection, model.name, key_env),
+            "python": as_python(calls, connection, model.name, key_env, values),
             "key_env": key_env,
             "calls": len(calls),
         },

@@ -19,9 +19,9 @@ from nomikon.server.views import CSV_TYPE, LINES_TYPE, XLSX_TYPE, documented, do
 @documented("export_scores", files=(CSV_TYPE, XLSX_TYPE))
 @api_view(["GET"])
 def scores(request: Request, trial_id: int, kind: str) -> HttpResponse:
-    """Scores as CSV or XLSX, a row an output."""
+    """Scores as CSV, a row an output; as XLSX with inputs, answers, what was wanted and why."""
     trial = trial_or_404(trial_id)
-    columns, rows = score_table(trial)
+    columns, rows = score_table(trial, whole=kind == "xlsx")
     name = f"trial-{trial.number}-scores.{kind}"
     if kind == "xlsx":
         return download(write_xlsx(columns, rows), name, XLSX_TYPE)
