@@ -56,7 +56,7 @@ web/node_modules/.ready: web/package-lock.json web/package.json
 	cd web && npm ci --no-audit --no-fund --silent
 	@touch $@
 
-WEB := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
+WEB := $(shell find docs/guide web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 
 # The page's types follow the API document; they are made here and never committed.
 web/src/api/schema.d.ts: docs/openapi.json web/node_modules/.ready

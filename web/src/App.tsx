@@ -32,6 +32,7 @@ const VerdictStage = lazy(async () => ({
 }))
 const ModelsPage = lazy(async () => ({ default: (await import('./models/ModelsPage')).ModelsPage }))
 const ShelfPage = lazy(async () => ({ default: (await import('./shelf/ShelfPage')).ShelfPage }))
+const HelpPage = lazy(async () => ({ default: (await import('./help/HelpPage')).HelpPage }))
 const LedgerPage = lazy(async () => ({ default: (await import('./ledger/LedgerPage')).LedgerPage }))
 
 export function App() {
@@ -51,6 +52,8 @@ export function App() {
           <Route path="/models" element={<ModelsPage />} />
           <Route path="/shelf" element={<ShelfPage />} />
           <Route path="/ledger" element={<LedgerPage />} />
+          <Route path="/help" element={<HelpPage />} />
+          <Route path="/help/:chapter" element={<HelpPage />} />
           <Route path="/briefs/:briefId" element={<BriefFrame />}>
             <Route path="brief" element={<BriefStage />} />
             <Route path="draft" element={<DraftStage />} />

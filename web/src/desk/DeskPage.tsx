@@ -59,7 +59,7 @@ export function DeskPage() {
 
 function DocketRow({ entry }: { entry: Schemas['DocketEntry'] }) {
   return (
-    <li className="grid grid-cols-[13.5rem_minmax(0,1fr)_9rem_8rem_9rem_5.5rem] gap-x-5 border-b border-rule py-4">
+    <li className="grid grid-cols-[13.5rem_minmax(0,1fr)_9rem_8rem_9rem_5.5rem] gap-x-5 max-[999px]:grid-cols-[12rem_minmax(0,1fr)_6.5rem_8rem_5.5rem] border-b border-rule py-4">
       <div>
         <Link
           to={`/briefs/${entry.id}/draft`}
@@ -110,11 +110,11 @@ function DocketRow({ entry }: { entry: Schemas['DocketEntry'] }) {
 }
 
 function Course({ points }: { points: Schemas['CoursePoint'][] }) {
-  if (points.length === 0) return <span />
+  if (points.length === 0) return <span className="max-[999px]:hidden" />
   const x = (i: number) => 6 + (points.length === 1 ? 54 : (i * 108) / (points.length - 1))
   const y = (m: number) => 34 - m * 28
   return (
-    <div>
+    <div className="max-[999px]:hidden">
       <svg
         width="120"
         height="40"
@@ -176,7 +176,7 @@ function Lately({ desk }: { desk: Schemas['DeskShape'] }) {
             Simulated models came to {money(desk.simulated_month)}, which nobody pays.
           </p>
         )}
-        <SpendByDay desk={desk} />
+        {desk.spent_month > 0 && <SpendByDay desk={desk} />}
       </section>
     </div>
   )

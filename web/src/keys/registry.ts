@@ -42,6 +42,10 @@ export const KEYS = {
   }),
   keys: key('Everywhere', ['?'], 'this sheet', { command: 'Show every key' }),
   margin: key('Everywhere', ['M'], 'the margin, where the window is narrow'),
+  help: key('Everywhere', [], 'the guide, chapter by chapter', {
+    command: 'Help: the guide, chapter by chapter',
+    at: '/help',
+  }),
   words: key('Everywhere', [], 'the words of this program', {
     command: 'Words: what each of them means',
   }),

@@ -78,6 +78,9 @@ export function TopBar() {
         >
           Ledger
         </Link>
+        <Link to="/help" className="hover:text-ink">
+          Help
+        </Link>
         <button type="button" className="hover:text-ink" onClick={() => setWords(true)}>
           Words
         </button>
