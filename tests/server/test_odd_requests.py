@@ -22,6 +22,12 @@ ODD = (None, "", "x" * 3000, -1, 0, 10**14, 10**19 * 3, 1.5, True, [], {}, [None
        [[]], ["x"], [1], {"": ""})  # fmt: skip
 # They reach out to servers, or wait for the worker: they have tests of their own.
 LEFT_OUT = re.compile("events|/try/|/test/|try-now|offered|/check/$|/tries")
+# A person is told in our words: none of these is one of ours.
+LIBRARY_WORDS = re.compile(
+    r"matches the given query|valid choice|[Tt]his field|Ensure this|A valid|Not a valid|parse error"
+    r"|Expected a|may not be (?:null|blank|empty)|Traceback|has no attribute|NoneType|Errno|<class"
+    r"|Unexpected token|Method \\?\"|KeyError|TypeError|ValueError|got an unexpected|CSRF Failed|No \w+ matches"
+)
 
 
 def operations():
@@ -73,6 +79,8 @@ class OddRequestsTest(TransactionTestCase):
             headers=headers,
         )  # fmt: skip
         self.counted[got.status_code] += 1
+        if got.status_code >= 400 and (found := LIBRARY_WORDS.search(got.content.decode())):
+            self.failed.setdefault(f"{method} {path[:60]}: {found.group()}", what)
         if got.status_code >= 500 and got.status_code != 503:
             self.failed.setdefault(f"{method} {re.sub('[0-9]+', 'N', path)[:90]}", what)
         return got

@@ -73,6 +73,8 @@ _PLAIN: dict[Any, type[AnyField]] = {
     Decimal: serializers.DecimalField,
 }
 _named: dict[str, Any] = {}
+# The code of a check that says itself, in our words, what is wrong.
+OWN_WORDS = "own words"
 
 
 class TwoShapesError(TypeError):
@@ -170,7 +172,7 @@ def _can_be_kept(value: Any) -> None:
     try:
         check_plain(value)
     except PlainJsonError as error:
-        raise serializers.ValidationError(f"this {error}") from error
+        raise serializers.ValidationError(f"this {error}", code=OWN_WORDS) from error
 
 
 def _bare(hint: Any) -> Any:
