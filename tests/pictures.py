@@ -196,9 +196,9 @@ def scorecard(s: Shoot) -> None:
     s.open(f"/briefs/{s.apology}/brief")
     expect(s.page.get_by_role("heading", name="The job")).to_be_visible()
     s.page.get_by_role("button", name="Change…").last.click()
-    expect(s.page.get_by_label("Gate").last).to_be_visible()
+    expect(s.page.get_by_label("Must pass").last).to_be_visible()
     # The rubric is the last of the measures.
-    s.page.get_by_label("Gate").last.scroll_into_view_if_needed()
+    s.page.get_by_label("Must pass").last.scroll_into_view_if_needed()
     s.page.mouse.move(600, 600)
     s.page.mouse.wheel(0, 500)
 

@@ -214,7 +214,7 @@ class CasesTest(BrowserTest):
         page = self.page
         brief = Brief.objects.get(name="Service notice")
         self.open(f"/briefs/{brief.pk}/cases")
-        page.get_by_role("button", name="Have cases written…").click()
+        page.get_by_role("button", name="Propose cases…").click()
         page.get_by_label("How many").fill("4")
         page.get_by_text("Read or change what is asked").click()
         asked = page.get_by_label("Instruction")

@@ -188,7 +188,7 @@ class DraftTest(BrowserTest):
         wishes.get_by_role("button", name="Try on three cases…").click()
         wishes.get_by_role("button", name="Try both on 3 cases, free, simulated").click()
         expect(wishes.get_by_text("with what is proposed")).to_have_count(3)
-        expect(wishes.get_by_text("finish stop")).to_have_count(6)
+        expect(wishes.get_by_text("complete")).to_have_count(6)
         proposed.filter(has_text="Answer in German").get_by_role("button", name="Leave").click()
         expect(proposed).to_have_count(0)
         # A model is asked for the same wishes, with its price beside the press; nothing of it is taken.

@@ -87,7 +87,7 @@ class VerdictTest(BrowserTest):
 
         # Prices and times stand with the frontier, and what changed beside what got worse.
         page.keyboard.press("1")
-        expect(page.get_by_role("columnheader", name="Per 1,000 good ones")).to_be_visible()
+        expect(page.get_by_role("columnheader", name="Price of 1,000 good ones")).to_be_visible()
         page.get_by_role("button", name="time", exact=True).click()
         expect(page.get_by_text("median time of an answer")).to_be_visible()
 

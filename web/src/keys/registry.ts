@@ -66,7 +66,7 @@ export const KEYS = {
   }),
   'draft.undo': key('Draft', ['Ctrl Z'], 'undo', { typing: 'editor' }),
   'draft.redo': key('Draft', ['Ctrl Shift Z', 'Ctrl Y'], 'redo', { typing: 'editor' }),
-  'draft.sent': key('Draft', ['Alt S'], 'the text as sent, and back', { typing: 'always' }),
+  'draft.sent': key('Draft', ['Alt S'], 'exactly as sent, and back', { typing: 'always' }),
   'draft.wish': key('Draft', ['Alt W'], 'a wish: change it so that…', {
     typing: 'always',
     command: 'Change the text by wishes',
@@ -132,11 +132,11 @@ export const KEYS = {
     at: '/briefs/{brief}/cases',
   }),
   'cases.write': key('Do', [], 'cases that a model proposes', {
-    command: 'Have cases written',
+    command: 'Propose cases',
     at: '/briefs/{brief}/cases',
   }),
   'cases.export': key('Do', [], 'the cases as a file', {
-    command: 'Export the cases',
+    command: 'Take the cases along',
     at: '/briefs/{brief}/cases',
   }),
 

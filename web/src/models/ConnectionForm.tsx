@@ -333,7 +333,7 @@ function Limits({ bind }: { bind: Bind }) {
       />
       <Field
         className="col-span-2"
-        label="Seconds without a word"
+        label="Give up after so long a silence, seconds"
         inputMode="decimal"
         {...bind('stall_timeout_s')}
       />

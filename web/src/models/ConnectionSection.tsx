@@ -64,7 +64,7 @@ export function ConnectionSection({
       </div>
       <aside className="grid content-start gap-3">
         {c.standing.state === 'steady' ? (
-          <Note tone="action" title="Takes calls">
+          <Note tone="action" title="Ready">
             {c.models.length ? 'No complaint at present.' : 'No model is called here yet.'}
           </Note>
         ) : (

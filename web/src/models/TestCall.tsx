@@ -3,6 +3,7 @@ import { inWords, type Schemas } from '@/api/client'
 import { testCall, connectionsQuery } from '@/api/connections'
 import { useWrite } from '@/api/useWrite'
 import { Area, Button, ErrorLine, Simulated } from '@/parts/controls'
+import { endedInWords } from '@/parts/ended'
 import { money, seconds } from '@/parts/numbers'
 import { useTyped } from '@/parts/typed'
 
@@ -45,7 +46,7 @@ export function TestCall({ model }: { model: Schemas['ModelShape'] }) {
           <p className="mt-1 text-xs text-soft">
             {[
               a.model_identity && `answered by ${a.model_identity}`,
-              `finish ${a.finish_reason ?? 'not told'}`,
+              endedInWords(a.finish_reason) || 'how it ended was not told',
               a.tokens_in === null
                 ? 'tokens not told'
                 : `${a.tokens_in} tokens in, ${a.tokens_out ?? 0} out`,

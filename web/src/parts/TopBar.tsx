@@ -8,6 +8,7 @@ import { useKeys } from '@/keys/useKeys'
 import { money, plural, setCurrency } from './numbers'
 import { Palette } from './Palette'
 import { ShortcutSheet } from './ShortcutSheet'
+import { onWord } from './Word'
 import { applyTheme, storedTheme } from './theme'
 
 const WordsSheet = lazy(async () => ({ default: (await import('./WordsSheet')).WordsSheet }))
@@ -18,7 +19,8 @@ export function TopBar() {
   const session = useSession()
   const [paletteOpen, setPaletteOpen] = useState(false)
   const [sheetOpen, setSheetOpen] = useState(false)
-  const [words, setWords] = useState(false)
+  // null: the sheet of words is shut; "" begins at its head.
+  const [word, setWord] = useState<string | null>(null)
   const [theme, setTheme] = useState(storedTheme)
   if (session.data) setCurrency(session.data.currency)
 
@@ -31,8 +33,9 @@ export function TopBar() {
     find: () => setPaletteOpen(true),
     keys: () => setSheetOpen(true),
     theme: turn,
-    words: () => setWords(true),
+    words: () => setWord(''),
   })
+  useEffect(() => onWord(setWord), [])
   return (
     <header className="flex h-11 shrink-0 items-center gap-3 border-b border-rule px-5">
       <Link to="/" className="font-serif text-lg font-semibold">
@@ -81,7 +84,7 @@ export function TopBar() {
         <Link to="/help" className="hover:text-ink">
           Help
         </Link>
-        <button type="button" className="hover:text-ink" onClick={() => setWords(true)}>
+        <button type="button" className="hover:text-ink" onClick={() => setWord('')}>
           Words
         </button>
         <button type="button" className="hover:text-ink" onClick={turn}>
@@ -98,9 +101,9 @@ export function TopBar() {
       </nav>
       <Palette open={paletteOpen} onOpenChange={setPaletteOpen} briefId={briefId} />
       <ShortcutSheet open={sheetOpen} onOpenChange={setSheetOpen} />
-      {words && (
+      {word !== null && (
         <Suspense fallback={null}>
-          <WordsSheet open={words} onOpenChange={setWords} />
+          <WordsSheet word={word} onClose={() => setWord(null)} />
         </Suspense>
       )}
     </header>

@@ -55,19 +55,37 @@ const WORDS: [string, string][] = [
   ],
 ]
 
-type Props = { open: boolean; onOpenChange: (open: boolean) => void }
+type Props = {
+  /** Where it begins; "" at its head. */
+  word: string
+  onClose: () => void
+}
 
 /** The words of this program, one sentence each. */
-export function WordsSheet({ open, onOpenChange }: Props) {
+export function WordsSheet({ word, onClose }: Props) {
+  const asked = word.toLowerCase()
   return (
-    <Overlay open={open} onOpenChange={onOpenChange} title="Words" side>
+    <Overlay open onOpenChange={(open) => !open && onClose()} title="Words" side>
       <dl className="grid grid-cols-[9rem_minmax(0,1fr)] gap-x-4 gap-y-2">
-        {WORDS.map(([word, told]) => (
-          <div key={word} className="contents">
-            <dt className="font-serif text-base font-semibold">{word}</dt>
-            <dd className="text-sm leading-6">{told}</dd>
-          </div>
-        ))}
+        {WORDS.map(([name, told]) => {
+          const here = asked !== '' && name.split(', ').includes(asked)
+          return (
+            <div
+              key={name}
+              className="contents"
+              ref={
+                here ? (row) => row?.firstElementChild?.scrollIntoView({ block: 'center' }) : null
+              }
+            >
+              <dt
+                className={`font-serif text-base font-semibold ${here ? 'border-l-2 border-action pl-2' : ''}`}
+              >
+                {name}
+              </dt>
+              <dd className="text-sm leading-6">{told}</dd>
+            </div>
+          )
+        })}
       </dl>
     </Overlay>
   )

@@ -100,7 +100,7 @@ export function MakeAlike({ examples }: { examples: Schemas['ShelfRow'][] }) {
                 kind="main"
                 onClick={() => void save(found.id, reading.text ?? '', found.model)}
               >
-                Open as a version
+                Make it a prompt…
               </Button>
             </div>
           </>

@@ -4,6 +4,7 @@ import { ScoreBar } from '@/parts/ScoreBar'
 import { TextAction } from '@/parts/controls'
 import type { Frame } from './frame'
 import { LineageSheet } from './LineageSheet'
+import { Word } from '@/parts/Word'
 
 type Version = Schemas['VersionFacts']
 
@@ -35,7 +36,9 @@ export function Spine({ frame, folded = false }: { frame: Frame; folded?: boolea
     >
       <div className="px-5 pt-3 pb-2">
         <p className="flex items-baseline justify-between text-xs">
-          <span className="font-semibold text-soft">Lineage</span>
+          <span className="font-semibold text-soft">
+            <Word of="lineage">Lineage</Word>
+          </span>
           {brief.versions.length > 0 && (
             <TextAction light onClick={() => setSheet(true)}>
               notes, tags…

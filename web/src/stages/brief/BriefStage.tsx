@@ -17,6 +17,7 @@ import type { Card } from './scorecard/card'
 import { CardTable } from './scorecard/CardTable'
 import { ScorecardForm } from './scorecard/ScorecardForm'
 import { WhatCounts } from './WhatCounts'
+import { Word } from '@/parts/Word'
 
 const TASKS = ['classify', 'extract', 'summarise', 'rewrite', 'write', 'converse', 'other']
 
@@ -43,12 +44,13 @@ function BriefMargin() {
       )}
       <Unseen />
       <Note title="How a total is made">
-        The total is the weighted mean of the measures, from 0 to 1. A gate that is not passed makes
-        it 0. A cut, declined or empty answer scores 0; a failed call is missing, never 0.
+        The total is the weighted mean of the measures, from 0 to 1. What <Word of="must pass" />{' '}
+        and does not makes it 0. A cut, declined or empty answer scores 0; a failed call is missing,
+        never 0.
       </Note>
       <Note title="The margin of a scorecard">
-        Differences within it do not matter to you. It fixes how many cases a comparison needs, so
-        choose it before you look.
+        Differences within the <Word of="margin" /> do not matter to you. It fixes how many cases a
+        comparison needs, so choose it before you look.
       </Note>
     </div>
   )

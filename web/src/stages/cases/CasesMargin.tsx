@@ -7,6 +7,7 @@ import { Note } from '@/parts/Margin'
 import { TextAction } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { useFrame } from '../frame'
+import { Word } from '@/parts/Word'
 
 type Dataset = Schemas['DatasetShape']
 
@@ -29,7 +30,14 @@ export function CasesMargin({ dataset }: { dataset: Dataset }) {
         real.
       </Note>
       {dataset.held_out === 0 && dataset.working > 0 && (
-        <Note tone="attention" title="Nothing is held out">
+        <Note
+          tone="attention"
+          title={
+            <>
+              Nothing is <Word of="held out" />
+            </>
+          }
+        >
           A version tuned on every case cannot be checked on a new one. Open some cases and hold
           them out before you tune on them.
         </Note>

@@ -53,7 +53,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
           <Button onClick={() => onSheet('split')} disabled={all < 2}>
             Hold out at random…
           </Button>
-          <Button onClick={() => onSheet('write')}>Have cases written…</Button>
+          <Button onClick={() => onSheet('write')}>Propose cases…</Button>
           <Button kind="main" onClick={() => onSheet('import')}>
             Import cases…
           </Button>
@@ -96,7 +96,7 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
             Columns…
           </TextAction>
           <span className="flex items-center gap-1.5">
-            Export
+            Take along
             {['csv', 'xlsx', 'jsonl'].map((kind) => (
               <a
                 key={kind}

@@ -24,7 +24,7 @@ const TITLES: Record<Sheet, string> = {
   again: 'Read the file again',
   log: 'Bring in a log of conversations',
   split: 'Hold cases out at random',
-  write: 'Have cases written',
+  write: 'Propose cases',
   column: 'Columns',
 }
 

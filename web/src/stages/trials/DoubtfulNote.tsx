@@ -21,7 +21,7 @@ export function DoubtfulNote({
       scored as {n === 1 ? 'an answer' : 'answers'}.{' '}
       {turns
         ? 'Deciding on them could turn the verdict.'
-        : 'However they are decided, the same arm leads.'}{' '}
+        : 'However they are decided, the same arm has the highest score.'}{' '}
       {first && (
         <button
           type="button"

@@ -3,6 +3,7 @@ import { inWords, type Schemas } from '@/api/client'
 import { askAfresh, useOutput } from '@/api/trials'
 import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { ErrorLine, Simulated, TextAction, Waiting } from '@/parts/controls'
+import { endedInWords } from '@/parts/ended'
 import { count, money, seconds } from '@/parts/numbers'
 import { ScoreChip } from '@/parts/ScoreChip'
 import { Reference } from './CorrectReference'
@@ -48,7 +49,7 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
         {o.current && !o.failure && <Doubt key={o.id} output={o} />}
         <p className="mt-1 text-xs text-soft">
           {[
-            o.finish_reason && `finish ${o.finish_reason}`,
+            endedInWords(o.finish_reason),
             o.tokens_in !== null && `${o.tokens_in} tokens in, ${o.tokens_out ?? 0} out`,
             o.cost !== null && money(o.cost),
             o.latency_ms !== null && seconds(o.latency_ms),

@@ -7,6 +7,7 @@ import { count, inAList, plural, signed } from '@/parts/numbers'
 import { useFrame } from '../frame'
 import { Check } from './Check'
 import { HeldOutCheck } from './HeldOutCheck'
+import { Word } from '@/parts/Word'
 
 type Arm = Schemas['ArmOnBoard']
 type Comparison = Schemas['ComparisonShape']
@@ -29,7 +30,7 @@ export function CheckList({ trial, a, b, comparison }: Props) {
       </ul>
       <Unseen arm={a} ready={comparison !== undefined} />
       {(a.simulated || b.simulated) && (
-        <Note tone="inform" title="Simulated answers">
+        <Note tone="inform" title={<Word of="simulated">Simulated answers</Word>}>
           They show how the work goes. Run the trial on your own models before you adopt.
         </Note>
       )}

@@ -102,7 +102,7 @@ function Frontier({ trial, arms, chosen, onChoose }: Props) {
             chosen={chosen}
             label={
               axis === 'price'
-                ? 'per 1,000 answers, on a scale of ratios'
+                ? 'price of 1,000, on a scale of ratios'
                 : 'median time of an answer, on a scale of ratios'
             }
             words={(v) => (axis === 'price' ? money(v, 3) : seconds(v))}
@@ -192,9 +192,9 @@ function MeritsTable({ rows, figures, best, gated, chosen, onChoose }: TableProp
             {gated && (
               <th
                 className="pl-3 text-right font-semibold"
-                title="share of answers that pass every gate's measure, and the score had no gate failed"
+                title="share of answers that pass every measure that must pass, and the score if none had to"
               >
-                Gates, ungated
+                Passes, score without
               </th>
             )}
             <th
@@ -203,10 +203,10 @@ function MeritsTable({ rows, figures, best, gated, chosen, onChoose }: TableProp
             >
               Highest in
             </th>
-            <th className="pl-3 text-right font-semibold">Per 1,000</th>
+            <th className="pl-3 text-right font-semibold">Price of 1,000</th>
             <th className="pl-3 text-right font-semibold">Good</th>
-            <th className="pl-3 text-right font-semibold">Per 1,000 good ones</th>
-            <th className="pl-3 text-right font-semibold">Time, median</th>
+            <th className="pl-3 text-right font-semibold">Price of 1,000 good ones</th>
+            <th className="pl-3 text-right font-semibold">Half within</th>
             <th className="pl-3 text-right font-semibold">95 of 100 within</th>
           </tr>
         </thead>

@@ -395,7 +395,7 @@ function Exports({
         ]),
   ]
   return (
-    <Note title="Take it along">
+    <Note title="Take along…">
       <span className="flex flex-wrap gap-x-3 font-sans text-xs">
         {files.map(([words, path]) => (
           <a

@@ -1,5 +1,6 @@
 import type { Criterion } from './card'
 import { BEGINNINGS, beginningOf, OWN, type Card, type Row } from './card'
+import { Word } from '@/parts/Word'
 
 /** A scorecard as it stands: measures with weights, gates, what is good enough, the margin. */
 export function CardTable({ card }: { card: Card }) {
@@ -12,7 +13,9 @@ export function CardTable({ card }: { card: Card }) {
             <th className="py-1.5 font-semibold">Measure</th>
             <th className="font-semibold">How</th>
             <th className="w-20 text-right font-semibold">Weight</th>
-            <th className="w-20 text-right font-semibold">Gate</th>
+            <th className="w-20 text-right font-semibold">
+              <Word of="must pass">Must pass</Word>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -33,7 +36,7 @@ export function CardTable({ card }: { card: Card }) {
                 {Array.isArray(m.criteria) && <Rubric criteria={m.criteria as Criterion[]} />}
               </td>
               <td className="py-2 text-right font-mono">{m.weight ?? 1}</td>
-              <td className="py-2 text-right">{m.gate ? 'gate' : ''}</td>
+              <td className="py-2 text-right">{m.gate ? 'must pass' : ''}</td>
             </tr>
           ))}
         </tbody>

@@ -59,14 +59,14 @@ export function MeasureRow({ row, measures, instruction, problem, onChange, onOu
         />
         <label
           className="flex h-8 items-center gap-2 text-sm"
-          title="A gate that is not passed makes the total 0"
+          title="What must pass and does not makes the total 0"
         >
           <input
             type="checkbox"
             checked={row.gate}
             onChange={(e) => onChange({ ...row, gate: e.target.checked })}
           />
-          Gate
+          Must pass
         </label>
         <Button kind="quiet" onClick={onOut}>
           Remove

@@ -2,6 +2,7 @@ import { lazy, Suspense, useState } from 'react'
 import { csvIn } from '@/parts/csv'
 import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { ErrorLine, Key, Simulated, TextAction } from '@/parts/controls'
+import { endedInWords } from '@/parts/ended'
 import { money, plural, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
 import { Form, Scores } from '../try/AnswerView'
@@ -193,10 +194,8 @@ function nextStep(way: WayProps, step: string): string {
 
 /** Complete or cut, tokens, time and price. */
 function tookInWords(r: Result): string {
-  const ended =
-    r.finish_reason === 'length' ? 'cut at the limit' : r.finish_reason ? 'complete' : ''
   return [
-    ended,
+    endedInWords(r.finish_reason),
     plural(r.tokens_out, 'token'),
     r.latency_ms > 0 && seconds(r.latency_ms),
     r.cost !== null && money(r.cost),

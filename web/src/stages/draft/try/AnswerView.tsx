@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react'
 import { BEYOND_WORDS, isBeyond, Reasoning } from '@/parts/Reasoning'
 import { ErrorLine } from '@/parts/controls'
+import { endedInWords } from '@/parts/ended'
 import { money, rampStep, score, seconds } from '@/parts/numbers'
 import { rampColours } from '@/parts/ramp'
 import type { Answer, Result } from './useTries'
@@ -44,7 +45,7 @@ export function AnswerView({ answer: a, children }: { answer: Answer; children?:
 
 export function Taken({ result: r }: { result: Result }) {
   const parts = [
-    r.finish_reason && `finish ${r.finish_reason}`,
+    endedInWords(r.finish_reason),
     `${r.tokens_in} in, ${r.tokens_out} out`,
     r.cost !== null && money(r.cost),
     r.latency_ms > 0 && seconds(r.latency_ms),
@@ -67,7 +68,7 @@ export function Form({ result: r }: { result: Result }) {
   if (r.form.length === 0) return null
   return (
     <p className="mt-0.5 text-xs text-soft">
-      Form asked for:{' '}
+      What is asked:{' '}
       {r.form.map((c, i) => (
         <span key={c.what} className={c.ok ? '' : 'font-semibold text-harm'}>
           {i > 0 && '; '}

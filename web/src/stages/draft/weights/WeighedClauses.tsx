@@ -52,8 +52,8 @@ export function WeighedClauses({ weighing, onChange }: Props) {
         <span className="font-mono">{score(weighing.full, 3)}</span>{' '}
         <span className="text-soft">
           on {plural(weighing.n_used, 'case')}
-          {weighing.n_dropped > 0 && `, ${weighing.n_dropped} left out for a missing score`}, gates
-          aside ({weighing.model}
+          {weighing.n_dropped > 0 && `, ${weighing.n_dropped} left out for a missing score`}, what
+          must pass aside ({weighing.model}
           {weighing.settings_short && `, ${weighing.settings_short}`}, scorecard{' '}
           {weighing.scorecard},{' '}
           <Link

@@ -52,7 +52,7 @@ export function Course({ course, onChange }: Props) {
             <th className="py-1 font-semibold">After</th>
             <th className="font-semibold">Version</th>
             <th className="font-semibold">Score on working cases</th>
-            <th className="text-right font-semibold">Per 1,000 answers</th>
+            <th className="text-right font-semibold">Price of 1,000</th>
             <th className="text-right font-semibold">Length, about</th>
           </tr>
         </thead>

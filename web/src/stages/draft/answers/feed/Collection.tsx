@@ -89,7 +89,7 @@ export function Collection({ brief, change }: Props) {
                   arrange(ids.filter((id) => id !== p.id))
                 }}
               >
-                Take out
+                Remove
               </TextAction>
             </p>
           </li>
