@@ -43,12 +43,7 @@ export function BriefFrame() {
   }
   const other = Number(search.get('beside'))
   const beside = numbers.includes(other) && other !== inHand ? other : null
-  const setBeside = (n: number | null) => {
-    if (n === null) search.delete('beside')
-    else search.set('beside', String(n))
-    setSearch(search)
-  }
-  const frame: Frame = { brief: brief.data, inHand, setInHand, beside, setBeside }
+  const frame: Frame = { brief: brief.data, inHand, setInHand, beside }
   const carried = new URLSearchParams()
   if (asked) carried.set('v', String(asked))
   if (beside !== null) carried.set('beside', String(beside))

@@ -8,7 +8,6 @@ export type Frame = {
   setInHand: (n: number) => void
   /** The version set beside the one in hand. */
   beside: number | null
-  setBeside: (n: number | null) => void
 }
 
 /** The brief a stage belongs to, and the version in hand. */

@@ -12,7 +12,7 @@ type Props = { number: number; unsaved: boolean; onTaken: (copy: WorkingCopy) =>
 
 /** The version in hand beside up to three others: clause by clause, and what of another one to take. */
 export function BesideView({ number, unsaved, onTaken }: Props) {
-  const { brief, beside, setBeside } = useFrame()
+  const { brief, beside } = useFrame()
   const [search, setSearch] = useSearchParams()
   const [taking, setTaking] = useState(false)
   const known = new Set(brief.versions.map((v) => v.number))
@@ -23,7 +23,6 @@ export function BesideView({ number, unsaved, onTaken }: Props) {
     .filter((n) => known.has(n) && n !== number && n !== beside)
   const others = [...(beside === null ? [] : [beside]), ...more].slice(0, MOST_BESIDE)
   const choose = (next: number[]) => {
-    setBeside(next[0] ?? null)
     setSearch(
       (now) => {
         if (next.length > 0) now.set('beside', String(next[0]))

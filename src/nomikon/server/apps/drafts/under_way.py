@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Coroutine
+from typing import Any, TypeVar
 
 Key = tuple[int, int]
+T = TypeVar("T")
 
 
 class UnderWay:
@@ -13,6 +15,7 @@ class UnderWay:
 
     def __init__(self) -> None:
         self._tasks: dict[Key, asyncio.Task[None]] = {}
+        self._held: set[asyncio.Task[Any]] = set()
 
     def runs(self, key: Key) -> bool:
         """Whether answers are still on their way."""
@@ -27,8 +30,9 @@ class UnderWay:
         task.get_loop().call_soon_threadsafe(task.cancel)
         return True
 
-    async def heard(self, key: Key, lines: AsyncIterator[bytes]) -> AsyncIterator[bytes]:
-        """The lines as they come; whoever stops listening leaves the work to end by itself."""
+    def begin(self, key: Key, lines: AsyncIterator[bytes]) -> AsyncIterator[bytes]:
+        """Begin at once; the lines as they come. Whoever stops listening, or never does, leaves the
+        work to end by itself."""
         queue: asyncio.Queue[bytes | None] = asyncio.Queue()
 
         async def work() -> None:
@@ -40,8 +44,19 @@ class UnderWay:
                 queue.put_nowait(None)
 
         self._tasks[key] = asyncio.create_task(work())
-        while (line := await queue.get()) is not None:
-            yield line
+        return _heard(queue)
+
+    async def held(self, work: Coroutine[Any, Any, T]) -> T:
+        """What must not be left half done when whoever asked goes away meanwhile."""
+        task = asyncio.create_task(work)
+        self._held.add(task)
+        task.add_done_callback(self._held.discard)
+        return await asyncio.shield(task)
+
+
+async def _heard(queue: asyncio.Queue[bytes | None]) -> AsyncIterator[bytes]:
+    while (line := await queue.get()) is not None:
+        yield line
 
 
 # One for the process that serves the page: it is this process that hears the worker.

@@ -51,15 +51,6 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
     if found is None:
         return problem(404, "not_found", "this brief or this model is not there any more")
     brief, models, card = found
-    keep = asked_for["keep"]
-    kept: Try | None = None
-    if keep is not None:
-        try:
-            kept = await sync_to_async(_begun)(
-                BeginTry(brief, jobs, keep, models, actor_of(request), timezone.now())
-            )
-        except DomainError as error:
-            return problem(422, error.code, error.message)
     facts = await _facts(brief, jobs)
     try:
         address, token = link_address()
@@ -67,9 +58,21 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
         return problem(409, error.code, error.message)
     asked = {**_without_repeats(jobs), "scorecard": card, "facts": facts}
     asked_of = {job["key"]: models[job["model"]] for job in jobs}
-    lines = _lines(f"{address}/try", token, asked, asked_of, brief, actor_of(request), kept)
-    # What stays with the brief comes in whether or not somebody waits for it.
-    return answer(lines if kept is None else UNDER_WAY.heard((brief.pk, kept.number), lines))
+    url, actor, keep = f"{address}/try", actor_of(request), asked_for["keep"]
+    if keep is None:
+        return answer(_lines(url, token, asked, asked_of, brief, actor, None))
+
+    async def begun() -> AsyncIterator[bytes]:
+        beginning = BeginTry(brief, jobs, keep, models, actor, timezone.now())
+        kept = await sync_to_async(_begun)(beginning)
+        lines = _lines(url, token, asked, asked_of, brief, actor, kept)
+        return UNDER_WAY.begin((brief.pk, kept.number), lines)
+
+    try:
+        # What stays with the brief comes in whether or not somebody waits for it.
+        return answer(await UNDER_WAY.held(begun()))
+    except DomainError as error:
+        return problem(422, error.code, error.message)
 
 
 def _models_of(jobs: Sequence[Mapping[str, Any]]) -> set[int]:
