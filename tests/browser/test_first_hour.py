@@ -2,6 +2,7 @@
 
 import http.client
 import json
+import re
 import tempfile
 import time
 import unittest
@@ -18,6 +19,8 @@ addEventListener('click', (e) => {
 }, true)
 """
 MOST_TO_AN_ANSWER, MOST_TO_A_COMPARISON = 3, 14
+# To an answer and to a comparison with a server of one's own, which has to be added first.
+MOST_WITH_OWN = 6, 17
 NOTES = """\
 The crew found my hat and sent it after me, thank you	praise
 Lovely crossing, the children were happy all day	praise
@@ -62,7 +65,7 @@ class FirstHourTest(unittest.TestCase):
         except (OSError, ValueError):
             return None
 
-    def first_answer(self):
+    def first_answer(self, own=None):
         page = self.page
         page.goto(f"http://127.0.0.1:{self.port}/")
         expect(page.get_by_label("The job")).to_be_focused()
@@ -70,8 +73,11 @@ class FirstHourTest(unittest.TestCase):
             "A guest’s note becomes one of praise, complaint or question, for the desk"
         )
         expect(page.get_by_role("button", name="Write a first draft")).to_be_disabled()
-        page.get_by_label("Simulated models").check()
-        page.get_by_role("button", name="Write a first draft, free, simulated").click()
+        if own is None:
+            page.get_by_label("Simulated models").check()
+        else:
+            self.add(own)
+        page.get_by_role("button", name=re.compile("^Write a first draft, free, sim")).click()
         expect(page.get_by_role("heading", name="Version 1", exact=True)).to_be_visible()
         text = page.get_by_label("Text of message 1, system")
         expect(text).to_contain_text("praise, complaint, question")
@@ -80,8 +86,48 @@ class FirstHourTest(unittest.TestCase):
         page.keyboard.type("The soup was cold and nobody came.")
         answers.get_by_role("button", name="Ask 2, free, simulated").click()
         expect(answers.get_by_text("complete ·")).to_have_count(2)
-        presses = page.evaluate("Number(sessionStorage.presses)")
-        self.assertLessEqual(presses, MOST_TO_AN_ANSWER)
+        self.assert_presses(MOST_TO_AN_ANSWER if own is None else MOST_WITH_OWN[0])
+
+    def add(self, own):
+        """A server of one's own, added in place; a wrong address is told and keeps what was typed."""
+        page = self.page
+        page.get_by_label("My own models").check()
+        expect(page.get_by_label("Address")).to_be_focused()
+        page.keyboard.type(own)
+        page.get_by_role("button", name="Look what it offers").click()
+        page.get_by_role("button", name="Add 2 models").click()
+
+    def assert_presses(self, most):
+        presses = self.page.evaluate("Number(sessionStorage.presses)")
+        self.assertLessEqual(presses, most)
+
+    def run_first(self):
+        """From the first answer to a trial of ten cases that has ended."""
+        page = self.page
+        margin = page.get_by_label("Margin")
+        margin.get_by_role("link", name="10 more cases").click()
+        expect(page.get_by_text("Case 1 is what was tried:")).to_be_visible()
+        field = page.get_by_label("Further cases, one a line")
+        expect(field).to_be_focused()
+        field.fill(NOTES)
+        page.get_by_role("button", name="Take 10 cases in").click()
+        expect(page.get_by_role("grid", name="Cases")).to_be_visible()
+        margin.get_by_role("link", name="say what counts").click()
+        page.get_by_role("button", name="Use th").click()
+        expect(page.get_by_role("heading", name="Scorecard 1")).to_be_visible()
+        margin.get_by_role("link", name="run v1 on 10 cases").click()
+        page.get_by_role("button", name="Start").click()
+        margin.get_by_role("link", name="read the lowest answers").wait_for(timeout=90_000)
+
+    def compare(self, most):
+        page = self.page
+        expect(page.get_by_role("heading", name="Version 2", exact=True)).to_be_visible()
+        link = page.get_by_label("Margin").get_by_role("link", name="see v2 against v1")
+        link.click(timeout=90_000)
+        title = page.get_by_role("heading", level=1)
+        expect(title).to_contain_text("v2 on pebble better than")
+        expect(title).to_contain_text("v1 on pebble")
+        self.assert_presses(most)
 
     def test_a_first_answer_takes_three_presses_and_stays(self):
         self.first_answer()
@@ -108,31 +154,33 @@ class FirstHourTest(unittest.TestCase):
 
     def test_a_scored_comparison_of_two_versions_takes_fourteen(self):
         self.first_answer()
+        self.run_first()
         page = self.page
-        margin = page.get_by_label("Margin")
-        margin.get_by_role("link", name="10 more cases").click()
-        expect(page.get_by_text("Case 1 is what was tried:")).to_be_visible()
-        field = page.get_by_label("Further cases, one a line")
-        expect(field).to_be_focused()
-        field.fill(NOTES)
-        page.get_by_role("button", name="Take 10 cases in").click()
-        expect(page.get_by_role("grid", name="Cases")).to_be_visible()
-        margin.get_by_role("link", name="say what counts").click()
-        page.get_by_role("button", name="Use th").click()
-        expect(page.get_by_role("heading", name="Scorecard 1")).to_be_visible()
-        margin.get_by_role("link", name="run v1 on 10 cases").click()
-        page.get_by_role("button", name="Start").click()
-        margin.get_by_role("link", name="read the lowest answers").wait_for(timeout=90_000)
         page.get_by_role("link", name="Draft").click()
         page.get_by_role("region", name="Wishes").get_by_role("textbox").click()
         page.keyboard.type("Never add a word of your own.")
         page.keyboard.press("Enter")
-        margin.get_by_role("button", name="Take").click()
-        page.get_by_role("button", name="Save and run, about € 0.00").click()
-        expect(page.get_by_role("heading", name="Version 2", exact=True)).to_be_visible()
-        margin.get_by_role("link", name="see v2 against v1").click(timeout=90_000)
-        title = page.get_by_role("heading", level=1)
-        expect(title).to_contain_text("v2 on pebble better than")
-        expect(title).to_contain_text("v1 on pebble")
-        presses = page.evaluate("Number(sessionStorage.presses)")
-        self.assertLessEqual(presses, MOST_TO_A_COMPARISON)
+        page.get_by_label("Margin").get_by_role("button", name="Take").click()
+        page.get_by_role("button", name=re.compile("^Save and run, about")).click()
+        self.compare(MOST_TO_A_COMPARISON)
+
+    def test_with_a_server_of_ones_own_and_by_remarks_on_the_lowest_it_takes_seventeen(self):
+        own = self.processes.standin("--pace", "0.2")
+        self.first_answer(own)
+        self.run_first()
+        page = self.page
+        margin = page.get_by_label("Margin")
+        margin.get_by_role("link", name="read the lowest answers").click()
+        # Read and said by keys alone.
+        page.keyboard.press("ArrowDown")
+        expect(margin.get_by_role("button", name="bad")).to_be_visible()
+        page.keyboard.press("b")
+        page.keyboard.press("c")
+        page.keyboard.type("Never promise money, and never greet the guest.")
+        page.keyboard.press("Tab")
+        page.keyboard.press("Escape")
+        page.keyboard.press("Escape")
+        margin.get_by_role("link", name="turn 1 remark into changes").click()
+        page.get_by_role("button", name=re.compile("^Propose amendments for")).click()
+        page.get_by_role("button", name=re.compile("^Save and run, about")).click(timeout=60_000)
+        self.compare(MOST_WITH_OWN[1])

@@ -31,7 +31,7 @@ from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.results import results_of
 from nomikon.server.apps.trials.store import DatabaseStore, may_pass
 from nomikon.server.process.worker import fail
-from tests.server.base import Api, Scripted, better_second, make_brief, run, start, who
+from tests.server.base import Api, Scripted, better_second, make_brief, plan_of, run, start, who
 
 
 class AgreementTest(TransactionTestCase):
@@ -310,6 +310,11 @@ class ContinuationTest(TransactionTestCase):
         self.assertEqual(output.cost_new, 30_000 + 16_000)
         shown = Api().get(f"outputs/{output.pk}/").json()["calls"]
         self.assertEqual([c["continues"] for c in shown], [False, True])
+        # The next plan of this model counts with as many continuations, and with none where none is wanted.
+        choice = {"versions": [1], "models": [Model.objects.first().pk]}
+        once, more = (plan_of(brief, **choice, continuations=k).estimate for k in (0, 2))
+        self.assertEqual((once.calls, more.calls), (2, 2 + 2 * 2))
+        self.assertGreater(more.cost, 2 * once.cost)
 
     def test_too_many_are_refused(self):
         with self.assertRaises(DomainError) as caught:

@@ -17,12 +17,13 @@ type Props = {
   report: Report | undefined
   views: RefObject<Map<string, EditorView>>
   valueOf: (name: string) => string
+  names: string[]
   change: (make: (c: WorkingCopy) => WorkingCopy, key?: string) => void
   onClauses: (numbers: number[]) => void
 }
 
 /** The messages of the text under work, and its steps where it needs several calls. */
-export function ClausesView({ copy, report, views, valueOf, change, onClauses }: Props) {
+export function ClausesView({ copy, report, views, valueOf, names, change, onClauses }: Props) {
   const { messages } = copy
   const steps = stepsOf(messages)
   const set = (make: (m: DraftMessage[]) => DraftMessage[], key = '') =>
@@ -51,6 +52,7 @@ export function ClausesView({ copy, report, views, valueOf, change, onClauses }:
           steps={steps}
           report={report}
           valueOf={valueOf}
+          names={names}
           onText={(content) => edit(message.id, { content }, `text ${message.id}`)}
           onRole={(role) => edit(message.id, { role })}
           onStep={(step) => edit(message.id, { step })}

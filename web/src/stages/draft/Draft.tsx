@@ -115,6 +115,7 @@ export function Draft({ version, work, copy }: Props) {
                   report={report}
                   views={views}
                   valueOf={(name) => valueOf(name, cases)}
+                  names={draft.names}
                   change={change}
                   onClauses={draft.setStory}
                 />

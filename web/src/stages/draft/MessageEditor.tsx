@@ -12,6 +12,7 @@ type Props = {
   steps: string[]
   report: Report | undefined
   valueOf: (name: string) => string
+  names: string[]
   onText: (content: string) => void
   onRole: (role: string) => void
   onStep: (step: string | null) => void
@@ -96,6 +97,7 @@ export function MessageEditor(p: Props) {
         value={message.content}
         marks={marks}
         valueOf={p.valueOf}
+        names={p.names}
         onChange={p.onText}
         onClauses={p.onClauses}
         onView={p.onView}

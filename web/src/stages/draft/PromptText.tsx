@@ -1,6 +1,7 @@
 import { defaultKeymap } from '@codemirror/commands'
 import {
   Annotation,
+  Compartment,
   EditorState,
   type Extension,
   RangeSetBuilder,
@@ -215,6 +216,8 @@ type Props = {
   value: string
   marks: Marks
   valueOf: (name: string) => string
+  /** What can stand between two braces. */
+  names: string[]
   onChange: (value: string) => void
   onClauses: (numbers: number[]) => void
   onView: (view: EditorView | null) => void
@@ -227,24 +230,26 @@ export function PromptText({
   value,
   marks,
   valueOf,
+  names,
   onChange,
   onClauses,
   onView,
 }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView | null>(null)
-  const latest = useRef({ onChange, onView, onClauses, valueOf })
+  const latest = useRef({ onChange, onView, onClauses, valueOf, names })
   // What the editor holds: undo and other tabs may put in something else.
   const shown = useRef(value)
   // What was typed and has not come back as the value yet. On a busy machine an older text comes back
   // after a newer one was typed: taken for one from outside, it would put letters out of order.
   const typed = useRef<string[]>([])
   useEffect(() => {
-    latest.current = { onChange, onView, onClauses, valueOf }
+    latest.current = { onChange, onView, onClauses, valueOf, names }
   })
 
   useEffect(() => {
     if (!host.current) return
+    const more = new Compartment()
     const extensions: Extension = [
       clauseGutter((found) => latest.current.onClauses(found)),
       decorations,
@@ -267,6 +272,7 @@ export function PromptText({
         ...defaultKeymap.filter((k) => !PAGE_KEYS.includes(k.key ?? '')),
       ]),
       placeholder(hint),
+      more.of([]),
       EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'true' }),
       EditorView.perLineTextDirection.of(true),
       EditorView.updateListener.of((update) => {
@@ -279,8 +285,14 @@ export function PromptText({
     const made = new EditorView({ parent: host.current, doc: value, extensions })
     view.current = made
     latest.current.onView(made)
+    // Nobody waits for it: the text is there before.
+    void import('./completing').then(({ completing }) => {
+      if (view.current === made)
+        made.dispatch({ effects: more.reconfigure(completing(() => latest.current.names)) })
+    })
     return () => {
       latest.current.onView(null)
+      view.current = null
       made.destroy()
     }
     // The editor is made once; a text from outside is put in below.

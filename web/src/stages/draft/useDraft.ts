@@ -11,7 +11,7 @@ import { useCaseAt } from './useCaseAt'
 import { useCopyAsSent } from './useCopyAsSent'
 import { useReport } from './useReport'
 import type { useWorkingCopy } from './useWorkingCopy'
-import { fromRows, sameText, toRows, type WorkingCopy } from './workingCopy'
+import { fromRows, sameText, stepsOf, toRows, type WorkingCopy } from './workingCopy'
 
 const KEPT = { kept: 'kept', keeping: 'keeping…', waiting: 'not kept yet' } as const
 
@@ -78,9 +78,18 @@ export function useDraft({ version, work, copy }: Given) {
     ? `${report.clauses.length ? `${plural(report.clauses.length, 'clause')}, ` : ''}about ${count(report.tokens)} tokens`
     : ''
   const said = copying.words || (changed ? `${KEPT[work.keeping]} · ` : '') + size
+  // What may stand between two braces: columns of the cases, what the text names already, its steps.
+  const names = [
+    ...new Set([
+      ...Object.keys(cases.chosen?.inputs ?? {}),
+      ...(report?.placeholders ?? []),
+      ...stepsOf(copy.messages).map((s) => `steps.${s}`),
+    ]),
+  ]
   return {
     brief,
     number,
+    names,
     next: (brief.versions.at(-1)?.number ?? 0) + 1,
     changed,
     against,

@@ -219,7 +219,9 @@ def arms_to_store(extension: Extension) -> list[Arm]:
 def _estimated(trial: Trial, parts: list[Part]) -> tuple[list[Estimate], int | None]:
     """What each part takes, and how much of it is stored; None where that was not counted."""
     estimates = [
-        estimate_of(arms, cases, len(times), trial.scorecard, trial.user_model)[0]
+        estimate_of(
+            arms, cases, len(times), trial.scorecard, trial.user_model, 0, trial.continuations
+        )[0]
         for arms, cases, times in parts
     ]
     added = sum(e.outputs for e in estimates)

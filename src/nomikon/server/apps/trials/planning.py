@@ -41,6 +41,7 @@ from nomikon.server.apps.datasets.versioning import State, state_of
 from nomikon.server.apps.trials.answers import count_stored
 from nomikon.server.apps.trials.brought import BroughtIn, about_brought, brought_in
 from nomikon.server.apps.trials.callees import judge_models
+from nomikon.server.apps.trials.continuing import with_continuations
 from nomikon.server.apps.trials.models import COMPARE, Output, Trial, version_label
 from nomikon.server.apps.trials.reference import reference_of
 
@@ -247,7 +248,7 @@ def plan_of(
     trial of nothing or of too much.
     """
     check_outputs(len(arms) + len(brought), len(entries), repeats)
-    figures, beside = estimate_of(arms, entries, repeats, card, user, len(brought))
+    figures, beside = estimate_of(arms, entries, repeats, card, user, len(brought), continuations)
     figures.problems.extend(about_brought(brought, len(entries), racing))
     figures.problems.extend(_about_references(card, entries))
     figures.problems.extend(_about_parameters(arms))
@@ -342,13 +343,14 @@ def estimate_of(
     scorecard: Scorecard,
     user: Model | None,
     n_brought: int = 0,
+    continuations: int = 0,
 ) -> tuple[Estimate, Beside]:
     """Calls, tokens and price, set right by what each model's own counts have taught.
 
     The whole, and of it what is no arm's: judgements and turns of a played user.
     """
     cases = [planned_case(e) for e in entries]
-    own = _asked(arms, cases, repeats)
+    own = with_continuations(_asked(arms, cases, repeats), [a.model for a in arms], continuations)
     card = read_scorecard(scorecard.document)
     judges = judge_models(card)
     beside = estimate_judging(

@@ -78,6 +78,7 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
         {(reading, found) => (
           <TakeOrLeave
             key={found.id}
+            trial={trial}
             version={version}
             purpose={purpose}
             proposed={{ proposals: reading.amendments ?? [], refused: [] }}
@@ -102,6 +103,7 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
       {byRule && byRule.proposed.proposals.length > 0 && (
         <TakeOrLeave
           key={`rule ${byRule.of.map((f) => f.key).join()}`}
+          trial={trial}
           version={version}
           purpose={purpose}
           proposed={byRule.proposed}

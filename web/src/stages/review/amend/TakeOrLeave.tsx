@@ -11,10 +11,13 @@ import { plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { AppliedText, ProposalRow } from './ProposalRow'
 import { useFrame } from '../../frame'
+import { useRunLike } from '../../trials/useRunLike'
 import type { Purpose } from './purpose'
 import { TryOnCases } from './TryOnCases'
 
 type Props = {
+  /** The trial whose answers called for them: its arms and cases are run again. */
+  trial: number
   version: number
   purpose: Purpose
   proposed: Schemas['ProposedShape']
@@ -24,7 +27,8 @@ type Props = {
 }
 
 /** Each proposal is taken or left on its own, changed if need be; the text and its length follow at once. */
-export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSaved }: Props) {
+export function TakeOrLeave(props: Props) {
+  const { trial, version, purpose, proposed, faults, onOpen, onSaved } = props
   const { brief } = useFrame()
   const navigate = useNavigate()
   const parent = useVersion(brief.id, version)
@@ -69,23 +73,32 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
         .map((r) => [r.case, r.output]),
     ).values(),
   ].slice(0, 3)
-  const save = async () => {
-    if (!applied.data || !parent.data) return
-    await write(async () => {
-      const made = await saveVersion(brief.id, {
-        messages: applied.data.messages,
-        settings: parent.data.settings,
-        parent: version,
-        second_parent: null,
-        origin: purpose === 'shorter' ? 'trimmed' : 'amended',
-        note: note.trim() || usualNote,
-        reasons: applied.data.reasons,
-      })
-      forgetTyped(place)
-      onSaved?.()
-      void navigate(`/briefs/${brief.id}/draft?v=${made.number}&beside=${version}`)
+  const put = async () => {
+    const made = await saveVersion(brief.id, {
+      messages: applied.data?.messages ?? [],
+      settings: parent.data?.settings ?? {},
+      parent: version,
+      second_parent: null,
+      origin: purpose === 'shorter' ? 'trimmed' : 'amended',
+      note: note.trim() || usualNote,
+      reasons: applied.data?.reasons ?? [],
     })
+    forgetTyped(place)
+    return made.number
   }
+  const show = (number: number, more = '') => {
+    onSaved?.()
+    void navigate(`/briefs/${brief.id}/draft?v=${number}&beside=${version}${more}`)
+  }
+  const save = () => write(async () => show(await put()))
+  const run = useRunLike({
+    like: trial,
+    parent: version,
+    save: put,
+    onMade: (number) => show(number, '&margin=changes'),
+  })
+  const ready =
+    good.length > 0 && applied.data !== undefined && !applied.isFetching && !!parent.data
   return (
     <div className="grid gap-3 border-t border-rule pt-3">
       <h2 className="text-lg">{plural(proposed.proposals.length, 'proposal')}</h2>
@@ -125,7 +138,7 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
         />
       )}
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
-      <div className="flex items-end gap-3">
+      <div className="flex flex-wrap items-end gap-3">
         <Field
           label="Note of the new version"
           className="flex-1"
@@ -134,13 +147,19 @@ export function TakeOrLeave({ version, purpose, proposed, faults, onOpen, onSave
           value={note}
           onChange={(e) => setNote(e.target.value)}
         />
-        <Button
-          kind="main"
-          disabled={good.length === 0 || !applied.data || applied.isFetching}
-          onClick={() => void save()}
-        >
+        <Button kind={run.ready ? 'plain' : 'main'} disabled={!ready} onClick={() => void save()}>
           Save {good.length} of {proposed.proposals.length} as the next version
         </Button>
+        {run.ready && (
+          <Button
+            kind="main"
+            disabled={!ready || run.disabled}
+            title={run.title}
+            onClick={() => run.go()}
+          >
+            Save and run, {run.price}
+          </Button>
+        )}
       </div>
     </div>
   )
