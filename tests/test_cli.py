@@ -211,6 +211,27 @@ class CliTest(Commands):
         for bad in ("v1,m1,s,c,x,1", "v1,m1,s,c,0,7"):
             self.refused("effects", self.file("b.csv", f"{rows[0]}\n{bad}"))
 
+    def test_culprits(self):
+        text = "---\nnomikon: prompt/1\n---\n::: system\n{}\n:::\n"
+        old = self.file("a.md", text.format("You sort bells.\nUse one word."))
+        new = self.file("b.md", text.format("You sort bells.\nUse two words.\nNever guess."))
+        status, got = self.json_of("diff", old, new)
+        ids = [x["id"] for x in got["amendments"]]
+        self.assertEqual(len(ids), 2)
+        first, second = ids
+        worth = {"": 0.2, first: 0.8, second: 0.1, f"{second}+{first}": 0.5}
+        rows = [f"{s},c{c},{r},{w}" for s, w in worth.items() for c in range(4) for r in (0, 1)]
+        scores = self.file("s.csv", "\n".join(["subset,case,repeat,score", *rows]))
+        status, got = self.json_of("culprits", old, new, "--scores", scores)
+        told = {s["amendment"]: round(s["share"], 6) for s in got["shares"]}
+        self.assertEqual((status, got["how"], got["n_cases"]), (0, "exact", 4))
+        self.assertEqual(told, {first: 0.5, second: -0.2})
+        self.assertAlmostEqual(got["difference"], 0.3)
+        for bad in ("x,c0,0,1", f"{first},c0,0,7", f"{first},c0,0,much"):
+            file = self.file("bad.csv", f"subset,case,repeat,score\n{bad}")
+            self.refused("culprits", old, new, "--scores", file)
+        self.refused("culprits", old, old, "--scores", scores)
+
     def test_compare(self):
         rows = ["arm,case,repeat,score"]
         rows += [f"a,c{i},0,{1 if i < 9 else 0}" for i in range(12)]

@@ -30,6 +30,7 @@ COMMANDS = {
     "score": ("figures", "score_command"),
     "compare": ("figures", "compare_command"),
     "power": ("figures", "power_command"),
+    "culprits": ("culprits", "culprits_command"),
     "effects": ("effects", "effects_command"),
     "pairs": ("readers", "pairs_command"),
     "agree": ("readers", "agree_command"),

@@ -2,8 +2,9 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { armsInFullQuery } from '@/api/reviews'
 import { trialQuery, useTrials } from '@/api/trials'
+import { useChanges } from '@/api/versions'
 import { Note } from '@/parts/Margin'
-import { plural } from '@/parts/numbers'
+import { count, plural } from '@/parts/numbers'
 
 type Props = { brief: number; number: number; parent: number }
 
@@ -18,6 +19,11 @@ export function Effect({ brief, number, parent }: Props) {
     enabled: trial !== undefined && trial.state === 'complete',
   }).data
   const arms = trial?.arms ?? []
+  const changes = useChanges(brief, number, parent).data?.amendments ?? []
+  const many = changes.length
+  // Of one change it is known which clause moved the cases; of several only what they did together.
+  const clause = many === 1 ? (changes[0]?.after ?? changes[0]?.before) : undefined
+  const only = many === 1 ? (clause ? `§ ${clause.number}` : 'the one change') : ''
   const reference = arms.find((a) => a.id === full?.reference)
   const own = arms.filter((a) => a.version === number)
   if (!trial || own.length === 0 || !arms.some((a) => a.version === parent)) return null
@@ -44,7 +50,8 @@ export function Effect({ brief, number, parent }: Props) {
             tone={tone}
             title={
               <>
-                What they did <span className="font-normal text-soft">on {arm.model}</span>
+                {only ? `What it did, ${only}` : `What the ${count(many)} changes did together`}{' '}
+                <span className="font-normal text-soft">on {arm.model}</span>
               </>
             }
           >

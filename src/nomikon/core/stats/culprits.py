@@ -1,0 +1,205 @@
+"""Which change did it: the difference of two versions shared out among the amendments between them.
+
+A share is the Shapley value of the game whose coalitions are sets of amendments taken and whose
+worth is the mean score of the text they make (L. S. Shapley, "A Value for n-Person Games", 1953).
+Where some amendments require others, only orders in which they come after these are averaged over
+(U. Faigle and W. Kern, "The Shapley value for cooperative games under precedence constraints", 1992).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nomikon.core.errors import PlanError
+from nomikon.core.stats.resampling import resampled_means
+
+Floats = NDArray[np.float64]
+Subset = frozenset[str]
+# Of more, 2^n texts would be run: nobody does.
+MOST_EXACT = 12
+EXACT, ENDS = "exact", "ends"
+
+
+@dataclass(frozen=True)
+class Share:
+    """What one amendment (or a group that goes together, joined by "+") adds to the mean score.
+
+    low, high: 95 % of resamples of the cases lie between them.
+    """
+
+    amendment: str
+    share: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Shares:
+    """difference: of the mean scores of both versions on the cases used. how: exact, where every
+    possible subset was run: then the shares sum to the difference; ends, where only what each does
+    alone, added to the older version and taken back from the newer one, is known: its mean."""
+
+    shares: list[Share]
+    difference: float
+    how: str
+    n_cases: int
+    n_dropped: int
+
+
+def groups_of(requires: Mapping[str, Sequence[str]]) -> list[Subset]:
+    """Amendments as they can be taken: alone, or together where each requires the other."""
+    above = {a: _all_required(a, requires) for a in requires}
+    groups = {
+        frozenset(b for b in requires if b == a or (b in above[a] and a in above[b]))
+        for a in requires
+    }
+    order = list(requires)
+    return sorted(groups, key=lambda g: min(order.index(a) for a in g))
+
+
+def _all_required(amendment: str, requires: Mapping[str, Sequence[str]]) -> Subset:
+    found: set[str] = set()
+    left = list(requires[amendment])
+    while left:
+        if (one := left.pop()) not in found and one in requires:
+            found.add(one)
+            left += requires[one]
+    return frozenset(found)
+
+
+def possible_subsets(requires: Mapping[str, Sequence[str]]) -> list[Subset]:
+    """Every set of amendments that makes a text: with each also what it requires; the fewest first.
+
+    Raises PlanError for more than MOST_EXACT amendments or groups.
+    """
+    groups = groups_of(requires)
+    if len(groups) > MOST_EXACT:
+        raise PlanError(
+            f"{len(groups)} amendments make up to {2 ** len(groups):,} texts; at most {MOST_EXACT} "
+            "are shared out exactly: run each alone instead",
+            field="amendments",
+        )
+    above = {a: _all_required(a, requires) for a in requires}
+    found: list[Subset] = []
+    for bits in range(2 ** len(groups)):
+        taken = frozenset(a for i, g in enumerate(groups) if bits >> i & 1 for a in g)
+        if all(above[a] <= taken for a in taken):
+            found.append(taken)
+    return sorted(found, key=lambda s: (len(s), sorted(s)))
+
+
+def weights_of(requires: Mapping[str, Sequence[str]]) -> tuple[list[Subset], Floats]:
+    """(subsets, weights): of each group the weight with which each subset's worth enters its share.
+
+    weights has a row a group in the order of `groups_of` and a column a subset.
+    """
+    groups, subsets = groups_of(requires), possible_subsets(requires)
+    place = {s: i for i, s in enumerate(subsets)}
+    whole = frozenset(requires)
+
+    @cache
+    def orders_to(taken: Subset) -> float:
+        """In how many orders the groups of a subset can be taken one after the other."""
+        if not taken:
+            return 1.0
+        return sum(orders_to(taken - g) for g in groups if g <= taken and taken - g in place)
+
+    @cache
+    def orders_from(taken: Subset) -> float:
+        if taken == whole:
+            return 1.0
+        return sum(orders_from(taken | g) for g in groups if not g & taken and taken | g in place)
+
+    weights = np.zeros((len(groups), len(subsets)))
+    for row, group in enumerate(groups):
+        for taken in subsets:
+            after = taken | group
+            if group & taken or after not in place:
+                continue
+            weight = orders_to(taken) * orders_from(after) / orders_to(whole)
+            weights[row, place[after]] += weight
+            weights[row, place[taken]] -= weight
+    return subsets, weights
+
+
+def shares_of(
+    requires: Mapping[str, Sequence[str]],
+    scores: Mapping[Subset, Mapping[str, float]],
+    *,
+    seed: int = 0,
+    n_resamples: int = 2000,
+) -> Shares:
+    """The share of each amendment in the difference between no amendment taken and all of them.
+
+    requires: every amendment between the versions with those it requires. scores: by subset taken and
+    case, the mean over repeats, 0 to 1. Cases that one of the subsets used lacks count for none.
+    Raises PlanError, saying which subset is missing, where neither all subsets are there nor each
+    amendment alone, added and taken back.
+    """
+    if not requires:
+        raise PlanError("the two texts are the same: nothing can have done it", field="amendments")
+    groups, whole = groups_of(requires), frozenset(requires)
+    for needed in (frozenset[str](), whole):
+        if needed not in scores:
+            what = "without any amendment" if not needed else "with all amendments"
+            raise PlanError(f"there are no scores of the text {what}", field="subset")
+    how = EXACT
+    few = len(groups) <= MOST_EXACT
+    if few and all(s in scores for s in possible_subsets(requires)):
+        subsets, weights = weights_of(requires)
+    else:
+        how = ENDS
+        subsets, weights = _ends(requires, groups, scores)
+    cases = sorted(set.intersection(*(set(scores[s]) for s in subsets)))
+    known = set().union(*(scores[s] for s in subsets))
+    if not cases:
+        raise PlanError("no case has a score by every text that is needed", field="case")
+    table = np.array([[scores[s][c] for c in cases] for s in subsets], dtype=float)
+    by_case = (weights @ table).T
+    means = by_case.mean(axis=0)
+    drawn = resampled_means(by_case, n_resamples=n_resamples, seed=seed)
+    low, high = np.quantile(drawn, [0.025, 0.975], axis=0)
+    difference = float(np.mean([scores[whole][c] - scores[frozenset()][c] for c in cases]))
+    shares = [
+        Share("+".join(sorted(g)), float(means[i]), float(low[i]), float(high[i]))
+        for i, g in enumerate(groups)
+    ]
+    return Shares(shares, difference, how, len(cases), len(known) - len(cases))
+
+
+def _ends(
+    requires: Mapping[str, Sequence[str]],
+    groups: Sequence[Subset],
+    scores: Mapping[Subset, Mapping[str, float]],
+) -> tuple[list[Subset], Floats]:
+    """As `weights_of`, from what each does added first and taken back last."""
+    whole = frozenset(requires)
+    above = {a: _all_required(a, requires) for a in requires}
+    subsets: dict[Subset, int] = {}
+    entries: list[tuple[int, Subset, float]] = []
+    for row, group in enumerate(groups):
+        needed = frozenset(b for a in group for b in above[a]) - group
+        depend = frozenset(b for b in requires if above[b] & group) - group
+        for taken in (needed, whole - depend - group):
+            for subset, sign in ((taken | group, 0.5), (taken, -0.5)):
+                if subset not in scores:
+                    raise PlanError(
+                        f"there are no scores of the text with {_named(subset)}: give those of every "
+                        "subset, or of each amendment added alone and taken back alone",
+                        field="subset",
+                    )
+                subsets.setdefault(subset, len(subsets))
+                entries.append((row, subset, sign))
+    weights = np.zeros((len(groups), len(subsets)))
+    for row, subset, sign in entries:
+        weights[row, subsets[subset]] += sign
+    return list(subsets), weights
+
+
+def _named(subset: Subset) -> str:
+    return "+".join(sorted(subset)) or "no amendment"
