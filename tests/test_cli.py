@@ -1,5 +1,6 @@
 """The headless twins: one JSON document, the exit status, one line for unusable input."""
 
+import itertools
 import json
 import subprocess
 import sys
@@ -217,17 +218,21 @@ class CliTest(Commands):
         new = self.file("b.md", text.format("You sort bells.\nUse two words.\nNever guess."))
         status, got = self.json_of("diff", old, new)
         ids = [x["id"] for x in got["amendments"]]
-        self.assertEqual(len(ids), 2)
-        first, second = ids
-        worth = {"": 0.2, first: 0.8, second: 0.1, f"{second}+{first}": 0.5}
-        rows = [f"{s},c{c},{r},{w}" for s, w in worth.items() for c in range(4) for r in (0, 1)]
+        effects = dict(zip(ids, (0.3, -0.1, 0.05), strict=True))
+        rows = []
+        for n in range(4):
+            for taken in itertools.combinations(reversed(ids), n):
+                worth = 0.2 + sum(effects[i] for i in taken)
+                rows += [
+                    f"{'+'.join(taken)},c{c},{r},{worth:.2f}" for c in range(4) for r in (0, 1)
+                ]
         scores = self.file("s.csv", "\n".join(["subset,case,repeat,score", *rows]))
         status, got = self.json_of("culprits", old, new, "--scores", scores)
         told = {s["amendment"]: round(s["share"], 6) for s in got["shares"]}
         self.assertEqual((status, got["how"], got["n_cases"]), (0, "exact", 4))
-        self.assertEqual(told, {first: 0.5, second: -0.2})
-        self.assertAlmostEqual(got["difference"], 0.3)
-        for bad in ("x,c0,0,1", f"{first},c0,0,7", f"{first},c0,0,much"):
+        self.assertEqual(told, effects)
+        self.assertAlmostEqual(got["difference"], 0.25)
+        for bad in ("x,c0,0,1", f"{ids[0]},c0,0,7", f"{ids[0]},c0,0,much"):
             file = self.file("bad.csv", f"subset,case,repeat,score\n{bad}")
             self.refused("culprits", old, new, "--scores", file)
         self.refused("culprits", old, old, "--scores", scores)
