@@ -49,7 +49,8 @@ class RunningTest(BrowserTest):
         self.assertEqual(Output.objects.filter(failure="").count(), 120)
         # What it cost stands in the ledger, month by month.
         page.goto(f"{self.address}/ledger")
-        expect(page.get_by_role("heading", name="Spent, by month and")).to_be_visible()
+        heading = page.get_by_role("heading", name="Simulated, which nobody pays, by month and")
+        expect(heading).to_be_visible()
         # One more repeat, and one answer asked again.
         page.goto(f"{self.address}/briefs/{brief.pk}/trials/{trial.pk}")
         page.get_by_role("button", name="More…").click()

@@ -130,7 +130,11 @@ class TryingTest(BrowserTest):
         expect(field).to_have_value("My scarf")
         # What is under way goes on when the page is left, and saving changes nothing of it.
         answers.get_by_role("button", name=re.compile("^Ask")).click()
-        expect(answers.get_by_role("button", name="Stop")).to_be_visible()
+        # It has begun once the server knows of it.
+        for _ in range(300):
+            if Try.objects.exists():
+                break
+            page.wait_for_timeout(100)
         page.goto(f"{self.address}/ledger")
         page.goto(f"{self.address}/briefs/{brief.pk}/draft")
         expect(answers.get_by_text("complete ·").first).to_be_visible()

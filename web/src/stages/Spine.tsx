@@ -1,10 +1,13 @@
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { ScoreBar } from '@/parts/ScoreBar'
 import { TextAction } from '@/parts/controls'
 import type { Frame } from './frame'
-import { LineageSheet } from './LineageSheet'
 import { Word } from '@/parts/Word'
+
+const LineageSheet = lazy(async () => ({
+  default: (await import('./LineageSheet')).LineageSheet,
+}))
 
 type Version = Schemas['VersionFacts']
 
@@ -148,7 +151,11 @@ export function Spine({ frame, folded = false }: { frame: Frame; folded?: boolea
           </TextAction>
         </p>
       )}
-      <LineageSheet frame={frame} open={sheet} onOpenChange={setSheet} />
+      {sheet && (
+        <Suspense fallback={null}>
+          <LineageSheet frame={frame} open={sheet} onOpenChange={setSheet} />
+        </Suspense>
+      )}
       {rows.length === 0 && (
         <p className="px-5 text-xs text-soft">The first version you save will stand here.</p>
       )}

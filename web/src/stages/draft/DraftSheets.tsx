@@ -2,7 +2,6 @@ import { lazy, Suspense } from 'react'
 import { Waiting } from '@/parts/controls'
 import { Overlay } from '@/parts/overlay'
 import type { Questions } from './open/useQuestions'
-import { SaveVersion } from './SaveVersion'
 import type { useCaseAt } from './useCaseAt'
 import type { Report } from './useReport'
 import type { WorkingCopy } from './workingCopy'
@@ -14,6 +13,9 @@ const DraftFromBrief = lazy(async () => ({
 }))
 const CourseSheet = lazy(async () => ({
   default: (await import('./CourseSheet')).CourseSheet,
+}))
+const SaveVersion = lazy(async () => ({
+  default: (await import('./SaveVersion')).SaveVersion,
 }))
 const FilesSheet = lazy(async () => ({ default: (await import('./FilesSheet')).FilesSheet }))
 const QuestionsSheet = lazy(async () => ({
@@ -47,16 +49,18 @@ export function DraftSheets(props: Props) {
   return (
     <>
       <Overlay open={sheet === 'save'} onOpenChange={shut} title={`Save as v${next}`}>
-        <SaveVersion
-          copy={copy}
-          parent={number}
-          report={report}
-          onSaved={(made) => {
-            forget()
-            close()
-            props.onMade(made)
-          }}
-        />
+        <Suspense fallback={<Waiting what="the form" />}>
+          <SaveVersion
+            copy={copy}
+            parent={number}
+            report={report}
+            onSaved={(made) => {
+              forget()
+              close()
+              props.onMade(made)
+            }}
+          />
+        </Suspense>
       </Overlay>
       <Overlay open={sheet === 'files'} onOpenChange={shut} title="Take along">
         <Suspense fallback={<Waiting what="the files" />}>

@@ -1,9 +1,14 @@
+import { lazy, Suspense } from 'react'
 import { Note, type PlacedNote } from '@/parts/Margin'
 import { TextAction } from '@/parts/controls'
-import { OpenQuestionNote } from './open/OpenQuestionNote'
 import type { Questions } from './open/useQuestions'
 import { useWeighed } from './weights/useWeighed'
 import type { Take } from './useDraft'
+
+// It comes after the text is there.
+const OpenQuestionNote = lazy(async () => ({
+  default: (await import('./open/OpenQuestionNote')).OpenQuestionNote,
+}))
 
 type Given = {
   brief: number
@@ -30,7 +35,11 @@ export function useWholeNotes({
           {
             key: 'question',
             at: 0,
-            note: <OpenQuestionNote asking={asking} take={take} onAll={onQuestions} />,
+            note: (
+              <Suspense fallback={null}>
+                <OpenQuestionNote asking={asking} take={take} onAll={onQuestions} />
+              </Suspense>
+            ),
           },
         ]
       : []),

@@ -93,6 +93,8 @@ export function useAsking(brief: number, models: Schemas['ModelShape'][]) {
     tried: live ? null : shownTry,
     /** What is known of the last, or of the one gone back to. */
     known: shownTry,
+    /** Its number; null where none was asked yet, or where it has not begun. */
+    number: live ? live.number : (shownTry?.number ?? null),
     rows: live ? live.keep.rows : (shownTry?.rows ?? []),
     talk: live ? live.keep.talk : (shownTry?.talk ?? []),
     isRead: found.data !== undefined,

@@ -76,7 +76,7 @@ export function TalkText(props: WayProps) {
         changed,
         case: cases.chosen?.number ?? null,
         talk: now,
-        after: said.length > 0 ? (asking.known?.number ?? null) : null,
+        after: said.length > 0 ? asking.number : null,
       },
       sent,
     )
