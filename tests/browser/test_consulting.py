@@ -55,6 +55,7 @@ class HabitsTest(BrowserTest):
         expect(sheet.get_by_text("Passed over: reasoning before it")).to_be_visible()
         self.assertEqual(self.violations(), [])
         page.reload()
+        expect(page.get_by_role("button", name="Find or do")).to_be_visible()
         page.keyboard.press("Control+k")
         page.get_by_role("combobox", name="Find a brief").fill("written by")
         page.get_by_role("option", name="Have the text written by a model").click()

@@ -19,8 +19,6 @@ addEventListener('click', (e) => {
 }, true)
 """
 MOST_TO_AN_ANSWER, MOST_TO_A_COMPARISON = 3, 14
-# To an answer and to a comparison with a server of one's own, which has to be added first.
-MOST_WITH_OWN = 6, 17
 NOTES = """\
 The crew found my hat and sent it after me, thank you	praise
 Lovely crossing, the children were happy all day	praise
@@ -65,7 +63,7 @@ class FirstHourTest(unittest.TestCase):
         except (OSError, ValueError):
             return None
 
-    def first_answer(self, own=None):
+    def first_answer(self):
         page = self.page
         page.goto(f"http://127.0.0.1:{self.port}/")
         expect(page.get_by_label("The job")).to_be_focused()
@@ -73,29 +71,17 @@ class FirstHourTest(unittest.TestCase):
             "A guest’s note becomes one of praise, complaint or question, for the desk"
         )
         expect(page.get_by_role("button", name="Write a first draft")).to_be_disabled()
-        if own is None:
-            page.get_by_label("Simulated models").check()
-        else:
-            self.add(own)
-        page.get_by_role("button", name=re.compile("^Write a first draft, free, sim")).click()
+        page.get_by_label("Simulated models").check()
+        page.get_by_role("button", name="Write a first draft, free, simulated").click()
         expect(page.get_by_role("heading", name="Version 1", exact=True)).to_be_visible()
         text = page.get_by_label("Text of message 1, system")
         expect(text).to_contain_text("praise, complaint, question")
         answers = page.get_by_role("region", name="Answers")
         answers.get_by_role("textbox").focus()
         page.keyboard.type("The soup was cold and nobody came.")
-        answers.get_by_role("button", name="Ask 2, free, simulated").click()
+        answers.get_by_role("button", name=re.compile("^Ask 2, ")).click()
         expect(answers.get_by_text("complete ·")).to_have_count(2)
-        self.assert_presses(MOST_TO_AN_ANSWER if own is None else MOST_WITH_OWN[0])
-
-    def add(self, own):
-        """A server of one's own, added in place; a wrong address is told and keeps what was typed."""
-        page = self.page
-        page.get_by_label("My own models").check()
-        expect(page.get_by_label("Address")).to_be_focused()
-        page.keyboard.type(own)
-        page.get_by_role("button", name="Look what it offers").click()
-        page.get_by_role("button", name="Add 2 models").click()
+        self.assert_presses(MOST_TO_AN_ANSWER)
 
     def assert_presses(self, most):
         presses = self.page.evaluate("Number(sessionStorage.presses)")
@@ -163,24 +149,3 @@ class FirstHourTest(unittest.TestCase):
         page.get_by_label("Margin").get_by_role("button", name="Take").click()
         page.get_by_role("button", name=re.compile("^Save and run, about")).click()
         self.compare(MOST_TO_A_COMPARISON)
-
-    def test_with_a_server_of_ones_own_and_by_remarks_on_the_lowest_it_takes_seventeen(self):
-        own = self.processes.standin("--pace", "0.2")
-        self.first_answer(own)
-        self.run_first()
-        page = self.page
-        margin = page.get_by_label("Margin")
-        margin.get_by_role("link", name="read the lowest answers").click()
-        # Read and said by keys alone.
-        page.keyboard.press("ArrowDown")
-        expect(margin.get_by_role("button", name="bad")).to_be_visible()
-        page.keyboard.press("b")
-        page.keyboard.press("c")
-        page.keyboard.type("Never promise money, and never greet the guest.")
-        page.keyboard.press("Tab")
-        page.keyboard.press("Escape")
-        page.keyboard.press("Escape")
-        margin.get_by_role("link", name="turn 1 remark into changes").click()
-        page.get_by_role("button", name=re.compile("^Propose amendments for")).click()
-        page.get_by_role("button", name=re.compile("^Save and run, about")).click(timeout=60_000)
-        self.compare(MOST_WITH_OWN[1])
