@@ -62,6 +62,16 @@ class NextTest(TransactionTestCase):
             (f"run v{newest + 1} beside v{newest}", f"trials/plan?v={newest + 1}"),
         )
 
+    def test_after_a_first_trial_of_one_version_its_lowest_answer_is_opened(self):
+        brief = make_brief(18)
+        trial = start(brief, versions=[brief.versions.order_by("-number").first().number])
+        run(trial)
+        lowest = ScoreRow.objects.filter(output__arm__trial=trial).order_by("total", "output_id")
+        case = lowest.first().output.revision.case.number
+        found = brief_detail(brief)["next"]
+        self.assertEqual(found["words"], "read the lowest answers")
+        self.assertTrue(found["to"].endswith(f"trials/{trial.pk}?order=worst&case={case}"))
+
 
 class WordsTest(TestCase):
     def stages(self, brief):

@@ -8,7 +8,14 @@ from typing import Any
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.reviews.models import Mark
-from nomikon.server.apps.trials.models import COMPARE, COMPLETE, OPEN_STATES, Arm, Trial
+from nomikon.server.apps.trials.models import (
+    COMPARE,
+    COMPLETE,
+    OPEN_STATES,
+    Arm,
+    ScoreRow,
+    Trial,
+)
 from nomikon.server.apps.verdicts.models import Verdict
 from nomikon.server.desk.reads import WaitingShape
 
@@ -55,7 +62,7 @@ def _after_a_trial(trials: Sequence[Trial], newest: Version, base: str) -> Waiti
         return _step(f"run v{newest.number}{beside}", f"{base}/trials/plan?v={newest.number}")
     marks = Mark.objects.filter(output__arm__trial=last, current=True)
     if last.state == COMPLETE and len(numbers) < 2 and not marks.exists() and len(trials) == 1:
-        return _step("read the lowest answers", f"{at}?order=worst")
+        return _step("read the lowest answers", f"{at}?order=worst{_lowest(last)}")
     complaints = marks.exclude(judgement="good").count()
     if complaints and newest.number in numbers and len(numbers) == 1:
         many = f"{complaints} remark{'s' * (complaints != 1)}"
@@ -66,6 +73,18 @@ def _after_a_trial(trials: Sequence[Trial], newest: Version, base: str) -> Waiti
             return _step(f"see v{numbers[-1]} against v{numbers[-2]}", f"{base}/verdict")
         return _step("see which arm is ahead", f"{base}/verdict")
     return None
+
+
+def _lowest(trial: Trial) -> str:
+    """The case whose answer scored lowest, to be opened at once."""
+    rows = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard_id)
+    number = (
+        rows.exclude(total=None)
+        .order_by("total", "output_id")
+        .values_list("output__revision__case__number", flat=True)
+        .first()
+    )
+    return "" if number is None else f"&case={number}"
 
 
 def _step(words: str, to: str) -> WaitingShape:
