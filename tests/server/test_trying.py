@@ -112,6 +112,17 @@ class RowsTest(TestCase):
         told = self.api.post(there, {"jobs": many, "messages": self.text}).json()
         self.assertEqual((told["calls"], told["cost"]), (500, 500 * one["cost"]))
         self.assertGreater(told["seconds"], 500 * 2 / 64)
+        # Who plays a user is paid for, too: by its own price, real or simulated.
+        large = Model.objects.order_by("id").last()
+        Model.objects.filter(pk=large.pk).update(simulated=True)
+        talk = {"said": [], "user": "A guest", "most": 3, "model": large.pk}
+        played = self.api.post(there, {"jobs": [{**job, "talk": talk}], "messages": self.text})
+        told = played.json()
+        self.assertEqual((told["calls"], told["simulated_calls"]), (6, 3))
+        self.assertGreater(min(told["cost"] - one["cost"], told["simulated"]), 0)
+        models = {self.small.pk: ("small", True), large.pk: ("large", False)}
+        asked_of = [trying._asked_of({**job, "talk": t}, models) for t in (None, talk)]
+        self.assertEqual(asked_of, [("small", True), ("small", False)])
         got = self.api.post(there, {"jobs": many * 5, "messages": self.text})
         self.assertEqual((got.status_code, got.json()["field"]), (400, "jobs"))
 
@@ -199,6 +210,14 @@ class TalkTest(TestCase):
         self.assertEqual([r for r, _ in sent[0][1]], ["user", "assistant", "user"])
         self.assertEqual(told["result"]["text"], "One, two, three, four.")
         self.assertEqual(told["result"]["outcome"], "answered")
+
+    def test_a_step_alone_reads_what_it_is_given_for_the_steps_before_it(self):
+        told, sent = asked(
+            [("user", "Write out {{steps.notice}}, {{sea}}.")], [("Done.", "stop")],
+            inputs={"sea": "calm", "steps": {"notice": "the {{boat}} is late"}},
+        )  # fmt: skip
+        self.assertEqual(sent[0][1], [("user", "Write out the {{boat}} is late, calm.")])
+        self.assertEqual(told["result"]["text"], "Done.")
 
     def test_a_talk_of_a_hundred_turns_goes_on_and_one_without_end_is_told(self):
         said = [dict(t) for _ in range(100) for t in self.SAID]

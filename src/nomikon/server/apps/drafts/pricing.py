@@ -35,7 +35,9 @@ def price_of(
     nothing: its try says why.
     """
     rows = Model.objects.select_related("connection")
-    models = {m.pk: m for m in rows.filter(pk__in={j["model"] for j in jobs})}
+    players = (_player(j) for j in jobs)
+    asked = {j["model"] for j in jobs} | {p for p in players if p is not None}
+    models = {m.pk: m for m in rows.filter(pk__in=asked)}
     told: TryPriceShape = {
         "calls": 0, "cost": 0, "simulated": 0, "simulated_calls": 0, "unpriced": [], "gone": 0,
         "seconds": None,
@@ -44,11 +46,12 @@ def price_of(
     unpriced: dict[str, None] = {}
     calls: dict[Model, int] = defaultdict(int)
     for job in jobs:
-        model = models.get(job["model"])
-        if model is None:
+        own = models.get(job["model"])
+        if own is None:
             told["gone"] += 1
             continue
-        for cost in _costs(job, job["messages"] or shared, model):
+        player = models.get(_player(job) or 0)
+        for model, cost in _costs(job, job["messages"] or shared, own, player):
             told["calls"] += 1
             calls[model] += 1
             told["simulated_calls"] += model.is_simulated
@@ -64,9 +67,13 @@ def price_of(
 
 
 def _costs(
-    job: Mapping[str, Any], messages: Sequence[Mapping[str, Any]], model: Model
-) -> Iterator[int | None]:
-    """One for each step's call; what an earlier step answers is counted as its usual length."""
+    job: Mapping[str, Any],
+    messages: Sequence[Mapping[str, Any]],
+    model: Model,
+    player: Model | None,
+) -> Iterator[tuple[Model, int | None]]:
+    """Who is asked and what it costs, call by call; what an earlier step answers is counted as its
+    usual length."""
     try:
         filled = render(check_messages(messages), job["inputs"]).messages
     except DomainError:
@@ -82,11 +89,20 @@ def _costs(
         last = number == len(steps)
         out = estimate_output_tokens(job["reference"] if last else None, limit)
         tokens = estimate_messages([m.content for m in own]) + before
-        # Who plays the user reads all that was said and says a little, before every answer.
         turns = int(talk.get("most", 1)) if talk.get("user") else 1
         for turn in range(turns):
             grown = tokens + turn * (out + PLAYED_TURN_TOKENS)
-            yield cost_nano(grown, out, model.price_in_nano, model.price_out_nano)
+            yield model, cost_nano(grown, out, model.price_in_nano, model.price_out_nano)
+            if player is not None:
+                # It reads all that was said and says a little, before every answer.
+                prices = player.price_in_nano, player.price_out_nano
+                yield player, cost_nano(grown, PLAYED_TURN_TOKENS, *prices)
+
+
+def _player(job: Mapping[str, Any]) -> int | None:
+    """Who plays the talk's user, where somebody does."""
+    talk = job.get("talk") or {}
+    return talk.get("model") if talk.get("user") else None
 
 
 def _seconds(brief: Brief, calls: Mapping[Model, int]) -> float | None:

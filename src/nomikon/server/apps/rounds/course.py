@@ -11,7 +11,7 @@ from nomikon.core.results import arm_figures, case_scores, counts_of
 from nomikon.core.trials.estimates import estimate_messages
 from nomikon.server.apps.briefs.models import Version
 from nomikon.server.apps.briefs.reasons import reasons_today
-from nomikon.server.apps.rounds.driving import spent_on
+from nomikon.server.apps.rounds.driving import simulated_on, spent_on
 from nomikon.server.apps.rounds.models import Candidate, Round, Rounds
 from nomikon.server.apps.rounds.reads import RoundReason, RoundsRow
 from nomikon.server.apps.trials.looks import held_out_looks
@@ -40,6 +40,7 @@ def rounds_row(rounds: Rounds) -> RoundsRow:
         "candidates": rounds.candidates,
         "budget": rounds.budget_nano,
         "spent": spent_on(rounds),
+        "simulated_spent": simulated_on(rounds),
         "scorecard": rounds.scorecard.number,
         "dataset_version": rounds.dataset_version_id,
         "created_at": rounds.created_at,

@@ -76,6 +76,13 @@ def spent_on(rounds: Rounds) -> int:
     return sum(t.spent_nano for t in trials_of(rounds)) + sum(c or 0 for c in proposals)
 
 
+def simulated_on(rounds: Rounds) -> int:
+    """Of that, what was on simulated models, which nobody pays."""
+    proposals = Candidate.objects.filter(round__rounds=rounds).values_list("cost_nano", flat=True)
+    asked = rounds.amender.simulated_part(sum(c or 0 for c in proposals))
+    return sum(t.simulated_nano for t in trials_of(rounds)) + asked
+
+
 def trials_of(rounds: Rounds) -> list[Trial]:
     """Every trial it has started, in order."""
     found: dict[int, Trial] = {}

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Annotated, TypedDict
 
 from nomikon.server.apps.verdicts.reads import GapShape, HeldDifference
-from nomikon.server.typed import OneOf
+from nomikon.server.typed import Field, OneOf
 
 
 class RoundsProblem(TypedDict):
@@ -41,7 +41,8 @@ class RoundsRow(TypedDict):
     most_rounds: int
     candidates: int
     budget: int | None
-    spent: int
+    spent: Annotated[int, Field(help_text="all told")]
+    simulated_spent: Annotated[int, Field(help_text="the part of it on simulated models")]
     scorecard: int
     dataset_version: int
     created_at: datetime

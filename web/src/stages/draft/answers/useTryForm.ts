@@ -51,7 +51,8 @@ export function useTryForm(brief: number) {
     const there = { revision: found.data.revision, content: found.data.content as TryFormContent }
     setHeld(there)
     setContent(rescued?.content ?? there.content)
-    if (rescued && rescued.revision !== there.revision) setTheirs(there)
+    const same = JSON.stringify(rescued?.content) === JSON.stringify(there.content)
+    if (rescued && rescued.revision !== there.revision && !same) setTheirs(there)
   }
   const set = useCallback((part: Partial<TryFormContent>) => {
     setContent((now) => ({ ...now, ...part }))

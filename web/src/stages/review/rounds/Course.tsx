@@ -3,7 +3,7 @@ import { inWords, type Schemas } from '@/api/client'
 import { stopRounds } from '@/api/rounds'
 import { useWrite } from '@/api/useWrite'
 import { Button, ErrorLine, Simulated } from '@/parts/controls'
-import { count, money, plural, score, signed } from '@/parts/numbers'
+import { costInWords, count, money, plural, score, signed } from '@/parts/numbers'
 import { useFrame } from '../../frame'
 import { CourseChart } from './CourseChart'
 import { RoundPart } from './RoundPart'
@@ -25,7 +25,7 @@ export function Course({ course, onChange }: Props) {
       <div className="mt-1 mb-3 flex items-center gap-3 border-b border-rule pb-2 text-sm text-soft">
         <span className="min-w-0 flex-1">
           on {course.model} {course.simulated && <Simulated />}, {course.amender} proposes ·{' '}
-          {money(course.spent)}
+          {costInWords(course.spent, course.simulated_spent)}
           {course.budget === null ? '' : ` of ${money(course.budget)}`} · scorecard{' '}
           {course.scorecard}
         </span>

@@ -57,7 +57,7 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
     except WorkerAwayError as error:
         return problem(409, error.code, error.message)
     asked = {**_without_repeats(jobs), "scorecard": card, "facts": facts}
-    asked_of = {job["key"]: models[job["model"]] for job in jobs}
+    asked_of = {job["key"]: _asked_of(job, models) for job in jobs}
     url, actor, keep = f"{address}/try", actor_of(request), asked_for["keep"]
     if keep is None:
         return answer(_lines(url, token, asked, asked_of, brief, actor, None))
@@ -73,6 +73,13 @@ async def stream_try(request: HttpRequest, brief_id: int) -> Any:
         return answer(await UNDER_WAY.held(begun()))
     except DomainError as error:
         return problem(422, error.code, error.message)
+
+
+def _asked_of(job: Mapping[str, Any], models: Mapping[int, tuple[str, bool]]) -> tuple[str, bool]:
+    """Who answers, and whether nobody pays for it: a real model that plays the user is paid."""
+    name, simulated = models[job["model"]]
+    player = (job.get("talk") or {}).get("model")
+    return name, simulated and (player is None or models[player][1])
 
 
 def _models_of(jobs: Sequence[Mapping[str, Any]]) -> set[int]:
