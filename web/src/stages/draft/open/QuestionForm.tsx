@@ -108,7 +108,7 @@ export function Enough({ asking }: { asking: Questions }) {
   return (
     <TextAction
       light
-      className="font-sans text-xs"
+      className="font-sans text-xs font-normal"
       disabled={pending}
       title="the other questions wait; they can be opened again"
       onClick={() =>
