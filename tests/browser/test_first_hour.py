@@ -1,11 +1,14 @@
 """From an empty data directory to the first answer, with the program as it is installed; presses are counted."""
 
 import http.client
+import http.server
 import json
 import re
 import tempfile
+import threading
 import time
 import unittest
+import urllib.request
 
 from playwright.sync_api import expect, sync_playwright
 
@@ -19,6 +22,8 @@ addEventListener('click', (e) => {
 }, true)
 """
 MOST_TO_AN_ANSWER, MOST_TO_A_COMPARISON = 3, 14
+# An own server needs its address looked at and its models added: three presses more at most.
+OWN_SERVER = 3
 NOTES = """\
 The crew found my hat and sent it after me, thank you	praise
 Lovely crossing, the children were happy all day	praise
@@ -30,6 +35,38 @@ When does the first boat leave on Sunday?	question
 May I bring my dog on board?	question
 Is there a lift to the upper deck?	question
 """
+
+
+def plain_server(test):
+    """A server that does not say of its models that they are simulated, as any own server would be."""
+    behind = test.processes.standin("--pace", "0.2")
+
+    class Passing(http.server.BaseHTTPRequestHandler):
+        def pass_on(self):
+            length = int(self.headers.get("Content-Length") or 0)
+            request = urllib.request.Request(
+                behind.removesuffix("/v1") + self.path,
+                self.rfile.read(length) or None,
+                {"Content-Type": "application/json"},
+            )
+            with urllib.request.urlopen(request, timeout=60) as came:
+                body = came.read().replace(b'"simulated"', b'"of_a_kind"')
+            self.send_response(200)
+            self.send_header("Content-Type", came.headers["Content-Type"])
+            self.send_header("Content-Length", str(len(body)))
+            self.end_headers()
+            self.wfile.write(body)
+
+        do_GET = do_POST = pass_on
+
+        def log_message(self, *args):
+            pass
+
+    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), Passing)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    test.addCleanup(server.server_close)
+    test.addCleanup(server.shutdown)
+    return f"http://127.0.0.1:{server.server_port}/v1"
 
 
 class FirstHourTest(unittest.TestCase):
@@ -56,23 +93,36 @@ class FirstHourTest(unittest.TestCase):
         return made
 
     def answers(self, port=None, path="/api/session/"):
+        there = http.client.HTTPConnection("127.0.0.1", port or self.port, timeout=5)
         try:
-            there = http.client.HTTPConnection("127.0.0.1", port or self.port, timeout=5)
             there.request("GET", path)
             return json.loads(there.getresponse().read())
         except (OSError, ValueError):
             return None
+        finally:
+            there.close()
 
-    def first_answer(self):
+    def first_answer(self, own=None):
+        """Simulated models, or those of an own server at an address."""
         page = self.page
         page.goto(f"http://127.0.0.1:{self.port}/")
         expect(page.get_by_label("The job")).to_be_focused()
         page.keyboard.type(
             "A guest’s note becomes one of praise, complaint or question, for the desk"
         )
-        expect(page.get_by_role("button", name="Write a first draft")).to_be_disabled()
-        page.get_by_label("Simulated models").check()
-        page.get_by_role("button", name="Write a first draft, free, simulated").click()
+        write = page.get_by_role("button", name="Write a first draft")
+        expect(write).to_be_disabled()
+        if own is None:
+            page.get_by_label("Simulated models").check()
+            page.get_by_role("button", name="Write a first draft, free, simulated").click()
+        else:
+            page.get_by_label("My own models").check()
+            expect(page.get_by_label("Address")).to_be_focused()
+            page.keyboard.type(own)
+            page.keyboard.press("Enter")
+            page.get_by_role("button", name="Add 2 models").click()
+            expect(write).to_be_enabled()
+            write.click()
         expect(page.get_by_role("heading", name="Version 1", exact=True)).to_be_visible()
         text = page.get_by_label("Text of message 1, system")
         expect(text).to_contain_text("praise, complaint, question")
@@ -81,7 +131,7 @@ class FirstHourTest(unittest.TestCase):
         page.keyboard.type("The soup was cold and nobody came.")
         answers.get_by_role("button", name=re.compile("^Ask 2, ")).click()
         expect(answers.get_by_text("complete ·")).to_have_count(2)
-        self.assert_presses(MOST_TO_AN_ANSWER)
+        self.assert_presses(MOST_TO_AN_ANSWER + (OWN_SERVER if own else 0))
 
     def assert_presses(self, most):
         presses = self.page.evaluate("Number(sessionStorage.presses)")
@@ -149,3 +199,19 @@ class FirstHourTest(unittest.TestCase):
         page.get_by_label("Margin").get_by_role("button", name="Take").click()
         page.get_by_role("button", name=re.compile("^Save and run, about")).click()
         self.compare(MOST_TO_A_COMPARISON)
+
+    def test_with_an_own_server_and_by_what_the_lowest_answer_lacks_it_takes_seventeen(self):
+        self.first_answer(own=plain_server(self))
+        self.run_first()
+        page, margin = self.page, self.page.get_by_label("Margin")
+        margin.get_by_role("link", name="read the lowest answers").click()
+        expect(margin.get_by_label("What is wrong with it, or right")).to_be_visible()
+        page.keyboard.press("c")
+        page.keyboard.type("It adds words of its own.")
+        page.keyboard.press("Escape")
+        page.keyboard.press("b")
+        expect(page.get_by_text("Marked bad.")).to_be_visible()
+        margin.get_by_role("link", name="turn 1 remark into changes").click()
+        page.get_by_role("button", name="Propose amendments for").click()
+        page.get_by_role("button", name=re.compile("^Save and run, ")).click()
+        self.compare(MOST_TO_A_COMPARISON + OWN_SERVER)

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useState, type KeyboardEvent } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import {
   addConnection,
@@ -59,6 +59,12 @@ export function OwnModels() {
     void write(async () => {
       if (connection !== null) await addModels(connection, { names: ticked })
     })
+  // The form around it writes a first draft; Enter in here only looks.
+  const lookOnEnter = (e: KeyboardEvent) => {
+    if (e.key !== 'Enter') return
+    e.preventDefault()
+    if (!pending && address.trim() !== '') look()
+  }
   return (
     <div className="ml-6 grid gap-2 border-l-2 border-rule-strong pl-3">
       <div className="flex flex-wrap items-end gap-3">
@@ -70,6 +76,7 @@ export function OwnModels() {
           autoFocus
           value={address}
           onChange={(e) => setAddress(e.target.value)}
+          onKeyDown={lookOnEnter}
         />
         <Field
           label="Key, if it needs one"
@@ -78,6 +85,7 @@ export function OwnModels() {
           autoComplete="off"
           value={key}
           onChange={(e) => setKey(e.target.value)}
+          onKeyDown={lookOnEnter}
         />
         <Button disabled={pending || address.trim() === ''} onClick={look}>
           Look what it offers
