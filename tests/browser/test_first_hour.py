@@ -83,6 +83,7 @@ class FirstHourTest(unittest.TestCase):
         self.addCleanup(browser.close)
         context = browser.new_context(viewport={"width": 1280, "height": 800})
         context.add_init_script(COUNT)
+        context.set_default_timeout(60_000)
         self.page = context.new_page()
 
     def serve(self):

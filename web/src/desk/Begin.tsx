@@ -142,10 +142,14 @@ export function Begin() {
           />
         </fieldset>
         <div className="flex flex-wrap items-center gap-3">
-          <Button kind="main" type="submit" disabled={missing.length > 0 || pending}>
+          <Button kind="main" type="submit" disabled={pending} lacks={missing}>
             {pending ? 'It is written…' : `Write a first draft${price}`}
           </Button>
-          <Button disabled={pending || text === ''} onClick={paste}>
+          <Button
+            disabled={pending}
+            lacks={[text === '' && 'the job is not stated: it names the brief']}
+            onClick={paste}
+          >
             Paste a prompt I have
           </Button>
           <Link className="text-sm font-semibold text-action underline" to="/shelf">

@@ -87,7 +87,11 @@ export function OwnModels() {
           onChange={(e) => setKey(e.target.value)}
           onKeyDown={lookOnEnter}
         />
-        <Button disabled={pending || address.trim() === ''} onClick={look}>
+        <Button
+          disabled={pending}
+          lacks={[address.trim() === '' && 'no address is typed']}
+          onClick={look}
+        >
           Look what it offers
         </Button>
       </div>
@@ -113,7 +117,8 @@ export function OwnModels() {
           </div>
           <Button
             className="justify-self-start"
-            disabled={pending || ticked.length === 0}
+            disabled={pending}
+            lacks={[ticked.length === 0 && 'none is ticked']}
             onClick={add}
           >
             Add {plural(ticked.length, 'model')}

@@ -38,7 +38,7 @@ export function OfferedModels({ at, close }: Props) {
           onChange={(e) => setWords(e.target.value)}
         />
         <Button
-          disabled={free.length === 0}
+          lacks={[free.length === 0 && 'all that is shown is ticked or added']}
           onClick={() => setTicked([...new Set([...ticked, ...free.map((m) => m.name)])])}
         >
           Tick all {free.length} shown
@@ -89,7 +89,11 @@ export function OfferedModels({ at, close }: Props) {
       </div>
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex items-baseline gap-3">
-        <Button kind="main" disabled={ticked.length === 0} onClick={() => void add()}>
+        <Button
+          kind="main"
+          lacks={[ticked.length === 0 && 'none is ticked']}
+          onClick={() => void add()}
+        >
           {ticked.length === 0 ? 'Add models' : `Add ${plural(ticked.length, 'model')}`}
         </Button>
         <span className="text-sm text-soft">Prices are set with each of them afterwards.</span>

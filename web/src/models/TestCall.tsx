@@ -23,7 +23,12 @@ export function TestCall({ model }: { model: Schemas['ModelShape'] }) {
         onChange={(e) => setText(e.target.value)}
       />
       <p className="flex items-center gap-3 text-sm text-soft">
-        <Button kind="main" disabled={busy || !text.trim()} onClick={() => void ask()}>
+        <Button
+          kind="main"
+          disabled={busy}
+          lacks={[!text.trim() && 'the message is empty']}
+          onClick={() => void ask()}
+        >
           {busy ? 'Waiting…' : 'Call it'}
         </Button>
         A real call{model.price_in === null ? '' : ', at the usual price'}; at most 200 tokens come

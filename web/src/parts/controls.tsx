@@ -1,8 +1,14 @@
-import { type ComponentPropsWithoutRef, type ReactNode, useId } from 'react'
+import { type ComponentPropsWithoutRef, type ReactNode, useId, useState } from 'react'
+import { Link } from 'react-router'
+
+/** What a button still needs: in words, and the way to it where there is one. */
+export type Lack = string | { words: string; to: string }
 
 type ButtonProps = ComponentPropsWithoutRef<'button'> & {
   kind?: 'main' | 'plain' | 'quiet' | 'harm'
   small?: boolean
+  /** All that it needs before it can act; a press tells them instead of acting. */
+  lacks?: (Lack | false)[]
 }
 
 const KINDS = {
@@ -17,14 +23,47 @@ export function Button({
   small,
   className = '',
   type = 'button',
+  lacks = [],
   ...rest
 }: ButtonProps) {
+  const [asked, setAsked] = useState(false)
+  const missing = lacks.filter((l) => l !== false)
+  const own = `inline-flex ${small ? 'h-6 px-2 text-xs' : 'h-8 px-3 text-sm'} shrink-0 items-center gap-2 whitespace-nowrap rounded-sm border disabled:cursor-not-allowed disabled:opacity-60 aria-disabled:cursor-not-allowed aria-disabled:opacity-60 ${KINDS[kind]} ${className}`
+  if (missing.length === 0) return <button type={type} className={own} {...rest} />
+  const told = missing.map((l) => (typeof l === 'string' ? l : l.words)).join('; ')
   return (
-    <button
-      type={type}
-      className={`inline-flex ${small ? 'h-6 px-2 text-xs' : 'h-8 px-3 text-sm'} shrink-0 items-center gap-2 whitespace-nowrap rounded-sm border disabled:cursor-not-allowed disabled:opacity-60 ${KINDS[kind]} ${className}`}
-      {...rest}
-    />
+    <>
+      <button
+        {...rest}
+        type={type}
+        className={own}
+        aria-disabled
+        title={`Not yet: ${told}`}
+        onClick={(e) => {
+          // Of a form, too: what lacks is told, and nothing is sent.
+          e.preventDefault()
+          setAsked(true)
+        }}
+      />
+      {asked && (
+        <span role="status" className="text-xs whitespace-normal text-attention-text">
+          Not yet:{' '}
+          {missing.map((l, i) => (
+            <span key={typeof l === 'string' ? l : l.words}>
+              {i > 0 && '; '}
+              {typeof l === 'string' ? (
+                l
+              ) : (
+                <Link className="underline" to={l.to}>
+                  {l.words}
+                </Link>
+              )}
+            </span>
+          ))}
+          .
+        </span>
+      )}
+    </>
   )
 }
 

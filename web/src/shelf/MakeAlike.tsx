@@ -88,7 +88,7 @@ export function MakeAlike({ examples }: { examples: Schemas['ShelfRow'][] }) {
         consulting={consulting}
         who="Model that writes it"
         action={consulting.current ? 'Write another' : 'Write it'}
-        disabled={!job.trim()}
+        lacks={[!job.trim() && 'the job is not stated']}
       >
         {(reading, found) => (
           <>

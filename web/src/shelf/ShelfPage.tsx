@@ -49,9 +49,8 @@ export function ShelfPage() {
         </h1>
         <Button
           kind="main"
-          disabled={picked.length === 0}
+          lacks={[picked.length === 0 && 'tick one text or several below']}
           onClick={() => setAlike(true)}
-          title="Tick one text or several first"
         >
           {picked.length
             ? `Make one like ${picked.length === 1 ? 'this' : `these ${picked.length}`}…`

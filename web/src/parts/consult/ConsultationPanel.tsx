@@ -1,7 +1,7 @@
 import { useEffect, useState, type ReactNode } from 'react'
 import { inWords } from '@/api/client'
-import { Button, Choice, ErrorLine, TextAction } from '../controls'
-import { money } from '../numbers'
+import { Button, Choice, ErrorLine, type Lack, TextAction } from '../controls'
+import { costInWords } from '../numbers'
 import { ReplyView } from './ReplyView'
 import type { Consultation, Consulting, Reading } from './useConsultation'
 import { WhatIsAsked } from './WhatIsAsked'
@@ -12,17 +12,32 @@ type Props = {
   who: string
   action: string
   disabled?: boolean
+  lacks?: (Lack | false)[]
   beside?: ReactNode
   /** What the reply holds, to be taken; shown under what was done to read it. */
   children: (reading: Reading, consultation: Consultation) => ReactNode
 }
 
 /** A helping model is asked: what it is told and the price stand before the press, the reply is kept after it. */
-export function ConsultationPanel({ consulting, who, action, disabled, beside, children }: Props) {
+export function ConsultationPanel({
+  consulting,
+  who,
+  action,
+  disabled,
+  lacks = [],
+  beside,
+  children,
+}: Props) {
   const [open, setOpen] = useState(false)
   const { prepared, current, asking } = consulting
   const waiting = asking || (current?.waiting ?? false)
   const cost = prepared.data?.cost_at_most
+  const model = consulting.models.find((m) => m.id === consulting.chosen)
+  const all = [
+    consulting.models.length === 0 && { words: 'no model is there to ask: add one', to: '/models' },
+    consulting.models.length > 0 && consulting.chosen === null && 'no model is chosen',
+    ...lacks,
+  ]
   return (
     <div className="grid min-w-0 gap-3">
       <div className="flex flex-wrap items-end gap-x-3 gap-y-2">
@@ -40,7 +55,8 @@ export function ConsultationPanel({ consulting, who, action, disabled, beside, c
         </Choice>
         <Button
           kind={current ? 'plain' : 'main'}
-          disabled={waiting || disabled || consulting.chosen === null || !prepared.data}
+          disabled={waiting || disabled || (!all.some(Boolean) && !prepared.data)}
+          lacks={all}
           onClick={() => void consulting.ask()}
         >
           {action}
@@ -49,7 +65,7 @@ export function ConsultationPanel({ consulting, who, action, disabled, beside, c
         <span className="pb-1.5 text-sm text-soft">
           {cost === null || cost === undefined
             ? prepared.data && 'no price set'
-            : `at most ${money(cost)}`}
+            : `at most ${costInWords(cost, model?.simulated ? cost : 0)}`}
         </span>
         <TextAction light className="ml-auto pb-1.5 text-sm" onClick={() => setOpen(!open)}>
           {open ? 'Hide what is asked' : 'Read or change what is asked…'}

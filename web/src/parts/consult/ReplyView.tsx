@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react'
 import { Area, Button, ErrorLine, Simulated, TextAction } from '../controls'
-import { money, plural } from '../numbers'
+import { costInWords, plural } from '../numbers'
 import { firstLines } from './words'
 import type { Consultation, Consulting } from './useConsultation'
 import { useTyped } from '@/parts/typed'
@@ -24,7 +24,7 @@ export function ReplyView({ consulting, found, children }: Props) {
           {howRead(found)}
         </span>
         <span className="text-soft">
-          {found.cost !== null && `${money(found.cost)}, `}
+          {found.cost !== null && `${costInWords(found.cost, found.simulated ? found.cost : 0)}, `}
           {last ? `${last.seconds.toFixed(1)} s` : ''}
         </span>
         <span className="ml-auto flex gap-3">
@@ -91,7 +91,7 @@ export function ReplyView({ consulting, found, children }: Props) {
           />
           <div className="flex gap-3">
             <Button
-              disabled={text === found.text}
+              lacks={[text === found.text && 'the reply was not changed']}
               onClick={() => void consulting.readAgain(found.id, text)}
             >
               Read it again, without a call

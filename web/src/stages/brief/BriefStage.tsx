@@ -113,7 +113,7 @@ function JobForm() {
     >
       <div className="mb-3 flex items-center justify-between">
         <h1 className="text-xl">The job</h1>
-        <Button kind="main" type="submit" disabled={!changed}>
+        <Button kind="main" type="submit" lacks={[!changed && 'nothing was changed']}>
           Save the brief
         </Button>
       </div>

@@ -53,7 +53,12 @@ export function WhatCounts({ onWrite }: { onWrite: () => void }) {
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex gap-3">
         {proposed.length > 0 && (
-          <Button kind="main" disabled={pending || taken.length === 0} onClick={use}>
+          <Button
+            kind="main"
+            disabled={pending}
+            lacks={[taken.length === 0 && 'none is ticked']}
+            onClick={use}
+          >
             {taken.length === 1 ? 'Use this one' : `Use these ${taken.length}`}
           </Button>
         )}

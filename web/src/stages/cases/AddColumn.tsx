@@ -47,7 +47,7 @@ export function AddColumn({ dataset, data, onDone }: Props) {
       </div>
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div>
-        <Button kind="main" type="submit" disabled={!name.trim()}>
+        <Button kind="main" type="submit" lacks={[!name.trim() && 'it has no name']}>
           Add the column
         </Button>
       </div>

@@ -122,7 +122,11 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
           : 'A trial has run on this version: a change begins the next one, and the trial keeps the case as it was.'}
       </p>
       <div className="flex items-center gap-2">
-        <Button kind="main" type="submit" disabled={changed.length === 0 && !formsChanged}>
+        <Button
+          kind="main"
+          type="submit"
+          lacks={[changed.length === 0 && !formsChanged && 'nothing was changed']}
+        >
           Save the case
         </Button>
         {(changed.length > 0 || formsChanged) && (
@@ -143,7 +147,7 @@ export function CaseView({ case_, dataset, data, columns }: Props) {
         )}
         <Button
           className="ml-auto"
-          disabled={changed.length > 0}
+          lacks={[changed.length > 0 && 'its changes are not saved']}
           onClick={() => void save(editOf(case_, new Map([[named(SPLIT), other]])))}
         >
           {other === 'held-out' ? 'Hold this case out' : 'Make it a working case'}

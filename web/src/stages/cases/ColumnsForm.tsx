@@ -147,7 +147,8 @@ export function ColumnsForm({ dataset, onDone }: { dataset: Dataset; onDone: () 
         <Button
           kind="main"
           type="submit"
-          disabled={pending || (act !== 'compute' && chosen.length === 0)}
+          disabled={pending}
+          lacks={[act !== 'compute' && chosen.length === 0 && 'no column is chosen']}
         >
           {seen
             ? `Do it to ${plural(dataset.working + dataset.held_out, 'case')}`

@@ -70,7 +70,7 @@ export function Conditions({ columns, where, words, wrong, onChange }: Props) {
             }}
           />
         )}
-        <Button small disabled={!isBare(test) && value === ''} onClick={add}>
+        <Button small lacks={[!isBare(test) && value === '' && 'nothing is typed']} onClick={add}>
           Add this condition
         </Button>
       </div>

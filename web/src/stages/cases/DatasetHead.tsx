@@ -50,7 +50,10 @@ export function DatasetHead({ dataset, choose, view, setView, total, onSheet }: 
         <TakeBack dataset={dataset} />
         <TiedTo dataset={dataset} onAgain={() => onSheet('again')} />
         <span className="ml-auto flex flex-wrap justify-end gap-2">
-          <Button onClick={() => onSheet('split')} disabled={all < 2}>
+          <Button
+            onClick={() => onSheet('split')}
+            lacks={[all < 2 && 'it needs two cases: one to work with, one to hold out']}
+          >
             Hold out at random…
           </Button>
           <Button onClick={() => onSheet('write')}>Propose cases…</Button>

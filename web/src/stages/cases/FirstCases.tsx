@@ -88,13 +88,17 @@ export function FirstCases() {
       />
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <div className="flex flex-wrap items-center gap-3">
-        <Button kind="main" type="submit" disabled={pending || cases.length === 0}>
+        <Button
+          kind="main"
+          type="submit"
+          disabled={pending}
+          lacks={[cases.length === 0 && 'no line is there: type or paste one a line']}
+        >
           Take {plural(cases.length, 'case')} in
         </Button>
         <Button disabled={pending} onClick={() => take([])}>
           From a file, a log, or typed one by one…
         </Button>
-        {cases.length === 0 && <span className="text-sm text-soft">No line is there yet.</span>}
       </div>
     </form>
   )

@@ -231,7 +231,11 @@ export function TakeButton({ read, preview, onStop, onTake }: TakeProps) {
       </Button>
     </>
   ) : (
-    <Button kind="main" disabled={preview.rows === 0} onClick={onTake}>
+    <Button
+      kind="main"
+      lacks={[preview.rows === 0 && 'no row can be read as a case']}
+      onClick={onTake}
+    >
       Import {plural(preview.rows, 'row')}
     </Button>
   )

@@ -53,7 +53,11 @@ export function MendRows({ rows, total, columns, mended, onMend, onTake }: Props
         </table>
       </div>
       {onTake && (
-        <Button className="mt-2" disabled={n === 0} onClick={onTake}>
+        <Button
+          className="mt-2"
+          lacks={[n === 0 && 'no refused line has been put right']}
+          onClick={onTake}
+        >
           {n === 0 ? 'Nothing put right yet' : `Take ${plural(n, 'line')} in`}
         </Button>
       )}

@@ -186,7 +186,11 @@ export function UpdateButton({ update, onLook, onTake }: UpdateProps) {
   ].filter(Boolean)
   const words = told.join(', ')
   return (
-    <Button kind="main" disabled={told.length === 0} onClick={onTake}>
+    <Button
+      kind="main"
+      lacks={[told.length === 0 && 'the file holds what the cases hold already']}
+      onClick={onTake}
+    >
       {words ? words[0]?.toUpperCase() + words.slice(1) : 'Nothing to change'}
     </Button>
   )

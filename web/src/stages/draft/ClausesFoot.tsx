@@ -28,10 +28,10 @@ export function ClausesFoot({ work, copy, take, report, onProposals, onCompose }
       </Suspense>
       <div className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-1 text-xs text-soft">
         <span className="flex items-center gap-1">
-          <Button small disabled={!work.canUndo} onClick={work.undo}>
+          <Button small lacks={[!work.canUndo && 'nothing was changed']} onClick={work.undo}>
             Undo
           </Button>
-          <Button small disabled={!work.canRedo} onClick={work.redo}>
+          <Button small lacks={[!work.canRedo && 'nothing was undone']} onClick={work.redo}>
             Redo
           </Button>
         </span>

@@ -54,7 +54,7 @@ export function CourseSheet({ number, course, onBack }: Props) {
         <Button
           small
           aria-label="the state before"
-          disabled={place === 0}
+          lacks={[place === 0 && 'this is the first state']}
           onClick={() => setAt(place - 1)}
         >
           ‹
@@ -65,7 +65,7 @@ export function CourseSheet({ number, course, onBack }: Props) {
         <Button
           small
           aria-label="the state after"
-          disabled={place === steps.length - 1}
+          lacks={[place === steps.length - 1 && 'this is the text as it stands']}
           onClick={() => setAt(place + 1)}
         >
           ›

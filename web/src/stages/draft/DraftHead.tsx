@@ -55,7 +55,10 @@ export function DraftHead(props: Props) {
         )}
         <Button
           kind={runs ? 'plain' : 'main'}
-          disabled={!changed || held}
+          lacks={[
+            !changed && 'the text is as it was saved',
+            held && 'another draft is kept on the server: say first which one stands',
+          ]}
           onClick={onSave}
           title="Ctrl S"
         >

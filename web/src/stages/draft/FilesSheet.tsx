@@ -6,6 +6,7 @@ import { useConnections } from '@/api/connections'
 import { requestCodeQuery } from '@/api/drafts'
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine } from '@/parts/controls'
+import { WayTo } from '@/parts/Lacking'
 import { useFrame } from '../frame'
 import type { useCaseAt } from './useCaseAt'
 import { toRows, type WorkingCopy } from './workingCopy'
@@ -146,7 +147,9 @@ function RequestCode({ copy, cases }: { copy: WorkingCopy; cases: ReturnType<typ
     <section>
       <h3 className="mb-1 font-serif text-base font-semibold">As a working request</h3>
       {chosen === null ? (
-        <p className="text-sm text-soft">Add a model under Models first.</p>
+        <p className="text-sm text-soft">
+          It needs a model: <WayTo words="add one" to="/models" />.
+        </p>
       ) : (
         <>
           <div className="mb-2 flex flex-wrap items-end gap-3 text-sm">
@@ -185,7 +188,7 @@ function RequestCode({ copy, cases }: { copy: WorkingCopy; cases: ReturnType<typ
             </span>
             <Button
               className="ml-auto"
-              disabled={!text}
+              lacks={[!text && 'nothing is there to copy']}
               onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}
             >
               {copied ? 'Copied' : 'Copy'}

@@ -41,7 +41,13 @@ export function SaveAndRun({ like, parent, copy, report, held, onMade }: Props) 
   useKeys({ 'draft.save_and_run': go })
   if (!run.ready) return null
   return (
-    <Button kind="main" disabled={held || run.disabled} title={run.title} onClick={go}>
+    <Button
+      kind="main"
+      disabled={run.disabled}
+      lacks={[held && 'another draft is kept on the server: say first which one stands']}
+      title={run.title}
+      onClick={go}
+    >
       Save and run, {run.price}
     </Button>
   )

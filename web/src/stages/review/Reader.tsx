@@ -119,10 +119,13 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
           {!isEmpty(draft) && mine === undefined && ', not marked yet: what you said is kept here'}
         </span>
         <span className="ml-auto flex items-center gap-2">
-          <Button onClick={() => go(at - 1)} disabled={at === 0}>
+          <Button onClick={() => go(at - 1)} lacks={[at === 0 && 'this is the first']}>
             Before
           </Button>
-          <Button onClick={() => go(at + 1)} disabled={at >= reading.queue.length - 1}>
+          <Button
+            onClick={() => go(at + 1)}
+            lacks={[at >= reading.queue.length - 1 && 'this is the last']}
+          >
             Next
           </Button>
         </span>

@@ -122,9 +122,12 @@ function CorrectForm({
         <Button
           kind="main"
           type="submit"
-          disabled={
-            busy || (text === (before ?? '') && String(forms) === String(output.case.forms))
-          }
+          disabled={busy}
+          lacks={[
+            text === (before ?? '') &&
+              String(forms) === String(output.case.forms) &&
+              'what is wanted is as it was',
+          ]}
         >
           {busy ? 'Scoring…' : 'Put it right'} <span className="font-normal">Ctrl ↵</span>
         </Button>

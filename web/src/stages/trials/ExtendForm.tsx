@@ -5,7 +5,7 @@ import { baselinesQuery } from '@/api/baselines'
 import { useConnections } from '@/api/connections'
 import { askAfresh, extendTrial, planExtensionQuery } from '@/api/trials'
 import { Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
-import { count, money, plural } from '@/parts/numbers'
+import { costInWords, count, money, plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
 import { useTrialAction } from './HaltAndContinue'
@@ -127,14 +127,21 @@ export function ExtendForm({
       <div className="flex items-center gap-4">
         <Button
           kind="main"
-          disabled={untouched || !plan.data || plan.error !== null}
+          disabled={!untouched && !plan.data && plan.error === null}
+          lacks={[
+            untouched && 'nothing to add is chosen above',
+            !untouched && plan.error !== null && 'what is told above',
+          ]}
           onClick={() => void act(() => extendTrial(trial.id, body))}
         >
           {plan.data && !untouched ? `Add ${plural(plan.data.added, 'answer')}` : 'Add'}
         </Button>
         {plan.data && !untouched && (
           <span className="text-sm text-soft">
-            about {plan.data.cost === null ? 'an unknown price' : money(plan.data.cost)}
+            about{' '}
+            {plan.data.cost === null
+              ? 'an unknown price'
+              : costInWords(plan.data.cost, plan.data.simulated_cost)}
             {plan.data.in_store ? `, ${count(plan.data.in_store)} are in the store already` : ''}
           </span>
         )}
@@ -237,7 +244,7 @@ function AskAgain({ trial, chosen, onChoose, onAsk, close }: AgainProps) {
             ))}
           <option value="all">all {count(trial.done)} of this trial</option>
         </Choice>
-        <Button disabled={chosen === ''} onClick={onAsk}>
+        <Button lacks={[chosen === '' && 'it is not said which answers']} onClick={onAsk}>
           Ask afresh
         </Button>
       </div>

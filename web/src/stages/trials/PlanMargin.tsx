@@ -1,6 +1,7 @@
 import { inWords, type Schemas } from '@/api/client'
+import { WayTo } from '@/parts/Lacking'
 import { Note } from '@/parts/Margin'
-import { count, lookedAt, costInWords, money, plural } from '@/parts/numbers'
+import { count, lookedAt, costInWords, plural } from '@/parts/numbers'
 
 export function PlanMargin({
   plan,
@@ -47,8 +48,10 @@ export function PlanMargin({
           {plan.beside_calls > 0 && (
             <Note tone="inform" title={`${count(plan.beside_calls)} of these calls answer nothing`}>
               They judge answers or play the user
-              {plan.beside_cost === null ? '' : `, for about ${money(plan.beside_cost)}`}. They are
-              no part of what an arm costs.
+              {plan.beside_cost === null
+                ? ''
+                : `, for about ${costInWords(plan.beside_cost, plan.beside_simulated)}`}
+              . They are no part of what an arm costs.
             </Note>
           )}
           {(plan.in_store ?? 0) > 0 && (
@@ -75,7 +78,8 @@ export function PlanMargin({
           ))}
           {plan.unpriced.length > 0 && (
             <Note tone="attention" title={`${plural(plan.unpriced.length, 'arm')} without a price`}>
-              Give the model a price under Models to see the cost before and after.
+              <WayTo words="Give the model a price" to="/models" /> to see the cost before and
+              after.
             </Note>
           )}
           <Note title="How good this estimate is">

@@ -163,7 +163,8 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
         </span>
         <Button
           kind="main"
-          disabled={busy || blocked || plan.isFetching}
+          disabled={busy || plan.isFetching}
+          lacks={[blocked && 'what is told in red stands in the way']}
           onClick={() => void start()}
         >
           {plan.data && !plan.error ? `Start ${plural(plan.data.calls, 'call')}` : 'Start'}

@@ -5,7 +5,8 @@ import { inWords, type Schemas } from '@/api/client'
 import { planRescoreQuery, rescore, trialQuery, trialsQuery } from '@/api/trials'
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine, Field, Waiting } from '@/parts/controls'
-import { money, plural, score, signed } from '@/parts/numbers'
+import { WayTo } from '@/parts/Lacking'
+import { costInWords, plural, score, signed } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../frame'
 
@@ -58,7 +59,10 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
         scorecard stay for the way back.
       </p>
       {others.length === 0 ? (
-        <p>There is no other scorecard. Write one under Brief, then come back.</p>
+        <p>
+          There is no other scorecard: <WayTo words="write one" to={`/briefs/${brief.id}/brief`} />,
+          then come back.
+        </p>
       ) : (
         <div className="flex items-end gap-3">
           <Choice
@@ -98,7 +102,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
             {plural(plan.data.calls, 'time')}
             {plan.data.cost === null
               ? ', at a price that is not known'
-              : `, for about ${money(plan.data.cost)}`}
+              : `, for about ${costInWords(plan.data.cost, plan.data.simulated_cost)}`}
             . The answers themselves are not asked for again.
           </p>
           {trial.budget !== null && (

@@ -49,7 +49,7 @@ export function Adopt({
     <>
       <Button
         kind="main"
-        disabled={trial.state !== 'complete'}
+        lacks={[trial.state !== 'complete' && 'its trial has not answered every case']}
         onClick={() => setOpen(true)}
         className="justify-self-start"
       >

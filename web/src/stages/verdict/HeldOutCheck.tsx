@@ -6,15 +6,16 @@ import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { heldOutCheckQuery, startCheck } from '@/api/verdicts'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
-import { lookedAt, money, plural, pValue, signed } from '@/parts/numbers'
+import { WayTo } from '@/parts/Lacking'
+import { costInWords, lookedAt, plural, pValue, signed } from '@/parts/numbers'
 import { useFrame } from '../frame'
 import { gapInWords } from '../review/rounds/words'
 import { Check } from './Check'
 
 type Props = {
   trial: { id: number; split: string; state: string }
-  a: Pick<Schemas['ArmOnBoard'], 'id' | 'brought_in' | 'cost_per_1000'>
-  b: Pick<Schemas['ArmOnBoard'], 'id' | 'brought_in' | 'cost_per_1000'>
+  a: Pick<Schemas['ArmOnBoard'], 'id' | 'brought_in' | 'cost_per_1000' | 'simulated'>
+  b: Pick<Schemas['ArmOnBoard'], 'id' | 'brought_in' | 'cost_per_1000' | 'simulated'>
 }
 
 /** The held-out check of two arms: an act of its own, run once, counted, and read beside the working gain. */
@@ -48,6 +49,10 @@ export function HeldOutCheck({ trial, a, b }: Props) {
     </Link>
   )
   const cost = costOf([a, b], n_cases)
+  const free = costOf(
+    [a, b].filter((x) => x.simulated),
+    n_cases,
+  )
   return (
     <>
       {problem !== null && (
@@ -57,27 +62,32 @@ export function HeldOutCheck({ trial, a, b }: Props) {
       )}
       {!check && (
         <Check state="open" title="Not checked on held-out cases.">
-          {n_cases === 0
-            ? 'There are none to check on: hold some out under Cases.'
-            : trial.state === 'complete' &&
-              (sure ? (
-                <span className="flex flex-wrap gap-2">
-                  <Button small kind="main" onClick={() => void start()}>
-                    Run both on {plural(n_cases, 'case')}
-                    {cost !== null && `, about ${money(cost)}`}
-                  </Button>
-                  <Button small kind="quiet" onClick={() => setSure(false)}>
-                    Not yet
-                  </Button>
-                  <span className="text-xs text-soft">
-                    These cases may have been tuned on. {looked}
-                  </span>
+          {n_cases === 0 && (
+            <>
+              There are none to check on:{' '}
+              <WayTo words="hold some out" to={`/briefs/${brief.id}/cases`} />.
+            </>
+          )}
+          {n_cases > 0 &&
+            trial.state === 'complete' &&
+            (sure ? (
+              <span className="flex flex-wrap gap-2">
+                <Button small kind="main" onClick={() => void start()}>
+                  Run both on {plural(n_cases, 'case')}
+                  {cost !== null && `, about ${costInWords(cost, free ?? 0)}`}
+                </Button>
+                <Button small kind="quiet" onClick={() => setSure(false)}>
+                  Not yet
+                </Button>
+                <span className="text-xs text-soft">
+                  These cases may have been tuned on. {looked}
                 </span>
-              ) : (
-                <TextAction title={looked} onClick={() => setSure(true)}>
-                  Check{cost !== null && `, about ${money(cost)}`}…
-                </TextAction>
-              ))}
+              </span>
+            ) : (
+              <TextAction title={looked} onClick={() => setSure(true)}>
+                Check{cost !== null && `, about ${costInWords(cost, free ?? 0)}`}…
+              </TextAction>
+            ))}
         </Check>
       )}
       {check && check.state !== 'complete' && (

@@ -6,6 +6,7 @@ import { useComparison, useTogether, useVerdicts } from '@/api/verdicts'
 import { Chooser } from '@/parts/Chooser'
 import { Note } from '@/parts/Margin'
 import { Button, Empty, ErrorLine, Waiting } from '@/parts/controls'
+import { WayTo } from '@/parts/Lacking'
 import { count, plural, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { useFrame } from '../frame'
@@ -53,7 +54,8 @@ export function VerdictStage() {
     return (
       <div className="px-6">
         <Empty title="Nothing to decide yet.">
-          A verdict compares two arms of a trial. Plan one under Trials.
+          A verdict compares two arms of a trial:{' '}
+          <WayTo words="plan one" to={`/briefs/${brief.id}/trials/plan`} />.
         </Empty>
       </div>
     )

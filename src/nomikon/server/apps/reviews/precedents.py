@@ -94,11 +94,12 @@ def board_of(trial: Trial) -> dict[str, Any]:
                 _, why, output_id = next(e for e in each if e[0] == BROKEN)
                 row["rows"].append({**precedent_row(precedent), "output": output_id, "why": why})
     waiting = _to_ask(precedents, outputs, rulings)
-    names = names_of(trial.pk)
+    names, about = names_of(trial.pk), _cost_about(waiting)
     return {
         "n": len(precedents),
         "to_ask": len(waiting),
-        "cost_about": _cost_about(waiting),
+        "cost_about": about[0],
+        "simulated_about": about[1],
         "arms": [{"arm": arm_facts(a, names), **told[a.pk]} for a in arms],
     }
 
@@ -143,20 +144,26 @@ def _to_ask(
 PRICED = 50
 
 
-def _cost_about(waiting: Sequence[tuple[Precedent, Output]]) -> int | None:
-    """What the open questions will cost, in billionths; None where a judge has no price."""
-    costs = []
+def _cost_about(waiting: Sequence[tuple[Precedent, Output]]) -> tuple[int | None, int]:
+    """What the open questions will cost, in billionths, and the part of it that nobody pays.
+
+    None where a judge has no price.
+    """
+    costs, simulated = [], 0
     for precedent, output in waiting[:PRICED]:
         judge = precedent.judge
         if judge is None:
             continue
         request = question_request(judge.name, precedent.text, _answer(output))
         tokens = estimate_messages([m.content for m in request.messages])
-        costs.append(cost_nano(tokens, REPLY_TOKENS, judge.price_in_nano, judge.price_out_nano))
+        cost = cost_nano(tokens, REPLY_TOKENS, judge.price_in_nano, judge.price_out_nano)
+        costs.append(cost)
+        simulated += judge.simulated_part(cost)
     known = [c for c in costs if c is not None]
     if not known or len(known) < len(costs):
-        return None
-    return round(sum(known) * len(waiting) / len(known))
+        return None, 0
+    times = len(waiting) / len(known)
+    return round(sum(known) * times), round(simulated * times)
 
 
 # A level and one sentence.

@@ -224,6 +224,7 @@ class PrecedentBoard(TypedDict):
     n: int
     to_ask: int
     cost_about: int | None
+    simulated_about: Annotated[int, Field(help_text="the part of it on simulated models")]
     arms: list[ArmPrecedents]
 
 

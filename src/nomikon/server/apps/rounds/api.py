@@ -54,6 +54,7 @@ def plan(request: Request, brief_id: int) -> Response:
         {
             "calls": made.calls,
             "cost": made.cost,
+            "simulated_cost": made.simulated_cost,
             "n_working": len(made.trial.entries),
             "n_held_out": made.n_held_out,
             "looks": held_out_looks(made.trial.dataset_version.dataset),

@@ -38,6 +38,8 @@ class RoundsPlan:
     n_held_out: int
     calls: int
     cost: int | None
+    # The part of it on simulated models, which nobody pays.
+    simulated_cost: int
 
     @property
     def unpriced(self) -> list[Model]:
@@ -104,6 +106,7 @@ def plan_rounds(
         held,
         round(one.calls * runs) + proposals,
         cost,
+        round(trial.simulated_cost * runs) + proposer.simulated_part(proposing),
     )
 
 

@@ -18,6 +18,7 @@ class RoundsProblem(TypedDict):
 class RoundsPlanShape(TypedDict):
     calls: int
     cost: int | None
+    simulated_cost: int
     n_working: int
     n_held_out: int
     looks: int

@@ -20,6 +20,7 @@ from nomikon.server.apps.trials.planning import (
     count_in_store,
     entries_of,
     estimate_of,
+    simulated_part,
 )
 from nomikon.server.apps.trials.racing import had_outputs
 
@@ -39,6 +40,8 @@ class Extension:
     n_outputs: int
     estimates: list[Estimate]
     in_store: int | None
+    # Of what is added, the part on simulated models, in billionths.
+    simulated_cost: int = 0
     # Whether the trial takes every case of its split from now on.
     whole_split: bool = True
     # Answers from elsewhere, by the id of their baseline: what is to be stored of them.
@@ -108,7 +111,7 @@ def plan_extension(
     brought = _brought(trial, data, entries, added_cases, baselines)
     n_brought = sum(len(b.answers) for b in brought.values())
     parts = _parts(trial, chosen, present, entries, added_cases, whole, n_brought)
-    estimates, in_store = _estimated(trial, parts)
+    estimates, in_store, simulated = _estimated(trial, parts)
     return Extension(
         trial,
         chosen,
@@ -119,6 +122,7 @@ def plan_extension(
         n_arms * len(entries) * whole + had_outputs(trial) + n_brought,
         estimates,
         in_store,
+        simulated,
         rest or trial.sample is None,
         brought,
     )
@@ -216,21 +220,27 @@ def arms_to_store(extension: Extension) -> list[Arm]:
     ]
 
 
-def _estimated(trial: Trial, parts: list[Part]) -> tuple[list[Estimate], int | None]:
-    """What each part takes, and how much of it is stored; None where that was not counted."""
-    estimates = [
-        estimate_of(
-            arms, cases, len(times), trial.scorecard, trial.user_model, 0, trial.continuations
-        )[0]
+def _estimated(trial: Trial, parts: list[Part]) -> tuple[list[Estimate], int | None, int]:
+    """What each part takes, how much of it is stored (None where that was not counted), and what
+    of its price nobody pays.
+    """
+    card, user = trial.scorecard, trial.user_model
+    both = [
+        estimate_of(arms, cases, len(times), card, user, 0, trial.continuations)
         for arms, cases, times in parts
     ]
+    estimates = [own for own, _ in both]
+    simulated = sum(
+        simulated_part(part[0], own, beside, card, user)
+        for part, (own, beside) in zip(parts, both, strict=True)
+    )
     added = sum(e.outputs for e in estimates)
     stored = [
         count_in_store(arms, cases, times, trial.seed, trial.generation, added)
         for arms, cases, times in parts
     ]
     in_store = None if any(n is None for n in stored) else sum(n or 0 for n in stored)
-    return estimates, in_store
+    return estimates, in_store, simulated
 
 
 def _parts(

@@ -67,6 +67,7 @@ def judging_plan(trial: Trial, scorecard: Scorecard) -> RescorePlanShape:
         "judges": sorted({m.name for m in judges.values()}),
         "calls": taken.calls,
         "cost": taken.cost,
+        "simulated_cost": (taken.cost or 0) if all(m.is_simulated for m in judges.values()) else 0,
         "unpriced": list(taken.unpriced),
     }
 

@@ -104,15 +104,10 @@ class Plan:
 
     @property
     def simulated_cost(self) -> int:
-        """Of the price, what the calls of simulated models come to, which nobody pays.
-
-        Judges and a played user count as simulated only where all of them are.
-        """
-        arms = zip(self.arms, self.estimate.arms, strict=True)
-        own = sum(a.model.simulated_part(row.cost) for a, row in arms)
-        asked = [*judge_models(read_scorecard(self.scorecard.document)).values()]
-        asked += [self.user_model] if self.user_model else []
-        return own + (self.beside.cost or 0 if all(m.is_simulated for m in asked) else 0)
+        """Of the price, what the calls of simulated models come to, which nobody pays."""
+        return simulated_part(
+            self.arms, self.estimate, self.beside, self.scorecard, self.user_model
+        )
 
 
 # Above this many outputs the store is not asked before the start: it would keep a person waiting.
@@ -381,6 +376,26 @@ def estimate_of(
         unpriced=[*own.unpriced, *(f"the judge of {n}" for n in beside.unpriced)],
     )
     return whole, beside
+
+
+def simulated_part(
+    arms: Sequence[ArmChoice],
+    estimate: Estimate,
+    beside: Beside,
+    scorecard: Scorecard,
+    user: Model | None,
+) -> int:
+    """Of an estimated price, in billionths, what nobody pays."""
+    rows = zip(arms, estimate.arms, strict=True)
+    own = sum(a.model.simulated_part(row.cost) for a, row in rows)
+    return own + simulated_beside(beside, scorecard, user)
+
+
+def simulated_beside(beside: Beside, scorecard: Scorecard, user: Model | None) -> int:
+    """Of what judges and a played user cost, what nobody pays: all where all are simulated."""
+    asked = [*judge_models(read_scorecard(scorecard.document)).values()]
+    asked += [user] if user else []
+    return beside.cost or 0 if all(m.is_simulated for m in asked) else 0
 
 
 def _asked(arms: Sequence[ArmChoice], cases: Sequence[PlannedCase], repeats: int) -> Estimate:

@@ -12,6 +12,7 @@ class RescorePlanShape(TypedDict):
     judges: list[str]
     calls: int
     cost: int | None
+    simulated_cost: int
     unpriced: list[str]
 
 
@@ -64,6 +65,7 @@ class ExtensionShape(TypedDict):
     n_cases: int
     repeats: int
     cost: int | None
+    simulated_cost: int
     in_store: int | None
     problems: list[ProblemRow]
 
@@ -127,6 +129,7 @@ class PlanShape(TypedDict):
     in_store: int | None
     beside_calls: int
     beside_cost: int | None
+    beside_simulated: int
     arms: list[ArmEstimateShape]
     brought: list[BroughtShape]
     problems: list[ProblemRow]

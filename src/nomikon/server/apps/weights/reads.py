@@ -38,6 +38,7 @@ class WeighingPlanShape(TypedDict):
     calls: int
     one_by_one: int
     cost: int | None
+    simulated_cost: int
     in_store: int | None
     unpriced: list[str]
     problems: list[RoundsProblem]
@@ -138,6 +139,7 @@ class StrikePlanShape(TypedDict):
     n_cases: int
     calls: int
     cost: int | None
+    simulated_cost: int
     in_store: int | None
     tokens: int
     pairs: list[list[int]]

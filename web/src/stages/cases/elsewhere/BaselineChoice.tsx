@@ -82,7 +82,12 @@ function Rename({ baseline, close }: { baseline: Baseline; close: () => void }) 
         error={problem === null ? null : inWords(problem)}
         onChange={(e) => setName(e.target.value)}
       />
-      <Button small type="submit" disabled={pending || name === baseline.name}>
+      <Button
+        small
+        type="submit"
+        disabled={pending}
+        lacks={[name === baseline.name && 'the name is what it was']}
+      >
         Rename
       </Button>
     </form>

@@ -112,7 +112,8 @@ export function BringIn({ baseline }: { baseline: Baseline }) {
           <Button
             kind="main"
             className="justify-self-start"
-            disabled={upload.read !== null || seen.new + seen.changed === 0}
+            disabled={upload.read !== null}
+            lacks={[seen.new + seen.changed === 0 && 'no answer of the file is new']}
             onClick={() => void take()}
           >
             Take {plural(seen.new + seen.changed, 'answer')} in

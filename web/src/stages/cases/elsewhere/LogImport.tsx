@@ -126,7 +126,8 @@ export function LogImport({ dataset }: { dataset: Schemas['DatasetShape'] }) {
           <Button
             kind="main"
             className="justify-self-start"
-            disabled={upload.read !== null || seen.n_cases === 0}
+            disabled={upload.read !== null}
+            lacks={[seen.n_cases === 0 && 'the log holds no case']}
             onClick={() => void take()}
           >
             Take {plural(seen.n_cases, 'case')} in

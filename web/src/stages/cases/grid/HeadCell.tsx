@@ -96,7 +96,7 @@ export function HeadCell({ column, view, setView, setKind }: Props) {
                   <Field label="this" value={value} onChange={(e) => setValue(e.target.value)} />
                 )}
                 <div>
-                  <Button small type="submit" disabled={!bare && value === ''}>
+                  <Button small type="submit" lacks={[!bare && value === '' && 'nothing is typed']}>
                     Show only these
                   </Button>
                 </div>

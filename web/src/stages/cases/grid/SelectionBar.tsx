@@ -94,10 +94,10 @@ export function SelectionBar({ cases, first, last, columns, data, onProblem }: P
               onChange={(e) => setTag(e.target.value)}
               className="h-6 w-20 rounded-sm border border-rule-strong bg-sheet px-1.5 text-xs text-ink"
             />
-            <Button small type="submit" disabled={!tag.trim()}>
+            <Button small type="submit" lacks={[!tag.trim() && 'no tag is typed']}>
               Add
             </Button>
-            <Button small disabled={!tag.trim()} onClick={() => withTag(false)}>
+            <Button small lacks={[!tag.trim() && 'no tag is typed']} onClick={() => withTag(false)}>
               Take off
             </Button>
           </form>
@@ -163,10 +163,18 @@ export function SelectionBar({ cases, first, last, columns, data, onProblem }: P
       )}
       <span className="ml-auto flex items-center gap-2">
         {data.busy && <span role="status">keeping…</span>}
-        <Button small disabled={!data.canUndo} onClick={() => step(data.undo)}>
+        <Button
+          small
+          lacks={[!data.canUndo && 'nothing was changed']}
+          onClick={() => step(data.undo)}
+        >
           Undo{wanted <= 1 && <KeyCaps of="cases.undo" />}
         </Button>
-        <Button small disabled={!data.canRedo} onClick={() => step(data.redo)}>
+        <Button
+          small
+          lacks={[!data.canRedo && 'nothing was undone']}
+          onClick={() => step(data.redo)}
+        >
           Redo
         </Button>
       </span>

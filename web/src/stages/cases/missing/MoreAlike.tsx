@@ -65,7 +65,12 @@ export function MoreAlike({ dataset, kind, name, others }: Props) {
             </option>
           ))}
         </Choice>
-        <Button kind="main" disabled={chosen.size === 0 || pending} onClick={take}>
+        <Button
+          kind="main"
+          disabled={pending}
+          lacks={[chosen.size === 0 && 'no case is ticked']}
+          onClick={take}
+        >
           Take {plural(chosen.size, 'case')}
         </Button>
       </div>

@@ -53,7 +53,11 @@ export function ReferenceAsked({ all, row }: Props) {
           {row.reference !== null && ', has a reference'}
         </span>
         <span className="ml-auto flex gap-2">
-          <Button kind="quiet" disabled={!all.before} onClick={all.before ?? undefined}>
+          <Button
+            kind="quiet"
+            lacks={[!all.before && 'this is the first']}
+            onClick={all.before ?? undefined}
+          >
             ‹ before <KeyCaps of="references.before" />
           </Button>
           <Button onClick={all.next}>
@@ -102,7 +106,12 @@ export function ReferenceAsked({ all, row }: Props) {
         <RightForms forms={forms} onChange={setForms} onKeyDown={onKey} />
         {all.problem !== null && <ErrorLine>{inWords(all.problem)}</ErrorLine>}
         <div className="flex flex-wrap items-baseline gap-3">
-          <Button kind="main" disabled={all.pending || !text.trim()} onClick={save}>
+          <Button
+            kind="main"
+            disabled={all.pending}
+            lacks={[!text.trim() && 'what is wanted is empty']}
+            onClick={save}
+          >
             {all.pending ? 'Keeping…' : 'Keep and go on'}{' '}
             <span className="font-normal">Ctrl ↵</span>
           </Button>

@@ -112,7 +112,11 @@ export function KeptText({ pressed, ...props }: WayProps & { pressed: number }) 
               <CasePicker cases={cases} />
               <Button
                 small
-                disabled={!isPinned && (rows?.length ?? 0) >= MOST}
+                lacks={[
+                  !isPinned &&
+                    (rows?.length ?? 0) >= MOST &&
+                    `${MOST} are kept already: let one go`,
+                ]}
                 onClick={() => cases.chosen && pin(cases.chosen.revision, !isPinned)}
               >
                 {isPinned ? 'Let it go' : `Keep it (${rows?.length ?? 0} of ${MOST})`}

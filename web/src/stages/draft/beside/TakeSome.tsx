@@ -112,7 +112,14 @@ function Choose({ number, beside, unsaved, amendments, plan, onTaken }: TakeProp
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {amendments.length > 0 && (
         <div className="mt-3 flex items-center gap-3 text-sm">
-          <Button kind="main" disabled={chosen.size === 0 || unsaved} onClick={() => void take()}>
+          <Button
+            kind="main"
+            lacks={[
+              chosen.size === 0 && 'no change is ticked',
+              unsaved && `v${number} has unsaved changes: save or drop them first`,
+            ]}
+            onClick={() => void take()}
+          >
             Bring {chosen.size === amendments.length ? 'all' : chosen.size} into v{number}
           </Button>
           <span className="text-soft">

@@ -122,7 +122,11 @@ function Taking({
       <div className="flex items-baseline gap-3">
         <Button
           kind="main"
-          disabled={!composed.data || composed.isError || clauses.length === 0}
+          disabled={clauses.length > 0 && !composed.data && !composed.isError}
+          lacks={[
+            clauses.length === 0 && 'every clause is left out',
+            composed.isError && 'what is told above',
+          ]}
           onClick={() => void save()}
         >
           Save {plural(clauses.length, 'clause')} as v{(brief.versions.at(-1)?.number ?? 0) + 1}

@@ -54,7 +54,13 @@ export function QuestionForm({ question, settle, onProposed }: Props) {
           value={answer}
           onChange={(e) => setAnswer(e.target.value)}
         />
-        <Button small type="submit" className="h-7! font-sans" disabled={busy || !answer.trim()}>
+        <Button
+          small
+          type="submit"
+          className="h-7! font-sans"
+          disabled={busy}
+          lacks={[!answer.trim() && 'no answer is typed']}
+        >
           Answer
         </Button>
       </form>

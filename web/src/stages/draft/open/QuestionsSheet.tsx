@@ -107,7 +107,11 @@ function Taken({
         ))}
       </ul>
       <div>
-        <Button kind="main" disabled={places.length === 0} onClick={() => void keep(places)}>
+        <Button
+          kind="main"
+          lacks={[places.length === 0 && 'none is ticked']}
+          onClick={() => void keep(places)}
+        >
           Keep {plural(places.length, 'question')} open
         </Button>
       </div>

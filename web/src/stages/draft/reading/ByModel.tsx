@@ -4,7 +4,7 @@ import { inWords, type Schemas } from '@/api/client'
 import { modelReadingQuery, readByModel, setStandingReader } from '@/api/wishes'
 import { useWrite } from '@/api/useWrite'
 import { Button, Choice, ErrorLine } from '@/parts/controls'
-import { money, plural } from '@/parts/numbers'
+import { costInWords, plural } from '@/parts/numbers'
 import { useModels } from '../try/ModelPicks'
 
 type Entry = Schemas['ModelEntryShape']
@@ -44,7 +44,11 @@ export function ByModel({ brief, messages, onPlace }: Props) {
   if (!told || models.length === 0) return null
   const wanting = told.wanted - told.passes
   const remarks = told.entries.filter((e) => REMARKS[e.part])
-  const price = told.cost_at_most === null ? 'price unknown' : `at most ${money(told.cost_at_most)}`
+  const asked = models.find((m) => m.id === model)
+  const price =
+    told.cost_at_most === null
+      ? 'price unknown'
+      : `at most ${costInWords(told.cost_at_most, asked?.simulated ? told.cost_at_most : 0)}`
   const standing = models.find((m) => m.id === told.standing)
   return (
     <section className="grid gap-2 border-t border-rule pt-2" aria-label="Read by a model">
@@ -93,7 +97,8 @@ export function ByModel({ brief, messages, onPlace }: Props) {
           <Button
             small
             className="justify-self-start"
-            disabled={pending || model === null}
+            disabled={pending}
+            lacks={[model === null && { words: 'no model is there: add one', to: '/models' }]}
             onClick={() =>
               void write(
                 async () => void (await readByModel(brief, { messages, model, ask: true })),

@@ -1,5 +1,6 @@
 import { useConnections } from '@/api/connections'
 import { Simulated } from '@/parts/controls'
+import { WayTo } from '@/parts/Lacking'
 
 /** All models that can be called. */
 export function useModels() {
@@ -12,7 +13,11 @@ type Props = { chosen: number[]; most: number; onChange: (ids: number[]) => void
 export function ModelPicks({ chosen, most, onChange }: Props) {
   const models = useModels()
   if (models.length === 0)
-    return <p className="text-sm text-soft">Add a model under Models to try the text on.</p>
+    return (
+      <p className="text-sm text-soft">
+        No model is there to try the text on: <WayTo words="add one" to="/models" />.
+      </p>
+    )
   return (
     <fieldset className="flex max-h-24 flex-wrap gap-x-5 gap-y-1 overflow-y-auto text-sm">
       <legend className="sr-only">Models to try it on</legend>

@@ -76,7 +76,11 @@ export function SettingsVariants({
               />
             </label>
           ))}
-          <Button small type="submit" disabled={!ready}>
+          <Button
+            small
+            type="submit"
+            lacks={[!ready && 'a setting is empty or not a number in its range']}
+          >
             Add
           </Button>
         </form>

@@ -5,7 +5,7 @@ import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { planStrikeQuery, saveTrimmed, startStrike } from '@/api/weights'
 import { Button, ErrorLine } from '@/parts/controls'
-import { count, money, plural, signed } from '@/parts/numbers'
+import { costInWords, count, plural, signed } from '@/parts/numbers'
 import { useFrame } from '../../frame'
 import { namesOf } from './words'
 
@@ -54,7 +54,10 @@ export function StrikePart({ weighing, struck, onChange }: Props) {
               {plan.data.in_store
                 ? `, ${count(plan.data.in_store)} of them stored already`
                 : ''},{' '}
-              {plan.data.cost === null ? 'price unknown' : `about ${money(plan.data.cost)}`}.
+              {plan.data.cost === null
+                ? 'price unknown'
+                : `about ${costInWords(plan.data.cost, plan.data.simulated_cost)}`}
+              .
               {plan.data.pairs.length > 0 &&
                 ` ${plural(plan.data.pairs.length, 'pair')} that may say the same ${plan.data.pairs.length === 1 ? 'is' : 'are'} tested beside.`}
             </p>

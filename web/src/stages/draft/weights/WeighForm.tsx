@@ -5,8 +5,9 @@ import { useWrite } from '@/api/useWrite'
 import { planWeighingQuery, startWeighing } from '@/api/weights'
 import { Note } from '@/parts/Margin'
 import { PlanProblems } from '@/parts/PlanProblems'
-import { Button, Choice, Empty, ErrorLine, Field } from '@/parts/controls'
-import { count, money, plural } from '@/parts/numbers'
+import { Button, Choice, ErrorLine, Field } from '@/parts/controls'
+import { Lacking } from '@/parts/Lacking'
+import { costInWords, count, plural } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
@@ -50,14 +51,11 @@ export function WeighForm({
     placeholderData: (former) => former,
     retry: false,
   })
-  if (usable.length === 0)
-    return (
-      <Empty title="There are no working cases yet.">
-        Import cases under Cases; clauses are weighed on them.
-      </Empty>
-    )
-  if (models.length === 0)
-    return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
+  const ways = [
+    usable.length === 0 && { words: 'bring working cases in', to: `/briefs/${brief.id}/cases` },
+    models.length === 0 && { words: 'add a model', to: '/models' },
+  ].filter((w) => w !== false)
+  if (ways.length > 0) return <Lacking title="Clauses cannot be weighed yet." ways={ways} />
   const { wrong, elsewhere } = placed([problem, plan.error], ['cases', 'repeats', 'budget'])
   const start = () =>
     write(async () => {
@@ -132,7 +130,8 @@ export function WeighForm({
       <div className="mt-4 flex items-baseline gap-4">
         <Button
           kind="main"
-          disabled={busy || blocked || plan.isFetching}
+          disabled={busy || plan.isFetching}
+          lacks={[blocked && 'what is told in red stands in the way']}
           onClick={() => void start()}
         >
           Weigh {plural(plan.data?.free.length ?? 0, 'clause')}
@@ -154,7 +153,7 @@ function takes(plan: Schemas['WeighingPlanShape']): string {
   const price =
     plan.cost === null
       ? `price unknown: ${plan.unpriced.join(', ')} has none`
-      : `about ${money(plan.cost)}`
+      : `about ${costInWords(plan.cost, plan.simulated_cost)}`
   const out =
     plan.at_most_out === 1
       ? 'each leaves out one clause'

@@ -29,7 +29,7 @@ export function WishModel({ messages, wishes, onTaken }: Props) {
         consulting={consulting}
         who="Model that proposes"
         action={`Propose changes for ${plural(wishes.length, 'wish', 'wishes')}`}
-        disabled={wishes.length === 0}
+        lacks={[wishes.length === 0 && 'no wish is there']}
       >
         {(reading, found) => (
           <Chosen
@@ -99,7 +99,8 @@ function Chosen({ proposals, wishes, messages, same, onTaken }: ChosenProps) {
       {kept.length > 1 && (
         <Button
           className="justify-self-start"
-          disabled={pending || !same}
+          disabled={pending}
+          lacks={[!same && 'the text was changed since it was asked about']}
           onClick={() => put(kept.map((r) => r.id))}
         >
           Take all {kept.length}

@@ -3,7 +3,8 @@ import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { casesQuery } from '@/api/datasets'
 import { wishesQuery } from '@/api/wishes'
-import { Button, Choice, Empty, ErrorLine } from '@/parts/controls'
+import { Button, Choice, ErrorLine } from '@/parts/controls'
+import { Lacking } from '@/parts/Lacking'
 import { plural } from '@/parts/numbers'
 import { asText } from '@/parts/text'
 import { datasetInHand } from '../../dataset'
@@ -63,10 +64,12 @@ export function WishTried({ copy, wishes, messages, take }: Props) {
     setRound(rows.map((c) => `${mark}|${c.number}`))
     void run(jobs(mark))
   }
-  if (models.length === 0)
-    return <Empty title="No model is there to try it on.">Add one under Models.</Empty>
-  if (cases.data && rows.length === 0)
-    return <Empty title="No working case is there to try it on.">Add cases first.</Empty>
+  const ways = [
+    models.length === 0 && { words: 'add a model', to: '/models' },
+    cases.data !== undefined &&
+      rows.length === 0 && { words: 'bring working cases in', to: `/briefs/${brief.id}/cases` },
+  ].filter((w) => w !== false)
+  if (ways.length > 0) return <Lacking title="It cannot be tried yet." ways={ways} />
   return (
     <div className="mt-3 grid gap-2" aria-label="Tried on three cases">
       <div className="flex flex-wrap items-end gap-3">

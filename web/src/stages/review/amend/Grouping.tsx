@@ -122,7 +122,14 @@ function EmbedderForm({ told, busy, onGroup }: FormProps) {
         value={price}
         onChange={(e) => setPrice(e.target.value)}
       />
-      <Button type="submit" disabled={busy || connection === null || model.trim() === ''}>
+      <Button
+        type="submit"
+        disabled={busy}
+        lacks={[
+          connection === null && { words: 'no connection is there', to: '/models' },
+          model.trim() === '' && 'no model is named',
+        ]}
+      >
         Send {plural(told.said, 'remark')}, {costOf(told.said_tokens, nano)}
       </Button>
     </form>

@@ -63,7 +63,7 @@ export function Proposing({ purpose, model, trial, version, picked, faults, onOp
               ? 'Propose what can go'
               : `Propose amendments for ${plural(picked.length, 'fault')}`
         }
-        disabled={purpose === 'amendments' && picked.length === 0}
+        lacks={[purpose === 'amendments' && picked.length === 0 && 'no fault is ticked']}
         beside={
           purpose !== 'shorter' && (
             <Button

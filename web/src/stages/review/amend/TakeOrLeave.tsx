@@ -147,13 +147,19 @@ export function TakeOrLeave(props: Props) {
           value={note}
           onChange={(e) => setNote(e.target.value)}
         />
-        <Button kind={run.ready ? 'plain' : 'main'} disabled={!ready} onClick={() => void save()}>
+        <Button
+          kind={run.ready ? 'plain' : 'main'}
+          disabled={good.length > 0 && !ready}
+          lacks={[good.length === 0 && 'every proposal is left out']}
+          onClick={() => void save()}
+        >
           Save {good.length} of {proposed.proposals.length} as the next version
         </Button>
         {run.ready && (
           <Button
             kind="main"
-            disabled={!ready || run.disabled}
+            disabled={run.disabled || (good.length > 0 && !ready)}
+            lacks={[good.length === 0 && 'every proposal is left out']}
             title={run.title}
             onClick={() => run.go()}
           >

@@ -62,7 +62,11 @@ export function TryOnCases({ messages, settings, outputs, onOpen }: Props) {
             </option>
           ))}
         </Choice>
-        <Button disabled={running || former.length === 0} onClick={() => void go()}>
+        <Button
+          disabled={running}
+          lacks={[former.length === 0 && 'no former answer is there to hold it against']}
+          onClick={() => void go()}
+        >
           {asked ? 'Try again' : 'Try'}
         </Button>
         {running && (

@@ -246,10 +246,13 @@ function Pairs({
             onChange={(e) => setReason(e.target.value)}
             onKeyDown={(e) => e.key === 'Escape' && e.currentTarget.blur()}
           />
-          <Button onClick={() => go(at - 1)} disabled={at === 0}>
+          <Button onClick={() => go(at - 1)} lacks={[at === 0 && 'this is the first']}>
             Before
           </Button>
-          <Button onClick={() => go(at + 1)} disabled={at >= found.pairs.length - 1}>
+          <Button
+            onClick={() => go(at + 1)}
+            lacks={[at >= found.pairs.length - 1 && 'this is the last']}
+          >
             Next
           </Button>
         </div>

@@ -5,7 +5,7 @@ import { askRulings, precedentsQuery, retirePrecedent, trialPrecedentsQuery } fr
 import { useWrite } from '@/api/useWrite'
 import { Note } from '@/parts/Margin'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
-import { money, plural } from '@/parts/numbers'
+import { costInWords, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { KINDS } from './words'
 
@@ -115,8 +115,9 @@ function PrecedentsSheet({ brief, trial, board, refresh, onOpen }: SheetProps) {
           )}
           <span className="text-soft">
             A question is answered by a model, one call an answer
-            {board.cost_about !== null && `, about ${money(board.cost_about)} in all`}; what was
-            said is kept.
+            {board.cost_about !== null &&
+              `, about ${costInWords(board.cost_about, board.simulated_about)} in all`}
+            ; what was said is kept.
           </span>
         </div>
       )}

@@ -6,8 +6,9 @@ import { planRoundsQuery, startRounds } from '@/api/rounds'
 import { useWrite } from '@/api/useWrite'
 import { PlanProblems } from '@/parts/PlanProblems'
 import { Wording } from '@/parts/Wording'
-import { Button, Choice, Empty, ErrorLine, Field, TextAction } from '@/parts/controls'
-import { count, money, plural, lookedAt } from '@/parts/numbers'
+import { Button, Choice, ErrorLine, Field, TextAction } from '@/parts/controls'
+import { Lacking } from '@/parts/Lacking'
+import { costInWords, count, plural, lookedAt } from '@/parts/numbers'
 import { placed } from '@/parts/placed'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { useModels } from '../../draft/try/ModelPicks'
@@ -50,18 +51,13 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
     enabled: version > 0 && target > 0 && dataset > 0,
     placeholderData: (former) => former,
   })
-  if (brief.versions.length === 0)
-    return (
-      <Empty title="There is no version yet to begin with.">Write and save one under Draft.</Empty>
-    )
-  if (usable.length === 0)
-    return (
-      <Empty title="There are no working cases yet.">
-        Import cases under Cases; rounds run on them.
-      </Empty>
-    )
-  if (models.length === 0)
-    return <Empty title="There is no model yet.">Add a connection and a model under Models.</Empty>
+  const at = `/briefs/${brief.id}`
+  const ways = [
+    brief.versions.length === 0 && { words: 'write and save a first version', to: `${at}/draft` },
+    usable.length === 0 && { words: 'bring working cases in', to: `${at}/cases` },
+    models.length === 0 && { words: 'add a model', to: '/models' },
+  ].filter((w) => w !== false)
+  if (ways.length > 0) return <Lacking title="Rounds cannot begin yet." ways={ways} />
   const { wrong, elsewhere } = placed(
     [problem, plan.error],
     ['rounds', 'candidates', 'repeats', 'budget', 'instruction'],
@@ -153,7 +149,8 @@ export function StartRounds({ onStarted }: { onStarted: (id: number) => void }) 
       <div className="flex items-baseline gap-4 border-t border-rule pt-3">
         <Button
           kind="main"
-          disabled={busy || blocked || plan.isFetching}
+          disabled={busy || plan.isFetching}
+          lacks={[blocked && 'what is told in red stands in the way']}
           onClick={() => void start()}
         >
           Start {plural(body.rounds ?? 0, 'round')}
@@ -168,7 +165,7 @@ function atMost(plan: Schemas['RoundsPlanShape']): string {
   const price =
     plan.cost === null
       ? `price unknown: ${plan.unpriced.join(', ')} has none`
-      : `about ${money(plan.cost)}`
+      : `about ${costInWords(plan.cost, plan.simulated_cost)}`
   const held =
     plan.n_held_out === 0
       ? 'There are no held-out cases, so a gain cannot be checked at the end.'

@@ -97,10 +97,10 @@ export function Collection({ brief, change }: Props) {
       </ol>
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       <p className="flex flex-wrap items-center gap-3 text-sm">
-        <Button onClick={intoText} disabled={pieces.length === 0}>
+        <Button onClick={intoText} lacks={[pieces.length === 0 && 'nothing is collected']}>
           Put together at the end of the text
         </Button>
-        <Button onClick={copy} disabled={pieces.length === 0}>
+        <Button onClick={copy} lacks={[pieces.length === 0 && 'nothing is collected']}>
           Copy all
         </Button>
         {gone !== null && !ids.includes(gone) && (
