@@ -145,3 +145,28 @@ class LedgerTest(TransactionTestCase):
             ),
         }
         self.assertEqual(told, dict.fromkeys(told, (real, simulated)))
+
+    def test_every_plan_tells_what_of_its_price_nobody_pays(self):
+        trial = start(self.brief)
+        run(trial)
+        at, data = f"briefs/{self.brief.pk}", self.brief.datasets.get().versions.latest("number").pk
+        by_name = {m.name: m.pk for m in Model.objects.all()}
+        rounds = {"version": 1, "model": by_name["small"], "dataset_version": data, "settings": {},
+                  "amender": by_name["large"], "rounds": 1, "candidates": 1}  # fmt: skip
+        asked = {
+            "extension": (f"trials/{trial.pk}/extension/", {"repeats": 2}),
+            "rounds": (f"{at}/rounds/plan/", rounds),
+        }
+        parts = {}
+        for simulated in ((), ("large",), ("small", "large")):
+            for name in by_name:
+                Model.objects.filter(name=name).update(simulated=name in simulated)
+            for what, (url, body) in asked.items():
+                plan = self.api.post(url, body)
+                self.assertEqual(plan.status_code, 200, plan.content[:300])
+                told = plan.json()
+                parts.setdefault(what, []).append((told["simulated_cost"], told["cost"]))
+        for what, ((none, cost), (some, _), (whole, _)) in parts.items():
+            with self.subTest(what=what):
+                self.assertEqual((none, whole), (0, cost))
+                self.assertTrue(0 < some < cost, (some, cost))
