@@ -162,7 +162,9 @@ function ScorecardPart() {
     <section className="mt-8 max-w-3xl border-t border-rule pt-4">
       <div className="flex items-center justify-between">
         <h2 className="text-xl">
-          {brief.scorecard ? `Scorecard ${brief.scorecard.number}` : 'What counts'}
+          <Word of="scorecard">
+            {brief.scorecard ? `Scorecard ${brief.scorecard.number}` : 'What counts'}
+          </Word>
         </h2>
         {!editing && card && <Button onClick={() => setEditing(true)}>Change…</Button>}
       </div>

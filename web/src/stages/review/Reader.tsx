@@ -7,6 +7,7 @@ import { utf16Offsets } from '@/parts/codepoints'
 import { Button } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
+import { Word } from '@/parts/Word'
 import { useFrame } from '../frame'
 import { StageGrid } from '../StageGrid'
 import { OutputView } from '../trials/OutputView'
@@ -69,7 +70,9 @@ export function Reader({ reading, wanted, onWanted, nav }: Props) {
               onOpen={setShown}
             />
           )}
-          <h2 className="text-base">Your mark</h2>
+          <h2 className="text-base">
+            Your <Word of="mark" />
+          </h2>
           <MarkPanel
             key={current}
             draft={draft}

@@ -1,6 +1,7 @@
 import type { Schemas } from '@/api/client'
 import { count, score, signed } from '@/parts/numbers'
 import { ScoreChip } from '@/parts/ScoreChip'
+import { Word } from '@/parts/Word'
 
 type Arm = Schemas['ArmOnBoard']
 
@@ -27,7 +28,9 @@ export function ArmWhy({ arm, trial, full, reference }: Props) {
         <thead>
           <tr className="text-left text-soft">
             <th className="font-normal">measure</th>
-            <th className="w-36 font-normal">{arm.name}, 95 % interval</th>
+            <th className="w-36 font-normal">
+              {arm.name}, 95 % <Word of="interval" />
+            </th>
             {other && <th className="w-20 font-normal">{reference?.name}</th>}
             {other && <th className="w-20 text-right font-normal">apart</th>}
           </tr>

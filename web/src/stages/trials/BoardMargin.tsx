@@ -5,6 +5,7 @@ import { KeyHints } from '@/keys/KeyHints'
 import { Note } from '@/parts/Margin'
 import { StandingNote } from '@/parts/StandingNote'
 import { lookedAt, money, plural, score, sum } from '@/parts/numbers'
+import { Word } from '@/parts/Word'
 import { useFrame } from '../frame'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
 import { DoubtfulNote } from './DoubtfulNote'
@@ -126,7 +127,13 @@ export function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: 
           without a call. The former scores are kept.
         </Note>
       )}
-      <Note title={trial.split === 'held-out' ? 'Held-out cases' : 'Working cases only'}>
+      <Note
+        title={
+          <Word of="held out">
+            {trial.split === 'held-out' ? 'Held-out cases' : 'Working cases only'}
+          </Word>
+        }
+      >
         {trial.split === 'held-out'
           ? `Every look at these is a look you cannot take back; they were ${lookedAt(trial.looks)}.`
           : `The held-out cases are untouched by this trial; so far they were ${lookedAt(trial.looks)}.`}

@@ -10,6 +10,7 @@ import { Area, Button, ErrorLine, Field, TextAction } from '@/parts/controls'
 import { plural, score, signed } from '@/parts/numbers'
 import { RightForms } from '@/parts/RightForms'
 import { forgetTyped, useTyped } from '@/parts/typed'
+import { Word } from '@/parts/Word'
 import { useFrame } from '../frame'
 
 type Output = Schemas['OutputShape']
@@ -23,7 +24,9 @@ export function Reference({ output }: { output: Output }) {
   return (
     <section>
       <div className="mb-1 flex items-baseline gap-3">
-        <h2 className="text-base">Reference</h2>
+        <h2 className="text-base">
+          <Word of="reference">Reference</Word>
+        </h2>
         {!editing && (
           <span className="text-xs">
             <TextAction light onClick={() => setEditing(true)}>

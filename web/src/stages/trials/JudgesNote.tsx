@@ -6,6 +6,7 @@ import { Note } from '@/parts/Margin'
 import { TextAction } from '@/parts/controls'
 import { count, plural, score } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
+import { Word } from '@/parts/Word'
 
 type Judge = Schemas['JudgeShape']
 type Props = { trial: Schemas['TrialSummary']; onOpen: (output: number) => void }
@@ -22,7 +23,15 @@ export function JudgesNote({ trial, onOpen }: Props) {
   return (
     <>
       {(found.data ?? []).map((j) => (
-        <Note key={j.measure} tone={toneOf(j)} title={`${j.measure}: judged by ${j.model}`}>
+        <Note
+          key={j.measure}
+          tone={toneOf(j)}
+          title={
+            <>
+              {j.measure}: <Word of="judge">judged</Word> by {j.model}
+            </>
+          }
+        >
           {trusted(j)} <TextAction onClick={() => setShown(j.measure)}>What sways it</TextAction>
         </Note>
       ))}

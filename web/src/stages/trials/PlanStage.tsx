@@ -12,6 +12,7 @@ import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { count, duration, costInWords, plural } from '@/parts/numbers'
 import { forgetTyped, useTyped } from '@/parts/typed'
+import { Word } from '@/parts/Word'
 import { bodyOf, casesAsked, expanded, startOf, type PlanBody } from './planned'
 import { RunChoices, type Run } from './RunChoices'
 import { PlanArms } from './PlanArms'
@@ -292,7 +293,9 @@ type SettingsProps = {
 function SettingsRows({ variants, onChange, task, models, field, wrong }: SettingsProps) {
   return (
     <section className="mt-6">
-      <h2 className="text-base">Settings</h2>
+      <h2 className="text-base">
+        <Word of="settings">Settings</Word>
+      </h2>
       <p className="mb-2 text-sm text-soft">
         Empty fields stay as each version has them. Every row is an arm of its own; several values
         in a field, parted by commas, make an arm each.

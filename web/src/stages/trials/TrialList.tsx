@@ -7,6 +7,7 @@ import { useWrite } from '@/api/useWrite'
 import { Button, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { clock, costInWords, count, money, plural, score, sum } from '@/parts/numbers'
+import { Word } from '@/parts/Word'
 import { useFrame } from '../frame'
 import { StageGrid } from '../StageGrid'
 import { listed } from './listing'
@@ -243,7 +244,13 @@ function ListMargin({ trials }: { trials: Row[] }) {
         {money(spent)} was spent on models of your own
         {simulated > 0 && `; simulated ones came to ${money(simulated)}, which nobody pays`}.
       </Note>
-      <Note title="Highest is not ahead">
+      <Note
+        title={
+          <>
+            Highest is not <Word of="ahead" />
+          </>
+        }
+      >
         The list names the arm with the highest mean. Whether it is shown to be ahead stands in the
         trial’s verdict.
       </Note>

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { TextAction } from '@/parts/controls'
 import { plural, signed } from '@/parts/numbers'
+import { Word } from '@/parts/Word'
 import { reachOf, standingOf, type Standing } from './forest'
 import { priceShare } from './price'
 
@@ -42,7 +43,13 @@ export function Forest({ comparison, widths, arms, reference, chosen, onChoose }
   return (
     <section className="mt-5" aria-label="All arms">
       <h2 className="border-b border-rule-strong pb-1 text-base">
-        {rows.length > 1 ? `All ${rows.length + 1} arms, against ` : 'Against '}
+        {rows.length > 1 ? (
+          <>
+            All {rows.length + 1} <Word of="arm">arms</Word>, against{' '}
+          </>
+        ) : (
+          'Against '
+        )}
         {reference.name}
       </h2>
       <table className="w-full text-sm">

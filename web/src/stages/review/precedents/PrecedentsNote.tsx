@@ -7,6 +7,7 @@ import { Note } from '@/parts/Margin'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { costInWords, plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
+import { Word } from '@/parts/Word'
 import { KINDS } from './words'
 
 type Props = {
@@ -34,7 +35,7 @@ export function PrecedentsNote({ trial, brief, arms, onOpen }: Props) {
     <>
       <Note
         tone={broken.length ? 'harm' : board.data.to_ask ? 'attention' : 'action'}
-        title={plural(board.data.n, 'precedent')}
+        title={<Word of="precedent">{plural(board.data.n, 'precedent')}</Word>}
       >
         {shown.map((a) => (
           <span key={a.arm.id} className="block">

@@ -2,6 +2,7 @@ import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
 import { Note } from '@/parts/Margin'
 import { plural, pValue, score, signed, lookedAt } from '@/parts/numbers'
+import { Word } from '@/parts/Word'
 import { useFrame } from '../../frame'
 import { gapInWords, heldInWords } from './words'
 
@@ -64,7 +65,13 @@ export function CourseMargin({ course }: { course: Course }) {
           )}
         </Note>
       )}
-      <Note title={`Held-out cases: ${lookedAt(course.looks)}`}>
+      <Note
+        title={
+          <>
+            <Word of="held out">Held-out cases</Word>: {lookedAt(course.looks)}
+          </>
+        }
+      >
         {course.looks > 3
           ? 'With every look they are worth less: choosing among versions by them is tuning on them. Hold out new cases.'
           : 'Each trial on them counts, whoever ran it.'}
