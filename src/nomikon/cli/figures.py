@@ -23,6 +23,7 @@ from nomikon.cli.telling import (
 )
 from nomikon.core.cases.forms import ALSO_RIGHT, forms_in
 from nomikon.core.errors import DomainError
+from nomikon.core.foreign_words import of_json
 from nomikon.core.measures import Answer, read_scorecard
 from nomikon.core.stats import ScoreRow, compare
 from nomikon.core.stats.power import cases_needed, smallest_difference
@@ -70,7 +71,7 @@ def _answers(path: Path) -> list[Answer]:
         try:
             row = json.loads(line, parse_constant=no_constant)
         except (ValueError, RecursionError) as error:
-            refuse(path, f"not JSON: {error}", number)
+            refuse(path, f"not JSON: {of_json(error)}", number)
         if not isinstance(row, dict) or not isinstance(row.get("output"), str):
             refuse(path, "every line must be an object with a text as output", number)
         reference = row.get("reference")

@@ -11,6 +11,7 @@ from nomikon.cli.telling import read_text, refuse
 from nomikon.core.cases import Table, read_csv, read_jsonl, read_xlsx
 from nomikon.core.cases.forms import ALSO_RIGHT
 from nomikon.core.errors import DomainError
+from nomikon.core.foreign_words import of_csv
 
 READERS: dict[str, Callable[[bytes], Table]] = {
     ".csv": read_csv,
@@ -59,7 +60,7 @@ def csv_rows(
                 refuse(path, f"{len(fields)} fields where the header has {len(header)}", line)
             yield line, dict(zip(header, fields, strict=True))
     except csv.Error as error:
-        refuse(path, f"not valid CSV: {error}", reader.line_num)
+        refuse(path, f"no table that can be read: {of_csv(error)}", reader.line_num)
 
 
 class Sources:

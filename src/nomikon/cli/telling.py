@@ -11,6 +11,7 @@ from typing import Any, NoReturn
 import click
 
 from nomikon.core.errors import DomainError
+from nomikon.core.foreign_words import of_json
 from nomikon.core.prompts import Prompt, parse_prompt_file
 from nomikon.os_words import os_words
 
@@ -58,10 +59,8 @@ def read_json(path: Path) -> Any:
     text = read_text(path)
     try:
         return json.loads(text, parse_constant=no_constant)
-    except json.JSONDecodeError as error:
-        refuse(path, f"not JSON: {error.msg}", error.lineno)
     except (ValueError, RecursionError) as error:
-        refuse(path, f"not JSON: {error}")
+        refuse(path, f"not JSON: {of_json(error)}", getattr(error, "lineno", None))
 
 
 def no_constant(name: str) -> Any:

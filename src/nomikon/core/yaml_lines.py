@@ -9,6 +9,7 @@ from typing import Any
 import yaml
 
 from nomikon.core.errors import FileFormatError
+from nomikon.core.foreign_words import of_yaml
 
 Path = tuple[str | int, ...]
 
@@ -68,10 +69,11 @@ def read_yaml(text: str) -> YamlDocument:
         value = loader.construct_document(node) if node is not None else None
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
-        problem = getattr(error, "problem", None) or "unreadable"
-        raise FileFormatError(f"not YAML: {problem}", line=mark.line + 1 if mark else 1) from error
+        raise FileFormatError(
+            f"not YAML: {of_yaml(error)}", line=mark.line + 1 if mark else 1
+        ) from error
     except (ValueError, RecursionError) as error:
-        raise FileFormatError(f"not YAML: {error}", line=1) from error
+        raise FileFormatError(f"not YAML: {of_yaml(error)}", line=1) from error
     lines: dict[Path, int] = {}
     if node is not None:
         _note(node, (), lines)

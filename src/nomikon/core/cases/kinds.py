@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from nomikon.core.errors import TableError
+from nomikon.core.foreign_words import of_json
 
 TEXT, LONG_TEXT, NUMBER, LABEL, JSON = "text", "long-text", "number", "label", "json"
 KINDS = (TEXT, LONG_TEXT, NUMBER, LABEL, JSON)
@@ -92,7 +93,9 @@ def typed_value(text: str, kind: str, former: Any, *, column: str) -> Any:
         except RecursionError as error:
             raise TableError(f"{column}: nested too deeply to read", field=column) from error
         except ValueError as error:
-            raise TableError(f"{column} is JSON; this is none: {error}", field=column) from error
+            raise TableError(
+                f"{column} is JSON; this is none: {of_json(error)}", field=column
+            ) from error
         return text if isinstance(former, str) else value
     if isinstance(former, bool) and text in ("true", "false"):
         return text == "true"

@@ -20,6 +20,7 @@ from typing import Any, BinaryIO
 from charset_normalizer import from_bytes
 
 from nomikon.core.errors import TableError
+from nomikon.core.foreign_words import of_csv
 from nomikon.core.plain_json import PlainJsonError, read_plain
 
 # Columns of one table, names of them in one message, and characters of a name.
@@ -284,21 +285,8 @@ def _csv_rows(
                 yield line, fields
     except csv.Error as error:
         raise TableError(
-            f"line {before + 1}: {_csv_reason(str(error))}", field="file", line=before + 1
+            f"line {before + 1}: {of_csv(error)}", field="file", line=before + 1
         ) from error
-
-
-def _csv_reason(told: str) -> str:
-    if "unexpected end" in told:
-        return "a quoted field is not closed"
-    if "field larger" in told:
-        return (
-            f"a field holds more than {MAX_CELL:,} characters, the most that is read: "
-            "is a quote left open?"
-        )
-    if "new-line character" in told:
-        return "a carriage return stands outside of quotes: are two kinds of line ends mixed in it?"
-    return "a quoted field goes on after its closing quote: a quote within one is written twice"
 
 
 def _without_nul(lines: Iterator[str]) -> Iterator[str]:

@@ -12,6 +12,7 @@ from typing import Any
 import yaml
 
 from nomikon.core.errors import DomainError, LineageFileError, PromptFileError
+from nomikon.core.foreign_words import of_yaml
 from nomikon.core.prompts import Prompt, check_messages, parse_prompt_file, write_prompt_file
 from nomikon.core.yaml_lines import load_plain
 
@@ -88,7 +89,9 @@ def read_lineage_zip(data: bytes) -> list[LineageEntry]:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             texts = _texts(archive)
     except zipfile.BadZipFile as error:
-        raise LineageFileError(f"this is no zip file: {error}") from error
+        raise LineageFileError(
+            "this is no zip file that can be read: it is damaged, or of another kind"
+        ) from error
     place = next((n for n in texts if n.rsplit("/", 1)[-1] == INDEX), None)
     index = None if place is None else texts.pop(place)
     names = sorted(n for n in texts if n.lower().endswith((".md", ".markdown")))
@@ -120,7 +123,9 @@ def _texts(archive: zipfile.ZipFile) -> dict[str, str]:
         except UnicodeDecodeError as error:
             raise LineageFileError(f"{name} is not UTF-8") from error
         except (RuntimeError, zipfile.BadZipFile, NotImplementedError) as error:
-            raise LineageFileError(f"{name} cannot be unpacked: {error}") from error
+            raise LineageFileError(
+                f"{name} cannot be unpacked: it is damaged, or needs a password"
+            ) from error
     return texts
 
 
@@ -157,8 +162,11 @@ def _indexed(index: str, texts: dict[str, str], folder: str) -> list[LineageEntr
                     tuple(str(t) for t in row.get("tags", [])),
                 )
             )
-    except (yaml.YAMLError, KeyError, TypeError, ValueError) as error:
-        raise LineageFileError(f"{INDEX} is not as written by an export: {error!r}") from error
+    except yaml.YAMLError as error:
+        raise LineageFileError(f"{INDEX} is not YAML: {of_yaml(error)}") from error
+    except (KeyError, TypeError, ValueError) as error:
+        lost = f": {error.args[0]} is missing" if isinstance(error, KeyError) else ""
+        raise LineageFileError(f"{INDEX} is not as written by an export{lost}") from error
     if not entries:
         raise LineageFileError(f"{INDEX} names no version")
     return entries

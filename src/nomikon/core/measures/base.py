@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.foreign_words import of_json
 from nomikon.core.measures.declared import Parameter
 
 
@@ -136,7 +137,7 @@ def parse_json(text: str) -> Any:
     except RecursionError as error:
         raise ValueError("nested too deeply to read") from error
     except json.JSONDecodeError as error:
-        raise ValueError(_json_reason(error)) from error
+        raise ValueError(of_json(error)) from error
 
 
 def doubled_keys(text: str) -> list[str]:
@@ -153,29 +154,6 @@ def doubled_keys(text: str) -> list[str]:
 
     json.loads(text.removeprefix("\ufeff"), object_pairs_hook=pairs)
     return list(dict.fromkeys(found))
-
-
-def _json_reason(error: json.JSONDecodeError) -> str:
-    """What is wrong with a JSON text, in a person's words, and where."""
-    place = f"line {error.lineno}, column {error.colno}"
-    if not error.doc.strip():
-        return "there is nothing in it"
-    if error.msg == "Extra data":
-        return f"{place}: something follows after its end"
-    words = {
-        "Expecting value": "a value is missing or is none of JSON's",
-        "Expecting property name enclosed in double quotes": "a key in double quotes is missing",
-        "Expecting ',' delimiter": "a comma is missing, or an end",
-        "Expecting ':' delimiter": "a colon is missing after a key",
-        "Illegal trailing comma before end of object": "a comma stands before the end",
-        "Illegal trailing comma before end of array": "a comma stands before the end",
-    }
-    for told, ours in words.items():
-        if error.msg.startswith(told):
-            return f"{place}: {ours}"
-    if "string" in error.msg or "control" in error.msg:
-        return f"{place}: a text is not closed or holds a sign that must be escaped"
-    return f"{place}: it is broken here"
 
 
 def _no_constant(name: str) -> Any:

@@ -11,6 +11,7 @@ from typing import Any, NoReturn
 import regex
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.foreign_words import of_pattern
 from nomikon.core.measures.base import Answer, Measure, Score, only_known, parse_json, shown
 from nomikon.core.measures.declared import LONG, Parameter
 from nomikon.core.measures.expression_grammar import COMPARISONS, Node, parse_expression
@@ -257,9 +258,9 @@ def _computed(node: Node, left: Any, right: Any) -> float:
 def _compiled(pattern: str, at: int) -> regex.Pattern[str]:
     try:
         return regex.compile(pattern)
-    except regex.error as error:
+    except (regex.error, ValueError) as error:
         raise MeasureError(
-            f"position {at}: no regular expression: {error.msg}", field="is"
+            f"position {at}: no regular expression: {of_pattern(error)}", field="is"
         ) from error
 
 

@@ -9,6 +9,7 @@ from typing import Any, Protocol
 import regex
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.foreign_words import of_pattern
 from nomikon.core.measures.base import Score
 from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXTS, WHOLE, Parameter
 
@@ -112,10 +113,11 @@ def pattern(parameters: Mapping[str, Any], name: str, ignore_case: bool) -> rege
         raise MeasureError(f"{name} must be a regular expression", field=name)
     try:
         return regex.compile(value, regex.IGNORECASE if ignore_case else 0)
-    except regex.error as error:
-        place = f" at position {error.pos}" if error.pos is not None else ""
+    except (regex.error, ValueError) as error:
+        pos = getattr(error, "pos", None)
+        place = f" at position {pos}" if pos is not None else ""
         raise MeasureError(
-            f"{name} is no regular expression{place}: {error.msg}", field=name
+            f"{name} is no regular expression{place}: {of_pattern(error)}", field=name
         ) from error
 
 

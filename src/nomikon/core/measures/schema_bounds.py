@@ -8,6 +8,7 @@ from typing import Any
 import regex
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.foreign_words import of_pattern
 
 DEEPEST = 60
 # How many schemas may be looked at for one place of an answer.
@@ -107,7 +108,7 @@ def _found(schema: Any, reference: str) -> Any:
 def _check_pattern(text: str, place: str) -> None:
     try:
         regex.compile(text)
-    except regex.error as error:
+    except (regex.error, ValueError) as error:
         raise MeasureError(
-            f"schema has no regular expression at {place}: {error.msg}", field="schema"
+            f"schema has no regular expression at {place}: {of_pattern(error)}", field="schema"
         ) from error

@@ -9,11 +9,12 @@ from datetime import datetime, time
 from typing import Any
 
 from jsonschema import Draft202012Validator, FormatChecker
-from jsonschema.exceptions import SchemaError, ValidationError
+from jsonschema.exceptions import SchemaError
 from referencing import Registry
 from referencing.exceptions import Unresolvable
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.foreign_words import of_schema
 from nomikon.core.measures.base import (
     NO_REFERENCE,
     Answer,
@@ -175,7 +176,7 @@ class JsonSchema(Measure):
         except SchemaError as error:
             place = "/".join(str(p) for p in error.absolute_path) or "the top"
             raise MeasureError(
-                f"schema is not valid at {place}: {error.message[:200]}", field="schema"
+                f"schema is not valid at {place}: {of_schema(error)}", field="schema"
             ) from error
         _refuse_remote(schema)
         # An empty registry: a reference can only lead to a place in the schema itself.
@@ -194,7 +195,7 @@ class JsonSchema(Measure):
             return Score(None, f"the schema cannot be applied: {str(error)[:200]}")
         if not errors:
             return Score(1.0, f"valid{self._unchecked}{twice(answer.output, self.fenced)}")
-        told = [f"{e.json_path}: {_in_json(e)}" for e in errors[:MAX_WHY_ERRORS]]
+        told = [f"{e.json_path}: {of_schema(e)}" for e in errors[:MAX_WHY_ERRORS]]
         more = len(errors) - len(told)
         return Score(0.0, "; ".join(told) + (f"; {more} more" if more else ""))
 
@@ -244,19 +245,6 @@ def _formats(node: Any) -> set[str]:
         return set()
     own = {node["format"]} if isinstance(node.get("format"), str) else set()
     return own.union(*(_formats(v) for v in node.values()))
-
-
-def _in_json(error: ValidationError) -> str:
-    """An error in the words of JSON: the library's own text shows values as Python does."""
-    rule: Any = error.validator_value
-    if error.validator == "enum":
-        return f"{shown(error.instance)} is not one of {', '.join(shown(v) for v in rule)}"
-    if error.validator == "format":
-        return f"{shown(error.instance)} is no {rule}"
-    if error.validator == "type":
-        wanted = rule if isinstance(rule, str) else " or ".join(map(str, rule))
-        return f"{shown(error.instance)} is not {wanted}"
-    return str(error.message)[:160]
 
 
 def _refuse_remote(node: Any) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 import yaml
 
 from nomikon.core.errors import DomainError, FileFormatError, PromptFileError
+from nomikon.core.foreign_words import of_yaml
 from nomikon.core.prompts.messages import ROLES, Message, Prompt, check_messages
 from nomikon.core.prompts.settings import check_settings
 from nomikon.core.yaml_lines import load_plain
@@ -62,10 +63,11 @@ def _front_matter(lines: list[str]) -> tuple[dict[str, Any], int]:
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
         at = index + 2 + (mark.line if mark else 0)
-        problem = getattr(error, "problem", None) or "unreadable"
-        raise PromptFileError(f"the front matter is not YAML: {problem}", line=at) from error
+        raise PromptFileError(f"the front matter is not YAML: {of_yaml(error)}", line=at) from error
     except (ValueError, RecursionError) as error:
-        raise PromptFileError(f"the front matter is not YAML: {error}", line=index + 2) from error
+        raise PromptFileError(
+            f"the front matter is not YAML: {of_yaml(error)}", line=index + 2
+        ) from error
     if not isinstance(head, dict):
         raise PromptFileError(
             "the front matter must be a YAML mapping (name: value)", line=index + 2

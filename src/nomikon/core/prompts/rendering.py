@@ -230,7 +230,9 @@ def _render_text(
     try:
         return str(_RENDERER.render(_parsed(text), context))
     except (pystache.parser.ParsingError, ValueError, TypeError) as error:
-        raise PromptError(f"the placeholders cannot be filled: {error}") from error
+        raise PromptError(
+            "the placeholders cannot be filled: a section is not closed, or a value is not of its kind"
+        ) from error
 
 
 def _hang(context: dict[str, Any], parts: list[str], value: Any) -> None:
