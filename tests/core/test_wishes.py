@@ -206,3 +206,35 @@ class InOwnWordsTest(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class ClashTest(unittest.TestCase):
+    """Wishes that cannot both hold are told, the first stands, and none is granted by a guess."""
+
+    TEXT = [Message("user", "Summarise {{sea}} for the guest.")]
+    CANNOT = [
+        ("Answer in English", "Answer in German"),
+        ("At most 20 words.", "at least fifty words"),
+        ("Always greet the guest.", "Never greet the guest."),
+        ("the reply must quote the number", "the reply must not quote the number"),
+        ("Entschuldige dich", "Entschuldige dich nicht"),
+        ("al menos 60 palabras", "máximo 30 palabras"),
+    ]
+    CAN = [
+        ("at most 50 words", "at most 20 words"),
+        ("keep it under 40 words", "at most 4 sentences"),
+        ("give the name", "do not give the address"),
+        ("never apologise", "always thank the passenger"),
+        ("at least 2 bullet points", "at most 5 bullet points"),
+    ]
+
+    def test_what_cannot_both_hold_is_told_with_the_other(self):
+        for pairs, clash in ((self.CANNOT, True), (self.CAN, False)):
+            for pair in pairs:
+                for wishes in (pair, pair[::-1]):
+                    with self.subTest(wishes=wishes):
+                        done = grant_wishes(self.TEXT, list(wishes))
+                        told = [n for n, why in done.unmet if "contradicts" in why]
+                        self.assertEqual(told, [2] if clash else [])
+                        if clash:
+                            self.assertNotIn(2, {p.fault for p in done.proposals})

@@ -101,3 +101,23 @@ class FirstVersionTest(TestCase):
         saved = Version.objects.get(brief=brief, number=number)
         self.assertEqual((saved.origin, saved.parent), ("drafted", None))
         self.assertEqual(saved.reasons[1]["reason"], "Short.")
+
+    def test_a_reply_that_breaks_is_kept_whole_and_told_whatever_the_job(self):
+        brief, api = make_brief(2), Api()
+        jobs = [
+            "A note becomes a label. " * 2_100,
+            "乘客的留言分为投诉、表扬或询问。",
+            "Fasse Briefe kurz.",
+        ]
+        for job in jobs:
+            brief.job = job
+            brief.save()
+            for reply, told in [
+                ('{"clauses": [{"text": "Do', "never closed"),
+                ("I would rather not.", "no JSON in the reply"),
+            ]:
+                with self.subTest(job=job[:20], reply=reply):
+                    made, calls = consult(api, "draft", {"brief": brief.pk}, reply, reply)
+                    self.assertIn(told, made["problem"])
+                    self.assertEqual((made["text"], made["state"]), (reply, "open"))
+                    self.assertIn(job.strip(), str(calls[0]))

@@ -28,6 +28,7 @@ from nomikon.core.prompts.wishes.changes import (
     limit_changes,
     tone_changes,
 )
+from nomikon.core.prompts.wishes.clashing import clash_of
 from nomikon.core.prompts.wishes.parting import parted
 from nomikon.core.prompts.wishes.wants import LONGEST_WISH, MOST_WISHES, Want
 
@@ -72,6 +73,19 @@ def grant_wishes(
     left: list[tuple[int, str]] = []
     for place, wish in enumerate(wishes, 1):
         own, rest = parted(wish.strip(), tenor)
+        against = next(
+            (
+                (n, why)
+                for w, n in zip(wants, of, strict=True)
+                for x in own
+                if (why := clash_of(w, x))
+            ),
+            None,
+        )
+        if against is not None:
+            n, why = against
+            left.append((place, f"it contradicts “{wishes[n - 1].strip()}”: {why}; one must go"))
+            continue
         wants += own
         of += [place] * len(own)
         if rest:
