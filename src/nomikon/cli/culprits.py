@@ -34,7 +34,10 @@ def culprits_command(a: Path, b: Path, scores: Path, seed: int, as_json: bool) -
     except DomainError as error:
         refuse(scores, error.message)
     document = {
-        "shares": [s.__dict__ for s in found.shares],
+        "shares": [
+            {"amendment": s.amendment, "share": s.share, "low": s.low, "high": s.high}
+            for s in found.shares
+        ],
         "difference": found.difference,
         "how": found.how,
         "n_cases": found.n_cases,

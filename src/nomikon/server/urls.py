@@ -20,6 +20,7 @@ NOUNS = (
     "verdicts",
     "rounds",
     "weights",
+    "culprits",
     "consultations",
 )
 

@@ -178,6 +178,8 @@ const WORDS: Record<string, (f: Facts) => string> = {
     `Clauses of v${f['version']} weighed on ${f['model']}: ${plural(f['clauses'], 'clause')} left out by turns, trial ${f['trial']}`,
   'weighing.tested': (f) =>
     `v${f['version']} tested without ${(f['clauses'] as number[]).map((n) => `§ ${n}`).join(', ') || 'pairs of clauses'} in trial ${f['trial']}`,
+  'culprits.sought': (f) =>
+    `Looked for which of ${plural(f['amendments'], 'amendment')} between v${f['older']} and v${f['newer']} did it on ${f['model']}, trial ${f['trial']}`,
   'watch.started': (f) =>
     `Watch kept over v${f['version']} on ${f['model']}: ${plural(f['cases'], 'case')}, ${plural(f['planned'], 'check')}${f['every_days'] ? `, every ${f['every_days']} days` : ' on demand'}`,
   'watch.asked': (f) =>

@@ -22,6 +22,8 @@ Floats = NDArray[np.float64]
 Subset = frozenset[str]
 # Of more, 2^n texts would be run: nobody does.
 MOST_EXACT = 12
+# Up to so many every text is run without being asked for; above, each alone first.
+FEW_EXACT, MOST_GROUPS = 4, 30
 EXACT, ENDS = "exact", "ends"
 
 
@@ -29,26 +31,41 @@ EXACT, ENDS = "exact", "ends"
 class Share:
     """What one amendment (or a group that goes together, joined by "+") adds to the mean score.
 
-    low, high: 95 % of resamples of the cases lie between them.
+    low, high: 95 % of resamples of the cases lie between them. added: what it does alone, added to the
+    older version with what it requires; taken_back: what goes with it when it alone is taken back from
+    the newer one.
     """
 
     amendment: str
     share: float
     low: float
     high: float
+    added: float
+    taken_back: float
+
+    @property
+    def parts(self) -> bool:
+        """Whether what it does depends on the other amendments: added and taken back differ in sign,
+        or by more than half of the larger."""
+        one, other = self.added, self.taken_back
+        return abs(one - other) > max(abs(one), abs(other)) / 2 + 1e-9
 
 
 @dataclass(frozen=True)
 class Shares:
     """difference: of the mean scores of both versions on the cases used. how: exact, where every
     possible subset was run: then the shares sum to the difference; ends, where only what each does
-    alone, added to the older version and taken back from the newer one, is known: its mean."""
+    alone, added to the older version and taken back from the newer one, is known: its mean.
+
+    by_case: of each case used, the share of each amendment in what moved it, in the order of `shares`.
+    """
 
     shares: list[Share]
     difference: float
     how: str
     n_cases: int
     n_dropped: int
+    by_case: dict[str, list[float]]
 
 
 def groups_of(requires: Mapping[str, Sequence[str]]) -> list[Subset]:
@@ -165,11 +182,53 @@ def shares_of(
     drawn = resampled_means(by_case, n_resamples=n_resamples, seed=seed)
     low, high = np.quantile(drawn, [0.025, 0.975], axis=0)
     difference = float(np.mean([scores[whole][c] - scores[frozenset()][c] for c in cases]))
-    shares = [
-        Share("+".join(sorted(g)), float(means[i]), float(low[i]), float(high[i]))
-        for i, g in enumerate(groups)
-    ]
-    return Shares(shares, difference, how, len(cases), len(known) - len(cases))
+    mean_of = {s: float(table[i].mean()) for i, s in enumerate(subsets)}
+    ends = _ends_of(requires, groups)
+    shares = []
+    for i, g in enumerate(groups):
+        added, back = (
+            float("nan") if {x | g, x} - mean_of.keys() else mean_of[x | g] - mean_of[x]
+            for x in ends[i]
+        )
+        name = "+".join(sorted(g))
+        shares.append(Share(name, float(means[i]), float(low[i]), float(high[i]), added, back))
+    told = {c: [float(x) for x in row] for c, row in zip(cases, by_case, strict=True)}
+    return Shares(shares, difference, how, len(cases), len(known) - len(cases), told)
+
+
+def subsets_to_run(requires: Mapping[str, Sequence[str]]) -> list[Subset]:
+    """The texts that share a difference out: every possible one of up to FEW_EXACT amendments, else each
+    added alone and taken back alone; the older version first, the newer last.
+
+    Raises PlanError for more than MOST_GROUPS amendments.
+    """
+    groups = groups_of(requires)
+    if len(groups) <= FEW_EXACT:
+        return possible_subsets(requires)
+    if len(groups) > MOST_GROUPS:
+        raise PlanError(
+            f"{len(groups)} amendments lie between these versions; at most {MOST_GROUPS} are told "
+            "apart: compare with a version between the two",
+            field="newer",
+        )
+    found = {s for pair, g in zip(_ends_of(requires, groups), groups, strict=True) for x in pair
+             for s in (x, x | g)}  # fmt: skip
+    found |= {frozenset(), frozenset(requires)}
+    return sorted(found, key=lambda s: (len(s), sorted(s)))
+
+
+def _ends_of(
+    requires: Mapping[str, Sequence[str]], groups: Sequence[Subset]
+) -> list[tuple[Subset, Subset]]:
+    """For each group what is taken when it is added first, and when it is taken back last."""
+    whole = frozenset(requires)
+    above = {a: _all_required(a, requires) for a in requires}
+    found = []
+    for group in groups:
+        needed = frozenset(b for a in group for b in above[a]) - group
+        depend = frozenset(b for b in requires if above[b] & group) - group
+        found.append((needed, whole - depend - group))
+    return found
 
 
 def _ends(
@@ -178,14 +237,10 @@ def _ends(
     scores: Mapping[Subset, Mapping[str, float]],
 ) -> tuple[list[Subset], Floats]:
     """As `weights_of`, from what each does added first and taken back last."""
-    whole = frozenset(requires)
-    above = {a: _all_required(a, requires) for a in requires}
     subsets: dict[Subset, int] = {}
     entries: list[tuple[int, Subset, float]] = []
-    for row, group in enumerate(groups):
-        needed = frozenset(b for a in group for b in above[a]) - group
-        depend = frozenset(b for b in requires if above[b] & group) - group
-        for taken in (needed, whole - depend - group):
+    for row, (group, ends) in enumerate(zip(groups, _ends_of(requires, groups), strict=True)):
+        for taken in ends:
             for subset, sign in ((taken | group, 0.5), (taken, -0.5)):
                 if subset not in scores:
                     raise PlanError(

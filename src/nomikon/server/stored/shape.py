@@ -17,6 +17,7 @@ APPS = (
     "briefs",
     "connections",
     "consultations",
+    "culprits",
     "datasets",
     "ledger",
     "reviews",

@@ -224,4 +224,22 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-08",
+        "480b7f47988060bd",
+        {
+            **FROZEN,
+            "baselines": "0001_initial",
+            "briefs": "0007_forms_and_pieces",
+            "connections": "0004_most_answer",
+            "consultations": "0003_standing_reader",
+            "culprits": "0001_initial",
+            "datasets": "0006_forms_and_tied",
+            "ledger": "0004_simulated",
+            "reviews": "0004_remark_places",
+            "trials": "0009_taken",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

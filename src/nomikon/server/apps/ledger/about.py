@@ -70,6 +70,7 @@ _KINDS: dict[str, Any] = {
     "trial": _of_trial,
     "weighing": lambda w: _of_trial(w.trial),
     "strike": lambda s: _of_trial(s.trial),
+    "culpritsearch": lambda s: _of_trial(s.trial),
     "verdict": lambda v: _of_arm(v.arm),
     "watch": lambda w: _of_arm(w.verdict.arm),
     "mark": lambda m: _of_output(m.output),

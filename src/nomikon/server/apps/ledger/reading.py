@@ -22,7 +22,7 @@ MARKED = "output.marked"
 GROUPS: dict[str, tuple[str, ...]] = {
     "versions": ("version", "draft.", "instruction.", "finding.", "question", "shelf.", "preset."),
     "cases": ("dataset.", "case", "reference."),
-    "trials": ("trial.", "rounds.", "weighing.", "watch."),
+    "trials": ("trial.", "rounds.", "weighing.", "culprits.", "watch."),
     "marks": ("output.", "mark.", "precedent."),
     "verdicts": ("arm.", "verdict."),
     "briefs and scorecards": ("brief.", "scorecard."),

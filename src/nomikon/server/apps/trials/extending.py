@@ -111,7 +111,6 @@ def plan_extension(
     brought = _brought(trial, data, entries, added_cases, baselines)
     n_brought = sum(len(b.answers) for b in brought.values())
     parts = _parts(trial, chosen, present, entries, added_cases, whole, n_brought)
-    estimates, in_store, simulated = _estimated(trial, parts)
     return Extension(
         trial,
         chosen,
@@ -120,9 +119,7 @@ def plan_extension(
         whole,
         # What is not asked stays as it is, and gets what is brought in for the new cases.
         n_arms * len(entries) * whole + had_outputs(trial) + n_brought,
-        estimates,
-        in_store,
-        simulated,
+        *_estimated(trial, parts),
         rest or trial.sample is None,
         brought,
     )

@@ -27,6 +27,7 @@ __all__ = [
     "CANCELLED",
     "COMPARE",
     "COMPLETE",
+    "CULPRITS",
     "OPEN_STATES",
     "PAUSED",
     "QUEUED",
@@ -46,9 +47,10 @@ __all__ = [
 ]
 
 
-# What a trial is for: to compare arms, to weigh clauses, or to watch an adopted arm.
-COMPARE, WEIGH, WATCH = "compare", "weigh", "watch"
-PURPOSES = (COMPARE, WEIGH, WATCH)
+# What a trial is for: to compare arms, to weigh clauses, to watch an adopted arm, or to find which
+# amendments moved the cases.
+COMPARE, WEIGH, WATCH, CULPRITS = "compare", "weigh", "watch", "culprits"
+PURPOSES = (COMPARE, WEIGH, WATCH, CULPRITS)
 
 TOLD_SPENT = ("ledgered_nano", "ledgered_simulated_nano")
 
@@ -149,6 +151,8 @@ class Arm(models.Model):
     settings = models.JSONField()
     # Numbers of the version's clauses that this arm leaves out.
     without = models.JSONField(default=list)
+    # Ids of the only amendments that this arm takes of its version's; null where it takes all.
+    taken = models.JSONField(null=True)
     # The text it sends, before a case fills it: [{role, content, step}]. Stored, so that no later
     # way of telling clauses changes what an arm sends when it goes on.
     messages = models.JSONField(default=list)
@@ -191,7 +195,7 @@ class Arm(models.Model):
         """The version as it is named wherever the arm is: with what it leaves out."""
         if self.version is None:
             return self.brought_as
-        return version_label(self.version.number, self.without)
+        return version_label(self.version.number, self.without, self.taken)
 
     @property
     def in_words(self) -> str:
@@ -201,8 +205,10 @@ class Arm(models.Model):
         )
 
 
-def version_label(number: int, without: Sequence[int]) -> str:
-    """`v7`, or `v7 without §3, §5`."""
+def version_label(number: int, without: Sequence[int], taken: Sequence[str] | None = None) -> str:
+    """`v7`, or `v7 without §3, §5`, or `v7 with only amend-3 of its changes`."""
+    if taken is not None:
+        return f"v{number} with only {', '.join(taken)} of its changes"
     left = ", ".join(f"§{n}" for n in without)
     return f"v{number} without {left}" if left else f"v{number}"
 

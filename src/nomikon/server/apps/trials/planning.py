@@ -56,15 +56,20 @@ class ArmChoice:
     model: Model
     settings: dict[str, Any]
     without: tuple[int, ...] = ()
+    # A text that no version is, and the amendments of its version that it takes.
+    text: tuple[Message, ...] | None = None
+    taken: tuple[str, ...] | None = None
 
     @property
     def messages(self) -> tuple[Message, ...]:
         """The text it will send, before a case fills it."""
+        if self.text is not None:
+            return self.text
         return leave_out(check_messages(self.version.messages), self.without)
 
     @property
     def label(self) -> str:
-        version = version_label(self.version.number, self.without)
+        version = version_label(self.version.number, self.without, self.taken)
         return f"{version} on {self.model.name}, {settings_in_short(self.settings)}"
 
 

@@ -22,7 +22,7 @@ def identity_of(arm: Arm) -> Identity:
     whose answers were brought in."""
     settings = json.dumps(arm.settings, sort_keys=True)
     of = (arm.version_id or 0, arm.model_id or 0, arm.baseline_id or 0)
-    return *of, settings, json.dumps(arm.without)
+    return *of, settings, json.dumps([arm.without, arm.taken])
 
 
 def earlier_of(trial: Trial) -> list[Trial]:

@@ -41,7 +41,15 @@ def plan_check(trial: Trial, a: Arm, b: Arm) -> Plan:
         )
     asked = [x for x in (b, a) if not x.brought_in]
     arms = [
-        ArmChoice(x.asked_version, x.asked_model, dict(x.settings), tuple(x.without)) for x in asked
+        ArmChoice(
+            x.asked_version,
+            x.asked_model,
+            dict(x.settings),
+            tuple(x.without),
+            None if x.taken is None else x.sends,
+            None if x.taken is None else tuple(x.taken),
+        )
+        for x in asked
     ]
     kept = [x.baseline_id for x in (b, a) if x.baseline_id is not None]
     # Answers from elsewhere stand after what is asked.

@@ -108,6 +108,7 @@ class StartTrial:
                     model=a.model,
                     settings=a.settings,
                     without=list(a.without),
+                    taken=None if a.taken is None else list(a.taken),
                     messages=as_rows(a.messages),
                     price_in_nano=a.model.price_in_nano,
                     price_out_nano=a.model.price_out_nano,

@@ -97,7 +97,7 @@ class AdoptArm:
                 "what is held against it, or keep it by adopting nothing",
                 field="arm",
             )
-        if arm.without:
+        if arm.without or arm.taken is not None:
             raise VerdictError(
                 f"{arm.version_label} is no version of its own: save that text as one, run it, and "
                 "adopt that",
