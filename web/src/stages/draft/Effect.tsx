@@ -5,6 +5,7 @@ import { trialQuery, useTrials } from '@/api/trials'
 import { useChanges } from '@/api/versions'
 import { Note } from '@/parts/Margin'
 import { count, plural } from '@/parts/numbers'
+import { nameOf, useCulprits } from '../verdict/culprits/useCulprits'
 
 type Props = { brief: number; number: number; parent: number }
 
@@ -40,6 +41,9 @@ export function Effect({ brief, number, parent }: Props) {
   const same = own.filter((a) => reference?.version === parent && a.model === reference.model)
   return (
     <>
+      {many > 1 && reference && same[0] && (
+        <ByChange {...{ brief, trial: trial.id, older: reference.id, newer: same[0].id }} />
+      )}
       {same.map((arm) => {
         const told = full?.arms.find((a) => a.arm === arm.id)
         if (!told || told.won === null || told.lost === null) return null
@@ -65,6 +69,39 @@ export function Effect({ brief, number, parent }: Props) {
           </Note>
         )
       })}
+    </>
+  )
+}
+
+type Pair = { brief: number; trial: number; older: number; newer: number }
+
+/** What each of several changes did, where that was found out; else the way to find it out. */
+function ByChange({ brief, trial, older, newer }: Pair) {
+  const { found, isRead } = useCulprits(brief, trial, older, newer)
+  const to = `/briefs/${brief}/verdict?trial=${trial}&a=${newer}&b=${older}#which`
+  if (!isRead) return null
+  if (!found || found.state !== 'complete')
+    return (
+      <p className="font-sans text-xs">
+        <Link className="text-action underline" to={to}>
+          {found ? 'It is being found out which of them did it' : 'Find out which of them did it'}
+        </Link>
+      </p>
+    )
+  return (
+    <>
+      {found.shares.map((s) => (
+        <Note
+          key={s.amendments.join()}
+          tone={s.word === 'hurt' ? 'harm' : s.word === 'helped' ? 'action' : 'plain'}
+          title={`What it did, ${nameOf(found, s.amendments)}`}
+        >
+          {plural(s.better, 'case')} better, {s.worse} worse.{' '}
+          <Link className="font-sans text-xs underline" to={to}>
+            See them
+          </Link>
+        </Note>
+      ))}
     </>
   )
 }

@@ -6,6 +6,8 @@ import { count, plural, signed } from '@/parts/numbers'
 import { useFrame } from '../frame'
 import { AmendmentsBetween } from './AmendmentsBetween'
 import { changedPart } from './changedPart'
+import { movedBy, useCulprits } from './culprits/useCulprits'
+import { WhichChange } from './culprits/WhichChange'
 
 type Arm = Schemas['ArmOnBoard']
 type Case = Schemas['ChangedCase']
@@ -27,17 +29,22 @@ export function WonAndLost({ trial, a, b, changed, n }: Props) {
   const board = `/briefs/${brief.id}/trials/${trial.id}?arms=${a.id},${b.id}`
   const show = `show=${a.id},${b.id}`
   const first = worse[0] ?? better[0]
+  const [older, newer] = (a.version ?? 0) > (b.version ?? 0) ? [b, a] : [a, b]
+  const { found } = useCulprits(brief.id, trial.id, older.id, newer.id)
+  const moved = movedBy(found)
   return (
     <section className="mt-5">
       <div className="grid grid-cols-2 gap-x-6 max-[900px]:grid-cols-1">
         <Side
           title={`Worse in ${plural(worse.length, 'case')}`}
           rows={worse}
+          moved={moved}
           at={`${board}&${show}`}
         />
         <Side
           title={`Better in ${plural(better.length, 'case')}`}
           rows={better}
+          moved={moved}
           at={`${board}&${show}`}
         />
       </div>
@@ -56,16 +63,19 @@ export function WonAndLost({ trial, a, b, changed, n }: Props) {
           </Link>
         )}
       </p>
-      {a.version !== null && b.version !== null && (
+      {a.version !== null && b.version !== null && !found && (
         <AmendmentsBetween brief={brief.id} from={b.version} to={a.version} />
       )}
+      <WhichChange trial={trial} a={a} b={b} />
     </section>
   )
 }
 
 const SEEN = 6
 
-function Side({ title, rows, at }: { title: string; rows: Case[]; at: string }) {
+type SideProps = { title: string; rows: Case[]; moved: Map<number, string>; at: string }
+
+function Side({ title, rows, moved, at }: SideProps) {
   const [all, setAll] = useState(false)
   return (
     <div className="min-w-0">
@@ -86,7 +96,9 @@ function Side({ title, rows, at }: { title: string; rows: Case[]; at: string }) 
               >
                 {signed(r.difference, 2)}
               </span>
-              <span />
+              <span className="text-2xs text-soft" title="the change that moved this case">
+                {moved.get(r.revision)}
+              </span>
               <Between b={r.b.text} a={r.a.text} worse={r.difference < 0} />
             </Link>
           </li>

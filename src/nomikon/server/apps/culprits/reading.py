@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import numpy as np
 
@@ -150,21 +149,3 @@ def mover(shares: list[float], change: float) -> int | None:
         return None
     at = max(range(len(shares)), key=lambda i: shares[i] * math.copysign(1, change))
     return at if shares[at] / change >= MOSTLY else None
-
-
-def moved_by(trial_id: int, newer_arm: int) -> dict[int, dict[str, Any]]:
-    """By revision: the amendment that moved a case between two arms, where a search found it out."""
-    search = (
-        CulpritSearch.objects.filter(of_id=trial_id, newer_id=newer_arm, trial__state=COMPLETE)
-        .select_related("trial__scorecard", "older__version", "newer__version")
-        .first()
-    )
-    found = shares_in(search)[0] if search else None
-    if search is None or found is None:
-        return {}
-    rows = {a["id"]: a for a in search.amendments}
-    told = {}
-    for row in _moved(search, found):
-        if row["by"] is not None:
-            told[row["revision"]] = rows[found.shares[row["by"]].amendment.split("+")[0]]
-    return told

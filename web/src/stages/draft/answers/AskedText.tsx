@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { useVersion } from '@/api/versions'
 import { useKeys } from '@/keys/useKeys'
 import { Button } from '@/parts/controls'
@@ -14,8 +14,11 @@ import { Asked } from './Asked'
 import { Missing, missingToAsk } from './missing'
 import { Body, type WayProps } from './regionParts'
 import { alone, StepChoice, StepInputs } from './StepAlone'
-import { OfWhat, TryBefore, TryWalk } from './TryWalk'
+import { OfWhat, TryWalk } from './TryWalk'
 import { modelsOf } from './useAsking'
+
+// Only where two tries are looked at together.
+const TryBefore = lazy(async () => ({ default: (await import('./TryBefore')).TryBefore }))
 
 const MOST_COLUMNS = 6
 
@@ -126,7 +129,9 @@ export function AskedText(props: WayProps & { to: 'case' | 'typed' }) {
           </p>
         )}
         {before && tried && tried.number > 1 && (
-          <TryBefore brief={brief.id} number={tried.number - 1} />
+          <Suspense fallback={null}>
+            <TryBefore brief={brief.id} number={tried.number - 1} />
+          </Suspense>
         )}
         <AnswerColumns
           shown={asking.shown}

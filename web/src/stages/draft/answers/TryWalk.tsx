@@ -1,12 +1,8 @@
-import { useQuery } from '@tanstack/react-query'
-import { triesQuery } from '@/api/drafts'
 import { useKeys } from '@/keys/useKeys'
 import { TextAction } from '@/parts/controls'
-import { inAList } from '@/parts/numbers'
 import { asText } from '@/parts/text'
 import { fromRows, toRows, type WorkingCopy } from '../workingCopy'
-import { AnswerColumns } from './AnswerColumns'
-import { shownOf, type Tried, type useAsking } from './useAsking'
+import type { Tried, useAsking } from './useAsking'
 
 type FormerProps = {
   asking: ReturnType<typeof useAsking>
@@ -101,20 +97,5 @@ export function OfWhat({ tried, copy, change }: WhatProps) {
         </span>
       )}
     </p>
-  )
-}
-
-/** The answers of the try before, for before and after. */
-export function TryBefore({ brief, number }: { brief: number; number: number }) {
-  const found = useQuery(triesQuery(brief, number)).data?.found
-  if (!found) return null
-  const names = inAList([...new Set(found.answers.map((a) => a.model_name))])
-  return (
-    <section aria-label={`Try ${number}`} className="mb-3 border-b border-rule pb-2">
-      <p className="text-xs text-soft">
-        Before, try {number}, {names}:
-      </p>
-      <AnswerColumns shown={shownOf(found)} />
-    </section>
   )
 }

@@ -16,6 +16,7 @@ import { ScoreChip } from '@/parts/ScoreChip'
 import { forgetTyped, useTyped } from '@/parts/typed'
 import { MakePrecedent } from '../../review/precedents/MakePrecedent'
 import { AmendmentsBetween } from '../../verdict/AmendmentsBetween'
+import { movedBy, useCulprits } from '../../verdict/culprits/useCulprits'
 import { useFrame } from '../../frame'
 import { csvIn } from '@/parts/csv'
 import type { Answers } from './useAnswers'
@@ -62,7 +63,12 @@ export function AnswerMargin({ trial, answers, state }: Props) {
           </span>
         </Note>
       )}
-      {from !== null && to !== null && <AmendmentsBetween brief={brief.id} from={from} to={to} />}
+      {from !== null && to !== null && (
+        <>
+          {o && <MovedBy trial={trial} answers={answers} revision={o.case.revision} />}
+          <AmendmentsBetween brief={brief.id} from={from} to={to} />
+        </>
+      )}
       {o && <Acts key={`acts ${o.id}`} output={o} trial={trial} state={state} />}
       <KeyHints
         rows={[
@@ -76,6 +82,22 @@ export function AnswerMargin({ trial, answers, state }: Props) {
         ]}
       />
     </div>
+  )
+}
+
+/** The change that moved this case from one arm to the other, where that was found out. */
+function MovedBy({ trial, answers, revision }: Omit<Props, 'state'> & { revision: number }) {
+  const { brief } = useFrame()
+  const arms = answers.shown
+    .map((s) => trial.arms.find((x) => x.id === s.arm))
+    .sort((x, y) => (x?.version ?? 0) - (y?.version ?? 0))
+  const { found } = useCulprits(brief.id, trial.id, arms[0]?.id, arms.at(-1)?.id ?? 0)
+  const name = movedBy(found).get(revision)
+  if (name === undefined) return null
+  return (
+    <Note tone="action" title={`${name} moved this case`}>
+      As far as trial {found?.trial_number} shows.
+    </Note>
   )
 }
 
