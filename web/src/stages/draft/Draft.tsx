@@ -1,10 +1,9 @@
 import { Tabs } from 'radix-ui'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { useKeys } from '@/keys/useKeys'
 import { useFrame } from '../frame'
 import { ClausesFoot } from './ClausesFoot'
-import { ClauseStories } from './ClauseStories'
 import { ClausesView } from './ClausesView'
 import { DraftBar } from './DraftBar'
 import { DraftHead } from './DraftHead'
@@ -24,6 +23,10 @@ import { valueOf } from './valueOf'
 import { VersionSettings } from './VersionSettings'
 import { useView, VIEWS } from './view'
 import { copyOf, type WorkingCopy } from './workingCopy'
+
+const ClauseStories = lazy(async () => ({
+  default: (await import('./ClauseStories')).ClauseStories,
+}))
 
 const NO_REASONS: Schemas['ReasonShape'][] = []
 
@@ -170,14 +173,16 @@ export function Draft({ version, work, copy }: Props) {
         course={work.course}
         onBack={(former) => change(() => former, '', 'gone back to a former state')}
       />
-      <ClauseStories
-        story={draft.story}
-        close={() => draft.setStory(null)}
-        brief={brief.id}
-        number={number}
-        changed={changed}
-        report={report}
-      />
+      {draft.story !== null && (
+        <Suspense fallback={null}>
+          <ClauseStories
+            story={draft.story}
+            close={() => draft.setStory(null)}
+            brief={brief.id}
+            {...{ number, changed, report }}
+          />
+        </Suspense>
+      )}
     </Tabs.Root>
   )
 }
