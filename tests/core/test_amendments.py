@@ -9,6 +9,8 @@ from nomikon.core.errors import AmendmentError, DomainError
 from nomikon.core.prompts import Message, amendments_between, as_rows, check_messages, find_tags
 from nomikon.core.prompts.alignment import word_changes
 from nomikon.core.prompts.clauses import clauses_of
+from nomikon.core.prompts.going_together import requires_of
+from nomikon.core.stats.culprits import groups_of
 
 
 def system(text):
@@ -274,3 +276,33 @@ class AmendmentsTest(unittest.TestCase):
     def test_a_text_that_shares_nothing_is_called_rewritten(self):
         self.assertTrue(amendments_between(system("A b. C d."), system("X y. Z w.")).rewritten)
         self.assertFalse(amendments_between(system("A b. C d."), system("A b. Z w.")).rewritten)
+
+
+class GoingTogetherTest(unittest.TestCase):
+    def groups(self, old, new):
+        requires = requires_of(amendments_between(old, new), old, new)
+        texts = {
+            a.id: (a.after or a.before).text
+            for a in amendments_between(old, new).amendments
+            if a.after or a.before
+        }
+        return sorted(sorted(texts[i] for i in g if i in texts) for g in groups_of(requires))
+
+    def test_halves_of_a_worked_example_and_its_messages_are_one(self):
+        head, ask = Message("system", "You sort.\n- One word."), Message("user", "{{note}}")
+        shown = [Message("user", "My hat is gone."), Message("assistant", "lost")]
+        more = [Message("user", "All fine."), Message("assistant", "praise")]
+        longer = Message("system", "You sort.\n- One word.\n- Be quick.")
+        self.assertEqual(
+            self.groups([head, ask], [longer, *shown, *more, ask]),
+            [["- Be quick."], ["All fine.", "praise"], ["My hat is gone.", "lost"]],
+        )
+        self.assertEqual(
+            self.groups([head, *shown, *more, ask], [longer, *more, ask]),
+            [["- Be quick."], ["My hat is gone.", "lost"]],
+        )
+        # A user's message alone is no example, and clauses of one message stand for themselves.
+        alone = Message("user", "Note one.\n\nNote two.")
+        self.assertEqual(
+            self.groups([head, ask], [head, alone, ask])[-2:], [["Note one."], ["Note two."]]
+        )

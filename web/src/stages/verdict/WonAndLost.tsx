@@ -34,7 +34,7 @@ export function WonAndLost({ trial, a, b, changed, n }: Props) {
   const moved = movedBy(found)
   return (
     <section className="mt-5">
-      <div className="grid grid-cols-2 gap-x-6 max-[900px]:grid-cols-1">
+      <div className="grid grid-cols-2 gap-x-6 gap-y-4 max-[900px]:grid-cols-1">
         <Side
           title={`Worse in ${plural(worse.length, 'case')}`}
           rows={worse}
@@ -96,10 +96,13 @@ function Side({ title, rows, moved, at }: SideProps) {
               >
                 {signed(r.difference, 2)}
               </span>
-              <span className="text-2xs text-soft" title="the change that moved this case">
-                {moved.get(r.revision)}
-              </span>
-              <Between b={r.b.text} a={r.a.text} worse={r.difference < 0} />
+              <span />
+              <Between
+                b={r.b.text}
+                a={r.a.text}
+                worse={r.difference < 0}
+                by={moved.get(r.revision)}
+              />
             </Link>
           </li>
         ))}
@@ -113,11 +116,18 @@ function Side({ title, rows, moved, at }: SideProps) {
   )
 }
 
-/** From one answer to the other in a line. */
-function Between({ b, a, worse }: { b: string; a: string; worse: boolean }) {
+type BetweenProps = { b: string; a: string; worse: boolean; by: string | undefined }
+
+/** From one answer to the other in a line, and which change moved it where that is known. */
+function Between({ b, a, worse, by }: BetweenProps) {
   const [from, to] = changedPart(b, a)
   return (
     <span className="col-span-2 truncate font-mono text-2xs text-soft">
+      {by !== undefined && (
+        <span className="font-sans font-semibold" title="the change that moved this case">
+          {by}:{' '}
+        </span>
+      )}
       {from} → <span className={worse ? 'text-harm' : 'text-action'}>{to}</span>
     </span>
   )

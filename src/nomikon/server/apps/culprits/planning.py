@@ -10,9 +10,16 @@ from typing import Any
 import numpy as np
 
 from nomikon.core.errors import DomainError, PlanError
-from nomikon.core.prompts import Revision, amendments_between, as_rows, check_messages
+from nomikon.core.prompts import (
+    Amendment,
+    Revision,
+    amendments_between,
+    as_rows,
+    check_messages,
+)
+from nomikon.core.prompts.going_together import requires_of
 from nomikon.core.results.figures import matrix
-from nomikon.core.stats.culprits import Subset, subsets_to_run
+from nomikon.core.stats.culprits import Subset, groups_of, subsets_to_run
 from nomikon.server.apps.datasets.models import Entry
 from nomikon.server.apps.trials.cases import cases_of
 from nomikon.server.apps.trials.models import COMPLETE, CULPRITS, Arm, Trial
@@ -68,15 +75,16 @@ def plan_search(trial: Trial, older: int, newer: int) -> SearchPlan:
     """
     a, b = _arms(trial, older, newer)
     revision = between(a, b)
-    amendments = [as_row(x) for x in revision.amendments]
-    if len(amendments) < 2:
+    requires = requires_of(revision, a.sends, b.sends)
+    amendments = [as_row(x, requires[x.id]) for x in revision.amendments]
+    if len(groups_of(requires)) < 2:
         raise PlanError(
             "one amendment alone lies between these versions: it did it"
             if amendments
             else "the two arms send the same text: nothing between them can have done it",
             field="newer",
         )
-    subsets = subsets_to_run({x.id: x.requires for x in revision.amendments})
+    subsets = subsets_to_run(requires)
     arms = [_choice(a, b, revision, subset) for subset in subsets]
     better, worse, still = _moved(trial, a, b)
     n_better, n_worse = len(better), len(worse)
@@ -114,7 +122,7 @@ def between(older: Arm, newer: Arm) -> Revision:
     return amendments_between(older.sends, newer.sends, older.settings, newer.settings)
 
 
-def as_row(amendment: Any) -> dict[str, Any]:
+def as_row(amendment: Amendment, requires: Sequence[str]) -> dict[str, Any]:
     """An amendment as it is kept with a search."""
     clause = amendment.after or amendment.before
     text = amendment.detail or (clause.text if clause else "")
@@ -123,7 +131,7 @@ def as_row(amendment: Any) -> dict[str, Any]:
         "kind": amendment.kind,
         "clause": clause.number if clause else None,
         "text": text,
-        "requires": list(amendment.requires),
+        "requires": list(requires),
     }
 
 

@@ -6,7 +6,7 @@ import { count, plural, signed } from '@/parts/numbers'
 import { WeightBar } from '../../draft/weights/WeightBar'
 import { useFrame } from '../../frame'
 import { SaveWithout } from './SaveWithout'
-import { nameOf } from './useCulprits'
+import { clausesOf, nameOf } from './useCulprits'
 
 type Found = Schemas['SearchShape']
 type Props = { found: Found; trial: Schemas['TrialSummary']; onAgain: () => void }
@@ -128,18 +128,16 @@ const KINDS = {
 function Words({ found, ids }: { found: Found; ids: string[] }) {
   return (
     <>
-      {found.amendments
-        .filter((a) => ids.includes(a.id))
-        .map((a) => (
-          <span key={a.id} className="block">
-            <span className="text-xs text-soft">
-              {a.clause !== null && nameOf(found, [a.id])} {KINDS[a.kind]}
-            </span>{' '}
-            <span className={`font-serif ${a.kind === 'strike' ? 'line-through' : ''}`}>
-              {a.text.length > 160 ? `${a.text.slice(0, 159)}…` : a.text}
-            </span>
+      {clausesOf(found, ids).map((a) => (
+        <span key={a.id} className="block">
+          <span className="text-xs text-soft">
+            {a.clause !== null && nameOf(found, [a.id])} {KINDS[a.kind]}
+          </span>{' '}
+          <span className={`font-serif ${a.kind === 'strike' ? 'line-through' : ''}`}>
+            {a.text.length > 160 ? `${a.text.slice(0, 159)}…` : a.text}
           </span>
-        ))}
+        </span>
+      ))}
     </>
   )
 }

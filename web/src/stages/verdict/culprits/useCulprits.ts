@@ -30,14 +30,24 @@ export function useCulprits(
 
 /** How an amendment is called: its clause, or what it changes where it has none. */
 export function nameOf(found: Found, ids: string[]): string {
-  const rows = found.amendments.filter((a) => ids.includes(a.id))
-  return rows
-    .map((a) =>
-      a.clause === null
-        ? a.text
-        : `§ ${a.clause}${a.kind === 'strike' ? ` of v${found.older}` : ''}`,
-    )
+  const told = clausesOf(found, ids)
+  const numbers = (struck: boolean) =>
+    told.flatMap((a) => (a.clause !== null && (a.kind === 'strike') === struck ? [a.clause] : []))
+  const [here, gone] = [numbers(false), numbers(true)]
+  return [
+    here.length > 0 && `§ ${here.join(', ')}`,
+    gone.length > 0 && `§ ${gone.join(', ')} of v${found.older}`,
+    here.length + gone.length === 0 && told.map((a) => a.text).join(' with '),
+  ]
+    .filter(Boolean)
     .join(' with ')
+}
+
+/** The amendments of a share that are told: a message around a clause is told by the clause. */
+export function clausesOf(found: Found, ids: string[]) {
+  const rows = found.amendments.filter((a) => ids.includes(a.id))
+  const clauses = rows.filter((a) => a.clause !== null)
+  return clauses.length > 0 ? clauses : rows
 }
 
 /** By case revision: the amendment that moved it, where that was found out. */
