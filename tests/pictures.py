@@ -7,8 +7,6 @@ is a picture that the README does not link. A picture that cannot be taken ends 
 from __future__ import annotations
 
 import contextlib
-import csv
-import io
 import json
 import os
 import re
@@ -118,36 +116,49 @@ def draft(s: Shoot) -> None:
     s.page.evaluate("document.activeElement.blur(); window.scrollTo(0, 0)")
 
 
+@shot("talk")
+def talk(s: Shoot) -> None:
+    """A talk with the text as it stands, its turns numbered, one of them said otherwise."""
+    s.open(f"/briefs/{s.notice}/draft")
+    answers = s.page.get_by_role("region", name="Answers")
+    answers.get_by_role("button", name="To what").click()
+    s.page.get_by_role("radio", name="a talk").click()
+    s.page.keyboard.press("Escape")
+    answers.get_by_role("button", name=re.compile("^Begin, free")).click()
+    for n, turn in ((2, "Say when the bus leaves."), (3, "And in German.")):
+        answers.get_by_label(f"Turn {n}, what the user says").fill(turn)
+        answers.get_by_role("button", name=re.compile(f"^Say turn {n}, free")).click()
+    expect(answers.get_by_text("try 3 of 3")).to_be_visible()
+    expect(answers.get_by_label("Turn 4, what the user says")).to_be_visible()
+    s.page.evaluate("document.activeElement.blur(); window.scrollTo(0, 0)")
+
+
+@shot("beside")
+def beside(s: Shoot) -> None:
+    """Four versions side by side, clause by clause."""
+    s.open(f"/briefs/{s.triage}/draft?v=4")
+    s.page.get_by_role("tab", name="Versions").click()
+    s.press("Beside which versions")
+    for number in (6, 5, 3):
+        box = s.page.get_by_role("checkbox", name=re.compile(f"^v{number} "))
+        if not box.is_checked():
+            box.click()
+    s.page.keyboard.press("Escape")
+    expect(s.page.get_by_role("region", name="Side by side")).to_be_visible()
+    s.page.evaluate("document.activeElement.blur(); window.scrollTo(0, 0)")
+
+
+@shot("help")
+def help_page(s: Shoot) -> None:
+    s.open("/help")
+    expect(s.page.get_by_role("heading").first).to_be_visible()
+
+
 @shot("cases")
 def cases(s: Shoot) -> None:
     s.open(f"/briefs/{s.triage}/cases")
     expect(s.page.get_by_role("grid", name="Cases")).to_be_visible()
     s.sees(re.compile("smallest difference|can show"))
-
-
-@shot("update")
-def update(s: Shoot) -> None:
-    """An exported file that was changed outside, looked at before anything of it is taken."""
-    data = s.get(f"briefs/{s.triage}/")["datasets"][0]["id"]
-    with urlopen(f"{s.address}/api/datasets/{data}/export.csv", timeout=60) as answer:
-        rows = list(csv.reader(io.StringIO(answer.read().decode("utf-8-sig"))))
-    rows[3][1] = rows[3][1].replace("brown case", "brown leather case")
-    rows[7][1] = rows[7][1].replace("wheelchair", "wheelchair (70 cm wide)")
-    rows[12][3] = "nowhere"
-    del rows[20]
-    rows.append(["", "Does the ferry to Skerrow take bicycles?", *rows[1][2:]])
-    out = io.StringIO(newline="")
-    csv.writer(out).writerows(rows)
-    s.open(f"/briefs/{s.triage}/cases")
-    s.press("Import cases…")
-    s.page.get_by_label("CSV, JSON Lines or XLSX").set_input_files(
-        files=[{"name": "cases.csv", "mimeType": "text/csv", "buffer": out.getvalue().encode()}]
-    )
-    s.press("See what would change")
-    s.sees("2 changed")
-    look = s.page.get_by_role("region", name="What would change")
-    look.scroll_into_view_if_needed()
-    look.evaluate("(part) => part.scrollIntoView({ block: 'center' })")
 
 
 @shot("plan")
@@ -171,18 +182,27 @@ def answers(s: Shoot) -> None:
     s.page.mouse.move(600, 760)
 
 
-@shot("trials")
-def trial_list(s: Shoot) -> None:
-    s.open(f"/briefs/{s.triage}/trials/list")
-    s.sees("highest")
-
-
 @shot("verdict")
 def verdict(s: Shoot) -> None:
     s.open(f"/briefs/{s.triage}/verdict")
     expect(s.page.get_by_role("heading", name=re.compile("^Is "))).to_be_visible()
     s.sees(re.compile(r"^(Better|Worse|Level|Not shown|No worse and cheaper)$"))
     expect(s.page.get_by_role("link", name="Report")).to_be_visible()
+
+
+@shot("culprits")
+def culprits(s: Shoot) -> None:
+    """Which of the changes between two versions moved the cases."""
+    trial = s.get(f"briefs/{s.triage}/trials/")[0]["id"]
+    arms = {(a["version"], a["model_short"]): a["id"] for a in s.get(f"trials/{trial}/")["arms"]}
+    newer, older = arms[6, "pebble"], arms[4, "pebble"]
+    s.open(f"/briefs/{s.triage}/verdict?trial={trial}&a={newer}&b={older}")
+    s.press(re.compile("^Find out which did it"))
+    table = s.page.get_by_role("table", name="Amendments, the most harmful first")
+    expect(table).to_be_visible(timeout=SLOW_MS)
+    s.page.get_by_role("heading", name="Worse in").scroll_into_view_if_needed()
+    s.page.mouse.move(600, 500)
+    s.page.mouse.wheel(0, 250)
 
 
 @shot("review")
@@ -214,12 +234,6 @@ def amend(s: Shoot) -> None:
     s.press("Propose by rule, without a model")
     expect(s.page.get_by_role("article").first).to_be_visible()
     s.page.get_by_role("article").first.scroll_into_view_if_needed()
-
-
-@shot("models")
-def models(s: Shoot) -> None:
-    s.open("/models")
-    s.sees("standin-boulder")
 
 
 @shot("weights")
@@ -300,28 +314,6 @@ def sheet(s: Shoot, name: str) -> int:
     return made
 
 
-@shot("copies")
-def copies(s: Shoot) -> None:
-    """Cases that came in twice, nearly so, and with other things wanted of them."""
-    rows = (
-        "message,reference\n"
-        "Please move my berth on the evening boat to Friday the ninth of May,booking change\n"
-        "Please move my berth on the evening boat to Friday the tenth of May,booking change\n"
-        "Is there a lift down to the car deck on the small ferry?,\n"
-        "Is there a lift down to the car deck on the small ferry?,accessibility\n"
-        "Is there a lift down to the car deck of the small ferry?,other\n"
-    )
-    s.open(f"/briefs/{s.triage}/cases")
-    s.press("Import cases…")
-    s.page.get_by_label("CSV, JSON Lines or XLSX").set_input_files(
-        files=[{"name": "more.csv", "mimeType": "text/csv", "buffer": rows.encode()}]
-    )
-    s.press("Import 5 rows")
-    s.sees("5 cases imported")
-    s.open(f"/briefs/{s.triage}/cases?copies=")
-    s.sees("different things are wanted of them")
-
-
 def another(s: Shoot, name: str, kind: str) -> tuple[int, int]:
     """A connection to a stand-in whose every reply has one manner; its id, and its one model's."""
     with tempfile.TemporaryDirectory() as folder:
@@ -333,10 +325,20 @@ def another(s: Shoot, name: str, kind: str) -> tuple[int, int]:
     return made["id"], s.post(f"connections/{made['id']}/models/", body)["id"]
 
 
-@shot("ledger")
-def ledger(s: Shoot) -> None:
-    s.open("/ledger")
-    s.sees(re.compile("adopted, score"))
+@shot("begin")
+def begin(s: Shoot) -> None:
+    """The first thing that anybody sees: a data directory with nothing in it."""
+    folder, port = tempfile.mkdtemp(prefix="nomikon-empty-"), free_port()
+    s.processes.start("nomikon", "serve", "--port", str(port), "--data-dir", folder)
+    wait_until(lambda: listening(port), 60, "the page of an empty desk")
+    s.page.goto(f"http://127.0.0.1:{port}/")
+    s.page.get_by_label("The job").fill(
+        "A guest’s note becomes one of praise, complaint or question, for the desk"
+    )
+    s.page.get_by_label("Simulated models").check()
+    expect(
+        s.page.get_by_role("button", name="Write a first draft, free, simulated")
+    ).to_be_enabled()
 
 
 @contextlib.contextmanager

@@ -49,8 +49,11 @@ export function useAsking(brief: number, models: Schemas['ModelShape'][]) {
       keep,
       onKept: (made) => setLive((now) => now && { ...now, number: made }),
     })
-    await cache.invalidateQueries({ queryKey: triesKey(brief) })
-    setLive(null)
+    try {
+      await cache.invalidateQueries({ queryKey: triesKey(brief) })
+    } finally {
+      setLive(null)
+    }
   }
   const halt = () => {
     const under = live ? live.number : shownTry?.running ? shownTry.number : null
@@ -100,7 +103,8 @@ export function useAsking(brief: number, models: Schemas['ModelShape'][]) {
     isRead: found.data !== undefined,
     shown,
     asking: live !== null,
-    running: running || (shownTry?.running ?? false),
+    // Until what came is read back: what is asked next builds on it.
+    running: live !== null || running || (shownTry?.running ?? false),
     stop: halt,
     ask,
     say,
