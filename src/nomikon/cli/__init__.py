@@ -31,6 +31,7 @@ COMMANDS = {
     "compare": ("figures", "compare_command"),
     "power": ("figures", "power_command"),
     "culprits": ("culprits", "culprits_command"),
+    "twins": ("twinning", "twins_command"),
     "effects": ("effects", "effects_command"),
     "pairs": ("readers", "pairs_command"),
     "agree": ("readers", "agree_command"),
