@@ -131,7 +131,10 @@ def make_twins(
                 for again in range(TRIES):
                     draw = Draw(seed, case.id, kind, copy, again)
                     twin = _made(case, texts, kind, draw, own, names)
-                    if twin is None or (key := _key(twin.inputs)) not in seen:
+                    if twin is None and kind != NAME:
+                        break
+                    # Of the names in a text one may have no other of its kind, and the next one has.
+                    if twin is not None and (key := _key(twin.inputs)) not in seen:
                         break
                     twin = None
                 if twin is not None:
