@@ -142,6 +142,7 @@ SPECTACULAR_SETTINGS = {
     # Fields of one name in several shapes: each set of choices has its own.
     "ENUM_NAME_OVERRIDES": {
         "ProposedKind": ["add", "amend", "strike"],
+        "AmendmentKind": ["add", "amend", "strike", "move", "layout"],
         "PrecedentKind": "nomikon.core.measures.precedents.KINDS",
         "TrialState": "nomikon.core.trials.states.STATES",
         "RoundsState": ["running", "ended", "stopped", "failed"],

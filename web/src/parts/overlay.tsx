@@ -11,6 +11,20 @@ type Props = {
   wide?: boolean
 }
 
+// What is typed or chosen; a tick is nothing to begin with.
+const FIELDS =
+  'input:not([type=hidden],[type=checkbox],[type=radio],[disabled]), textarea:not([disabled]), select:not([disabled])'
+
+/** A form opens with the focus on its first field; what has none, as the dialog does by itself. */
+function intoFirstField(e: Event) {
+  if (!(e.currentTarget instanceof HTMLElement)) return
+  const asked = e.currentTarget.querySelector<HTMLElement>('[autofocus]')
+  const first = asked ?? e.currentTarget.querySelector<HTMLElement>(FIELDS)
+  if (!first) return
+  e.preventDefault()
+  first.focus()
+}
+
 /** A dialog in the middle, or a sheet from the right. */
 export function Overlay({ open, onOpenChange, title, children, side, hideTitle, wide }: Props) {
   return (
@@ -19,6 +33,7 @@ export function Overlay({ open, onOpenChange, title, children, side, hideTitle, 
         <Dialog.Overlay className="fixed inset-0 z-20 bg-black/25" />
         <Dialog.Content
           aria-describedby={undefined}
+          onOpenAutoFocus={intoFirstField}
           className={`fixed z-30 overflow-y-auto border border-rule-strong bg-paper shadow-xl outline-none ${
             side
               ? 'inset-y-0 right-0 w-[min(46rem,92vw)] px-6 py-5'
