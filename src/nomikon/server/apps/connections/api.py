@@ -194,7 +194,7 @@ def change_connection(request: Request, connection_id: int) -> Response:
 def check_connection(request: Request, connection_id: int) -> Response:
     """Ask the server for its models at once; an address without its usual end is completed and kept."""
     found = get_object_or_404(Connection, pk=connection_id)
-    came = _offered(found)
+    came = _offered_once_the_worker_is_up(found)
     failure = came.get("failure")
     base = found.base_url.rstrip("/")
     completion = PROTOCOLS[found.protocol].completion
