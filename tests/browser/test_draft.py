@@ -66,8 +66,11 @@ class DraftTest(BrowserTest):
         page.keyboard.press("Escape")
         # What stands in a case leads to it, opened.
         choose("case 7", re.compile("^Case 7"))
-        expect(page.get_by_role("dialog", name="Case 7")).to_be_visible()
+        case = page.get_by_role("dialog", name="Case 7")
+        expect(case).to_be_visible()
         page.keyboard.press("Escape")
+        # What is pressed before it is gone still goes into its field.
+        expect(case).to_have_count(0)
         # Every key of the screens stands on the sheet.
         page.keyboard.press("?")
         sheet = page.get_by_role("dialog", name="Keys")

@@ -11,15 +11,12 @@ type Props = {
   wide?: boolean
 }
 
-// What is typed or chosen; a tick is nothing to begin with.
-const FIELDS =
-  'input:not([type=hidden],[type=checkbox],[type=radio],[disabled]), textarea:not([disabled]), select:not([disabled])'
-
 /** A form opens with the focus on its first field; what has none, as the dialog does by itself. */
 function intoFirstField(e: Event) {
-  if (!(e.currentTarget instanceof HTMLElement)) return
-  const asked = e.currentTarget.querySelector<HTMLElement>('[autofocus]')
-  const first = asked ?? e.currentTarget.querySelector<HTMLElement>(FIELDS)
+  // A tick is nothing to begin with.
+  const first = (e.currentTarget as HTMLElement).querySelector<HTMLElement>(
+    'input:not([type=checkbox],[type=radio]),textarea,select',
+  )
   if (!first) return
   e.preventDefault()
   first.focus()
