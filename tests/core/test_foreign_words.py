@@ -88,9 +88,6 @@ class ForeignWordsTest(unittest.TestCase):
         self.assertIn("schema is not valid at", said)
 
     def test_a_table_that_breaks_off_is_told_in_our_words(self):
-        for text in ('a,b\n"x,1\n', 'a,b\n"x"y,1\n', "a,b\rc,d\n1,2\r3,4\n\n5"):
+        for text in ('a,b\n"x,1\n', 'a,b\n"x"y,1\n'):
             with self.subTest(text=text):
-                try:
-                    read_csv(text.encode())
-                except DomainError as error:
-                    self.assertNotRegex(str(error), THEIRS)
+                self.told(lambda t=text: read_csv(t.encode()))

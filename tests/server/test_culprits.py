@@ -1,10 +1,13 @@
 """Which change did it, on the database: what is run, who is named, the version without it."""
 
+from unittest.mock import patch
+
 from django.test import TransactionTestCase
 
 from nomikon.server.apps.briefs.actions.save_version import SaveVersion
 from nomikon.server.apps.briefs.models import Version
 from nomikon.server.apps.connections.models import Model
+from nomikon.server.apps.culprits.planning import plan_search
 from nomikon.server.apps.trials.models import COMPARE, CULPRITS, Arm, Trial
 from tests.server.base import Api, Scripted, make_brief, run, start, who
 
@@ -111,6 +114,18 @@ class CulpritsTest(TransactionTestCase):
         )
         self.assertEqual(got.status_code, 422, got.content)
         self.assertEqual(Trial.objects.filter(purpose=COMPARE).count(), 1)
+        arms = dict(
+            zip(("older", "newer"), (a.pk for a in own.arms.order_by("position")[:2]), strict=True)
+        )
+        got = self.api.post(f"trials/{own.pk}/culprits/plan/", arms)
+        self.assertIn("does not compare versions", got.json()["detail"])
+
+    def test_the_few_cases_that_were_lost_are_asked_whatever_the_many_that_were_won(self):
+        self.save(f"{BEFORE}\n{HELPS}\n{HARMS}", 3)
+        trial, arms = self.compare(3, 5)
+        with patch("nomikon.server.apps.culprits.planning.MOST_MOVED", 4):
+            made = plan_search(Trial.objects.get(pk=trial.pk), **arms)
+        self.assertEqual((len(made.better), len(made.worse)), (10, 10))
 
     def test_what_cannot_be_searched_is_told(self):
         trial, arms = self.compare(3, 4)

@@ -12,6 +12,8 @@ import regex
 import yaml
 from jsonschema.exceptions import SchemaError, ValidationError
 
+from nomikon.core.plain_json import shown
+
 # By words of the library's own; the first that fits.
 _OF_PATTERNS = (
     ("missing )", "a bracket ( is not closed"),
@@ -115,8 +117,8 @@ def _unknown(error: Any, shown: str, rule: Any) -> str:
 
 # By the rule that is broken: from the value that breaks it, and what the rule says.
 _OF_RULES: dict[str, Callable[[Any, str, Any], str]] = {
-    "enum": lambda e, v, rule: f"{v} is not one of {', '.join(map(_shown, rule))}",
-    "const": lambda e, v, rule: f"{v} is not {_shown(rule)}",
+    "enum": lambda e, v, rule: f"{v} is not one of {', '.join(map(shown, rule))}",
+    "const": lambda e, v, rule: f"{v} is not {shown(rule)}",
     "format": lambda e, v, rule: f"{v} is no {rule}",
     "type": lambda e, v, rule: f"{v} is no {_names(rule)}",
     "required": _missing,
@@ -146,13 +148,8 @@ def of_schema(error: ValidationError | SchemaError) -> str:
     """What of a JSON value breaks a JSON Schema; the place is told beside it."""
     told = _OF_RULES.get(str(error.validator))
     if told is None:
-        return f"{_shown(error.instance)} breaks the rule {error.validator}"
-    return told(error, _shown(error.instance), error.validator_value)
-
-
-def _shown(value: Any, limit: int = 60) -> str:
-    text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
-    return text if len(text) <= limit else text[: limit - 1] + "…"
+        return f"{shown(error.instance)} breaks the rule {error.validator}"
+    return told(error, shown(error.instance), error.validator_value)
 
 
 def of_csv(error: csv.Error) -> str:

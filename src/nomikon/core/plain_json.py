@@ -95,3 +95,13 @@ def _check_text(text: str) -> None:
         odd = "\x00" in text or any("\ud800" <= c <= "\udfff" for c in text)
     if odd:
         raise PlainJsonError("holds what is no character")
+
+
+def shown(value: Any, limit: int = 60) -> str:
+    """A value as short text for a why.
+
+    >>> shown('a  b')
+    'a  b'
+    """
+    text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+    return text if len(text) <= limit else text[: limit - 1] + "…"

@@ -158,13 +158,3 @@ def doubled_keys(text: str) -> list[str]:
 
 def _no_constant(name: str) -> Any:
     raise ValueError(f"{name} is no JSON value")
-
-
-def shown(value: Any, limit: int = 60) -> str:
-    """A value as short text for a why.
-
-    >>> shown('a  b')
-    'a  b'
-    """
-    text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
-    return text if len(text) <= limit else text[: limit - 1] + "…"

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from nomikon.core.errors import MeasureError
-from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import FLAG, TEXTS, Parameter
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.texts import folded
+from nomikon.core.plain_json import shown
 
 
 class Contains(Measure):

@@ -8,10 +8,11 @@ from typing import Any
 
 import regex
 
-from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import TEXTS, WHOLE, Parameter
 from nomikon.core.measures.parameters import BOUNDS, Bounds, given
 from nomikon.core.measures.texts import ADDRESS, folded, stands_alone, without_code
+from nomikon.core.plain_json import shown
 
 _WORD = regex.compile(r"[\p{L}\p{M}]+(?:'[\p{L}\p{M}]+)*")
 _QUOTED = re.compile(r"“[^”]*”|\"[^\"\n]*\"|«[^»]*»")

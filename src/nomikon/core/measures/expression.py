@@ -12,11 +12,12 @@ import regex
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.foreign_words import of_pattern
-from nomikon.core.measures.base import Answer, Measure, Score, only_known, parse_json, shown
+from nomikon.core.measures.base import Answer, Measure, Score, only_known, parse_json
 from nomikon.core.measures.declared import LONG, Parameter
 from nomikon.core.measures.expression_grammar import COMPARISONS, Node, parse_expression
 from nomikon.core.measures.length import UNITS
 from nomikon.core.measures.parameters import PATTERN_S
+from nomikon.core.plain_json import shown
 
 ROOTS = (
     "output", "reference", "inputs", "json", "reference_json", "scores", "tokens_in",

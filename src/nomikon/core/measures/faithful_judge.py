@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known, shown
+from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known
 from nomikon.core.measures.declared import FLAG, JSON, LONG, MODEL, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.facts import perhaps_names, plain_words
 from nomikon.core.measures.faithfulness import (
@@ -27,6 +27,7 @@ from nomikon.core.measures.judging import (
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.rubric import NO_REASON
 from nomikon.core.measures.texts import sentences_in
+from nomikon.core.plain_json import shown
 from nomikon.core.replies import ReplyError, kind_of, number_of, pick, rows_of, text_of
 
 # More are not put to a judge at once; those beyond count as form tells them.

@@ -9,7 +9,7 @@ from typing import Any
 import regex
 
 from nomikon.core.errors import MeasureError
-from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import TEXTS, Parameter
 from nomikon.core.measures.facts import (
     dates_in,
@@ -24,6 +24,7 @@ from nomikon.core.measures.facts import (
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.style import FLOOR, told_language
 from nomikon.core.measures.texts import folded
+from nomikon.core.plain_json import shown
 from nomikon.core.prompts.rendering import value_as_text
 
 KINDS = ("numbers", "times", "dates", "names", "quotes")

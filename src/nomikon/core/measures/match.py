@@ -7,7 +7,8 @@ import unicodedata
 from functools import lru_cache
 from typing import Any
 
-from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known
+from nomikon.core.plain_json import shown
 
 
 class ExactMatch(Measure):

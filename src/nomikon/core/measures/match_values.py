@@ -7,12 +7,13 @@ from decimal import Decimal
 from typing import Any
 
 from nomikon.core.errors import MeasureError
-from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXT, TEXTS, Parameter
 from nomikon.core.measures.match import normalised
 from nomikon.core.measures.mishaps import unscored
 from nomikon.core.measures.numbers import COMMA, POINT, numbers_in, unsure_number
 from nomikon.core.measures.parameters import PATTERN_S, given, pattern
+from nomikon.core.plain_json import shown
 
 # Thousands of answers must not each wait for a pattern that explodes.
 MOST_SLOW = 20

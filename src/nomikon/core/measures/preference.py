@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from nomikon.core.errors import MeasureError
-from nomikon.core.measures.base import NO_REFERENCE, Answer, JudgeReply, Score, only_known, shown
+from nomikon.core.measures.base import NO_REFERENCE, Answer, JudgeReply, Score, only_known
 from nomikon.core.measures.declared import FLAG, JSON, LONG, MODEL, TEXT, WHOLE, Parameter
 from nomikon.core.measures.judging import (
     MOST_TIMES,
@@ -19,6 +19,7 @@ from nomikon.core.measures.judging import (
     unreadable,
 )
 from nomikon.core.measures.rubric import NO_REASON
+from nomikon.core.plain_json import shown
 from nomikon.core.replies import kind_of, pick, text_of
 
 FIRST, SECOND, NEITHER = "first", "second", "neither"

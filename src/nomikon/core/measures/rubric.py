@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.core.errors import MeasureError
-from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known, shown
+from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known
 from nomikon.core.measures.declared import CRITERIA, FLAG, JSON, LONG, MODEL, TEXT, WHOLE, Parameter
 from nomikon.core.measures.judging import (
     MOST_TIMES,
@@ -21,6 +21,7 @@ from nomikon.core.measures.judging import (
     input_text,
     unreadable,
 )
+from nomikon.core.plain_json import shown
 from nomikon.core.replies import Found, ReplyError, number_of, pick, rows_of, text_of, whole_number
 from nomikon.core.replies.shaping import plain_key
 

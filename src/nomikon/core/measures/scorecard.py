@@ -8,19 +8,12 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from nomikon.core.errors import MeasureError, ScorecardError
-from nomikon.core.measures.base import (
-    NO_ANSWER,
-    Answer,
-    GroupMeasure,
-    JudgeReply,
-    Measure,
-    Score,
-    shown,
-)
+from nomikon.core.measures.base import NO_ANSWER, Answer, GroupMeasure, JudgeReply, Measure, Score
 from nomikon.core.measures.beginning import THE_WHOLE, WHOLE, Beginning, read_beginning
 from nomikon.core.measures.judging import JudgeMeasure, JudgeRequest
 from nomikon.core.measures.mishaps import mishap
 from nomikon.core.measures.registry import make_measure
+from nomikon.core.plain_json import shown
 from nomikon.core.trials.outcomes import ANSWERED, Outcome, outcome_of
 
 FORMAT = "scorecard/1"

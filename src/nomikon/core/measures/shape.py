@@ -10,11 +10,12 @@ from typing import Any
 from xml.parsers import expat
 
 from nomikon.core.errors import MeasureError
-from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, FLAG, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.structure import read_output, twice, unfenced
 from nomikon.core.measures.texts import without_code
+from nomikon.core.plain_json import shown
 
 
 class ValidJson(Measure):

@@ -23,12 +23,12 @@ from nomikon.core.measures.base import (
     doubled_keys,
     only_known,
     parse_json,
-    shown,
 )
 from nomikon.core.measures.declared import FLAG, JSON, Parameter
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.schema_bounds import check_bounds
 from nomikon.core.measures.texts import whole_fence
+from nomikon.core.plain_json import shown
 
 MAX_WHY_ERRORS = 3
 

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 import regex
 
 from nomikon.core.errors import MeasureError
-from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.length import count_sentences, count_words
 from nomikon.core.measures.parameters import BOUNDS, Bounds, given
@@ -21,6 +21,7 @@ from nomikon.core.measures.texts import (
     without_code,
     words_in,
 )
+from nomikon.core.plain_json import shown
 
 _WORD = regex.compile(r"[\p{L}\p{M}]+(?:['’][\p{L}\p{M}]+)*")
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from nomikon.core.measures.base import Answer, Measure, Score, only_known, shown
+from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import NUMBER, WHOLE, Parameter
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.texts import folded, words_in
+from nomikon.core.plain_json import shown
 
 NANO = 1_000_000_000
 

@@ -20,15 +20,17 @@ from nomikon.core.prompts import (
 from nomikon.core.prompts.going_together import requires_of
 from nomikon.core.results.figures import matrix
 from nomikon.core.stats.culprits import Subset, groups_of, subsets_to_run
-from nomikon.server.apps.datasets.models import Entry
+from nomikon.server.apps.datasets.models import WORKING, Entry
 from nomikon.server.apps.trials.cases import cases_of
-from nomikon.server.apps.trials.models import COMPLETE, CULPRITS, Arm, Trial
+from nomikon.server.apps.trials.models import COMPARE, COMPLETE, CULPRITS, Arm, Trial
 from nomikon.server.apps.trials.planning import ArmChoice, Plan, plan_of
 from nomikon.server.apps.trials.results import results_of
 
 # Cases that moved, and as many that did not, at most: more would tell little more and cost the same
 # again for every text.
 MOST_MOVED = 60
+# Of the rarer kind so many are asked, where there are: three lost cases among many won are what is asked about.
+FEWEST_OF_A_KIND = 10
 # A mean over repeats that differs by less did not move.
 MOVED = 1e-9
 
@@ -36,7 +38,7 @@ MOVED = 1e-9
 @dataclass(frozen=True)
 class SearchPlan:
     """subsets: the amendments taken in each text, as the trial's arms. better, worse: entries that
-    moved; trial: with as many that did not. n_moved: of all cases, chosen or not."""
+    moved and are asked again; trial: with as many that did not. n_better, n_worse: of all cases."""
 
     of: Trial
     older: Arm
@@ -94,7 +96,9 @@ def plan_search(trial: Trial, older: int, newer: int) -> SearchPlan:
         )
     draw = random.Random(trial.seed)
     share = min(1.0, MOST_MOVED / (n_better + n_worse))
-    better, worse = (_drawn(x, round(len(x) * share), draw) for x in (better, worse))
+    better, worse = (
+        _drawn(x, max(FEWEST_OF_A_KIND, round(len(x) * share)), draw) for x in (better, worse)
+    )
     still = _drawn(still, len(better) + len(worse), draw)
     chosen = {e.pk for e in (*better, *worse, *still)}
     entries = [e for e in _entries(trial) if e.pk in chosen]
@@ -141,7 +145,11 @@ def _arms(trial: Trial, older: int, newer: int) -> tuple[Arm, Arm]:
             f"trial {trial.number} is {trial.state}: what moved is known once it is complete",
             field="newer",
         )
-    if trial.split != "working":
+    if trial.purpose != COMPARE:
+        raise PlanError(
+            f"trial {trial.number} does not compare versions: choose one that does", field="newer"
+        )
+    if trial.split != WORKING:
         raise PlanError(
             f"trial {trial.number} ran on held-out cases: looking for what moved them would be tuning "
             "on them",
