@@ -149,7 +149,9 @@ def numbers(text: str, draw: Draw, language: str) -> str:
         return words.numbers[value - 2] if 2 <= value <= 12 else m[0]
 
     made = regex.sub(
-        r"(?<![\w.,:/–-])(?<!/ )\d{1,2}(?![\w:/–-]| /|[.,]\d|\.\s*\p{Lu}\p{Ll}+\s+\d)", told, text
+        r"(?<![\w.,:/–-])(?<!/ )\d{1,2}(?![\w:/–-]| /| \p{Lu}|[.,]\d|\.\s*\p{Lu}\p{Ll}+\s+\d)",
+        told,
+        text,
     )
     mark = "," if language == "en" else "."
     return str(

@@ -62,7 +62,8 @@ WORDS: Mapping[str, Words] = {
             "Le voisin dit que c'est l'hiver doux ; je crois que c'est la nouvelle terre. Nous sommes restés "
             "dehors jusqu'à la nuit et personne ne voulait rentrer.",
         ),
-        ((r"\b(?<!ne )(est|sont|peut|peuvent|doit|doivent|va|vont)\b(?! pas\b)", r"ne \1 pas"),),
+        ((r"\b(?<!n['’])(est)\b(?! pas\b)", r"n'\1 pas"),
+            (r"\b(?<!ne )(sont|peut|peuvent|doit|doivent|va|vont)\b(?! pas\b)", r"ne \1 pas"),),
     ),
     "es": Words(
         ("dos", "tres", "cuatro", "cinco", "seis", "siete", "ocho", "nueve", "diez", "once", "doce"),
