@@ -195,8 +195,11 @@ class WrongInputTest(BrowserTest):
         page.keyboard.press("Escape")
         expect(page.get_by_text("and {{vessel")).to_be_visible()
         # A setting out of range is told at its field.
+        page.get_by_role("button", name="Settings sent with this version").click()
         page.get_by_label("Temperature").fill("9")
         expect(page.get_by_text("temperature is 9; allowed is from 0 to 2")).to_be_visible()
+        page.get_by_role("button", name="Done").click()
+        expect(page.get_by_text("T 9, at most 160: to be mended")).to_be_visible()
         # A file with rows of the wrong length: told by line, the good ones imported.
         self.open(f"/briefs/{brief.pk}/cases")
         page.get_by_role("button", name="Import cases…").click()

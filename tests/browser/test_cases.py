@@ -216,6 +216,7 @@ class CasesTest(BrowserTest):
         self.open(f"/briefs/{brief.pk}/cases")
         page.get_by_role("button", name="Propose cases…").click()
         page.get_by_label("How many").fill("4")
+        expect(page.get_by_text("at most € ")).to_be_visible()
         page.get_by_text("Read or change what is asked").click()
         asked = page.get_by_label("Instruction")
         expect(asked).to_have_value(re.compile("You write test cases"))

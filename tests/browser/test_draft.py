@@ -86,7 +86,7 @@ class DraftTest(BrowserTest):
         page.keyboard.press("Control+End")
         page.keyboard.type("\nWrite every value in upper case.")
         answers = page.get_by_role("region", name="Answers")
-        answers.get_by_role("button", name="Settings: as set").click()
+        answers.get_by_role("button", name=re.compile("^Settings: ")).click()
         page.get_by_label("also v3 as saved").check()
         page.keyboard.press("Escape")
         expect(answers.get_by_role("button", name="Ask 4, free, simulated")).to_be_visible()
@@ -299,6 +299,7 @@ class DraftTest(BrowserTest):
         page = self.page
         brief = Brief.objects.get(name="Service notice")
         page.goto(f"{self.address}/briefs/{brief.pk}/draft")
+        page.get_by_role("button", name="+ Message or step").click()
         page.get_by_role("button", name="Add a step").click()
         expect(page.get_by_text("2 calls in a row:")).to_be_visible()
         page.get_by_role("button", name="first", exact=True).click()

@@ -1,11 +1,11 @@
 import { lazy, Suspense } from 'react'
 import { Route, Routes } from 'react-router'
-import { DeskPage } from './desk/DeskPage'
 import { Empty, Waiting } from './parts/controls'
 import { TopBar } from './parts/TopBar'
 import { useLiveRefresh } from './parts/useLiveRefresh'
 import { BriefFrame } from './stages/BriefFrame'
 
+const DeskPage = lazy(async () => ({ default: (await import('./desk/DeskPage')).DeskPage }))
 const DraftStage = lazy(async () => ({
   default: (await import('./stages/draft/DraftStage')).DraftStage,
 }))

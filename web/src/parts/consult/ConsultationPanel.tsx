@@ -62,7 +62,8 @@ export function ConsultationPanel({
           {action}
         </Button>
         {beside}
-        <span className="pb-1.5 text-sm text-soft">
+        {/* As wide as a price before there is one: what stands behind it may not move under a press. */}
+        <span className="min-w-[12rem] pb-1.5 text-sm text-soft">
           {cost === null || cost === undefined
             ? prepared.data && 'no price set'
             : `at most ${costInWords(cost, model?.simulated ? cost : 0)}`}

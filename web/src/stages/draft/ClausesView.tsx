@@ -1,5 +1,5 @@
 import type { EditorView } from '@codemirror/view'
-import { type RefObject, useState } from 'react'
+import { type ReactNode, type RefObject, useState } from 'react'
 import { TextAction } from '@/parts/controls'
 import { MessageEditor } from './MessageEditor'
 import type { Report } from './useReport'
@@ -65,7 +65,7 @@ export function ClausesView({ copy, report, views, valueOf, names, change, onCla
           }}
         />
       ))}
-      <div className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-sm">
+      <AddTo>
         {['system', 'user', 'assistant'].map((role) => (
           <TextAction
             key={role}
@@ -85,8 +85,24 @@ export function ClausesView({ copy, report, views, valueOf, names, change, onCla
         >
           Add a step
         </TextAction>
-      </div>
+      </AddTo>
     </>
+  )
+}
+
+/** One plus at the end of the text; what can be added comes with a press on it. */
+function AddTo({ children }: { children: ReactNode }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <div className="mt-1 flex flex-wrap gap-x-4 gap-y-1 text-sm">
+      {open ? (
+        children
+      ) : (
+        <TextAction light onClick={() => setOpen(true)}>
+          + Message or step
+        </TextAction>
+      )}
+    </div>
   )
 }
 

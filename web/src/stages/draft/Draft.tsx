@@ -20,7 +20,6 @@ import { settingsErrors } from './useReport'
 import { useWholeNotes } from './useWholeNotes'
 import type { useWorkingCopy } from './useWorkingCopy'
 import { valueOf } from './valueOf'
-import { VersionSettings } from './VersionSettings'
 import { useView, VIEWS } from './view'
 import { copyOf, type WorkingCopy } from './workingCopy'
 
@@ -101,7 +100,14 @@ export function Draft({ version, work, copy }: Props) {
             onSave={() => setSheet('save')}
             onMade={(made) => [work.forget(), setInHand(made)]}
           />
-          <DraftBar view={view} said={draft.said} onSent={sent} onFiles={() => setSheet('files')} />
+          <DraftBar
+            {...{ view, errors }}
+            said={draft.said}
+            settings={copy.settings}
+            onSettings={() => setSheet('settings')}
+            onSent={sent}
+            onFiles={() => setSheet('files')}
+          />
           <DraftNotices
             work={work}
             copy={copy}
@@ -127,7 +133,6 @@ export function Draft({ version, work, copy }: Props) {
                   onProposals={setProposals}
                   onCompose={() => setSheet('drafting')}
                 />
-                <VersionSettings {...{ copy, change, errors }} task={brief.task} />
               </>
             ) : (
               <DraftView {...{ view, setView, version, copy, change, changed, cases }} />
@@ -158,16 +163,10 @@ export function Draft({ version, work, copy }: Props) {
         proposed={proposals.length}
       />
       <DraftSheets
-        sheet={sheet}
         close={() => setSheet(null)}
-        copy={copy}
-        changed={changed}
-        number={number}
+        {...{ sheet, copy, change, errors, changed, number, report, cases, asking, take }}
+        task={brief.task}
         next={draft.next}
-        report={report}
-        cases={cases}
-        asking={asking}
-        take={take}
         forget={work.forget}
         onMade={setInHand}
         course={work.course}

@@ -17,17 +17,23 @@ const CourseSheet = lazy(async () => ({
 const SaveVersion = lazy(async () => ({
   default: (await import('./SaveVersion')).SaveVersion,
 }))
+const SettingsSheet = lazy(async () => ({
+  default: (await import('./SettingsSheet')).SettingsSheet,
+}))
 const FilesSheet = lazy(async () => ({ default: (await import('./FilesSheet')).FilesSheet }))
 const QuestionsSheet = lazy(async () => ({
   default: (await import('./open/QuestionsSheet')).QuestionsSheet,
 }))
 
-export type Sheet = 'save' | 'files' | 'questions' | 'drafting' | 'course'
+export type Sheet = 'settings' | 'save' | 'files' | 'questions' | 'drafting' | 'course'
 
 type Props = {
   sheet: Sheet | null
   close: () => void
   copy: WorkingCopy
+  change: (make: (c: WorkingCopy) => WorkingCopy, what?: string) => void
+  task: string
+  errors: Record<string, string>
   changed: boolean
   number: number | null
   next: number
@@ -59,6 +65,22 @@ export function DraftSheets(props: Props) {
               close()
               props.onMade(made)
             }}
+          />
+        </Suspense>
+      </Overlay>
+      <Overlay
+        open={sheet === 'settings'}
+        onOpenChange={shut}
+        title="Settings sent with this version"
+        wide
+      >
+        <Suspense fallback={<Waiting what="the settings" />}>
+          <SettingsSheet
+            copy={copy}
+            task={props.task}
+            errors={props.errors}
+            change={props.change}
+            onDone={close}
           />
         </Suspense>
       </Overlay>

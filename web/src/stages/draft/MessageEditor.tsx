@@ -24,25 +24,46 @@ type Props = {
 
 const QUIET = 'text-xs text-soft hover:text-ink disabled:opacity-40'
 const SELECT =
-  'h-6 rounded-sm border border-transparent bg-transparent pr-1 text-xs text-soft hover:border-rule-strong'
+  'h-6 rounded-sm border border-transparent bg-transparent px-0.5 text-xs text-soft hover:border-rule-strong'
 
 /** One message: its role, its step, and its text. */
 export function MessageEditor(p: Props) {
   const { message, index, report } = p
   const marks = useMemo(() => marksOf(report, index), [report, index])
   return (
-    <section className="border-b border-rule pt-2 pb-2" aria-label={`Message ${index + 1}`}>
-      <div className="flex items-center gap-3">
-        <select
-          aria-label={`Role of message ${index + 1}`}
-          className={SELECT}
-          value={message.role}
-          onChange={(e) => p.onRole(e.target.value)}
-        >
-          {['system', 'user', 'assistant'].map((r) => (
-            <option key={r}>{r}</option>
-          ))}
-        </select>
+    <section
+      className="group relative isolate border-b border-rule pt-1"
+      aria-label={`Message ${index + 1}`}
+    >
+      {/* In the gutter, beside the first line. */}
+      <select
+        aria-label={`Role of message ${index + 1}`}
+        title="role"
+        className={`absolute top-[0.55rem] left-11 z-10 w-[3.9rem] appearance-none ${SELECT}`}
+        value={message.role}
+        onChange={(e) => p.onRole(e.target.value)}
+      >
+        {['system', 'user', 'assistant'].map((r) => (
+          <option key={r}>{r}</option>
+        ))}
+      </select>
+      <PromptText
+        label={`Text of message ${index + 1}, ${message.role}`}
+        hint={
+          message.role === 'system'
+            ? 'Who the model is, what it must do, in which form…'
+            : 'The input: {{message}}'
+        }
+        value={message.content}
+        marks={marks}
+        valueOf={p.valueOf}
+        names={p.names}
+        onChange={p.onText}
+        onClauses={p.onClauses}
+        onView={p.onView}
+      />
+      {/* Its place is kept, so that no line moves when the tools come. */}
+      <div className="flex h-6 items-center gap-3 pl-[6.75rem]">
         {p.steps.length > 0 && (
           <select
             aria-label={`Step of message ${index + 1}`}
@@ -60,7 +81,7 @@ export function MessageEditor(p: Props) {
         )}
         {p.example && <span className="text-xs text-soft">worked example</span>}
         {p.count > 1 && (
-          <span className="ml-auto flex gap-3">
+          <span className="invisible ml-auto flex gap-3 group-focus-within:visible group-hover:visible">
             <button
               type="button"
               className={QUIET}
@@ -87,21 +108,6 @@ export function MessageEditor(p: Props) {
           </span>
         )}
       </div>
-      <PromptText
-        label={`Text of message ${index + 1}, ${message.role}`}
-        hint={
-          message.role === 'system'
-            ? 'Who the model is, what it must do, in which form…'
-            : 'The input: {{message}}'
-        }
-        value={message.content}
-        marks={marks}
-        valueOf={p.valueOf}
-        names={p.names}
-        onChange={p.onText}
-        onClauses={p.onClauses}
-        onView={p.onView}
-      />
     </section>
   )
 }

@@ -150,7 +150,7 @@ const look = EditorView.theme({
     fontFamily: 'var(--font-sans)',
     fontSize: '0.75rem',
     lineHeight: '1.75rem',
-    width: '3.4rem',
+    width: '6.25rem',
     textAlign: 'left',
     cursor: 'pointer',
   },

@@ -7,6 +7,8 @@ import { CasePicker } from '../CasePicker'
 import { SettingsVariants, type Variant, variantInWords } from '../try/SettingsVariants'
 import type { useCaseAt } from '../useCaseAt'
 import { ModelChooser, ToChoices } from './regionParts'
+import { settingsInShort } from '../settingsInShort'
+import type { Settings } from '../workingCopy'
 import type { To } from './to'
 
 const MOST_ANSWERS = 10
@@ -20,6 +22,8 @@ type Props = {
   models: Schemas['ModelShape'][]
   mostModels: number
   onModels: (ids: number[]) => void
+  /** What is set for the text itself. */
+  settings: Settings
   variants: Variant[]
   onVariants: (v: Variant[]) => void
   many: number
@@ -46,10 +50,11 @@ export function Asked(p: Props) {
       : cases.chosen
         ? `case ${cases.chosen.number}, “${short}”`
         : 'no case yet'
+  const own = settingsInShort(p.settings)
   const settings = [
     p.variants.length > 0
-      ? `as set, ${p.variants.map((v) => variantInWords(v.settings)).join(', ')}`
-      : 'as set',
+      ? `${own}, ${p.variants.map((v) => variantInWords(v.settings)).join(', ')}`
+      : own,
     p.many > 1 && plural(p.many, 'answer') + ' each',
     p.besides && p.parent !== null && `beside v${p.parent}`,
   ]

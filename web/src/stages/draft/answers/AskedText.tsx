@@ -85,6 +85,7 @@ export function AskedText(props: WayProps & { to: 'case' | 'typed' }) {
         <Asked
           {...{ cases, chosen, models, variants, many, besides, to }}
           setTo={props.setTo}
+          settings={copy.settings}
           parent={parent?.number ?? null}
           onModels={(ids) => setForm({ models: ids })}
           onVariants={(v) => setForm({ variants: v })}

@@ -21,7 +21,7 @@ export function PutRight({ facts, busy, onForget }: Props) {
   if (facts.length === 0) return null
   return (
     <section className="border-t border-rule pt-2">
-      <h3 className="text-xs font-semibold text-soft">Put right by a person, for this brief</h3>
+      <h2 className="text-xs font-semibold text-soft">Put right by a person, for this brief</h2>
       <ul className="mt-1 grid gap-1 text-xs">
         {facts.map((f) => (
           <li key={`${f.part} ${f.text}`} className="flex items-baseline justify-between gap-2">

@@ -37,7 +37,7 @@ export function SettingsVariants({
   const ready = Object.keys(typed).length > 0 && !amiss
   return (
     <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
-      <span className="text-soft">Settings: as set below</span>
+      <span className="text-soft">as set with the text</span>
       {variants.map((v) => (
         <span key={v.id} className="flex items-center gap-1">
           and {variantInWords(v.settings)}

@@ -24,9 +24,7 @@ export function columnsOf(
   return chosen.flatMap((model) =>
     settings.flatMap((over, k) => {
       const name = models.find((m) => m.id === model)?.name ?? ''
-      const label = variants.length
-        ? `${name}, ${k === 0 ? 'as set below' : variantInWords(over)}`
-        : name
+      const label = variants.length ? `${name}, ${k === 0 ? 'as set' : variantInWords(over)}` : name
       const own = {
         id: `${model}|${JSON.stringify(over)}`,
         model,
