@@ -60,6 +60,7 @@ INSTALLED_APPS = [
     "nomikon.server.apps.rounds",
     "nomikon.server.apps.weights",
     "nomikon.server.apps.culprits",
+    "nomikon.server.apps.twins",
     "nomikon.server.apps.consultations",
     "nomikon.server.apps.verdicts",
     "nomikon.server.apps.ledger",

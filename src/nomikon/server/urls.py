@@ -21,6 +21,7 @@ NOUNS = (
     "rounds",
     "weights",
     "culprits",
+    "twins",
     "consultations",
 )
 

@@ -69,6 +69,14 @@ def taken(shape: type[Shape], request: Request) -> Shape:
     return cast(Shape, dict(serializer.validated_data))
 
 
+def asked(shape: type[Shape], request: Request) -> Shape:
+    """The query, checked like the data of a request."""
+    query = {name: value for name, value in request.query_params.items() if value != ""}
+    serializer = serializer_of(cast(Any, shape))(data=query)
+    serializer.is_valid(raise_exception=True)
+    return cast(Shape, dict(serializer.validated_data))
+
+
 def given(shape: type[Shape]) -> Callable[[Shape], Response]:
     """Answer with data of a declared shape; where the tests run it is held to it.
 

@@ -180,6 +180,10 @@ const WORDS: Record<string, (f: Facts) => string> = {
     `v${f['version']} tested without ${(f['clauses'] as number[]).map((n) => `§ ${n}`).join(', ') || 'pairs of clauses'} in trial ${f['trial']}`,
   'culprits.sought': (f) =>
     `Looked for which of ${plural(f['amendments'], 'amendment')} between v${f['older']} and v${f['newer']} did it on ${f['model']}, trial ${f['trial']}`,
+  'twins.made': (f) =>
+    `${plural(f['twins'], 'twin')} of ${plural(f['cases'], 'case')} of ${f['dataset']} made`,
+  'twins.left': (f) => `${plural(f['twins'], 'twin')} left`,
+  'twins.taken': (f) => `${plural(f['twins'], 'twin')} taken again`,
   'watch.started': (f) =>
     `Watch kept over v${f['version']} on ${f['model']}: ${plural(f['cases'], 'case')}, ${plural(f['planned'], 'check')}${f['every_days'] ? `, every ${f['every_days']} days` : ' on demand'}`,
   'watch.asked': (f) =>

@@ -1,7 +1,13 @@
 """Twins of cases: does it hold when the input is put a little differently?"""
 
+from nomikon.core.twins.consistency import KindShare, PairRow, Shares, shares_of_pairs
+from nomikon.core.twins.kinds import WHAT, what_of
 from nomikon.core.twins.making import (
+    CHANGED_ANSWER,
     EXPECTS,
+    NEGATION,
+    REFUSED_ORDER,
+    SAME_ANSWER,
     Lists,
     Twin,
     TwinCase,
@@ -9,15 +15,30 @@ from nomikon.core.twins.making import (
     all_kinds,
     make_twins,
 )
-from nomikon.core.twins.orders import obeyed
+from nomikon.core.twins.orders import fence_end, obeyed
+from nomikon.core.twins.pairs import Pair, TwinOf, pair_of
 
 __all__ = [
+    "CHANGED_ANSWER",
     "EXPECTS",
+    "NEGATION",
+    "REFUSED_ORDER",
+    "SAME_ANSWER",
+    "WHAT",
+    "KindShare",
     "Lists",
+    "Pair",
+    "PairRow",
+    "Shares",
     "Twin",
     "TwinCase",
+    "TwinOf",
     "Unmade",
     "all_kinds",
+    "fence_end",
     "make_twins",
     "obeyed",
+    "pair_of",
+    "shares_of_pairs",
+    "what_of",
 ]

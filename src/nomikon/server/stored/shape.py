@@ -23,6 +23,7 @@ APPS = (
     "reviews",
     "rounds",
     "trials",
+    "twins",
     "verdicts",
     "weights",
 )

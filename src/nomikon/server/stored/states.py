@@ -242,4 +242,23 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-09",
+        "2de881ad29ce59bf",
+        {
+            **FROZEN,
+            "baselines": "0001_initial",
+            "briefs": "0007_forms_and_pieces",
+            "connections": "0004_most_answer",
+            "consultations": "0003_standing_reader",
+            "culprits": "0001_initial",
+            "datasets": "0006_forms_and_tied",
+            "ledger": "0004_simulated",
+            "reviews": "0004_remark_places",
+            "trials": "0010_twins",
+            "twins": "0001_initial",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

@@ -35,6 +35,7 @@ __all__ = [
     "STATES",
     "TOLD_SPENT",
     "TRIAL_FAILED",
+    "TWINS",
     "WATCH",
     "WEIGH",
     "Arm",
@@ -47,10 +48,10 @@ __all__ = [
 ]
 
 
-# What a trial is for: to compare arms, to weigh clauses, to watch an adopted arm, or to find which
-# amendments moved the cases.
-COMPARE, WEIGH, WATCH, CULPRITS = "compare", "weigh", "watch", "culprits"
-PURPOSES = (COMPARE, WEIGH, WATCH, CULPRITS)
+# What a trial is for: to compare arms, to weigh clauses, to watch an adopted arm, to find which
+# amendments moved the cases, or whether the arms hold on twins of cases.
+COMPARE, WEIGH, WATCH, CULPRITS, TWINS = "compare", "weigh", "watch", "culprits", "twins"
+PURPOSES = (COMPARE, WEIGH, WATCH, CULPRITS, TWINS)
 
 TOLD_SPENT = ("ledgered_nano", "ledgered_simulated_nano")
 

@@ -166,7 +166,7 @@ def make_plan(
         data,
         split,
         entries,
-        _scorecard(brief, scorecard),
+        scorecard_of(brief, scorecard),
         repeats=repeats,
         seed=seed,
         generation=next_generation() if fresh else 0,
@@ -514,7 +514,8 @@ def arms_of_choice(
     return arms
 
 
-def _scorecard(brief: Brief, chosen: int | None) -> Scorecard:
+def scorecard_of(brief: Brief, chosen: int | None) -> Scorecard:
+    """The scorecard chosen by its id, or the newest. Raises PlanError where there is none."""
     cards = brief.scorecards.order_by("-number")
     card = cards.filter(pk=chosen).first() if chosen is not None else cards.first()
     if card is None:

@@ -203,7 +203,7 @@ class TrialFacts(TypedDict):
     archived: bool
     choice: Annotated[str, Field(help_text="which cases, where it takes some only")]
     question: str
-    purpose: Annotated[str, OneOf("compare", "weigh", "watch", "culprits")]
+    purpose: Annotated[str, OneOf("compare", "weigh", "watch", "culprits", "twins")]
     state: Annotated[str, OneOf("queued", "running", "complete", "paused", "cancelled", "failed")]
     asked: Annotated[str, OneOf("", "stop", "pause")]
     message: str

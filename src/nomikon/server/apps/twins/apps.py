@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class TwinsConfig(AppConfig):
+    name = "nomikon.server.apps.twins"
+    label = "twins"

@@ -1,0 +1,59 @@
+"""What twins take."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Annotated, TypedDict
+
+from nomikon.server.typed import Blank, Field
+
+
+class OwnList(TypedDict):
+    name: str
+    values: list[str]
+
+
+class MakeTwinsRequest(TypedDict):
+    dataset: int
+    n_cases: Annotated[
+        int,
+        Field(min_value=0, max_value=100_000, help_text="at random; 0 for all working cases"),
+    ]
+    kinds: Annotated[list[str], Field(required=False, default=list)]
+    each: Annotated[int, Field(required=False, default=1)]
+    seed: Annotated[int, Field(required=False, default=0, min_value=0)]
+    lists: Annotated[list[OwnList], Field(required=False, default=list)]
+
+
+class LeaveTwinsRequest(TypedDict):
+    twins: list[int]
+    left: bool
+
+
+class AskTwinsRequest(TypedDict):
+    versions: Annotated[list[int], Field(help_text="numbers; the first is held against")]
+    models: list[int]
+    repeats: Annotated[int, Field(required=False, default=1, min_value=1, max_value=20)]
+    budget: Annotated[Decimal | None, Field(required=False, default=None)]
+
+
+class HeldQuery(TypedDict):
+    arm: Annotated[int | None, Field(required=False, default=None)]
+
+
+class TwinsQuery(TypedDict):
+    kind: Annotated[Blank, Field(required=False, default="", help_text="of one kind only")]
+
+
+class PairsQuery(TypedDict):
+    arm: Annotated[int | None, Field(required=False, default=None)]
+    kind: Annotated[Blank, Field(required=False, default="")]
+    case: Annotated[int | None, Field(required=False, default=None, help_text="a case’s number")]
+    only: Annotated[
+        str,
+        Field(
+            required=False,
+            default="all",
+            choices=["all", "broken", "unknown", "obeyed"],
+        ),
+    ]
