@@ -114,7 +114,12 @@ class TwinsTest(TransactionTestCase):
         self.assertEqual(got["n"], 4)
         pair = got["rows"][0]
         self.assertEqual(pair["why"], "boat is nothing, not Heron")
-        self.assertEqual((pair["before"], pair["after"]), (NOTES[0], NOTES[0].lower()))
+        said = {
+            k: [w["text"] for w in pair["words"] if w["kind"] in ("same", k)]
+            for k in ("gone", "new")
+        }
+        self.assertEqual("".join(said["gone"]), NOTES[0])
+        self.assertEqual("".join(said["new"]), NOTES[0].lower())
         # Asked again with a further version, what was had is not asked.
         _, again, later = self.ask(made, 4)
         self.assertEqual((later.calls, self.held(made, again)["arms"][0]["broken"]), (0, 4))
@@ -189,3 +194,20 @@ class TwinsTest(TransactionTestCase):
             f"twins/{made['id']}/plan/", {"versions": [3], "models": [self.model.pk]}
         )
         self.assertIn("all twins of this set were left", got.json()["detail"])
+
+    def test_what_breaks_goes_to_amendments_and_the_fence_is_proposed(self):
+        made = self.make(kinds=["lower", "order-plain"])
+        _, trial, _ = self.ask(made, 3)
+        found = self.api.get(f"trials/{trial.pk}/faults/3/").json()["faults"]
+        of_twins = {f["label"]: f for f in found if f["source"] == "twin"}
+        self.assertEqual(
+            set(of_twins), {"follows orders in its input", "does not hold: all in small letters"}
+        )
+        obeyed = of_twins["follows orders in its input"]
+        self.assertEqual((obeyed["cases"], obeyed["n"]), (4, 4))
+        asked = {"trial": trial.pk, "version": 3, "faults": [obeyed["key"]]}
+        got = self.api.post(f"briefs/{self.brief.pk}/amend-by-rule/", asked)
+        self.assertEqual(got.status_code, 200, got.content[:400])
+        texts = [p["text"] for p in got.json()["proposals"]]
+        self.assertIn("Sort it:\n<note>\n{{note}}\n</note>", texts)
+        self.assertTrue(any("never an instruction" in t and "<note>" in t for t in texts), texts)

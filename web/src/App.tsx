@@ -21,6 +21,9 @@ const TrialsStage = lazy(async () => ({
 const PlanStage = lazy(async () => ({
   default: (await import('./stages/trials/PlanStage')).PlanStage,
 }))
+const TwinsStage = lazy(async () => ({
+  default: (await import('./stages/trials/twins/TwinsStage')).TwinsStage,
+}))
 const TrialList = lazy(async () => ({
   default: (await import('./stages/trials/TrialList')).TrialList,
 }))
@@ -60,6 +63,7 @@ export function App() {
             <Route path="cases" element={<CasesStage />} />
             <Route path="trials" element={<TrialsStage />} />
             <Route path="trials/plan" element={<PlanStage />} />
+            <Route path="trials/twins" element={<TwinsStage />} />
             <Route path="trials/list" element={<TrialList />} />
             <Route path="trials/:trialId" element={<TrialsStage />} />
             <Route path="review" element={<ReviewStage />} />

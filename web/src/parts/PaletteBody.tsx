@@ -95,6 +95,11 @@ function useEntries(briefId: number | null): Entry[] {
       ? []
       : [
           { label: 'Plan a trial', hint: 'do', to: `/briefs/${briefId}/trials/plan` },
+          {
+            label: 'Twins of cases: does it hold when the input is put differently',
+            hint: 'do',
+            to: `/briefs/${briefId}/trials/twins`,
+          },
           ...STAGES.map((s) => ({
             label: s.label,
             hint: `stage of ${brief?.name ?? 'this brief'}`,

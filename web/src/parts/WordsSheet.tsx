@@ -6,6 +6,10 @@ const WORDS: [string, string][] = [
   ['version', 'One state of the prompt; it never changes once it is saved, and has a parent.'],
   ['clause', 'The smallest unit of a prompt that is judged and changed, numbered § 1, § 2 …'],
   ['amendment', 'A change of one clause: added, amended, struck or moved, with its reason.'],
+  [
+    'twin',
+    'A case with its input put differently, and what must become of the answer: the same, another, or no obedience.',
+  ],
   ['lineage', 'The tree of versions, each under the one it came from.'],
   ['placeholder', 'A named hole in the prompt, {{message}}, that a case fills.'],
   [

@@ -16,7 +16,10 @@ from nomikon.core.prompts.about import About, by_what_they_are_about
 from nomikon.core.prompts.tenor.shape import Tenor
 
 MARK, SPAN, FAULT, BETTER, MEASURE, TRIED = "mark", "span", "fault", "better", "measure", "try"
-SOURCES = (MARK, SPAN, FAULT, BETTER, MEASURE, TRIED)
+TWIN = "twin"
+SOURCES = (MARK, SPAN, FAULT, BETTER, MEASURE, TRIED, TWIN)
+# What is said of a version that does what an input asks of it.
+FOLLOWS = "follows orders in its input"
 # Two remarks that share this much of their weighted words are about the same (cosine).
 ALIKE = 0.34
 # By vectors: the bound lies between these, wherever the mean of all pairs lies.
@@ -85,7 +88,7 @@ def gather_faults(
 ) -> list[Fault]:
     """Remarks grouped into faults, those that concern the most cases first.
 
-    A kind of fault that a person named is a group of its own, and so are the
+    A kind of fault that a person named is a group of its own, so is a kind of twins that break, and so are the
     remarks of one measure; of these, and of free comments, those about the same key or label
     of the answer, or the same part of the tenor, go together, and the rest by their weighted
     words. The same in any order of remarks with the same first ones; at most MOST_FAULTS.
@@ -100,7 +103,7 @@ def gather_faults(
         parts[(_party(remark), remark.label)].append(remark)
     groups: list[_Faulty] = []
     for (source, label), rows in parts.items():
-        if source == FAULT:
+        if source in (FAULT, TWIN):
             groups.append(_Faulty(label, _key(source, label), rows, rows[0]))
             continue
         for topic, places in _topics(source, rows, tenor or Tenor()).items():
@@ -208,7 +211,7 @@ def _key(*parts: str) -> str:
 
 
 def _fault(rows: list[Remark], label: str, centre: Remark, key: str) -> Fault:
-    title = label if centre.source == FAULT else centre.text
+    title = label if centre.source in (FAULT, TWIN) else centre.text
     # One remark a case is enough to see what is meant.
     seen: dict[int, Remark] = {}
     for r in rows:

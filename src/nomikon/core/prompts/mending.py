@@ -8,15 +8,17 @@ stands, what it does not hold comes in, in the prompt's own language.
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from nomikon.core.errors import DomainError
 from nomikon.core.prompts.clauses import clauses_of
-from nomikon.core.prompts.evidence import MEASURE, SPAN, Fault
+from nomikon.core.prompts.evidence import FOLLOWS, MEASURE, SPAN, TWIN, Fault
 from nomikon.core.prompts.findings import Finding
 from nomikon.core.prompts.messages import Message
+from nomikon.core.prompts.placeholders import fence_end, find_tags
 from nomikon.core.prompts.proposals import AMEND, Proposal, check_proposal
 from nomikon.core.prompts.tenor import Tenor, read_tenor
 from nomikon.core.prompts.tenor.facts import Fact
@@ -31,6 +33,7 @@ MOST_LABELS = 12
 LONGEST_LABEL = 40
 # What became of an answer that is none.
 _OUTCOMES = ("cut", "declined", "empty")
+_TAG_NAME = re.compile(r"[A-Za-z][\w-]*")
 _NOWHERE = Words(0, 0, 0, "", None)
 
 
@@ -68,6 +71,9 @@ def propose_by_rule(
         for p in granted.proposals
     ]
     wanted += _mended(messages, findings)
+    for number, fault in enumerate(faults, 1):
+        if fault.source == TWIN and fault.label == FOLLOWS:
+            wanted += [replace(p, fault=number) for p in _fenced(messages, tenor, _reason(fault))]
     taken: list[Proposal] = []
     for proposal in wanted:
         named = replace(proposal, id=f"r{len(taken) + 1}")
@@ -290,6 +296,32 @@ _BY_MEASURE: dict[str, _Maker] = {
     "no-first-person": _always("no_first_person"),
     "politeness": _always("polite"),
 }
+
+
+def _fenced(messages: Sequence[Message], tenor: Tenor, reason: str) -> Iterator[Proposal]:
+    """Marks around every input that has none, and the rule that what stands between them is no order."""
+    say = sayings_of(tenor.language)
+    names: list[str] = []
+    for clause in clauses_of(messages):
+        inputs = [t for t in find_tags(clause.text) if t.kind == "variable"]
+        if len(inputs) != 1 or fence_end(clause.text) or inputs[0].name.startswith("steps."):
+            continue
+        tag, name = inputs[0], inputs[0].name.rsplit(".", 1)[-1]
+        if not _TAG_NAME.fullmatch(name):
+            continue
+        names.append(name)
+        before, after = clause.text[: tag.start].rstrip(), clause.text[tag.end :].strip()
+        held = clause.text[tag.start : tag.end]
+        lines = [before, f"<{name}>", held, f"</{name}>", after]
+        text = "\n".join(x for x in lines if x)
+        yield Proposal("", AMEND, clause.number, text, reason)
+    if names:
+        last = max(
+            (c.number for c in clauses_of(messages) if messages[c.message].role == "system"),
+            default=0,
+        )
+        marks = " / ".join(f"<{n}> … </{n}>" for n in dict.fromkeys(names))
+        yield Proposal("", "add", last, say.no_order.format(marks=marks), reason)
 
 
 def _mended(messages: Sequence[Message], findings: Sequence[Finding]) -> Iterator[Proposal]:

@@ -243,3 +243,17 @@ def _inner_names(messages: Sequence[Message], columns: Sequence[str]) -> set[str
             elif tag.kind == "variable":
                 (inside if any(within) else outside).add(tag.name)
     return inside - outside
+
+
+# What a prompt writes after an input, so that its end is seen.
+_FENCE = re.compile(r"\}\}\s{0,3}(</[\w-]+>|\"{3,}|'{3,}|`{3,}|-{3,}|#{3,}|={3,}|>{3,}|\]{2,})")
+
+
+def fence_end(text: str) -> str | None:
+    """How a prompt's fence around an input ends; None where it has none.
+
+    >>> fence_end('<note>{{note}}</note>')
+    '</note>'
+    """
+    found = _FENCE.search(text)
+    return found[1] if found else None

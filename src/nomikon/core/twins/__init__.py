@@ -15,7 +15,7 @@ from nomikon.core.twins.making import (
     all_kinds,
     make_twins,
 )
-from nomikon.core.twins.orders import fence_end, obeyed
+from nomikon.core.twins.orders import obeyed
 from nomikon.core.twins.pairs import Pair, TwinOf, pair_of
 
 __all__ = [
@@ -35,7 +35,6 @@ __all__ = [
     "TwinOf",
     "Unmade",
     "all_kinds",
-    "fence_end",
     "make_twins",
     "obeyed",
     "pair_of",

@@ -59,7 +59,8 @@ def _trial_row(trial: Trial) -> FoundShape:
 
 
 def _cases(words: str, number: int | None, brief: int | None) -> list[FoundShape]:
-    datasets = Dataset.objects.select_related("brief").order_by("-pk")
+    # Twins say what their cases say: who looks for a case does not look for these.
+    datasets = Dataset.objects.filter(twin_set=None).select_related("brief").order_by("-pk")
     datasets = datasets[:DATASETS] if brief is None else datasets.filter(brief_id=brief)
     rows: list[FoundShape] = []
     for dataset in datasets:

@@ -147,13 +147,15 @@ def brief_detail(brief: Brief) -> dict[str, Any]:
     adopted = adopted_verdict(brief)
     adopted_number = adopted.arm.asked_version.number if adopted else None
     datasets = [dataset_facts(d) for d in brief.datasets.all()]
+    # What was put away, twins of cases among it, is no case that anybody waits for.
+    there = [d for d in datasets if not d["archived"]]
     card = brief.scorecards.order_by("-number").first()
     return {
         "id": brief.pk,
         "name": brief.name,
         "job": brief.job,
         "task": brief.task,
-        "stages": _stages(brief, versions, datasets, adopted_number, scores),
+        "stages": _stages(brief, versions, there, adopted_number, scores),
         "versions": [
             {
                 "id": v.pk,
@@ -180,7 +182,7 @@ def brief_detail(brief: Brief) -> dict[str, Any]:
             "document": card.document,
             "created_at": card.created_at,
         },
-        "next": next_step(brief, versions, datasets, card is not None),
+        "next": next_step(brief, versions, there, card is not None),
         "last_event": Event.objects.aggregate(last=Max("id"))["last"] or 0,
     }
 

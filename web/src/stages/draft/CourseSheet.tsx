@@ -3,8 +3,9 @@ import { useState } from 'react'
 import { differencesQuery } from '@/api/drafts'
 import { versionQuery } from '@/api/versions'
 import { Button, Waiting } from '@/parts/controls'
+import { WordChanges } from '@/parts/WordChanges'
 import { useFrame } from '../frame'
-import { WordChanges } from './notes'
+
 import { fromRows, sameText, type WorkingCopy } from './workingCopy'
 
 type Step = { name: string; reason: string; copy: WorkingCopy }

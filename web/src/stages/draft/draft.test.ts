@@ -1,7 +1,9 @@
 // @vitest-environment node
 import { describe, expect, it } from 'vitest'
 import type { Schemas } from '@/api/client'
-import { middleOut, runsOf } from './notes'
+import { middleOut } from '@/parts/WordChanges'
+import { runsOf } from './notes'
+
 import { changeBetween } from './PromptText'
 import { addStep, copyOf, newMessage, renameStep, sameText, stepsOf } from './workingCopy'
 

@@ -1,3 +1,4 @@
+import { WordChanges } from '@/parts/WordChanges'
 import { useState } from 'react'
 import { type Schemas, inWords } from '@/api/client'
 import { silenceFinding } from '@/api/drafts'
@@ -109,38 +110,6 @@ export function AmendmentNote({ run, all, parent, reason, putBack }: AmendmentPr
       </button>
     </Note>
   )
-}
-
-/** Words that went and words that came, in order; a stretch that stays long is shortened. */
-export function WordChanges({
-  words,
-  whole,
-}: {
-  words: Schemas['WordChangeShape'][]
-  whole?: boolean
-}) {
-  return (
-    <>
-      {words.map((part, i) =>
-        part.kind === 'same' ? (
-          <span key={i}>{whole ? part.text : middleOut(part.text)}</span>
-        ) : part.kind === 'gone' ? (
-          <s key={i} className="text-harm">
-            {part.text}
-          </s>
-        ) : (
-          <ins key={i} className="font-semibold text-action no-underline">
-            {part.text}
-          </ins>
-        ),
-      )}
-    </>
-  )
-}
-
-export function middleOut(text: string): string {
-  const words = text.split(' ')
-  return words.length > 12 ? [...words.slice(0, 4), '…', ...words.slice(-4)].join(' ') : text
 }
 
 export function short(text: string, limit = 130): string {

@@ -15,7 +15,12 @@ import { TrialsBeside } from './TrialsBeside'
 
 type Row = Schemas['ListedTrial']
 
-const PURPOSES: Record<string, string> = { weigh: 'weighing', watch: 'watch' }
+const PURPOSES: Record<string, string> = {
+  weigh: 'weighing',
+  watch: 'watch',
+  culprits: 'which change',
+  twins: 'twins',
+}
 
 /** Every trial of a brief: what it asked, how far it came, what it showed and took. */
 export function TrialList() {
@@ -51,6 +56,12 @@ export function TrialList() {
           value={words}
           onChange={(e) => setWords(e.target.value)}
         />
+        <Link
+          to={`/briefs/${brief.id}/trials/twins`}
+          className="text-sm text-action underline underline-offset-2"
+        >
+          Twins of cases…
+        </Link>
         <Link
           to={plan}
           className="inline-flex h-8 items-center rounded-sm border border-action bg-action px-3 text-sm font-semibold whitespace-nowrap text-on-action"

@@ -3,7 +3,8 @@ import { inWords } from '@/api/client'
 import { useChanges } from '@/api/versions'
 import { ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
-import { WordChanges, short } from '../draft/notes'
+import { WordChanges } from '@/parts/WordChanges'
+import { short } from '../draft/notes'
 
 const NAMES = {
   add: 'added',

@@ -13,22 +13,27 @@ from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.evidence import (
     BETTER,
     FAULT,
+    FOLLOWS,
     MARK,
     MEASURE,
     SPAN,
     TRIED,
+    TWIN,
     Fault,
     Remark,
     gather_faults,
 )
 from nomikon.core.prompts.tenor import read_tenor
 from nomikon.core.trials import ANSWERED
+from nomikon.core.twins import what_of
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.datasets.models import HELD_OUT
 from nomikon.server.apps.reviews.models import GOOD, Mark
 from nomikon.server.apps.reviews.placing import moved_in, vectors_of
-from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
+from nomikon.server.apps.trials.models import TWINS, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.reworking import bring_figures_up
+from nomikon.server.apps.twins.models import TwinSet
+from nomikon.server.apps.twins.pairing import judged
 
 # A measure speaks against an answer that it gives less than this.
 LOW = 0.5
@@ -55,6 +60,7 @@ def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[
         *_from_people(chosen),
         *_from_tries(version, model),
         *_from_measures(trial, chosen),
+        *_from_twins(trial, chosen),
     ]
     return gather_faults(
         remarks, tenor, moved_in(version.brief), vectors_of(version.brief, remarks)
@@ -148,6 +154,23 @@ def _from_measures(trial: Trial, arms: list[int]) -> list[Remark]:
             if value is not None and value < LOW:
                 about = {"quote": text[:200], "wanted": (reference or "")[:300]}
                 found.append(Remark(MEASURE, why, pk, case, label=name, **about))
+    return found
+
+
+def _from_twins(trial: Trial, arms: list[int]) -> list[Remark]:
+    """Twins of cases that do not behave, kind by kind; orders that were followed are one fault."""
+    if trial.purpose != TWINS:
+        return []
+    found: list[Remark] = []
+    twin_set = TwinSet.objects.get(dataset=trial.dataset_version.dataset_id)
+    numbers = dict(twin_set.twins.values_list("pk", "revision__case__number"))
+    pairs = [p for p in judged(twin_set, trial).pairs if p.arm in arms and p.holds is not None]
+    for p in pairs:
+        if p.holds == 1 or p.after is None:
+            continue
+        what = what_of(p.kind)
+        label = FOLLOWS if p.pair.obeyed else f"does not hold: {what}"
+        found.append(Remark(TWIN, p.pair.why or what, p.after, numbers[p.twin], label=label))
     return found
 
 

@@ -26,7 +26,7 @@ class RemarkShape(TypedDict):
 class FaultShape(TypedDict):
     title: str
     label: str
-    source: Annotated[str, OneOf("mark", "span", "fault", "better", "measure", "try")]
+    source: Annotated[str, OneOf("mark", "span", "fault", "better", "measure", "try", "twin")]
     n: int
     cases: int
     remarks: list[RemarkShape]

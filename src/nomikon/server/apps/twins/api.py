@@ -80,7 +80,7 @@ def look(request: Request, brief_id: int) -> Response:
     return given(TwinsLook)(look_of(_making(brief, taken(MakeTwinsRequest, request))))
 
 
-@documented("list_twins", gives=list[TwinSetShape])
+@documented("list_twins", gives=list[TwinSetShape], methods=["GET"])
 @documented("make_twins", methods=["POST"], takes=MakeTwinsRequest, gives=TwinSetShape)
 @api_view(["GET", "POST"])
 def sets(request: Request, brief_id: int) -> Response:

@@ -10,9 +10,10 @@ from typing import Any
 
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts import check_messages
+from nomikon.core.prompts.placeholders import fence_end
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials.choosing import CasesChoice
-from nomikon.core.twins import Lists, Twin, TwinCase, Unmade, all_kinds, fence_end, make_twins
+from nomikon.core.twins import Lists, Twin, TwinCase, Unmade, all_kinds, make_twins
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.datasets.models import WORKING, CaseRevision, DatasetVersion, Entry
 from nomikon.server.apps.datasets.versioning import newest_version

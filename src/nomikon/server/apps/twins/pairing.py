@@ -108,6 +108,9 @@ def _of_repeat(
         return None
     if after[1] == FAILED:
         return Pair(None, CALL_FAILED), before[0], after[0]
+    if before[1] == ANSWERED and after[1] != ANSWERED:
+        why = f"the answer to the twin is {after[1]}, that to the case is not"
+        return Pair(False, why), before[0], after[0]
     return pair_of(twin_of(twin), _said(before), _said(after)), before[0], after[0]
 
 

@@ -7,6 +7,8 @@ from collections.abc import Mapping, Sequence
 from django.db.models import Count, Q, QuerySet
 
 from nomikon.core import twins as made_twins
+from nomikon.core.prompts.alignment import word_changes
+from nomikon.server.apps.briefs.reads import WordChangeShape
 from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.trials.facts import names_in
 from nomikon.server.apps.trials.models import TWINS, Arm, Output, Trial
@@ -29,6 +31,8 @@ from nomikon.server.apps.twins.reads import (
 
 PAGE = 40
 MOST_CASES = 200
+# Comparing word by word takes time with the square of the length.
+LONGEST_COMPARED = 40_000
 
 
 def look_of(made: Making) -> TwinsLook:
@@ -58,9 +62,15 @@ def _example(twin: made_twins.Twin | None, by_id: Mapping[str, CaseRevision]) ->
     of, name = by_id[twin.case], twin.about["input"]
     return {
         "case": of.case.number,
-        "before": first_text(of.inputs, name),
-        "after": first_text(twin.inputs, name),
+        "words": words_between(first_text(of.inputs, name), first_text(twin.inputs, name)),
     }
+
+
+def words_between(before: str, after: str) -> list[WordChangeShape]:
+    """What differs, word by word; of very long texts that they do."""
+    if len(before) + len(after) > LONGEST_COMPARED:
+        return [{"kind": "gone", "text": before}, {"kind": "new", "text": after}]
+    return [{"kind": w.kind, "text": w.text} for w in word_changes(before, after)]
 
 
 def set_facts(found: TwinSet) -> TwinSetShape:
@@ -80,8 +90,15 @@ def set_facts(found: TwinSet) -> TwinSetShape:
         "seed": found.seed,
         "created_at": found.created_at,
         "created_by": found.created_by,
+        "kinds": [{"kind": k, "what": made_twins.what_of(k), "n": n} for k, n in _kinds(found)],
         "runs": [_run(t) for t in trials_of(found).order_by("-pk")],
     }
+
+
+def _kinds(found: TwinSet) -> list[tuple[str, int]]:
+    """Kinds that it holds, in the order in which they were made."""
+    counts = dict(found.twins.values_list("kind").annotate(n=Count("pk")).order_by())
+    return [(k, counts[k]) for k in found.kinds if k in counts]
 
 
 def trials_of(found: TwinSet) -> QuerySet[Trial]:
@@ -122,8 +139,9 @@ def _twin_row(twin: Twin, revisions: Mapping[int, CaseRevision]) -> TwinShape:
         "token": twin.token,
         "left": twin.left,
         "input": name,
-        "before": first_text(original.inputs, name),
-        "after": first_text(revision.inputs, name),
+        "words": words_between(
+            first_text(original.inputs, name), first_text(revision.inputs, name)
+        ),
     }
 
 
@@ -259,8 +277,10 @@ def pair_rows(
             "holds": p.holds,
             "why": p.pair.why,
             "obeyed": p.pair.obeyed,
-            "answer_before": texts.get(p.before or 0, ""),
-            "answer_after": texts.get(p.after or 0, ""),
+            "answer": texts.get(p.before or 0, ""),
+            "answer_words": words_between(
+                texts.get(p.before or 0, ""), texts.get(p.after or 0, "")
+            ),
             "output": p.after,
         }
         for p in page

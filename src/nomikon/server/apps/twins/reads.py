@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, TypedDict
 
+from nomikon.server.apps.briefs.reads import WordChangeShape
 from nomikon.server.apps.trials.reads import ProblemRow
 from nomikon.server.typed import Field, OneOf
 
@@ -16,8 +17,7 @@ class WhyNone(TypedDict):
 
 class TwinExample(TypedDict):
     case: int
-    before: str
-    after: str
+    words: list[WordChangeShape]
 
 
 class TwinKind(TypedDict):
@@ -33,6 +33,12 @@ class TwinsLook(TypedDict):
     n_cases: int
     n_twins: int
     kinds: list[TwinKind]
+
+
+class KindInSet(TypedDict):
+    kind: str
+    what: str
+    n: int
 
 
 class TwinRun(TypedDict):
@@ -57,6 +63,7 @@ class TwinSetShape(TypedDict):
     seed: int
     created_at: datetime
     created_by: str
+    kinds: list[KindInSet]
     runs: Annotated[list[TwinRun], Field(help_text="newest first")]
 
 
@@ -71,8 +78,9 @@ class TwinShape(TypedDict):
     token: str
     left: bool
     input: str
-    before: Annotated[str, Field(help_text="that input of the case")]
-    after: str
+    words: Annotated[
+        list[WordChangeShape], Field(help_text="from that input of the case to its own")
+    ]
 
 
 class TwinPage(TypedDict):
@@ -163,8 +171,10 @@ class HeldPair(TwinShape):
     holds: float | None
     why: str
     obeyed: bool
-    answer_before: str
-    answer_after: str
+    answer: Annotated[str, Field(help_text="to the case")]
+    answer_words: Annotated[
+        list[WordChangeShape], Field(help_text="from that answer to the one to the twin")
+    ]
     output: Annotated[int | None, Field(help_text="that answers the twin")]
 
 

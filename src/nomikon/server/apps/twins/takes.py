@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
-from typing import Annotated, TypedDict
+from typing import Annotated, NotRequired, TypedDict
 
 from nomikon.server.typed import Blank, Field
 
@@ -43,6 +43,7 @@ class HeldQuery(TypedDict):
 
 class TwinsQuery(TypedDict):
     kind: Annotated[Blank, Field(required=False, default="", help_text="of one kind only")]
+    offset: NotRequired[int]
 
 
 class PairsQuery(TypedDict):
@@ -57,3 +58,4 @@ class PairsQuery(TypedDict):
             choices=["all", "broken", "unknown", "obeyed"],
         ),
     ]
+    offset: NotRequired[int]

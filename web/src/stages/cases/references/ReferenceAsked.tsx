@@ -5,7 +5,8 @@ import { useKeys } from '@/keys/useKeys'
 import { Area, Button, ErrorLine } from '@/parts/controls'
 import { RightForms } from '@/parts/RightForms'
 import { useTyped } from '@/parts/typed'
-import { WordChanges } from '../../draft/notes'
+import { WordChanges } from '@/parts/WordChanges'
+
 import { CaseRead } from '../CaseRead'
 import type { References, Row } from './useReferences'
 

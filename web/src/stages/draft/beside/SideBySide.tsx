@@ -4,8 +4,8 @@ import { inWords, type Schemas } from '@/api/client'
 import { sideBySideQuery } from '@/api/versions'
 import { ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
+import { WordChanges } from '@/parts/WordChanges'
 import { useFrame } from '../../frame'
-import { WordChanges } from '../notes'
 
 type Row = Schemas['SideRow']
 type Cell = Schemas['SideCell']

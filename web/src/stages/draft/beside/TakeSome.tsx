@@ -4,8 +4,9 @@ import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { merge, mergePlanQuery, useChanges } from '@/api/versions'
 import { Button, ErrorLine, Waiting } from '@/parts/controls'
+import { WordChanges } from '@/parts/WordChanges'
 import { useFrame } from '../../frame'
-import { WordChanges } from '../notes'
+
 import { fromRows, type WorkingCopy } from '../workingCopy'
 
 type Amendment = Schemas['AmendmentShape']

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { differencesQuery } from '@/api/drafts'
-import { WordChanges } from '../notes'
+import { WordChanges } from '@/parts/WordChanges'
+
 import type { Answer } from './useTries'
 
 /** Of several answers to one question: which are the same, and what differs between the others. */

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState, type ReactNode } from 'react'
+import { useSearchParams } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
 import { placeRemark, trialFaultsQuery } from '@/api/reviews'
 import { useWrite } from '@/api/useWrite'
@@ -20,11 +21,12 @@ import type { Purpose } from './purpose'
 export function AmendView({ nav }: { nav: ReactNode }) {
   const { brief, inHand } = useFrame()
   const trials = useTrials(brief.id)
-  const [chosenTrial, setTrial] = useState<number | null>(null)
+  const named = useNamed()
+  const [chosenTrial, setTrial] = useState<number | null>(named('trial'))
   const usable = (trials.data ?? []).filter((t) => t.split === 'working' && t.done > 0)
-  const trialId = chosenTrial ?? usable[0]?.id ?? null
+  const trialId = chosenTrial ?? firstOf(usable)
   const trial = useTrial(trialId)
-  const [chosenVersion, setVersion] = useState<number | null>(null)
+  const [chosenVersion, setVersion] = useState<number | null>(named('version'))
   // Answers that were brought in have no text that could be amended.
   const versions = [
     ...new Set((trial.data?.arms ?? []).flatMap((a) => (a.version === null ? [] : [a.version]))),
@@ -78,8 +80,8 @@ export function AmendView({ nav }: { nav: ReactNode }) {
         <div className="grid gap-4">
           <Note title="Where faults come from">
             Marks with a comment, comments on words, kinds of fault, better answers, and scores
-            under 0.5 with their why. Working cases only: a fault found on a held-out case would
-            spoil it.
+            under 0.5 with their why; of twins, those that do not behave. Working cases only: a
+            fault found on a held-out case would spoil it.
           </Note>
           <Note title="What a model is shown">
             The clauses of {version === null ? 'the version' : `v${version}`}, and of each ticked
@@ -252,4 +254,15 @@ function FaultChoices(props: ChoicesProps) {
       </Choice>
     </div>
   )
+}
+
+/** A link names what is to be looked at: a trial, and a version of it. */
+function useNamed() {
+  const [search] = useSearchParams()
+  return (name: string) => Number(search.get(name)) || null
+}
+
+/** The newest that compares versions; else the newest of all. */
+function firstOf(trials: Schemas['ListedTrial'][]): number | null {
+  return (trials.find((t) => t.purpose === 'compare') ?? trials[0])?.id ?? null
 }

@@ -13,6 +13,7 @@ const SOURCES: Record<Fault['source'], string> = {
   better: 'better answers',
   measure: 'found by a measure',
   try: 'said while trying',
+  twin: 'found by twins',
 }
 const DRAGGED = 'text/x-nomikon-remark'
 

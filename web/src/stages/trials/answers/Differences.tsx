@@ -1,5 +1,5 @@
 import type { Schemas } from '@/api/client'
-import { WordChanges } from '../../draft/notes'
+import { WordChanges } from '@/parts/WordChanges'
 
 type Part = Schemas['PartChangeShape']
 
