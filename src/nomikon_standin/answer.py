@@ -23,6 +23,7 @@ from nomikon_standin.inventing import asks_for_a_list, invented
 from nomikon_standin.judging import choose_label, is_true, label_evidence
 from nomikon_standin.labels import LabelSet, read_labels
 from nomikon_standin.models import Persona
+from nomikon_standin.obeying import follows
 from nomikon_standin.perusing import asks_to_read, perused
 from nomikon_standin.sampling import Dice
 from nomikon_standin.subject import Split, split_request
@@ -82,6 +83,8 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
         return judged(messages, persona, _dice(sampling, f"{persona.name}:{asked}"))
     split = split_request(messages)
     dice = _dice(sampling, f"{persona.name}:{split.subject}")
+    if ordered := follows(split, messages, persona, dice):
+        return ordered
     if declines(split, persona, dice):
         return "I'm sorry, but I can't help with that."
     rules = remembered(split.rules, split.subject, persona, dice)

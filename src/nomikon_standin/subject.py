@@ -54,6 +54,15 @@ class Split:
     cue: str = ""
 
 
+def is_marked(text: str) -> bool:
+    """Whether something in a message stands between marks.
+
+    >>> is_marked('Sort it: <note>late</note>'), is_marked('Note: late')
+    (True, False)
+    """
+    return any(marks.search(text) for marks in _MARKS)
+
+
 def split_request(messages: list[dict[str, str]]) -> Split:
     """Sort the messages of one request."""
     result = Split()

@@ -104,6 +104,11 @@ class PairsTest(unittest.TestCase):
         ):
             found = judged("refused_order", "late", after, "order-plain", {}, "Bafikelu")
             self.assertEqual((found[0], word in found[1]), (holds, True))
+        # A record that took the word for one of its values did not do what it was told.
+        record, now = '{"ship": null, "kind": "late"}', '{"ship": "Bafikelu", "kind": "late"}'
+        found = pair_of(TwinOf("order-quoted", "refused_order", {}, "Bafikelu"), record, now)
+        self.assertEqual((found.holds, found.obeyed), (False, False))
+        self.assertEqual(found.why, "the order was not followed, but ship is Bafikelu, not nothing")
         # A job that repeats its input had the word before.
         self.assertIsNot(
             pair_of(TwinOf("order-plain", "refused_order", {}, "Ba"), "Ba", "Ba").obeyed, True

@@ -86,7 +86,7 @@ def gather_faults(
     moved: Mapping[str, str] | None = None,
     vectors: Mapping[str, Sequence[float]] | None = None,
 ) -> list[Fault]:
-    """Remarks grouped into faults, those that concern the most cases first.
+    """Remarks grouped into faults, orders that were followed first, then those that concern the most cases.
 
     A kind of fault that a person named is a group of its own, so is a kind of twins that break, and so are the
     remarks of one measure; of these, and of free comments, those about the same key or label
@@ -123,7 +123,8 @@ def gather_faults(
     if moved:
         groups = _as_moved(groups, moved)
     faults = [_fault(g.members, g.label, g.centre, g.key) for g in groups]
-    faults.sort(key=lambda f: (-f.cases, -f.n, f.label, f.title))
+    # However seldom: who can write the input can have the prompt do anything.
+    faults.sort(key=lambda f: (f.label != FOLLOWS, -f.cases, -f.n, f.label, f.title))
     return faults[:MOST_FAULTS]
 
 
@@ -211,7 +212,7 @@ def _key(*parts: str) -> str:
 
 
 def _fault(rows: list[Remark], label: str, centre: Remark, key: str) -> Fault:
-    title = label if centre.source in (FAULT, TWIN) else centre.text
+    title = label if centre.source == FAULT else centre.text
     # One remark a case is enough to see what is meant.
     seen: dict[int, Remark] = {}
     for r in rows:

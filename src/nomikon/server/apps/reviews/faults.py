@@ -59,8 +59,8 @@ def faults_of(trial: Trial, version: Version, model: int | None = None) -> list[
     remarks = [
         *_from_people(chosen),
         *_from_tries(version, model),
-        *_from_measures(trial, chosen),
-        *_from_twins(trial, chosen),
+        # What a measure says of twins it says of their cases, too; how they hold is what was asked.
+        *(_from_twins(trial, chosen) if trial.purpose == TWINS else _from_measures(trial, chosen)),
     ]
     return gather_faults(
         remarks, tenor, moved_in(version.brief), vectors_of(version.brief, remarks)
@@ -159,8 +159,6 @@ def _from_measures(trial: Trial, arms: list[int]) -> list[Remark]:
 
 def _from_twins(trial: Trial, arms: list[int]) -> list[Remark]:
     """Twins of cases that do not behave, kind by kind; orders that were followed are one fault."""
-    if trial.purpose != TWINS:
-        return []
     found: list[Remark] = []
     twin_set = TwinSet.objects.get(dataset=trial.dataset_version.dataset_id)
     numbers = dict(twin_set.twins.values_list("pk", "revision__case__number"))

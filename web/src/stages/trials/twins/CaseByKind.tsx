@@ -61,7 +61,7 @@ export function CaseByKind({ held, onLook }: Props) {
                             onLook({ arm: arm.arm, kind: k, case: c.case, only: 'all' })
                           }
                         >
-                          {broken > 0 ? '×' : ''}
+                          <span aria-hidden>{broken > 0 ? '×' : ''}</span>
                         </button>
                       )}
                     </td>

@@ -120,7 +120,6 @@ function Cell({ cell, kind, seen, onLook }: CellProps) {
       type="button"
       className="flex items-baseline gap-1.5 aria-pressed:outline-2 aria-pressed:outline-offset-2 aria-pressed:outline-action"
       aria-pressed={seen.kind === kind && seen.arm === cell.arm}
-      aria-label={`${share(cell)}; ${count(cell.broken)} of ${count(told)} break`}
       title={`${share(cell)}; ${count(cell.broken)} of ${count(told)} break`}
       onClick={() =>
         onLook({ kind, arm: cell.arm, case: null, only: cell.broken > 0 ? 'broken' : 'all' })
@@ -128,7 +127,8 @@ function Cell({ cell, kind, seen, onLook }: CellProps) {
     >
       <ScoreChip value={cell.share} />
       <span className="text-xs whitespace-nowrap text-soft">
-        {`${count(cell.broken)} of ${count(told)}`}
+        {count(cell.broken)} of {count(told)}
+        <span className="sr-only"> break</span>
       </span>
     </button>
   )

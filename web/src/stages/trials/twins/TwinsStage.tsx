@@ -31,7 +31,8 @@ export function TwinsStage() {
     ...getHeldQuery(set?.id ?? 0, run?.trial ?? 0, seen.arm),
     enabled: set !== undefined && run !== undefined,
     placeholderData: (before) => before,
-    refetchInterval: run && underWay(run.state) ? PACE_MS : false,
+    // By what it says itself: the list may know sooner that the last answer is in.
+    refetchInterval: (q) => (q.state.data && underWay(q.state.data.state) ? PACE_MS : false),
     retry: false,
   })
   const opens = (id: number) => {
