@@ -127,6 +127,25 @@ class CulpritsTest(TransactionTestCase):
             made = plan_search(Trial.objects.get(pk=trial.pk), **arms)
         self.assertEqual((len(made.better), len(made.worse)), (10, 10))
 
+    def test_orders_are_drawn_where_the_changes_are_too_many_for_every_text(self):
+        more = ["Mind the wind.", "Mind the rain."]
+        text = f"You know the sea.\n{HELPS}\nAnswer in one word.\n{IDLE}\nBe kind.\n{HARMS}"
+        self.save("\n".join([text, *more]), 3)
+        trial, arms = self.compare(3, 5)
+        plan, found, _ = self.search(trial, arms)
+        self.assertEqual((plan["exact"], plan["orders"], found["how"]), (False, 0, "ends"))
+        plan, found, caller = self.search(trial, {**arms, "orders": 4})
+        self.assertEqual((plan["orders"], found["how"]), (4, "orders"))
+        self.assertGreater(plan["texts"], 10)
+        # Each alone was run before, and is not asked again.
+        self.assertEqual(caller.calls, plan["calls"] - 10 * plan["n_cases"])
+        self.assertAlmostEqual(sum(s["share"] for s in found["shares"]), found["difference"], 9)
+        by_text = {a["id"]: a["text"] for a in found["amendments"]}
+        words = {by_text[s["amendments"][0]]: s["word"] for s in found["shares"]}
+        self.assertEqual((words[HARMS], words[HELPS], words[IDLE]), ("hurt", "helped", "not shown"))
+        got = self.api.post(f"trials/{trial.pk}/culprits/plan/", {**arms, "orders": 41})
+        self.assertEqual(got.status_code, 400)
+
     def test_what_cannot_be_searched_is_told(self):
         trial, arms = self.compare(3, 4)
         url = "trials/{}/culprits/plan/"

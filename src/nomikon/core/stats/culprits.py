@@ -24,7 +24,10 @@ Subset = frozenset[str]
 MOST_EXACT = 12
 # Up to so many every text is run without being asked for; above, each alone first.
 FEW_EXACT, MOST_GROUPS = 4, 30
-EXACT, ENDS = "exact", "ends"
+EXACT, ENDS, ORDERS = "exact", "ends", "orders"
+MOST_ORDERS = 40
+# One after the other: the groups in the order in which they are taken.
+Order = tuple[Subset, ...]
 
 
 @dataclass(frozen=True)
@@ -55,7 +58,8 @@ class Share:
 class Shares:
     """difference: of the mean scores of both versions on the cases used. how: exact, where every
     possible subset was run: then the shares sum to the difference; ends, where only what each does
-    alone, added to the older version and taken back from the newer one, is known: its mean.
+    alone, added to the older version and taken back from the newer one, is known: its mean; orders, where
+    some orders were drawn: the mean of what each adds in them, which sums to the difference, too.
 
     by_case: of each case used, the share of each amendment in what moved it, in the order of `shares`.
     """
@@ -148,13 +152,15 @@ def shares_of(
     requires: Mapping[str, Sequence[str]],
     scores: Mapping[Subset, Mapping[str, float]],
     *,
+    orders: Sequence[Order] = (),
     seed: int = 0,
     n_resamples: int = 2000,
 ) -> Shares:
     """The share of each amendment in the difference between no amendment taken and all of them.
 
     requires: every amendment between the versions with those it requires. scores: by subset taken and
-    case, the mean over repeats, 0 to 1. Cases that one of the subsets used lacks count for none.
+    case, the mean over repeats, 0 to 1. orders: those drawn by `orders_of`, where the texts on their way were
+    run; intervals then resample cases and orders alike. Cases that one of the subsets used lacks count for none.
     Raises PlanError, saying which subset is missing, where neither all subsets are there nor each
     amendment alone, added and taken back.
     """
@@ -169,6 +175,9 @@ def shares_of(
     few = len(groups) <= MOST_EXACT
     if few and all(s in scores for s in possible_subsets(requires)):
         subsets, weights = weights_of(requires)
+    elif orders:
+        how = ORDERS
+        subsets, weights = _along(groups, orders, scores)
     else:
         how = ENDS
         subsets, weights = _ends(requires, groups, scores)
@@ -180,6 +189,8 @@ def shares_of(
     by_case = (weights @ table).T
     means = by_case.mean(axis=0)
     drawn = resampled_means(by_case, n_resamples=n_resamples, seed=seed)
+    if how == ORDERS:
+        drawn = drawn + _spread_of_orders(groups, orders, subsets, table, n_resamples, seed)
     low, high = np.quantile(drawn, [0.025, 0.975], axis=0)
     difference = float(np.mean([scores[whole][c] - scores[frozenset()][c] for c in cases]))
     mean_of = {s: float(table[i].mean()) for i, s in enumerate(subsets)}
@@ -196,11 +207,13 @@ def shares_of(
     return Shares(shares, difference, how, len(cases), len(known) - len(cases), told)
 
 
-def subsets_to_run(requires: Mapping[str, Sequence[str]]) -> list[Subset]:
+def subsets_to_run(
+    requires: Mapping[str, Sequence[str]], orders: Sequence[Order] = ()
+) -> list[Subset]:
     """The texts that share a difference out: every possible one of up to FEW_EXACT amendments, else each
     added alone and taken back alone; the older version first, the newer last.
 
-    Raises PlanError for more than MOST_GROUPS amendments.
+    orders: those whose texts are to be run as well. Raises PlanError for more than MOST_GROUPS amendments.
     """
     groups = groups_of(requires)
     if len(groups) <= FEW_EXACT:
@@ -214,7 +227,105 @@ def subsets_to_run(requires: Mapping[str, Sequence[str]]) -> list[Subset]:
     found = {s for pair, g in zip(_ends_of(requires, groups), groups, strict=True) for x in pair
              for s in (x, x | g)}  # fmt: skip
     found |= {frozenset(), frozenset(requires)}
+    found |= {s for order in orders for s in subsets_along(order)}
     return sorted(found, key=lambda s: (len(s), sorted(s)))
+
+
+def orders_of(requires: Mapping[str, Sequence[str]], n: int, seed: int) -> list[Order]:
+    """n orders in which the groups can be taken, each after what it requires, drawn by a seed.
+
+    Every second one is the one before it turned round where nothing requires another: what is drawn
+    early in the one is drawn late in the other, which spares texts (R. Y. Rubinstein's antithetic
+    variates, "Simulation and the Monte Carlo Method", 1981). Where some require others an order is drawn
+    step by step among what can come next, which is not quite every order alike. Raises PlanError outside
+    0 to MOST_ORDERS.
+    """
+    if not 0 <= n <= MOST_ORDERS:
+        raise PlanError(f"orders is {n}; allowed is 0 to {MOST_ORDERS}", field="orders")
+    groups, whole = groups_of(requires), frozenset(requires)
+    above = {a: _all_required(a, requires) for a in requires}
+    free = all(above[a] <= g for g in groups for a in g)
+    draw = np.random.default_rng(seed)
+    found: list[Order] = []
+    while len(found) < n:
+        if free and len(found) % 2:
+            found.append(found[-1][::-1])
+            continue
+        taken: Subset = frozenset()
+        order: list[Subset] = []
+        while taken != whole:
+            ready = [g for g in groups if not g & taken and all(above[a] <= taken | g for a in g)]
+            order.append(ready[int(draw.integers(len(ready)))])
+            taken |= order[-1]
+        found.append(tuple(order))
+    return found
+
+
+def subsets_along(order: Order) -> list[Subset]:
+    """What is taken after each step of an order, nothing first.
+
+    >>> [sorted(s) for s in subsets_along((frozenset({'b'}), frozenset({'a'})))]
+    [[], ['b'], ['a', 'b']]
+    """
+    found: list[Subset] = [frozenset()]
+    for group in order:
+        found.append(found[-1] | group)
+    return found
+
+
+def _along(
+    groups: Sequence[Subset], orders: Sequence[Order], scores: Mapping[Subset, Mapping[str, float]]
+) -> tuple[list[Subset], Floats]:
+    """As `weights_of`, from what each adds in the orders that were drawn; the ends, where they are there,
+    stand beside them without a weight."""
+    ends = {
+        s for g in groups for s in (frozenset(g), frozenset().union(*groups) - g) if s in scores
+    }
+    steps = {s for order in orders for s in subsets_along(order)}
+    missing = next((s for s in steps if s not in scores), None)
+    if missing is not None:
+        raise PlanError(f"there are no scores of the text with {_named(missing)}", field="subset")
+    subsets = sorted(ends | steps, key=lambda s: (len(s), sorted(s)))
+    weights = np.mean([_of_order(groups, order, subsets) for order in orders], axis=0)
+    return subsets, weights
+
+
+def _of_order(groups: Sequence[Subset], order: Order, subsets: Sequence[Subset]) -> Floats:
+    """What each group adds at its step of one order, as weights of the subsets."""
+    place = {s: i for i, s in enumerate(subsets)}
+    row = {g: i for i, g in enumerate(groups)}
+    weights = np.zeros((len(groups), len(subsets)))
+    path = subsets_along(order)
+    for group, before, after in zip(order, path[:-1], path[1:], strict=True):
+        weights[row[group], place[after]] += 1
+        weights[row[group], place[before]] -= 1
+    return weights
+
+
+def _spread_of_orders(
+    groups: Sequence[Subset],
+    orders: Sequence[Order],
+    subsets: Sequence[Subset],
+    table: Floats,
+    n_resamples: int,
+    seed: int,
+) -> Floats:
+    """By how much the shares differ when the orders are drawn again, shape (n_resamples, n_groups)."""
+    means = table.mean(axis=1)
+    by_order = np.array([_of_order(groups, order, subsets) @ means for order in orders])
+    draw = np.random.default_rng(seed + 1)
+    # A pair of an order and its reverse is drawn as one.
+    pairs = len(orders) > 1 and all(
+        a == b[::-1] for a, b in zip(orders[::2], orders[1::2], strict=False)
+    )
+    units = by_order
+    if pairs and len(orders) % 2 == 0:
+        units = by_order.reshape(-1, 2, len(groups)).mean(axis=1)
+    drawn = draw.integers(len(units), size=(n_resamples, len(units)))
+    spread = units[drawn].mean(axis=1) - units.mean(axis=0)
+    # With few of them resampling is too narrow by this factor.
+    n = len(units)
+    return np.asarray(spread * np.sqrt(n / (n - 1)) if n > 1 else spread, dtype=np.float64)
 
 
 def _ends_of(

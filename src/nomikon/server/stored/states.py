@@ -244,14 +244,14 @@ STATES = [
     ),
     State(
         "2026-12-09",
-        "2de881ad29ce59bf",
+        "09357bb7286feedc",
         {
             **FROZEN,
             "baselines": "0001_initial",
             "briefs": "0007_forms_and_pieces",
             "connections": "0004_most_answer",
             "consultations": "0003_standing_reader",
-            "culprits": "0001_initial",
+            "culprits": "0002_orders",
             "datasets": "0006_forms_and_tied",
             "ledger": "0004_simulated",
             "reviews": "0004_remark_places",

@@ -38,7 +38,7 @@ def _searches() -> QuerySet[CulpritSearch]:
 
 
 def _plan(trial_id: int, data: SearchRequest) -> SearchPlan:
-    return plan_search(trial_or_404(trial_id), data["older"], data["newer"])
+    return plan_search(trial_or_404(trial_id), data["older"], data["newer"], data["orders"])
 
 
 @documented("plan_culprits", takes=SearchRequest, gives=SearchPlanShape)
@@ -56,6 +56,7 @@ def plan(request: Request, trial_id: int) -> Response:
         {
             "amendments": [copied(SearchedAmendment, a) for a in made.amendments],
             "texts": made.new_texts,
+            "orders": len(made.orders),
             "exact": len(groups_of(requires)) <= FEW_EXACT,
             "n_better": made.n_better,
             "n_worse": made.n_worse,

@@ -11,7 +11,8 @@ class CulpritSearch(models.Model):
     of: the trial both arms ran in. older, newer: the arms. trial: its arms are the texts with some of
     the amendments taken, in the order of `subsets`. amendments: [{id, kind, clause, text, requires}] as
     they were then; clause: its number in the newer version, in the older where it was struck. subsets:
-    of each arm, the ids taken. better, worse: revisions of cases that moved and are asked again.
+    of each arm, the ids taken. orders: those drawn, each
+    a list of groups of ids; none where they were not asked for. better, worse: revisions of cases that moved and are asked again.
     clause_rule: by which revision of the rule clauses were told. saved: numbers of the versions made
     from the newer one without some of them.
     """
@@ -27,6 +28,7 @@ class CulpritSearch(models.Model):
     )
     amendments = models.JSONField()
     subsets = models.JSONField()
+    orders = models.JSONField(default=list)
     better = models.JSONField()
     worse = models.JSONField()
     saved = models.JSONField(default=list)

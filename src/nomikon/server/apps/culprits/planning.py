@@ -19,7 +19,14 @@ from nomikon.core.prompts import (
 )
 from nomikon.core.prompts.going_together import requires_of
 from nomikon.core.results.figures import matrix
-from nomikon.core.stats.culprits import Subset, groups_of, subsets_to_run
+from nomikon.core.stats.culprits import (
+    FEW_EXACT,
+    Order,
+    Subset,
+    groups_of,
+    orders_of,
+    subsets_to_run,
+)
 from nomikon.server.apps.datasets.models import WORKING, Entry
 from nomikon.server.apps.trials.cases import cases_of
 from nomikon.server.apps.trials.models import COMPARE, COMPLETE, CULPRITS, Arm, Trial
@@ -50,6 +57,7 @@ class SearchPlan:
     n_better: int
     n_worse: int
     trial: Plan
+    orders: list[Order]
 
     @property
     def new_texts(self) -> int:
@@ -70,8 +78,9 @@ class SearchPlan:
         return None if whole is None else round(whole * self.new_texts / len(self.subsets))
 
 
-def plan_search(trial: Trial, older: int, newer: int) -> SearchPlan:
-    """Check the two arms and estimate the search. older, newer: ids of arms of the trial.
+def plan_search(trial: Trial, older: int, newer: int, orders: int = 0) -> SearchPlan:
+    """Check the two arms and estimate the search. older, newer: ids of arms of the trial. orders: how many
+    are drawn where the amendments are too many for every text.
 
     Raises PlanError saying what stands in the way, with the field.
     """
@@ -86,7 +95,9 @@ def plan_search(trial: Trial, older: int, newer: int) -> SearchPlan:
             else "the two arms send the same text: nothing between them can have done it",
             field="newer",
         )
-    subsets = subsets_to_run(requires)
+    few = len(groups_of(requires)) <= FEW_EXACT
+    drawn = [] if few else orders_of(requires, orders, trial.seed)
+    subsets = subsets_to_run(requires, drawn)
     arms = [_choice(a, b, revision, subset) for subset in subsets]
     better, worse, still = _moved(trial, a, b)
     n_better, n_worse = len(better), len(worse)
@@ -118,7 +129,9 @@ def plan_search(trial: Trial, older: int, newer: int) -> SearchPlan:
         sampled=True,
         reference=0,
     )
-    return SearchPlan(trial, a, b, amendments, subsets, better, worse, n_better, n_worse, plan)
+    return SearchPlan(
+        trial, a, b, amendments, subsets, better, worse, n_better, n_worse, plan, drawn
+    )
 
 
 def between(older: Arm, newer: Arm) -> Revision:

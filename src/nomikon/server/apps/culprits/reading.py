@@ -88,7 +88,8 @@ def shares_in(search: CulpritSearch) -> tuple[Shares | None, str]:
         }
     requires = {a["id"]: tuple(a["requires"]) for a in search.amendments}
     try:
-        return shares_of(requires, scores, seed=trial.seed), ""
+        orders = [tuple(frozenset(g) for g in order) for order in search.orders]
+        return shares_of(requires, scores, orders=orders, seed=trial.seed), ""
     except PlanError as error:
         return None, error.message
 

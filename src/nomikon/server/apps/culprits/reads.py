@@ -23,6 +23,7 @@ class SearchPlanShape(TypedDict):
     amendments: list[SearchedAmendment]
     texts: Annotated[int, Field(help_text="that neither version is")]
     exact: bool
+    orders: int
     n_better: int
     n_worse: int
     n_cases: int
@@ -74,7 +75,7 @@ class SearchRow(TypedDict):
 
 class SearchShape(SearchRow):
     amendments: list[SearchedAmendment]
-    how: Annotated[str, OneOf("exact", "ends", "")]
+    how: Annotated[str, OneOf("exact", "ends", "orders", "")]
     difference: float | None
     n_used: int
     n_dropped: int

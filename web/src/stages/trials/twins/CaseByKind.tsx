@@ -33,7 +33,12 @@ export function CaseByKind({ held, onLook }: Props) {
                 case
               </th>
               {kinds.map((k) => (
-                <th key={k} scope="col" className="h-24 w-6 p-0 align-bottom font-normal">
+                <th
+                  key={k}
+                  scope="col"
+                  title={held.kinds.find((x) => x.kind === k)?.what}
+                  className="h-24 w-6 p-0 align-bottom font-normal"
+                >
                   <span className="inline-block [writing-mode:vertical-rl] rotate-180 whitespace-nowrap">
                     {k}
                   </span>

@@ -75,7 +75,7 @@ export function Pairs({ set, held, trial, seen, onLook }: Props) {
         {(seen.kind !== '' || seen.case !== null) && (
           <TextAction
             light
-            className="ml-auto text-xs"
+            className="ml-auto font-sans text-xs font-normal"
             onClick={() => [setPage(0), onLook({ kind: '', case: null, only: 'broken' })]}
           >
             every kind and case

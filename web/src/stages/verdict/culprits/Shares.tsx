@@ -9,13 +9,19 @@ import { SaveWithout } from './SaveWithout'
 import { clausesOf, nameOf } from './useCulprits'
 
 type Found = Schemas['SearchShape']
-type Props = { found: Found; trial: Schemas['TrialSummary']; onAgain: () => void }
+type Props = {
+  found: Found
+  trial: Schemas['TrialSummary']
+  onAgain: () => void
+  /** Draw orders, so that what acts together is told apart. */
+  onOrders: () => void
+}
 
 const BAR = { helped: 'earns', hurt: 'hurts', 'not shown': '' } as const
 const SHOWN = 8
 
 /** The share of each amendment in the difference, the most harmful first, and who moved which case. */
-export function Shares({ found, trial, onAgain }: Props) {
+export function Shares({ found, trial, onAgain, onOrders }: Props) {
   const { brief } = useFrame()
   const order = found.shares
     .map((share, place) => ({ share, place }))
@@ -109,8 +115,17 @@ export function Shares({ found, trial, onAgain }: Props) {
         A suggestion until it is tested: the cases were chosen because they moved.{' '}
         {found.how === 'ends' &&
           'Each was added alone and taken back alone; where both agree, that is its share.'}
+        {found.how === 'orders' &&
+          'Each share is the mean of what the change adds in orders that were drawn; intervals resample cases and orders.'}
         {found.n_dropped > 0 && ` ${count(found.n_dropped)} cases lack a score.`}
       </p>
+      {found.how === 'ends' && found.shares.some((s) => s.parts) && (
+        <p className="mt-1 text-xs">
+          {plural(found.shares.filter((s) => s.parts).length, 'change acts', 'changes act')}{' '}
+          together with others:{' '}
+          <TextAction onClick={onOrders}>draw orders to tell them apart…</TextAction>
+        </p>
+      )}
       <CasesMoved found={found} trial={trial.id} />
       <SaveWithout found={found} leave={leave} />
     </section>

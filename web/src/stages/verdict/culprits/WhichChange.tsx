@@ -5,6 +5,7 @@ import { briefKeys } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { planCulpritsQuery, startCulprits } from '@/api/culprits'
 import { useWrite } from '@/api/useWrite'
+import { Chooser } from '@/parts/Chooser'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { costInWords, count, plural } from '@/parts/numbers'
 import { PlanProblems } from '@/parts/PlanProblems'
@@ -13,6 +14,9 @@ import { Shares } from './Shares'
 import { UNDER_WAY, useCulprits } from './useCulprits'
 
 type Arm = Schemas['ArmOnBoard']
+// A pair of orders and the pair turned round: the fewest whose spread can be told.
+const FEW_ORDERS = 4
+
 type Props = { trial: Schemas['TrialSummary']; a: Arm; b: Arm }
 
 /** Which of the amendments between two arms moved the cases: asked for, under way, or found. */
@@ -34,7 +38,8 @@ export function WhichChange({ trial, a, b }: Props) {
     newer.id,
   )
   const [again, setAgain] = useState(false)
-  const body = { older: older.id, newer: newer.id, budget: null }
+  const [orders, setOrders] = useState(0)
+  const body = { older: older.id, newer: newer.id, orders, budget: null }
   const wanted = possible && isRead && (!found || again)
   const plan = useQuery({ ...planCulpritsQuery(trial.id, body), enabled: wanted, retry: false })
   const { write, pending, problem } = useWrite([...briefKeys(brief.id)])
@@ -47,7 +52,14 @@ export function WhichChange({ trial, a, b }: Props) {
   if (!possible || !isRead) return null
   if (found && !again) {
     if (found.state === 'complete')
-      return <Shares found={found} trial={trial} onAgain={() => setAgain(true)} />
+      return (
+        <Shares
+          found={found}
+          trial={trial}
+          onAgain={() => [setOrders(0), setAgain(true)]}
+          onOrders={() => [setOrders(FEW_ORDERS), setAgain(true)]}
+        />
+      )
     return (
       <Part>
         <p className="text-sm" role="status">
@@ -76,8 +88,31 @@ export function WhichChange({ trial, a, b }: Props) {
         {count(p.n_better + p.n_worse)} cases.{' '}
         <span className="text-soft">
           {plural(p.texts, 'text')} with some of them,{' '}
-          {p.exact ? 'every one that is possible' : 'each added alone and each taken back alone'},
-          would be asked on {plural(p.n_cases, 'case')}: those that moved, and as many that did not.
+          {p.exact
+            ? 'every one that is possible'
+            : p.orders > 0
+              ? 'each alone, and all that lie on the way in'
+              : 'each added alone and each taken back alone'}
+          {p.orders > 0 && (
+            <>
+              {' '}
+              <Chooser label="Orders" words={`${p.orders} orders drawn`}>
+                <p className="mb-2 text-xs text-soft">
+                  More orders, narrower intervals. What an amendment adds depends on what was taken
+                  before it; a share is its mean over orders.
+                </p>
+                <span className="flex gap-3">
+                  {[FEW_ORDERS, 8, 16, 32].map((n) => (
+                    <TextAction key={n} onClick={() => setOrders(n)}>
+                      {n}
+                    </TextAction>
+                  ))}
+                </span>
+              </Chooser>
+            </>
+          )}
+          , would be asked on {plural(p.n_cases, 'case')}: those that moved, and as many that did
+          not.
         </span>
       </p>
       <PlanProblems problems={p.problems} />

@@ -37,6 +37,7 @@ class StartSearch:
             trial=trial,
             amendments=plan.amendments,
             subsets=[sorted(s) for s in plan.subsets],
+            orders=[[sorted(g) for g in order] for order in plan.orders],
             better=[e.revision_id for e in plan.better],
             worse=[e.revision_id for e in plan.worse],
             clause_rule=CLAUSE_RULE,
