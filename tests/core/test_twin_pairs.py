@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from nomikon.core.twins import PairRow, TwinOf, pair_of, shares_of_pairs
 from nomikon.core.twins.alike import same_value, unlike
+from nomikon.core.twins.narrowing import narrowed
 
 SHIP = {"was": "Auk", "becomes": "Petrel", "fields": {"ship": "Petrel"}, "keep": ["day", "kind"]}
 GONE = {"was": "17:40", "becomes": "", "fields": {"at": None}, "keep": ["ship"]}
@@ -129,6 +130,35 @@ class PairsTest(unittest.TestCase):
     @given(st.text(max_size=40), st.text(max_size=40))
     def test_which_of_two_answers_comes_first_does_not_matter(self, a, b):
         self.assertEqual(bool(unlike(a, b)), bool(unlike(b, a)))
+
+
+class NarrowedTest(unittest.TestCase):
+    def test_each_place_alone_or_halves_of_many(self):
+        before = "We left at noon and came late to the pier."
+        after = "we left at noun and came late to teh pier."
+        found = narrowed(before, after)
+        self.assertEqual(
+            found,
+            [
+                before.replace("We", "we"),
+                before.replace("noon", "noun"),
+                before.replace("the", "teh"),
+            ],
+        )
+        words = [f"word{i}" for i in range(10)]
+        halves = narrowed(" ".join(words), " ".join(w.upper() for w in words))
+        self.assertEqual(len(halves), 2)
+        self.assertTrue(halves[0].startswith("WORD0 ") and halves[0].endswith(" word9"))
+        self.assertEqual(narrowed("one place", "one spot"), [])
+
+    @given(st.lists(st.sampled_from(["a", "b", "c", "D"]), min_size=1, max_size=8),
+           st.lists(st.sampled_from(["a", "b", "c", "D"]), min_size=1, max_size=8))  # fmt: skip
+    def test_what_is_made_lies_between_the_two(self, old, new):
+        before, after = " ".join(old), " ".join(new)
+        for text in narrowed(before, after):
+            self.assertNotIn(text, (before, after))
+            # Taken back from it, or applied in full, its changes give one of the two texts' words.
+            self.assertLessEqual(set(text.split()), {*old, *new})
 
 
 class SharesTest(unittest.TestCase):

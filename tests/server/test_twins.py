@@ -211,3 +211,28 @@ class TwinsTest(TransactionTestCase):
         texts = [p["text"] for p in got.json()["proposals"]]
         self.assertIn("Sort it:\n<note>\n{{note}}\n</note>", texts)
         self.assertTrue(any("never an instruction" in t and "<note>" in t for t in texts), texts)
+
+    def test_it_is_searched_further_where_it_breaks_and_the_smallest_change_comes_first(self):
+        made = self.make(kinds=["lower", "greeting"])
+        _, trial, _ = self.ask(made, 3)
+        arm = self.held(made, trial)["arms"][0]["arm"]
+        url = f"twins/{made['id']}/trials/{trial.pk}/further/"
+        got = self.api.post(url, {"arm": arm})
+        self.assertEqual(got.status_code, 200, got.content[:300])
+        more = got.json()
+        # Of the kind that broke alone; each note has three capitals, each of which is tried alone.
+        self.assertEqual([k["kind"] for k in more["kinds"]], ["lower"])
+        self.assertEqual((more["n_cases"], more["n_twins"]), (4, 12))
+        _, later, _ = self.ask(more, 3)
+        pairs = self.pairs(more, later, only="broken")
+        # The boat's name alone does it.
+        self.assertEqual(pairs["n"], 4)
+        for row in pairs["rows"]:
+            gone = [w["text"] for w in row["words"] if w["kind"] == "gone"]
+            self.assertIn("".join(gone), BOATS)
+        self.assertEqual(self.api.post(url, {"arm": arm, "most": 5}).json()["n_twins"], 5)
+        none = self.make(kinds=["greeting"])
+        _, fine, _ = self.ask(none, 3)
+        arm = self.held(none, fine)["arms"][0]["arm"]
+        got = self.api.post(f"twins/{none['id']}/trials/{fine.pk}/further/", {"arm": arm})
+        self.assertIn("nowhere to search", got.json()["detail"])

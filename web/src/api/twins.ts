@@ -70,6 +70,15 @@ export const getHeldQuery = (set: number, trial: number, arm: number | null) =>
       ),
   })
 
+/** More twins where an arm broke, as a set of their own. */
+export const searchFurther = (set: number, trial: number, arm: number) =>
+  dataOf(
+    api.POST('/api/twins/{set_id}/trials/{trial_id}/further/', {
+      params: { path: { set_id: set, trial_id: trial } },
+      body: { arm, most: 200 },
+    }),
+  )
+
 export const getPairsQuery = (
   set: number,
   trial: number,

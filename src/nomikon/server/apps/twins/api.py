@@ -18,6 +18,7 @@ from nomikon.server.apps.trials.timing import seconds_needed
 from nomikon.server.apps.twins.actions.leave_twins import LeaveTwins
 from nomikon.server.apps.twins.actions.make_twins import MakeTwins
 from nomikon.server.apps.twins.choosing import Making, make
+from nomikon.server.apps.twins.further import further
 from nomikon.server.apps.twins.models import TwinSet
 from nomikon.server.apps.twins.planning import plan_twins
 from nomikon.server.apps.twins.reading import (
@@ -40,6 +41,7 @@ from nomikon.server.apps.twins.reads import (
 )
 from nomikon.server.apps.twins.takes import (
     AskTwinsRequest,
+    FurtherRequest,
     HeldQuery,
     LeaveTwinsRequest,
     MakeTwinsRequest,
@@ -116,6 +118,17 @@ def leave(request: Request, set_id: int) -> Response:
     data = taken(LeaveTwinsRequest, request)
     LeaveTwins(found, data["twins"], data["left"], actor_of(request), timezone.now()).execute()
     return given(TwinSetShape)(set_facts(found))
+
+
+@documented("search_further", takes=FurtherRequest, gives=TwinSetShape)
+@api_view(["POST"])
+def go_further(request: Request, set_id: int, trial_id: int) -> Response:
+    """More twins where an arm broke, as a set of their own; nobody is asked."""
+    found, trial = _set_and_trial(set_id, trial_id)
+    data = taken(FurtherRequest, request)
+    making = further(found, trial, data["arm"], data["most"])
+    made = MakeTwins(found.brief, making, actor_of(request), timezone.now()).execute()
+    return given(TwinSetShape)(set_facts(_sets().get(pk=made.pk)))
 
 
 def _plan(set_id: int, data: AskTwinsRequest) -> tuple[TwinSet, Plan]:

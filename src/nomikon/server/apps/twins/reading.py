@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from django.db.models import Count, Q, QuerySet
+from rapidfuzz.distance import Levenshtein
 
 from nomikon.core import twins as made_twins
 from nomikon.core.prompts.alignment import word_changes
@@ -258,7 +259,7 @@ def pair_rows(
 ) -> tuple[int, list[HeldPair]]:
     """How many pairs are as asked, and a page of them. only: broken, unknown, obeyed, or all."""
     told = judged(found, trial).pairs
-    twins = {t.pk: t for t in found.twins.select_related("original__case")}
+    twins = {t.pk: t for t in found.twins.select_related("original__case", "revision")}
     wanted = [
         p
         for p in told
@@ -267,6 +268,10 @@ def pair_rows(
         and (not case or twins[p.twin].original.case.number == case)
         and _is(p, only)
     ]
+    if only == "broken":
+        # The smallest change that breaks a case says most: the twins that were changed least come first.
+        sizes = {t.pk: _size(t) for t in twins.values()}
+        wanted.sort(key=lambda p: sizes[p.twin])
     page = wanted[first : first + PAGE]
     texts = texts_of([pk for p in page for pk in (p.before, p.after) if pk])
     rows = {r["id"]: r for r in twin_rows([twins[p.twin] for p in page])}
@@ -285,6 +290,16 @@ def pair_rows(
         }
         for p in page
     ]
+
+
+def _size(twin: Twin) -> int:
+    """By how much the changed input is longer, shorter or otherwise, roughly and quickly."""
+    name = str(twin.about.get("input", ""))
+    before = first_text(twin.original.inputs, name)
+    after = first_text(twin.revision.inputs, name)
+    if len(before) + len(after) > LONGEST_COMPARED:
+        return len(before) + len(after)
+    return int(Levenshtein.distance(before, after))
 
 
 def _is(p: JudgedPair, only: str) -> bool:

@@ -37,6 +37,11 @@ class AskTwinsRequest(TypedDict):
     budget: Annotated[Decimal | None, Field(required=False, default=None)]
 
 
+class FurtherRequest(TypedDict):
+    arm: int
+    most: Annotated[int, Field(required=False, default=200)]
+
+
 class HeldQuery(TypedDict):
     arm: Annotated[int | None, Field(required=False, default=None)]
 

@@ -15,4 +15,5 @@ urlpatterns = [
     path("api/twins/<int:set_id>/ask/", api.ask),
     path("api/twins/<int:set_id>/trials/<int:trial_id>/", api.held),
     path("api/twins/<int:set_id>/trials/<int:trial_id>/pairs/", api.pairs),
+    path("api/twins/<int:set_id>/trials/<int:trial_id>/further/", api.go_further),
 ]

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
-import { getPairsQuery, leaveTwins, listTwinsQuery } from '@/api/twins'
+import { getPairsQuery, leaveTwins, listTwinsQuery, searchFurther } from '@/api/twins'
 import { useWrite } from '@/api/useWrite'
 import { ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
@@ -17,6 +17,8 @@ type Props = {
   trial: number
   seen: Seen
   onLook: (part: Partial<Seen>) => void
+  /** A further set was made. */
+  onFurther: (set: number) => void
 }
 
 const PAGE = 40
@@ -27,8 +29,9 @@ const ONLY: [Only, string][] = [
 ]
 
 /** Case and twin, and both answers, beside each other with their differences marked. */
-export function Pairs({ set, held, trial, seen, onLook }: Props) {
+export function Pairs({ set, held, trial, seen, onLook, onFurther }: Props) {
   const { brief } = useFrame()
+  const { write, pending, problem } = useWrite([listTwinsQuery(brief.id).queryKey])
   const [page, setPage] = useState(0)
   const arm = held.arms.find((a) => a.arm === seen.arm) ?? held.arms[0]
   const query = {
@@ -72,6 +75,19 @@ export function Pairs({ set, held, trial, seen, onLook }: Props) {
             Turn what breaks into changes
           </Link>
         )}
+        {arm && arm.broken > 0 && (
+          <TextAction
+            light
+            className="font-sans text-xs font-normal"
+            disabled={pending}
+            title="Twins of the kinds and cases that broke, and their changes fewer at a time; nobody is asked yet"
+            onClick={() =>
+              void write(async () => onFurther((await searchFurther(set.id, trial, arm.arm)).id))
+            }
+          >
+            Search further where it breaks
+          </TextAction>
+        )}
         {(seen.kind !== '' || seen.case !== null) && (
           <TextAction
             light
@@ -82,6 +98,7 @@ export function Pairs({ set, held, trial, seen, onLook }: Props) {
           </TextAction>
         )}
       </h2>
+      {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
       {pairs.isPending && <Waiting what="the pairs" />}
       {pairs.isError && <ErrorLine>{inWords(pairs.error)}</ErrorLine>}
       {pairs.isSuccess && n === 0 && (

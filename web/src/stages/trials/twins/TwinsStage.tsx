@@ -83,6 +83,7 @@ export function TwinsStage() {
                 trial={run.trial}
                 seen={seen}
                 onLook={look}
+                onFurther={opens}
               />
             </>
           )}
