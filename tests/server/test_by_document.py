@@ -3,6 +3,7 @@
 import logging
 import os
 from collections import Counter
+from unittest.mock import patch
 
 import schemathesis
 from django.core.wsgi import get_wsgi_application
@@ -20,6 +21,10 @@ class DrawnRequestsTest(TransactionTestCase):
     reset_sequences = True
 
     def setUp(self):
+        # No process starts models here, and nothing is gained by waiting for them.
+        waiting = patch("nomikon.server.simulated.STARTS_WITHIN_S", 0.1)
+        waiting.start()
+        self.addCleanup(waiting.stop)
         run(start(make_brief()))
         self.token = Api().token
         self.app = get_wsgi_application()
