@@ -8,10 +8,8 @@ from __future__ import annotations
 
 import contextlib
 import json
-import os
 import re
 import shutil
-import signal
 import sys
 import tempfile
 import time
@@ -21,7 +19,7 @@ from urllib.request import Request, urlopen
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.processes import Processes, descendants, free_port, listening, name_of, wait_until
+from tests.processes import Processes, free_port, listening, wait_until
 
 ROOT = Path(__file__).resolve().parents[1]
 PLACE = ROOT / "docs/screenshots"
@@ -255,63 +253,40 @@ def rounds(s: Shoot) -> None:
     s.sees(re.compile("The gain holds|gain"))
 
 
-@shot("away")
-def away(s: Shoot) -> None:
-    """A board while it runs against a server that throttles and fails; then the page's own is away."""
-    with tempfile.TemporaryDirectory() as folder:
-        faults = Path(folder) / "faults.json"
-        rows = [
-            {"kind": "http-429", "share": 0.1, "retry_after_s": 1},
-            {"kind": "http-500", "share": 0.06},
-        ]
-        faults.write_text(json.dumps({"seed": 3, "faults": rows}), encoding="utf-8")
-        base = s.processes.standin("--pace", "3", "--faults", str(faults))
-    made = s.post("connections/add/", {
-        "name": "Stand-in with faults", "protocol": "chat-completions", "base_url": base,
-        "key_env": "", "concurrency": 8, "call_timeout_s": 60, "stall_timeout_s": 20,
-    })  # fmt: skip
-    ids = []
-    for name, price in (("standin-flint", "0.9"), ("standin-boulder", "4")):
-        body = {"name": name, "context_length": 16000, "price_in": price, "price_out": "8"}
-        s.post(f"connections/{made['id']}/models/", body)
-    for connection in s.get("connections/"):
-        if connection["id"] == made["id"]:
-            ids = [m["id"] for m in connection["models"]]
-    data = s.get(f"briefs/{s.triage}/")["datasets"][0]["version_id"]
-    trial = s.post(f"briefs/{s.triage}/trials/start/", {
-        "versions": [4, 6], "models": ids, "settings": [], "dataset_version": data,
-        "split": "working", "repeats": 1, "question": "Does it hold on a shaky server?",
-    })  # fmt: skip
-    s.open(f"/briefs/{s.triage}/trials/{trial['id']}", theme="dark")
-    s.sees(re.compile(r"\b(?:[6-9]\d|1\d\d) of 480"), SLOW_MS)
-    demo = s.processes.running("demo")
-    # Stopped, it does not start the web process anew.
-    demo.send_signal(signal.SIGSTOP)
-    web = next(p for p in descendants(demo.pid) if name_of(p) == "web")
-    os.kill(web, signal.SIGKILL)
-    s.sees("Connection lost", SLOW_MS)
+@shot("twins")
+def twins(s: Shoot) -> None:
+    """Case and twin by kind and model, for the adopted version."""
+    ask_twins(s)
+    s.page.mouse.move(600, 760)
 
 
-@shot("baseline")
-def baseline(s: Shoot) -> None:
-    """Answers by hand, a few of them written."""
-    s.processes.running("demo").send_signal(signal.SIGCONT)
-    wait_until(lambda: listening(int(s.address.rsplit(":", 1)[1])), 60, "the page")
-    made = sheet(s, "By hand")
-    s.open(f"/briefs/{s.triage}/cases?answers={made}")
-    s.page.get_by_label("Answer to case 4", exact=True).fill('{"category": "other", "urgency": "no')
-    s.sees("not kept yet")
+@shot("pair")
+def pair(s: Shoot) -> None:
+    """A broken pair: what was changed of the input, and what became of the answer."""
+    ask_twins(s)
+    table = s.page.get_by_role("table", name=re.compile("^Pairs that behave"))
+    row = table.get_by_role("row", name=re.compile("^letters struck"))
+    row.get_by_role("button").first.click()
+    expect(s.page.get_by_role("article", name=re.compile("^Twin ")).first).to_be_visible()
+    s.page.get_by_role("region", name="Pairs").scroll_into_view_if_needed()
+    s.page.mouse.move(600, 600)
+    s.page.mouse.wheel(0, 500)
 
 
-def sheet(s: Shoot, name: str) -> int:
-    """Answers from elsewhere to the first cases; their id."""
-    data = s.get(f"briefs/{s.triage}/")["datasets"][0]["id"]
-    made = s.post(f"briefs/{s.triage}/baselines/", {"dataset": data, "name": name})["id"]
-    rows = s.get(f"baselines/{made}/sheet/?limit=3")["rows"]
-    for row, category in zip(rows, ("delay", "delay", "lost item"), strict=True):
-        text = json.dumps({"category": category, "urgency": "normal"})
-        s.put(f"baselines/{made}/answers/{row['case']}/", {"text": text})
-    return made
+def ask_twins(s: Shoot) -> None:
+    """Twins of the triage cases, asked of v4 on every model; once."""
+    sets = s.get(f"briefs/{s.triage}/twins/")
+    if not sets:
+        data = s.get(f"briefs/{s.triage}/")["datasets"][0]["id"]
+        looked = s.post(f"briefs/{s.triage}/twins/look/", {"dataset": data, "n_cases": 20})
+        kinds = [k["kind"] for k in looked["kinds"] if k["n"] and k["kind"] != "negation"]
+        body = {"dataset": data, "n_cases": 20, "kinds": kinds}
+        made = s.post(f"briefs/{s.triage}/twins/", body)["id"]
+        models = [m["id"] for c in s.get("connections/") for m in c["models"]]
+        s.post(f"twins/{made}/ask/", {"versions": [4], "models": models})
+    s.open(f"/briefs/{s.triage}/trials/twins?v=4")
+    expect(s.page.get_by_text("all kinds")).to_be_visible(timeout=SLOW_MS)
+    expect(s.page.get_by_text("answers are there")).to_have_count(0, timeout=SLOW_MS)
 
 
 def another(s: Shoot, name: str, kind: str) -> tuple[int, int]:
