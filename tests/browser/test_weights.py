@@ -6,8 +6,11 @@ import re
 
 from playwright.sync_api import expect
 
+from nomikon.server.apps.briefs.actions.create_brief import CreateBrief
+from nomikon.server.apps.briefs.actions.save_version import SaveVersion
 from nomikon.server.apps.briefs.models import Brief, Version
 from tests.browser.driver import BrowserTest
+from tests.server.base import who
 
 
 class WeightsTest(BrowserTest):
@@ -47,4 +50,31 @@ class WeightsTest(BrowserTest):
         page.get_by_label("Margin").get_by_role("button", name=re.compile("^Changes")).click()
         page.get_by_role("button", name="What each clause of v5 is worth").click()
         expect(page.get_by_text("§ 3 earns its place")).to_be_visible()
+        self.offered_elsewhere(brief)
         self.assertEqual(self.troubles, [])
+
+    def offered_elsewhere(self, brief):
+        """What earned its place stands on the shelf with its figures, and is offered where it fits."""
+        page = self.page
+        self.open("/shelf")
+        earned = page.get_by_role("region", name="Lines that earned their place")
+        line = earned.get_by_role("listitem").first
+        expect(line).to_contain_text(
+            re.compile(
+                r"\+0\.\d\d \(likely \+0\.\d\d to \+0\.\d\d\) on 60 cases of Message triage, v5"
+            )
+        )
+        self.assertEqual(self.violations(), [])
+        other = CreateBrief("Letters", "Sort letters by vessel.", "extract", **who()).execute()
+        rows = [{"role": "user", "content": "Sort the letter: {{letter}}"}]
+        SaveVersion(other, rows, {}, None, "first", **who()).execute()
+        self.open(f"/briefs/{other.pk}/draft")
+        page.get_by_label("Margin").get_by_role("button", name=re.compile("^all")).click()
+        offered = page.get_by_role("region", name="Lines that helped elsewhere")
+        first = offered.get_by_role("listitem").first
+        text = first.locator("span.font-serif").inner_text()
+        first.get_by_role("button", name="Add it").click()
+        # The text says it now: it is offered no more, and stands at its end with its reason.
+        expect(offered.get_by_text(text, exact=True)).to_have_count(0)
+        page.keyboard.press("Escape")
+        expect(page.get_by_label("Text of message 1, user")).to_contain_text(text)

@@ -141,3 +141,25 @@ class WeighingTest(TransactionTestCase):
         refused = self.api.post(f"weighings/{found['id']}/strike/", {"clauses": [10]})
         self.assertEqual((refused.status_code, refused.json()["field"]), (422, "clauses"))
         self.assertIn("§10 was not weighed", refused.json()["detail"])
+
+    def test_a_line_that_earned_its_place_is_offered_elsewhere_with_its_evidence(self):
+        self.assertEqual(self.api.get("earned/").json(), [])
+        self.weigh()
+        (line,) = self.api.get("earned/").json()
+        self.assertEqual(line["text"], "Say yes when it is wet.")
+        self.assertEqual((line["brief_name"], line["version"], line["kept"]), ("Tides", 3, True))
+        self.assertGreater(line["low"], 0)
+        self.assertEqual(line["n_cases"], 60)
+        # Struck since: it says so.
+        rows = [{"role": "user", "content": "Is {{sea}} wet? One word."}]
+        last = Version.objects.get(brief=self.brief, number=3)
+        SaveVersion(self.brief, rows, {}, last, "without", **who()).execute()
+        self.assertFalse(self.api.get("earned/").json()[0]["kept"])
+        # Offered to another brief of that kind, not to its own, nor where the text says it.
+        other = make_brief(3, "Rain")
+        offered = self.api.post(f"briefs/{other.pk}/earned/", {"messages": []}).json()
+        self.assertEqual([x["text"] for x in offered], ["Say yes when it is wet."])
+        self.assertEqual(self.api.post(f"briefs/{self.brief.pk}/earned/", {}).json(), [])
+        said = [{"role": "user", "content": "Say yes when it is wet\n{{sea}}"}]
+        got = self.api.post(f"briefs/{other.pk}/earned/", {"messages": said}).json()
+        self.assertEqual(got, [])

@@ -2,8 +2,10 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { inWords, type Schemas } from '@/api/client'
+import { earnedQuery } from '@/api/earned'
 import { shelfQuery, takeOffShelf } from '@/api/shelf'
 import { Button, Choice, Empty, ErrorLine, Field, TextAction, Waiting } from '@/parts/controls'
+import { EarnedLine } from '@/parts/EarnedLine'
 import { plural } from '@/parts/numbers'
 import { Overlay } from '@/parts/overlay'
 import { BeginWith } from './BeginWith'
@@ -140,6 +142,7 @@ export function ShelfPage() {
           />
         ))}
       </ul>
+      <Earned />
       <Overlay
         open={beginning !== null}
         onOpenChange={(open) => !open && setBeginning(null)}
@@ -164,6 +167,28 @@ export function ShelfPage() {
         <MakeAlike examples={picked} />
       </Overlay>
     </main>
+  )
+}
+
+/** Lines of one's own prompts that were shown to be worth something, with the figures that show it. */
+function Earned() {
+  const found = useQuery(earnedQuery)
+  return (
+    <section className="mt-8" aria-label="Lines that earned their place" id="earned">
+      <h2 className="border-b-2 border-ink pb-2 text-xl">Lines that earned their place</h2>
+      {found.isError && <ErrorLine>{inWords(found.error)}</ErrorLine>}
+      {found.data?.length === 0 && (
+        <p className="py-3 text-sm text-soft">
+          None yet. Find out in a draft, under <em>What each line is worth</em>, which lines of a
+          prompt add to its score: those that do stand here, and are offered where they fit.
+        </p>
+      )}
+      <ul>
+        {found.data?.map((line) => (
+          <EarnedLine key={`${line.brief} ${line.text}`} line={line} />
+        ))}
+      </ul>
+    </section>
   )
 }
 

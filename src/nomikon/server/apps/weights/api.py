@@ -15,10 +15,12 @@ from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.rounds.reads import RoundsProblem
 from nomikon.server.apps.weights.actions.start_strike import StartStrike, plan_of_strike
 from nomikon.server.apps.weights.actions.start_weighing import StartWeighing
+from nomikon.server.apps.weights.earned import earned_for, earned_lines
 from nomikon.server.apps.weights.models import Strike, Weighing
 from nomikon.server.apps.weights.planning import WeighingPlan, lines_of, plan_weighing, tokens_of
 from nomikon.server.apps.weights.reading import weighing_detail, weighing_facts
 from nomikon.server.apps.weights.reads import (
+    EarnedLine,
     StrikePlanShape,
     TrimmedShape,
     WeighedLine,
@@ -26,7 +28,12 @@ from nomikon.server.apps.weights.reads import (
     WeighingRow,
     WeighingShape,
 )
-from nomikon.server.apps.weights.takes import StartWeighingRequest, StrikeRequest, WeighingRequest
+from nomikon.server.apps.weights.takes import (
+    FittingRequest,
+    StartWeighingRequest,
+    StrikeRequest,
+    WeighingRequest,
+)
 from nomikon.server.apps.weights.trimming import trimmed_version
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
@@ -142,3 +149,18 @@ def save_trimmed(request: Request, strike_id: int) -> Response:
     )
     made = trimmed_version(found, actor_of(request), timezone.now()).execute()
     return given(TrimmedShape)({"number": made.number})
+
+
+@documented("earned_lines", gives=list[EarnedLine])
+@api_view(["GET"])
+def earned(request: Request) -> Response:
+    """Lines of any brief whose weight was shown to be above nothing, with their evidence."""
+    return given(list[EarnedLine])(earned_lines())
+
+
+@documented("fitting_lines", takes=FittingRequest, gives=list[EarnedLine])
+@api_view(["POST"])
+def fitting_lines(request: Request, brief_id: int) -> Response:
+    """Those of other briefs that fit this one's text: of its kind of task, saying what it does not say yet."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    return given(list[EarnedLine])(earned_for(brief, taken(FittingRequest, request)["messages"]))

@@ -147,3 +147,29 @@ class StrikePlanShape(TypedDict):
 
 class TrimmedShape(TypedDict):
     number: int
+
+
+class FailedLine(TypedDict):
+    brief: int
+    brief_name: str
+    verdict: Annotated[str, OneOf("hurts", "does nothing")]
+    weight: float
+    low: float
+    high: float
+
+
+class EarnedLine(TypedDict):
+    text: str
+    task: str
+    brief: int
+    brief_name: str
+    version: int
+    weighing: int
+    model: str
+    simulated: bool
+    n_cases: int
+    weight: Annotated[float, Field(help_text="what it adds to the mean score")]
+    low: float
+    high: float
+    kept: Annotated[bool, Field(help_text="whether the newest version still says it")]
+    failed: Annotated[list[FailedLine], Field(help_text="where else it did nothing, or hurt")]

@@ -25,3 +25,10 @@ class StartWeighingRequest(WeighingRequest):
 class StrikeRequest(TypedDict):
     clauses: list[int]
     budget: Annotated[Decimal | None, Field(required=False, default=None)]
+
+
+class FittingRequest(TypedDict):
+    messages: Annotated[
+        list[dict[str, Any]],
+        Field(required=False, default=list, help_text="the text so far; none for a first version"),
+    ]

@@ -10,6 +10,8 @@ urlpatterns = [
     path("api/briefs/<int:brief_id>/weighings/", api.weighings),
     path("api/briefs/<int:brief_id>/weighings/plan/", api.plan),
     path("api/briefs/<int:brief_id>/weighings/start/", api.start),
+    path("api/earned/", api.earned),
+    path("api/briefs/<int:brief_id>/earned/", api.fitting_lines),
     path("api/weighings/<int:weighing_id>/", api.weighing),
     path("api/weighings/<int:weighing_id>/strike/", api.start_test),
     path("api/weighings/<int:weighing_id>/strike/plan/", api.plan_test),

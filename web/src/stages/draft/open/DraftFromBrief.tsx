@@ -11,6 +11,7 @@ import { Button, ErrorLine } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
 import { useTyped } from '@/parts/typed'
 import { useFrame } from '../../frame'
+import { EarnedElsewhere } from './EarnedElsewhere'
 
 type Clause = Schemas['WrittenClauseShape']
 
@@ -18,7 +19,10 @@ type Clause = Schemas['WrittenClauseShape']
 export function DraftFromBrief({ onDone }: { onDone: (version: number) => void }) {
   const { brief } = useFrame()
   const [wishes] = useTyped<string[]>(`wishes ${brief.id}`, [])
-  const about = { brief: brief.id, ...(wishes.length > 0 ? { wishes } : {}) }
+  const [lines, setLines] = useState<string[]>([])
+  // A line of another brief is a wish like any: the model fits it in.
+  const wanted = [...wishes, ...lines.map((l) => `say this, fitted to the job: ${l}`)]
+  const about = { brief: brief.id, ...(wanted.length > 0 ? { wishes: wanted } : {}) }
   const consulting = useConsultation('draft', about, brief.id)
   return (
     <div className="grid gap-3">
@@ -27,6 +31,22 @@ export function DraftFromBrief({ onDone }: { onDone: (version: number) => void }
         {wishes.length > 0 && `${plural(wishes.length, 'wish', 'wishes')}, `}and the columns of the
         cases. Nothing is saved before you say so.
       </p>
+      <EarnedElsewhere
+        act={(line) => (
+          <label className="flex shrink-0 items-baseline gap-1 text-sm">
+            <input
+              type="checkbox"
+              checked={lines.includes(line.text)}
+              onChange={(e) =>
+                setLines(
+                  e.target.checked ? [...lines, line.text] : lines.filter((l) => l !== line.text),
+                )
+              }
+            />
+            with it
+          </label>
+        )}
+      />
       <ConsultationPanel
         consulting={consulting}
         who="Model that writes"

@@ -6,6 +6,7 @@ import { useConsultation } from '@/parts/consult/useConsultation'
 import { Button, ErrorLine, TextAction } from '@/parts/controls'
 import { plural } from '@/parts/numbers'
 import { useFrame } from '../../frame'
+import { EarnedElsewhere } from './EarnedElsewhere'
 import { Enough, PutIn, QuestionForm } from './QuestionForm'
 import { usePutIn } from './usePutIn'
 import type { Question, Questions } from './useQuestions'
@@ -59,6 +60,22 @@ export function QuestionsSheet({ asking, take }: Props) {
       {settled.length > 0 && (
         <Settled rows={settled} again={(q) => void write(() => asking.settle(q, 'open'))} />
       )}
+      <EarnedElsewhere
+        messages={asking.rows}
+        act={(line) => (
+          <Button
+            small
+            onClick={() =>
+              take(
+                withLine(asking.rows, line.text),
+                `helped in ${line.brief_name}, v${line.version}`,
+              )
+            }
+          >
+            Add it
+          </Button>
+        )}
+      />
       <div className="border-t border-rule pt-3">
         <ConsultationPanel consulting={consulting} who="A model asks" action="Ask what is open">
           {(reading, found) => (
@@ -75,6 +92,15 @@ export function QuestionsSheet({ asking, take }: Props) {
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
     </div>
   )
+}
+
+/** The line at the end of the first message that says what to do. */
+function withLine(rows: Questions['rows'], text: string): Questions['rows'] {
+  const at = Math.max(
+    0,
+    rows.findIndex((m) => m.role === 'system'),
+  )
+  return rows.map((m, i) => (i === at ? { ...m, content: `${m.content.trimEnd()}\n${text}` } : m))
 }
 
 function Taken({
