@@ -113,6 +113,9 @@ export function ShelfPage() {
         {shelf.data
           ? `${shelf.data.more ? 'the first ' : ''}${plural(shelf.data.entries.length, 'text')}`
           : ''}
+        <a className="ml-3 text-action underline underline-offset-2" href="#earned">
+          lines that earned their place
+        </a>
         {narrowed && (
           <TextAction light className="ml-3" onClick={() => setAsked(NOTHING)}>
             Show the whole shelf

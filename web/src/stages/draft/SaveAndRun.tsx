@@ -36,7 +36,10 @@ export function SaveAndRun({ like, parent, copy, report, held, onMade }: Props) 
     forgetTyped(wishedAt(brief.id))
     return made.number
   }
-  const run = useRunLike({ like, parent, save, onMade })
+  // What two versions were brought together in is held against both, on all working cases.
+  const other = copy.secondParent
+  const also = other !== null && other !== parent ? { also: [other] } : {}
+  const run = useRunLike({ like, parent, save, onMade, ...also })
   const go = () => !held && run.go()
   useKeys({ 'draft.save_and_run': go })
   if (!run.ready) return null

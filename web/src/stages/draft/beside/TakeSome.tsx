@@ -3,11 +3,13 @@ import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { useWrite } from '@/api/useWrite'
 import { merge, mergePlanQuery, useChanges } from '@/api/versions'
-import { Button, ErrorLine, Waiting } from '@/parts/controls'
+import { Button, ErrorLine, TextAction, Waiting } from '@/parts/controls'
+import { plural, signed } from '@/parts/numbers'
 import { WordChanges } from '@/parts/WordChanges'
 import { useFrame } from '../../frame'
 
 import { fromRows, type WorkingCopy } from '../workingCopy'
+import { type Shown, useShown } from './useShown'
 
 type Amendment = Schemas['AmendmentShape']
 type Side = Schemas['MergeChoiceShape']['side']
@@ -51,6 +53,11 @@ function Choose({ number, beside, unsaved, amendments, plan, onTaken }: TakeProp
   const { brief } = useFrame()
   const [chosen, setChosen] = useState(() => new Set(plan?.proposed ?? []))
   const { write, problem } = useWrite()
+  const shown = useShown(brief.id, beside)
+  const shownOf = (a: Amendment) => shown.get(wordsOf(a))
+  const [good, bad] = (['helped', 'hurt'] as const).map((word) =>
+    amendments.filter((a) => shownOf(a)?.word === word),
+  ) as [Amendment[], Amendment[]]
   const sides = new Map((plan?.choices ?? []).map((c) => [c.amendment.id, c.side]))
   const toggle = (a: Amendment) => {
     const next = new Set(chosen)
@@ -97,6 +104,7 @@ function Choose({ number, beside, unsaved, amendments, plan, onTaken }: TakeProp
                 {place(a)}
               </p>
               {plan && <p>{sideInWords(sides.get(a.id), number, beside, plan.base)}</p>}
+              <WasShown shown={shownOf(a)} />
             </div>
             <p className="font-serif text-base break-words whitespace-pre-wrap">
               {a.words.length ? (
@@ -111,6 +119,27 @@ function Choose({ number, beside, unsaved, amendments, plan, onTaken }: TakeProp
         ))}
       </ul>
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
+      {good.length + bad.length > 0 && (
+        <p className="mt-2 flex flex-wrap gap-x-3 text-sm">
+          It was found out what {plural(good.length + bad.length, 'change')} of v{beside} did:
+          {bad.length > 0 && (
+            <TextAction
+              onClick={() =>
+                setChosen(new Set([...chosen].filter((id) => !bad.some((a) => a.id === id))))
+              }
+            >
+              leave out what hurt
+            </TextAction>
+          )}
+          {good.length > 0 && (
+            <TextAction
+              onClick={() => setChosen(new Set(good.flatMap((a) => [a.id, ...a.requires])))}
+            >
+              tick what helped, and nothing else
+            </TextAction>
+          )}
+        </p>
+      )}
       {amendments.length > 0 && (
         <div className="mt-3 flex items-center gap-3 text-sm">
           <Button
@@ -132,6 +161,21 @@ function Choose({ number, beside, unsaved, amendments, plan, onTaken }: TakeProp
       )}
     </div>
   )
+}
+
+/** What a search found that this change does. */
+function WasShown({ shown }: { shown: Shown | undefined }) {
+  if (!shown) return null
+  return (
+    <p className={shown.word === 'hurt' ? 'text-harm' : 'text-action'}>
+      {shown.word}, {signed(shown.share, 2)} (v{shown.older} to v{shown.newer})
+    </p>
+  )
+}
+
+/** The words by which a change is known in a search. */
+function wordsOf(a: Amendment): string {
+  return (a.detail || (a.after ?? a.before)?.text || '').trim()
 }
 
 function place(a: Amendment): string {
