@@ -7,9 +7,12 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nomikon.core.stats import ArmSummary, PairComparison
 from nomikon.core.stats.compare import compare_means
+
+Floats = NDArray[np.float64]
 
 
 class PairRow(NamedTuple):
@@ -84,31 +87,37 @@ def shares_of_pairs(
         alpha=alpha,
         with_pairs=against is not None,
     )
-    kinds = list(dict.fromkeys(of[t].kind for t in twins))
     by_kind: list[KindShare] = []
-    for kind in kinds:
+    for kind in dict.fromkeys(of[t].kind for t in twins):
         own = [i for i, t in enumerate(twins) if of[t].kind == kind]
-        some = [cases[i] for i in own]
-        found_kind = compare_means(
-            list(arms),
-            held[own],
-            sources=some if len(set(some)) < len(some) else None,
-            margin=margin,
-            with_pairs=False,
-        )
-        for at, summary in enumerate(found_kind.arms):
-            mine = held[own, at]
-            known = mine[~np.isnan(mine)]
-            by_kind.append(
-                KindShare(
-                    kind,
-                    summary.arm,
-                    summary.mean,
-                    summary.low,
-                    summary.high,
-                    int((known >= 1).sum()),
-                    int((known < 1).sum()),
-                    int(np.isnan(mine).sum()),
-                )
-            )
+        by_kind += _of_kind(kind, arms, held[own], [cases[i] for i in own], margin)
     return Shares(whole.arms, whole.comparisons, by_kind)
+
+
+def _of_kind(
+    kind: str, arms: Sequence[str], held: Floats, cases: Sequence[str], margin: float
+) -> list[KindShare]:
+    """The share of each arm in one kind. held: a row a twin, a column an arm, nan where it cannot be told."""
+    found = compare_means(
+        list(arms),
+        held,
+        sources=list(cases) if len(set(cases)) < len(cases) else None,
+        margin=margin,
+        with_pairs=False,
+    )
+    rows: list[KindShare] = []
+    for at, summary in enumerate(found.arms):
+        known = held[:, at][~np.isnan(held[:, at])]
+        rows.append(
+            KindShare(
+                kind,
+                summary.arm,
+                summary.mean,
+                summary.low,
+                summary.high,
+                int((known >= 1).sum()),
+                int((known < 1).sum()),
+                len(held) - known.size,
+            )
+        )
+    return rows
