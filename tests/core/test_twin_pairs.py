@@ -28,6 +28,8 @@ class PairsTest(unittest.TestCase):
             ('{"at": "7:05"}', '{"at": "07:05"}'),
             ('{"at": null}', '{"at": "nicht angegeben"}'),
             ('{"at": null, "n": 2}', '{"n": 2.0}'),
+            ('{"sum": 1200.5, "on": "2026-03-04"}', '{"sum": "1,200.50", "on": "4 March 2026"}'),
+            ("4", "four"),
             (
                 "The crate broke on the way and 3 lamps are missing, so we send new ones.",
                 "3 lamps are missing because the crate broke on the way; we send new ones.",
@@ -43,6 +45,8 @@ class PairsTest(unittest.TestCase):
     def test_what_says_something_else_is_told(self):
         for before, after, why in (
             ("Refund", "Repair", "“Repair” is not “Refund”"),
+            ("7:15 ferry", "late 7:15 boat", "“late 7:15 boat” is not “7:15 ferry”"),
+            ('{"n": -5}', '{"n": 5}', "n is 5, not -5"),
             ('{"a": "x", "b": 2}', '{"a": "y", "b": 2}', "a is y, not x"),
             ('{"a": "x"}', "x", "it is no JSON any more"),
             ('{"tags": ["x", "y"]}', '{"tags": ["x"]}', 'tags is ["x"], not ["x", "y"]'),

@@ -2,6 +2,7 @@
 
 import json
 import re
+from unittest.mock import patch
 
 from django.test import TransactionTestCase
 
@@ -175,6 +176,9 @@ class TwinsTest(TransactionTestCase):
         empty = CreateDataset(self.brief, "Nothing", **who()).execute()
         self.assertIn("no cases", self.make(422, dataset=empty.pk)["detail"])
         self.assertIn("no kind of twin", self.make(422, kinds=["mirror"])["detail"])
+        with patch("nomikon.server.apps.twins.choosing.MOST_CASES", 3):
+            self.assertIn("at most 3, at random", self.make(422)["detail"])
+            self.assertEqual(self.make(n_cases=3, kinds=["lower"])["n_cases"], 3)
         one = [{"name": "port", "values": ["Brack"]}]
         self.assertIn("has one value", self.make(422, lists=one)["detail"])
         none = self.make(422, kinds=["accents"])

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import json
 from collections import Counter
+from collections.abc import Callable
+from functools import lru_cache
 from typing import Any
 
-from nomikon.core.measures.facts import numbers_said, times_in
+import regex
+
+from nomikon.core.measures.facts import dates_in, numbers_said, times_in
 from nomikon.core.measures.match import normalised
 from nomikon.core.measures.texts import words_in
 from nomikon.core.plain_json import shown
@@ -23,11 +27,13 @@ NOTHING = frozenset(
         "not specified", "not mentioned", "nothing", "keine", "keiner", "keins", "nichts", "unbekannt",
         "nicht angegeben", "nicht genannt", "aucun", "aucune", "rien", "inconnu", "inconnue", "non indiqué",
         "non précisé", "ninguno", "ninguna", "nada", "desconocido", "desconocida", "no indicado",
-        "no consta",
+        "no consta", "keine angabe", "keine angaben", "ohne angabe", "sin datos", "no especificado", "non renseigné", "sans objet",
+        "not available", "unspecified",
     }
 )  # fmt: skip
 
 
+@lru_cache(maxsize=4096)
 def parsed(answer: str) -> Any:
     """The JSON object or list that an answer is or holds; None where it is a text.
 
@@ -73,7 +79,7 @@ def same_value(a: Any, b: Any) -> bool:
         return True
     if max(len(words_in(said)), len(words_in(other))) > LABEL_WORDS:
         return _same_text(said, other)
-    return _same_number(said, other) or _same_time(said, other)
+    return _same_fact(said, other)
 
 
 def different_fields(a: dict[str, Any], b: dict[str, Any]) -> list[str]:
@@ -90,6 +96,8 @@ def unlike(before: str, after: str) -> str:
     >>> unlike('Delay', 'delay.')
     ''
     """
+    if before == after:
+        return ""
     a, b = parsed(before), parsed(after)
     if isinstance(a, dict) and isinstance(b, dict):
         return "; ".join(
@@ -128,22 +136,39 @@ def _same_list(a: list[Any], b: list[Any]) -> bool:
     return all(same_value(x, y) for x, y in zip(a, b, strict=True))
 
 
-def _same_number(a: str, b: str) -> bool:
-    try:
-        return float(a) == float(b)
-    except ValueError:
+def _same_fact(a: str, b: str) -> bool:
+    """Two values that are one number, time or date and nothing else, however written."""
+    if a.startswith(("-", "−")) != b.startswith(("-", "−")):
         return False
+    return any(
+        found is not None and found == _only(facts, b)
+        for facts in (numbers_said, times_in, dates_in)
+        for found in (_only(facts, a),)
+    )
 
 
-def _same_time(a: str, b: str) -> bool:
-    found, other = times_in(a), times_in(b)
-    return len(found) == 1 and found.keys() == other.keys()
+def _only(facts: Callable[[str], dict[str, str]], text: str) -> str | None:
+    """The one fact that a text consists of; None where it says more, or none of that kind."""
+    found = facts(text)
+    if len(found) != 1:
+        return None
+    ((fact, said),) = found.items()
+    rest = text.replace(said, "") if said in text else ""
+    if said not in text and len(text.split()) > 1:
+        return None
+    return None if regex.search(r"[\p{L}\p{N}]", rest) else fact
 
 
 def _same_text(a: str, b: str) -> bool:
     """The same numbers and times, and half of the words."""
-    if numbers_said(a).keys() != numbers_said(b).keys() or times_in(a).keys() != times_in(b).keys():
-        return False
     said, other = (Counter(w.casefold() for w in words_in(x)) for x in (a, b))
     both = sum((said & other).values())
-    return 2 * both >= SHARED_WORDS * (said.total() + other.total())
+    if 2 * both < SHARED_WORDS * (said.total() + other.total()):
+        return False
+    return _facts(a) == _facts(b)
+
+
+@lru_cache(maxsize=4096)
+def _facts(text: str) -> tuple[frozenset[str], frozenset[str]]:
+    """Numbers and times; kept, for the answer to a case is held against that to each of its twins."""
+    return frozenset(numbers_said(text)), frozenset(times_in(text))

@@ -20,7 +20,7 @@ from nomikon.server.apps.datasets.versioning import newest_version
 from nomikon.server.apps.trials.planning import chosen_of
 
 # Twins are looked at and paid for: more at once would be neither.
-MOST_TWINS = 5_000
+MOST_TWINS, MOST_CASES = 3_000, 500
 
 
 @dataclass(frozen=True)
@@ -56,6 +56,12 @@ def make(
     chosen = chosen_of(version, WORKING, CasesChoice(which=which, n=n_cases or None, seed=seed))
     if not chosen:
         raise PlanError("none of its cases is a working case", field="dataset")
+    if len(chosen) > MOST_CASES:
+        raise PlanError(
+            f"twins of {len(chosen):,} cases are more than anybody looks at: take at most {MOST_CASES}, "
+            "at random",
+            field="n_cases",
+        )
     lists = Lists(
         values=_values(values, [e.revision for e in chosen]), end=_fence(brief) or Lists().end
     )
