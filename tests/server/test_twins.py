@@ -192,7 +192,7 @@ class TwinsTest(TransactionTestCase):
             got = self.api.post(f"twins/{made['id']}/plan/", body)
             self.assertEqual(got.status_code, 422)
             self.assertIn(word, got.json()["detail"])
-        ids = list(Twin.objects.values_list("pk", flat=True))
+        ids = list(Twin.objects.filter(set=made["id"]).values_list("pk", flat=True))
         self.api.post(f"twins/{made['id']}/leave/", {"twins": ids, "left": True})
         got = self.api.post(
             f"twins/{made['id']}/plan/", {"versions": [3], "models": [self.model.pk]}
