@@ -44,12 +44,27 @@ def judged(found: TwinSet, trial: Trial) -> Judged:
     """The pairs whose two answers are there; the same as long as no answer came and no twin was left."""
     outputs = Output.objects.filter(arm__trial=trial).aggregate(newest=Max("id"), n=Count("id"))
     left = tuple(found.twins.filter(left=True).values_list("pk", flat=True))
-    return _judged(found.pk, trial.pk, outputs["newest"] or 0, outputs["n"], trial.state, left)
+    return _judged(
+        found.pk,
+        trial.pk,
+        outputs["newest"] or 0,
+        outputs["n"],
+        trial.state,
+        # A person may have ruled what an answer is, without a new one.
+        trial.scores_changed,
+        left,
+    )
 
 
 @lru_cache(maxsize=MOST_KEPT)
 def _judged(
-    set_id: int, trial_id: int, newest: int, n: int, state: str, left: tuple[int, ...]
+    set_id: int,
+    trial_id: int,
+    newest: int,
+    n: int,
+    state: str,
+    changed: int,
+    left: tuple[int, ...],
 ) -> Judged:
     """The parameters are what it is read from."""
     trial = Trial.objects.select_related("scorecard").get(pk=trial_id)
