@@ -29,6 +29,7 @@ from nomikon_standin.sampling import Dice
 from nomikon_standin.subject import Split, split_request
 from nomikon_standin.talking import asks_for_a_user, spoken
 from nomikon_standin.trimming import asks_for_shorter, shortened
+from nomikon_standin.twinning import asks_for_twins, twinned
 from nomikon_standin.words import GROUPS, associated, chance, sentences, stems, words
 
 _SENSITIVE = re.compile(
@@ -73,6 +74,8 @@ def answer(messages: list[dict[str, str]], persona: Persona, sampling: Sampling)
         return spoken(messages, persona)
     if asks_for_amendments(messages):
         return amended(messages, persona)
+    if asks_for_twins(messages):
+        return twinned(messages, persona, _dice(sampling, f"{persona.name}:{messages}"))
     if asks_for_a_list(messages):
         return invented(messages, persona, _dice(sampling, f"{persona.name}:{messages}"))
     if asks_about_parts(messages):

@@ -240,3 +240,40 @@ class TwinsTest(TransactionTestCase):
         arm = self.held(none, fine)["arms"][0]["arm"]
         got = self.api.post(f"twins/{none['id']}/trials/{fine.pk}/further/", {"arm": arm})
         self.assertIn("nowhere to search", got.json()["detail"])
+
+
+class WrittenTest(TransactionTestCase):
+    """Twins that a model wrote: only what a person took counts."""
+
+    def test_what_is_taken_of_a_reply_becomes_a_set(self):
+        brief, api = make_brief(9), Api()
+        dataset = brief.datasets.get()
+        about = {"dataset": dataset.pk, "how_many": 3, "seed": 1, "kinds": ["reworded", "border"]}
+        body = {"role": "twins", "about": about, "model": None, "instruction": "", "again": False}
+        shown = api.post("consultations/", {**body, "ask": False}).json()["prepared"]
+        self.assertIn("Case ", shown["shown"])
+        self.assertIn("- border: changed as little as possible", shown["shown"])
+        self.assertNotIn("harder", shown["shown"])
+        numbers = [int(n) for n in re.findall(r"^Case (\d+):", shown["shown"], re.M)]
+        self.assertEqual(len(numbers), 3)
+        rows = [
+            {"case": numbers[0], "kind": "reworded", "text": "the ocean nearby", "answer": None},
+            {"case": numbers[1], "kind": "border", "text": "a dry lake", "answer": "no"},
+        ]
+        keep = {"dataset": dataset.pk, "model": "small", "twins": rows}
+        made = api.post(f"briefs/{brief.pk}/twins/keep/", keep)
+        self.assertEqual(made.status_code, 200, made.content[:300])
+        self.assertEqual((made.json()["n_twins"], made.json()["n_cases"]), (2, 2))
+        model = Model.objects.order_by("id").first()
+        url = f"twins/{made.json()['id']}"
+        asked = api.post(f"{url}/ask/", {"versions": [1], "models": [model.pk]}).json()
+        trial = Trial.objects.get(pk=asked["trial"])
+        run(trial, Scripted(lambda b: "no" if "dry" in b["messages"][-1]["content"] else "yes"))
+        told = api.get(f"{url}/trials/{trial.pk}/").json()
+        self.assertEqual((told["arms"][0]["holds"], told["arms"][0]["broken"]), (2, 0))
+        for bad, words in (
+            ({**rows[0], "case": 999}, "no working case 999"),
+            ({**rows[0], "text": f"sea {numbers[0] - 1}"}, "says what the case says"),
+        ):
+            got = api.post(f"briefs/{brief.pk}/twins/keep/", {**keep, "twins": [bad]})
+            self.assertIn(words, got.json()["detail"])

@@ -26,6 +26,12 @@ export const lookAtTwinsQuery = (brief: number, body: Body<'look_at_twins'>) =>
 export const makeTwins = (brief: number, body: Body<'make_twins'>) =>
   dataOf(api.POST('/api/briefs/{brief_id}/twins/', { params: { path: { brief_id: brief } }, body }))
 
+/** Twins that a model wrote and a person took, as a set. */
+export const keepTwins = (brief: number, body: Body<'keep_twins'>) =>
+  dataOf(
+    api.POST('/api/briefs/{brief_id}/twins/keep/', { params: { path: { brief_id: brief } }, body }),
+  )
+
 /** The twins of a set, beside what they were made from. */
 export const getTwinsQuery = (set: number, query: Query<'get_twins'> & { offset?: number }) =>
   queryOptions({

@@ -24,10 +24,11 @@ from nomikon.core.prompts.tenor import by_model
 from nomikon.core.replies import ReplyError, find_text, number_of
 from nomikon.core.replies.refusals import refusal_of
 from nomikon.core.trials.conversation import read_turn
+from nomikon.core.twins import by_model as twins
 
 DRAFT, QUESTIONS, CASES = "draft", "questions", "cases"
 AMENDMENTS, SHORTER, ADAPT, WISHES = "amendments", "shorter", "adapt", "wishes"
-RUBRIC, ALIKE, READING = "rubric", "alike", "reading"
+RUBRIC, ALIKE, READING, TWINS = "rubric", "alike", "reading", "twins"
 RUBRIC_JUDGE, PREFERENCE_JUDGE, PRECEDENT_JUDGE = (
     "rubric-judge",
     "preference-judge",
@@ -48,7 +49,7 @@ class Subject:
 
     messages: the version at hand. columns: what cases fill. faults: how many were shown. known:
     questions asked before. existing: inputs of the cases there are. criteria: of the judge's
-    rubric; none takes whatever criteria come.
+    rubric; none takes whatever criteria come. shown: cases that twins are written of.
     """
 
     messages: tuple[Message, ...] = ()
@@ -59,6 +60,7 @@ class Subject:
     dimensions: tuple[Dimension, ...] = ()
     criteria: tuple[Criterion, ...] = ()
     asked_by: str = ""
+    shown: tuple[twins.ShownCase, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -182,6 +184,12 @@ def _reading(reply: str, subject: Subject) -> Reading:
     return Reading(rows, len(rows), found.refused, found.repaired, found.passed_over)
 
 
+def _twins(reply: str, subject: Subject) -> Reading:
+    found = twins.read_twins(reply, subject.shown)
+    rows = [asdict(t) for t in found.twins]
+    return Reading(rows, len(rows), found.refused, found.repaired, found.passed_over)
+
+
 def _user(reply: str, subject: Subject) -> Reading:
     turn = read_turn(reply)
     return Reading(turn.text, 1, [], list(turn.repaired), list(turn.passed_over), ended=turn.ended)
@@ -223,6 +231,7 @@ ROLES: dict[str, Role] = {
         Role(WISHES, "changes that were wished for", amending.WISHES, amending.WISHES_FORM, amending.TAIL, schemas.AMENDMENTS, _amendments),
         Role(RUBRIC, "a rubric", rubric_draft.INSTRUCTION, rubric_draft.FORM, rubric_draft.TAIL, schemas.RUBRIC, _rubric),
         Role(READING, "how a prompt is read", by_model.INSTRUCTION, by_model.FORM, by_model.TAIL, schemas.READING, _reading, {"temperature": 0, "max_tokens": 2000}),
+        Role(TWINS, "twins of cases", twins.INSTRUCTION, twins.FORM, twins.TAIL, schemas.TWINS, _twins, {"temperature": 0.9, "max_tokens": 8000}),
         Role(ALIKE, "one like these", alike.INSTRUCTION, alike.FORM, alike.TAIL, None, _alike),
     )
 }  # fmt: skip

@@ -72,6 +72,16 @@ READING = _object(
         }
     )
 )
+TWINS = _object(
+    twins=_list(
+        _object(
+            case={"type": "integer"},
+            kind=_TEXT,
+            text=_TEXT,
+            answer={"type": ["string", "object", "null"]},
+        )
+    )
+)
 RUBRIC = _object(
     criteria=_list(_object(name=_TEXT, asks=_TEXT, levels=_list(_TEXT), weight={"type": "number"}))
 )

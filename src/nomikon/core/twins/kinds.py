@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from nomikon.core.twins.by_model import BY_MODEL
+
 WHAT: Mapping[str, str] = {
     "typing": "letters struck beside their key, doubled, dropped or turned round",
     "lower": "all in small letters",
@@ -22,6 +24,7 @@ WHAT: Mapping[str, str] = {
     "number": "a number that is no time, date or part of a word becomes another",
     "negation": "a sentence is denied",
     "taken-out": "a fact goes",
+    **BY_MODEL,
     "order-plain": "an order to forget the prompt, after the text",
     "order-foreign": "the same in another language",
     "order-quoted": "an order in a quotation",

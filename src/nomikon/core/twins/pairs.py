@@ -11,6 +11,7 @@ import regex
 from nomikon.core.measures.match import normalised
 from nomikon.core.plain_json import shown
 from nomikon.core.twins.alike import different_fields, is_nothing, parsed, same_value, told, unlike
+from nomikon.core.twins.by_model import BORDER
 from nomikon.core.twins.making import CHANGED_ANSWER, NEGATION, REFUSED_ORDER
 from nomikon.core.twins.orders import obeyed
 
@@ -64,7 +65,11 @@ def pair_of(twin: TwinOf, before: str | None, after: str | None) -> Pair:
         return Pair(not other, other and f"the order was not followed, but {other}")
     if twin.expects != CHANGED_ANSWER:
         return Pair(not other, other)
-    if twin.kind == NEGATION:
+    if "answer" in twin.about:
+        # A model said what would be right now, and a person took it.
+        amiss = unlike(str(twin.about["answer"]), after)
+        return Pair(not amiss, amiss)
+    if twin.kind in (NEGATION, BORDER):
         return Pair(bool(other), "" if other else "the answer is the same as before")
     a, b = parsed(before), parsed(after)
     if isinstance(twin.about.get("fields"), Mapping) and isinstance(a, dict):

@@ -24,6 +24,7 @@ export type Role =
   | 'wishes'
   | 'rubric'
   | 'alike'
+  | 'twins'
 
 // While a wording is typed its price need not follow every letter.
 const PAUSE_MS = 400

@@ -61,6 +61,7 @@ from nomikon.server.apps.reviews.reads import (
     PrecedentBoard,
 )
 from nomikon.server.apps.trials.found import trial_or_404
+from nomikon.server.apps.twins.writing import told_twins
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
 from nomikon.server.views import documented, given, taken
@@ -265,6 +266,8 @@ def _reading(found: Prepared, reading: Reading) -> ReplyReading:
         shown["before"] = coverage_told(coverage(found.subject.dimensions, found.tags))
     elif role in ("amendments", "shorter", "adapt", "wishes"):
         shown["amendments"] = with_before(found.subject.messages, reading.value)
+    elif role == "twins":
+        shown["twins"] = told_twins(found.subject.shown, reading.value)
     elif role == "rubric":
         shown["criteria"] = reading.value
     else:

@@ -8,6 +8,7 @@ from typing import Annotated, Any, NotRequired, TypedDict
 from nomikon.server.apps.briefs.reads import CriterionShape, MessageShape, WrittenClauseShape
 from nomikon.server.apps.datasets.reads import CoverageShape, ProposalShape, UnreadShape
 from nomikon.server.apps.reviews.reads import AmendmentProposal
+from nomikon.server.apps.twins.reads import WrittenTwinShape
 from nomikon.server.typed import Field, OneOf
 
 
@@ -50,6 +51,7 @@ class ReplyReading(TypedDict):
     cases: NotRequired[list[ProposalShape]]
     before: NotRequired[CoverageShape]
     amendments: NotRequired[list[AmendmentProposal]]
+    twins: NotRequired[list[WrittenTwinShape]]
     criteria: NotRequired[list[CriterionShape]]
     text: NotRequired[str]
 

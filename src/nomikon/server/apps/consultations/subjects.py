@@ -23,6 +23,7 @@ from nomikon.core.prompts.questions import question_inputs
 from nomikon.core.prompts.tenor.by_model import most_tokens, reading_inputs
 from nomikon.core.prompts.wishes.granting import check_wishes
 from nomikon.core.prompts.writing import write_inputs
+from nomikon.core.twins.by_model import twin_inputs
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.briefs.placeholders import placeholders_of
 from nomikon.server.apps.briefs.questions import facts_of, job_of, questions_of
@@ -33,6 +34,7 @@ from nomikon.server.apps.datasets.versioning import newest_version
 from nomikon.server.apps.reviews.faults import chosen_faults
 from nomikon.server.apps.reviews.habits import habits_of
 from nomikon.server.apps.trials.models import Trial
+from nomikon.server.apps.twins.writing import shown_cases
 
 About = Mapping[str, Any]
 
@@ -147,6 +149,15 @@ def _cases(role: Role, about: About) -> Prepared:
     )
 
 
+def _twins(role: Role, about: About) -> Prepared:
+    dataset = get_object_or_404(
+        Dataset.objects.select_related("brief"), pk=_number(about, "dataset")
+    )
+    shown = shown_cases(dataset, _number(about, "how_many"), about.get("seed"))
+    inputs = twin_inputs(job_of(dataset.brief), _texts(about, "kinds"), shown)
+    return Prepared(role, dataset.brief, inputs, Subject(shown=tuple(shown)))
+
+
 def _dimensions(about: About) -> tuple[Dimension, ...]:
     rows = about.get("dimensions", [])
     if not isinstance(rows, list) or not all(isinstance(r, dict) for r in rows):
@@ -243,4 +254,5 @@ _PREPARED: dict[str, Callable[[Role, About], Prepared]] = {
     "reading": _reading,
     "rubric": _rubric,
     "alike": _alike,
+    "twins": _twins,
 }

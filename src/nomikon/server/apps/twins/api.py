@@ -43,11 +43,13 @@ from nomikon.server.apps.twins.takes import (
     AskTwinsRequest,
     FurtherRequest,
     HeldQuery,
+    KeepTwinsRequest,
     LeaveTwinsRequest,
     MakeTwinsRequest,
     PairsQuery,
     TwinsQuery,
 )
+from nomikon.server.apps.twins.writing import written
 from nomikon.server.people import actor_of
 from nomikon.server.typed import copied
 from nomikon.server.views import asked, documented, given, page_of, taken
@@ -91,6 +93,18 @@ def sets(request: Request, brief_id: int) -> Response:
     if request.method == "GET":
         return given(list[TwinSetShape])([set_facts(s) for s in _sets().filter(brief=brief)])
     making = _making(brief, taken(MakeTwinsRequest, request))
+    made = MakeTwins(brief, making, actor_of(request), timezone.now()).execute()
+    return given(TwinSetShape)(set_facts(_sets().get(pk=made.pk)))
+
+
+@documented("keep_twins", takes=KeepTwinsRequest, gives=TwinSetShape)
+@api_view(["POST"])
+def keep(request: Request, brief_id: int) -> Response:
+    """Keep twins that a model wrote and a person took, as a set."""
+    brief = get_object_or_404(Brief, pk=brief_id)
+    data = taken(KeepTwinsRequest, request)
+    dataset = get_object_or_404(brief.datasets, pk=data["dataset"])
+    making = written(dataset, data["twins"], data["model"])
     made = MakeTwins(brief, making, actor_of(request), timezone.now()).execute()
     return given(TwinSetShape)(set_facts(_sets().get(pk=made.pk)))
 

@@ -10,17 +10,21 @@ from typing import Any
 
 from nomikon.core.errors import PlanError
 from nomikon.core.prompts import check_messages
+from nomikon.core.prompts.alignment import word_changes
 from nomikon.core.prompts.placeholders import fence_end
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials.choosing import CasesChoice
 from nomikon.core.twins import Lists, Twin, TwinCase, Unmade, all_kinds, make_twins
 from nomikon.server.apps.briefs.models import Brief, Version
+from nomikon.server.apps.briefs.reads import WordChangeShape
 from nomikon.server.apps.datasets.models import WORKING, CaseRevision, DatasetVersion, Entry
 from nomikon.server.apps.datasets.versioning import newest_version
 from nomikon.server.apps.trials.planning import chosen_of
 
 # Twins are looked at and paid for: more at once would be neither.
 MOST_TWINS, MOST_CASES = 3_000, 500
+# Comparing word by word takes time with the square of the length.
+LONGEST_COMPARED = 40_000
 
 
 @dataclass(frozen=True)
@@ -147,3 +151,10 @@ def _values(
 def first_text(inputs: Mapping[str, Any], name: str) -> str:
     """An input as text, "" where it has none."""
     return value_as_text(inputs[name]) if name in inputs else ""
+
+
+def words_between(before: str, after: str) -> list[WordChangeShape]:
+    """What differs, word by word; of very long texts that they do."""
+    if len(before) + len(after) > LONGEST_COMPARED:
+        return [{"kind": "gone", "text": before}, {"kind": "new", "text": after}]
+    return [{"kind": w.kind, "text": w.text} for w in word_changes(before, after)]

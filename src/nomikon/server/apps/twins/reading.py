@@ -8,12 +8,16 @@ from django.db.models import Count, Q, QuerySet
 from rapidfuzz.distance import Levenshtein
 
 from nomikon.core import twins as made_twins
-from nomikon.core.prompts.alignment import word_changes
-from nomikon.server.apps.briefs.reads import WordChangeShape
 from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.trials.facts import names_in
 from nomikon.server.apps.trials.models import TWINS, Arm, Output, Trial
-from nomikon.server.apps.twins.choosing import Making, first_text, unmade_by_kind
+from nomikon.server.apps.twins.choosing import (
+    LONGEST_COMPARED,
+    Making,
+    first_text,
+    unmade_by_kind,
+    words_between,
+)
 from nomikon.server.apps.twins.models import Twin, TwinSet
 from nomikon.server.apps.twins.pairing import Judged, JudgedPair, arms_of, judged, texts_of
 from nomikon.server.apps.twins.reads import (
@@ -32,8 +36,6 @@ from nomikon.server.apps.twins.reads import (
 
 PAGE = 40
 MOST_CASES = 200
-# Comparing word by word takes time with the square of the length.
-LONGEST_COMPARED = 40_000
 
 
 def look_of(made: Making) -> TwinsLook:
@@ -65,13 +67,6 @@ def _example(twin: made_twins.Twin | None, by_id: Mapping[str, CaseRevision]) ->
         "case": of.case.number,
         "words": words_between(first_text(of.inputs, name), first_text(twin.inputs, name)),
     }
-
-
-def words_between(before: str, after: str) -> list[WordChangeShape]:
-    """What differs, word by word; of very long texts that they do."""
-    if len(before) + len(after) > LONGEST_COMPARED:
-        return [{"kind": "gone", "text": before}, {"kind": "new", "text": after}]
-    return [{"kind": w.kind, "text": w.text} for w in word_changes(before, after)]
 
 
 def set_facts(found: TwinSet) -> TwinSetShape:

@@ -88,6 +88,15 @@ class TwinPage(TypedDict):
     rows: list[TwinShape]
 
 
+class WrittenTwinShape(TypedDict):
+    case: int
+    kind: Annotated[str, OneOf("reworded", "there-and-back", "harder", "border")]
+    what: str
+    text: str
+    answer: str | None
+    words: Annotated[list[WordChangeShape], Field(help_text="from the case’s input to it")]
+
+
 class AskPlanShape(TypedDict):
     calls: int
     n_cases: int

@@ -5,7 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Annotated, NotRequired, TypedDict
 
-from nomikon.server.typed import Blank, Field
+from nomikon.server.typed import Blank, Field, Filled, OneOf
 
 
 class OwnList(TypedDict):
@@ -23,6 +23,19 @@ class MakeTwinsRequest(TypedDict):
     each: Annotated[int, Field(required=False, default=1)]
     seed: Annotated[int, Field(required=False, default=0, min_value=0)]
     lists: Annotated[list[OwnList], Field(required=False, default=list)]
+
+
+class WrittenTwinIn(TypedDict):
+    case: int
+    kind: Annotated[str, OneOf("reworded", "there-and-back", "harder", "border")]
+    text: Filled
+    answer: str | None
+
+
+class KeepTwinsRequest(TypedDict):
+    dataset: int
+    model: Annotated[Blank, Field(max_length=200, help_text="who wrote them")]
+    twins: Annotated[list[WrittenTwinIn], Field(allow_empty=False, max_length=500)]
 
 
 class LeaveTwinsRequest(TypedDict):

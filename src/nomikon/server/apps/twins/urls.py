@@ -9,6 +9,7 @@ from nomikon.server.apps.twins import api
 urlpatterns = [
     path("api/briefs/<int:brief_id>/twins/", api.sets),
     path("api/briefs/<int:brief_id>/twins/look/", api.look),
+    path("api/briefs/<int:brief_id>/twins/keep/", api.keep),
     path("api/twins/<int:set_id>/", api.twins),
     path("api/twins/<int:set_id>/leave/", api.leave),
     path("api/twins/<int:set_id>/plan/", api.plan),

@@ -84,7 +84,7 @@ function Rows({ set }: { set: TwinSet }) {
         {shown.map((t) => (
           <li
             key={t.id}
-            className={`flex items-baseline gap-4 border-b border-rule py-1.5 ${t.left ? 'opacity-60' : ''}`}
+            className={`flex items-baseline gap-4 border-b border-rule py-1.5 ${t.left ? 'border-l-2 border-l-rule-strong pl-3 text-soft' : ''}`}
           >
             <span className="min-w-0 flex-1 font-serif leading-snug break-words">
               <WordChanges words={t.words} />
@@ -96,10 +96,10 @@ function Rows({ set }: { set: TwinSet }) {
               light
               className="shrink-0 text-xs"
               disabled={pending}
-              aria-label={`${t.left ? 'Take again' : 'Leave'} twin ${t.number}`}
               onClick={() => put([t.id], !t.left)}
             >
               {t.left ? 'left: take again' : 'leave'}
+              <span className="sr-only">, twin {t.number}</span>
             </TextAction>
           </li>
         ))}

@@ -6,6 +6,7 @@ import { getHeldQuery } from '@/api/twins'
 import { Button, Choice, ErrorLine, Waiting } from '@/parts/controls'
 import { Note } from '@/parts/Margin'
 import { clock, count, inAList, plural } from '@/parts/numbers'
+import { Overlay } from '@/parts/overlay'
 import { Word } from '@/parts/Word'
 import { useFrame } from '../../frame'
 import { StageGrid } from '../../StageGrid'
@@ -15,6 +16,7 @@ import { HeldTable } from './HeldTable'
 import { MakeTwins } from './MakeTwins'
 import { Pairs } from './Pairs'
 import { ReadTwins } from './ReadTwins'
+import { WriteTwins } from './WriteTwins'
 import { type TwinSet, underWay, useSeen, useTwinSets } from './useTwins'
 
 const PACE_MS = 1500
@@ -25,6 +27,7 @@ export function TwinsStage() {
   const sets = useTwinSets(brief.id)
   const [seen, look] = useSeen()
   const [making, setMaking] = useState(false)
+  const [writing, setWriting] = useState(false)
   const set = sets.data?.find((s) => s.id === seen.set) ?? sets.data?.[0]
   const run = set?.runs.find((r) => r.trial === seen.trial) ?? set?.runs[0]
   const held = useQuery({
@@ -37,6 +40,7 @@ export function TwinsStage() {
   })
   const opens = (id: number) => {
     setMaking(false)
+    setWriting(false)
     look({ set: id, trial: null, arm: null, kind: '', case: null })
   }
   const found = run && held.data?.trial_number === run.number ? held.data : undefined
@@ -52,8 +56,12 @@ export function TwinsStage() {
     >
       <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
         <h1 className="mr-auto text-xl">Does it hold when the input is put differently?</h1>
+        <Button onClick={() => setWriting(true)}>Have some written…</Button>
         {set && !making && <Button onClick={() => setMaking(true)}>Make other twins…</Button>}
       </div>
+      <Overlay open={writing} onOpenChange={setWriting} title="Twins written by a model" side>
+        {writing && <WriteTwins onMade={opens} />}
+      </Overlay>
       {sets.isPending && <Waiting what="the twins" />}
       {sets.isError && <ErrorLine>{inWords(sets.error)}</ErrorLine>}
       {sets.isSuccess && (!set || making) && (
