@@ -250,7 +250,7 @@ STATES = [
             "baselines": "0001_initial",
             "briefs": "0007_forms_and_pieces",
             "connections": "0004_most_answer",
-            "consultations": "0003_standing_reader",
+            "consultations": "0004_twins_role",
             "culprits": "0002_orders",
             "datasets": "0006_forms_and_tied",
             "ledger": "0004_simulated",
