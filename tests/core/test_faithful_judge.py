@@ -5,8 +5,8 @@ import unittest
 
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures import Answer, JudgeReply, make_measure
-from nomikon.core.measures.facts import names_in, perhaps_names, times_in
 from nomikon.core.measures.faithful_judge import LONGEST
+from nomikon.core.texts.facts import names_in, perhaps_names, times_in
 
 INPUT = {"log": "The Harrier left pier 4 at 16:05 with 31 on board. Mate: A. Berg."}
 

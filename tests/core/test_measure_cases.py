@@ -5,9 +5,9 @@ from decimal import Decimal
 
 from nomikon.core.errors import ScorecardError
 from nomikon.core.measures import Answer, make_measure, read_scorecard, score_answer, score_group
-from nomikon.core.measures.number_words import numbers_in_words
-from nomikon.core.measures.numbers import numbers_in
 from nomikon.core.measures.style import count_syllables
+from nomikon.core.texts.number_words import numbers_in_words
+from nomikon.core.texts.numbers import numbers_in
 from nomikon.core.trials import outcome_of
 from tests.core.measure_cases import CASES, LEAK
 

@@ -4,7 +4,7 @@ import json
 import unittest
 from dataclasses import replace
 
-from nomikon.core.consulting.roles import READERS, Subject, UnreadableReplyError, read_reply
+from nomikon.core.consulting.roles import Subject, UnreadableReplyError, read_reply
 from nomikon.core.measures.rubric import Criterion
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.writing import FORM
@@ -344,9 +344,6 @@ class UserTest(unittest.TestCase):
 
 
 class FindingTest(unittest.TestCase):
-    def test_every_role_has_a_reader(self):
-        self.assertEqual(len(READERS), 14)
-
     def test_nothing_is_left_out_by_a_repair(self):
         for text in (
             '{"a": "one" and two, "b": 3}',

@@ -8,7 +8,7 @@ import numpy as np
 from scipy import sparse
 
 from nomikon.core.cases.near import near_duplicates
-from nomikon.core.measures.texts import folded, words_in
+from nomikon.core.texts.words import folded, words_in
 
 # What a word of the wanted texts weighs for a text, and what one of the others against it.
 FOR, AGAINST = 0.75, 0.15

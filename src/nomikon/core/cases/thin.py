@@ -10,8 +10,8 @@ from typing import Any
 
 from nomikon.core.cases.manner import manner_of
 from nomikon.core.cases.quality import HELD_OUT, MOST_LABELS
-from nomikon.core.measures.style import FLOOR, told_language
 from nomikon.core.prompts.rendering import value_as_text
+from nomikon.core.texts.language import FLOOR, told_language
 
 TAG, LABEL, MANNER, LENGTH, LANGUAGE = KINDS = ("tag", "label", "manner", "length", "language")
 # A part of fewer working cases tells nothing by itself: its interval is as wide as the scale.

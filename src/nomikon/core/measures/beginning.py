@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.core.errors import ScorecardError
-from nomikon.core.measures.texts import first_fence
+from nomikon.core.texts.words import first_fence
 
 WHOLE, FIRST_JSON, FIRST_FENCE, AFTER = "whole", "json", "fence", "mark"
 BEGINNINGS = (WHOLE, FIRST_JSON, FIRST_FENCE, AFTER)

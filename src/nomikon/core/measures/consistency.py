@@ -11,8 +11,8 @@ from rapidfuzz.distance import Indel
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, GroupMeasure, Score, only_known, parse_json
 from nomikon.core.measures.declared import CHOICE, TEXT, Parameter
-from nomikon.core.measures.match import normalised
 from nomikon.core.measures.parameters import given
+from nomikon.core.texts.normal import normalised
 
 EXACT, NORMALISED, EDITS = "exact", "normalised", "edits"
 

@@ -8,8 +8,8 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import FLAG, TEXTS, Parameter
 from nomikon.core.measures.parameters import given
-from nomikon.core.measures.texts import folded
 from nomikon.core.plain_json import shown
+from nomikon.core.texts.words import folded
 
 
 class Contains(Measure):

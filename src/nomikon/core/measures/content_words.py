@@ -11,8 +11,8 @@ import regex
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import TEXTS, WHOLE, Parameter
 from nomikon.core.measures.parameters import BOUNDS, Bounds, given
-from nomikon.core.measures.texts import ADDRESS, folded, stands_alone, without_code
 from nomikon.core.plain_json import shown
+from nomikon.core.texts.words import ADDRESS, folded, stands_alone, without_code
 
 _WORD = regex.compile(r"[\p{L}\p{M}]+(?:'[\p{L}\p{M}]+)*")
 _QUOTED = re.compile(r"“[^”]*”|\"[^\"\n]*\"|«[^»]*»")

@@ -7,12 +7,10 @@ from typing import Any
 
 from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known
 from nomikon.core.measures.declared import FLAG, JSON, LONG, MODEL, TEXT, TEXTS, WHOLE, Parameter
-from nomikon.core.measures.facts import perhaps_names, plain_words
 from nomikon.core.measures.faithfulness import (
     facts_of,
     holds_words,
     kinds_of,
-    language_of,
     source_of,
 )
 from nomikon.core.measures.judging import (
@@ -26,9 +24,11 @@ from nomikon.core.measures.judging import (
 )
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.rubric import NO_REASON
-from nomikon.core.measures.texts import sentences_in
 from nomikon.core.plain_json import shown
 from nomikon.core.replies import ReplyError, kind_of, number_of, pick, rows_of, text_of
+from nomikon.core.texts.facts import perhaps_names, plain_words
+from nomikon.core.texts.language import language_of
+from nomikon.core.texts.words import sentences_in
 
 # More are not put to a judge at once; those beyond count as form tells them.
 MOST_ASKED = 30

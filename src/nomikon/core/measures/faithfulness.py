@@ -11,7 +11,10 @@ import regex
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import TEXTS, Parameter
-from nomikon.core.measures.facts import (
+from nomikon.core.measures.parameters import given
+from nomikon.core.plain_json import shown
+from nomikon.core.prompts.rendering import value_as_text
+from nomikon.core.texts.facts import (
     dates_in,
     names_in,
     numbers_said,
@@ -21,15 +24,10 @@ from nomikon.core.measures.facts import (
     same_time,
     times_in,
 )
-from nomikon.core.measures.parameters import given
-from nomikon.core.measures.style import FLOOR, told_language
-from nomikon.core.measures.texts import folded
-from nomikon.core.plain_json import shown
-from nomikon.core.prompts.rendering import value_as_text
+from nomikon.core.texts.language import language_of
+from nomikon.core.texts.words import folded
 
 KINDS = ("numbers", "times", "dates", "names", "quotes")
-# Where the language cannot be told with any certainty.
-USUAL_LANGUAGE = "en"
 
 
 class Faithful(Measure):
@@ -103,12 +101,6 @@ def _facts(output: str, source: str, kinds: tuple[str, ...]) -> tuple[tuple[str,
     for kind in kinds:
         said |= _of_kind(kind, output, source)
     return tuple(said.items())
-
-
-def language_of(text: str) -> str:
-    """The language by whose words names are told."""
-    told = told_language(text)
-    return told[0] if told is not None and told[1] >= FLOOR else USUAL_LANGUAGE
 
 
 def holds_words(name: str, source: str) -> bool:

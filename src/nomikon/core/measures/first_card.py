@@ -7,9 +7,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from nomikon.core.measures.numbers import numbers_in
 from nomikon.core.prompts.tenor import Tenor
 from nomikon.core.prompts.tenor.checks import checks_of, is_measured
+from nomikon.core.texts.numbers import numbers_in
 
 # Fewer references tell nothing of their kind.
 FEWEST = 3

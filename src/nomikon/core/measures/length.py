@@ -12,7 +12,7 @@ from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, WHOLE, Parameter
 from nomikon.core.measures.parameters import given
-from nomikon.core.measures.texts import count_runs, newlines, sentences_in
+from nomikon.core.texts.words import count_runs, newlines, sentences_in
 from nomikon.core.trials.estimates import estimate_tokens
 
 

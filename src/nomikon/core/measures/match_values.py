@@ -9,11 +9,11 @@ from typing import Any
 from nomikon.core.errors import MeasureError
 from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXT, TEXTS, Parameter
-from nomikon.core.measures.match import normalised
 from nomikon.core.measures.mishaps import unscored
-from nomikon.core.measures.numbers import COMMA, POINT, numbers_in, unsure_number
 from nomikon.core.measures.parameters import PATTERN_S, given, pattern
 from nomikon.core.plain_json import shown
+from nomikon.core.texts.normal import normalised
+from nomikon.core.texts.numbers import COMMA, POINT, numbers_in, unsure_number
 
 # Thousands of answers must not each wait for a pattern that explodes.
 MOST_SLOW = 20

@@ -14,7 +14,7 @@ from typing import Any
 from nomikon.core.measures.base import NO_REFERENCE, Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, Parameter
 from nomikon.core.measures.parameters import given
-from nomikon.core.measures.texts import stands_alone, words_in
+from nomikon.core.texts.words import stands_alone, words_in
 
 
 class _Overlap(Measure):

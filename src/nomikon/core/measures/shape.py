@@ -14,8 +14,8 @@ from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, FLAG, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.structure import read_output, twice, unfenced
-from nomikon.core.measures.texts import without_code
 from nomikon.core.plain_json import shown
+from nomikon.core.texts.words import without_code
 
 
 class ValidJson(Measure):

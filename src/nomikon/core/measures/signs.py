@@ -11,9 +11,9 @@ from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, FLAG, NUMBER, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.length import PARTS, UNITS
 from nomikon.core.measures.parameters import given
-from nomikon.core.measures.texts import folded, newlines
 from nomikon.core.plain_json import shown
 from nomikon.core.prompts.rendering import value_as_text
+from nomikon.core.texts.words import folded, newlines
 
 _STOPS = ".。．｡"
 _WRAPPED = "\"'“”„«»`*_) \t"

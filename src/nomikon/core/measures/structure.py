@@ -27,8 +27,8 @@ from nomikon.core.measures.base import (
 from nomikon.core.measures.declared import FLAG, JSON, Parameter
 from nomikon.core.measures.parameters import given
 from nomikon.core.measures.schema_bounds import check_bounds
-from nomikon.core.measures.texts import whole_fence
 from nomikon.core.plain_json import shown
+from nomikon.core.texts.words import whole_fence
 
 MAX_WHY_ERRORS = 3
 

@@ -14,14 +14,9 @@ from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import CHOICE, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.length import count_sentences, count_words
 from nomikon.core.measures.parameters import BOUNDS, Bounds, given
-from nomikon.core.measures.texts import (
-    ADDRESS,
-    sentences_in,
-    stands_alone,
-    without_code,
-    words_in,
-)
 from nomikon.core.plain_json import shown
+from nomikon.core.texts.language import FLOOR, known_languages, told_language
+from nomikon.core.texts.words import sentences_in
 
 _WORD = regex.compile(r"[\p{L}\p{M}]+(?:['’][\p{L}\p{M}]+)*")
 
@@ -193,26 +188,6 @@ class Politeness(Measure):
         return Score(1.0, told)
 
 
-# Fewer letters than this say little about the language; less likely than this, nothing.
-ENOUGH_LETTERS = 12
-FLOOR = 0.8
-
-
-def told_language(text: str, among: tuple[str, ...] = ()) -> tuple[str, float] | None:
-    """The likeliest language of a text and how likely it is; None for fewer than 12 letters.
-
-    By py3langid (Lui and Baldwin 2012). among: the only ones that come into question.
-    """
-    # Addresses and code are no language.
-    plain = ADDRESS.sub(" ", without_code(text))
-    if sum(c.isalpha() for c in plain) < ENOUGH_LETTERS and not any(
-        stands_alone(w) for w in words_in(plain)[:1]
-    ):
-        return None
-    code, likely = _identifier(among).classify(plain)
-    return str(code), float(likely)
-
-
 class Language(Measure):
     """1 when the output is in the wanted language, told by py3langid (Lui and Baldwin 2012)."""
 
@@ -231,7 +206,7 @@ class Language(Measure):
 
     def __init__(self, **parameters: Any) -> None:
         only_known(self.name, parameters, self.parameters)
-        known = _codes()
+        known = known_languages()
         code = parameters.get("code")
         among = given(self, parameters, "among")
         for field, value in (("code", code), *(("among", a) for a in among)):
@@ -250,18 +225,3 @@ class Language(Measure):
         if likely < FLOOR:
             return Score(None, f"cannot tell: {found} is likeliest, at {likely:.0%}")
         return Score(float(found == self.code), f"reads as {found}")
-
-
-@lru_cache(maxsize=1)
-def _codes() -> frozenset[str]:
-    return frozenset(_identifier(()).nb_classes)
-
-
-@lru_cache(maxsize=16)
-def _identifier(among: tuple[str, ...]) -> Any:
-    from py3langid.langid import MODEL_FILE, LanguageIdentifier
-
-    identifier = LanguageIdentifier.from_model_file(MODEL_FILE, norm_probs=True)
-    if among:
-        identifier.set_languages(list(among))
-    return identifier

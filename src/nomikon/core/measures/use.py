@@ -7,8 +7,8 @@ from typing import Any
 from nomikon.core.measures.base import Answer, Measure, Score, only_known
 from nomikon.core.measures.declared import NUMBER, WHOLE, Parameter
 from nomikon.core.measures.parameters import given
-from nomikon.core.measures.texts import folded, words_in
 from nomikon.core.plain_json import shown
+from nomikon.core.texts.words import folded, words_in
 
 NANO = 1_000_000_000
 

@@ -8,8 +8,8 @@ from typing import Any, NamedTuple
 
 from nomikon.core.errors import PlanError
 from nomikon.core.measures.base import parse_json
-from nomikon.core.measures.match import normalised
 from nomikon.core.stats.classification import Classification, Spread, classify, spread
+from nomikon.core.texts.normal import normalised
 from nomikon.core.trials import ANSWERED
 
 WHOLE = "(the whole answer)"

@@ -10,11 +10,11 @@ from typing import Any
 
 import regex
 
-from nomikon.core.measures.facts import dates_in, numbers_said, times_in
-from nomikon.core.measures.match import normalised
-from nomikon.core.measures.texts import words_in
 from nomikon.core.plain_json import shown
 from nomikon.core.replies.finding import ReplyError, find_json
+from nomikon.core.texts.facts import dates_in, numbers_said, times_in
+from nomikon.core.texts.normal import normalised
+from nomikon.core.texts.words import words_in
 
 # A text of so many words is a label or a value; a longer one may be worded otherwise and say the same.
 LABEL_WORDS = 5

@@ -11,7 +11,7 @@ from typing import Any
 import regex
 
 from nomikon.core.errors import PlanError
-from nomikon.core.measures.faithfulness import language_of
+from nomikon.core.texts.language import language_of
 from nomikon.core.twins.changed import CHANGED, MOST_NAMES, Replaced, listed, names_in
 from nomikon.core.twins.drawing import Draw
 from nomikon.core.twins.orders import ORDERS, token_of, with_order

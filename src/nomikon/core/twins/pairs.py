@@ -8,8 +8,8 @@ from typing import Any
 
 import regex
 
-from nomikon.core.measures.match import normalised
 from nomikon.core.plain_json import shown
+from nomikon.core.texts.normal import normalised
 from nomikon.core.twins.alike import different_fields, is_nothing, parsed, same_value, told, unlike
 from nomikon.core.twins.by_model import BORDER
 from nomikon.core.twins.making import CHANGED_ANSWER, NEGATION, REFUSED_ORDER

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 import regex
 
-from nomikon.core.measures.texts import sentences_in
+from nomikon.core.texts.words import sentences_in
 from nomikon.core.twins.drawing import Draw
 from nomikon.core.twins.words import NEIGHBOURS, WORDS
 

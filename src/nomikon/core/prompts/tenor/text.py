@@ -9,13 +9,13 @@ from functools import cached_property
 
 import regex
 
-from nomikon.core.measures.style import FLOOR, told_language
 from nomikon.core.prompts.blocks import pairs_of
 from nomikon.core.prompts.clauses import Clause, clauses_of
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.placeholders import find_tags
 from nomikon.core.prompts.tenor.lexicon import LEXICONS, Lexicon
 from nomikon.core.prompts.tenor.shape import Example, Words
+from nomikon.core.texts.language import FLOOR, told_language
 
 # JSON beside the word example.
 _SHOWN = regex.compile(

@@ -13,9 +13,9 @@ from typing import Any
 
 import regex
 
-from nomikon.core.measures.number_words import numbers_in_words
-from nomikon.core.measures.numbers import COMMA, POINT, numbers_in
-from nomikon.core.measures.texts import folded, sentences_in
+from nomikon.core.texts.number_words import numbers_in_words
+from nomikon.core.texts.numbers import COMMA, POINT, numbers_in
+from nomikon.core.texts.words import folded, sentences_in
 
 _MONTHS: dict[str, int] = {}
 for _names in (

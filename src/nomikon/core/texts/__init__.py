@@ -1,0 +1,1 @@
+"""What is read of any text: its words and sentences, numbers, times and dates, its language."""
