@@ -140,6 +140,25 @@ class RunTest(WithStandin):
         status, _, err = self.run_trial("--json", "--outputs", "o.jsonl")
         self.assertEqual((status, self.calls() - before), (0, 1), err)
 
+    def test_twins_are_asked_and_held_to_a_threshold(self):
+        twins = {"measure": "twins", "kinds": ["greeting", "paragraph"], "weight": 0}
+        card = {**CARD, "measures": [*CARD["measures"], twins]}
+        self.write("card.yaml", yaml.safe_dump(card))
+        held_to = [
+            {"measure": "twins", "at_least": 0.1, "arm": "Good | standin-boulder | T 0"},
+        ]
+        status, out, _ = self.run_trial("--json", "--outputs", "o.jsonl", thresholds=held_to)
+        told = json.loads(out)
+        (held,) = told["thresholds"]
+        self.assertEqual((status, held["measure"], held["state"]), (0, "twins", "met"), out)
+        rows = [
+            json.loads(line) for line in (self.here / "o.jsonl").read_text("utf-8").splitlines()
+        ]
+        self.assertEqual({len(r["calls"]) for r in rows}, {3})
+        before = self.calls()
+        again = json.loads(self.run_trial("--json", "--outputs", "o.jsonl")[1])
+        self.assertEqual((self.calls(), again["thresholds"]), (before, told["thresholds"]))
+
     def test_a_shell_sees_the_same(self):
         self.trial["prompts"] = ["good.md"]
         plain = json.loads(self.nomikon("run", "--json")[1])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,8 @@ from nomikon.core.cases.forms import ALSO_RIGHT, forms_in, read_forms
 from nomikon.core.errors import DomainError
 from nomikon.core.files import TrialFile, TrialModel, parse_trial_file, read_yaml
 from nomikon.core.measures import read_scorecard
+from nomikon.core.measures.estimates import likely_answer, twins_each
+from nomikon.core.measures.twin_pairs import Twins
 from nomikon.core.prompts import merge_settings, settings_in_short
 from nomikon.core.prompts.used_cases import used_cases
 from nomikon.core.trials import Estimate, PlannedArm, PlannedCase, estimate
@@ -64,6 +67,8 @@ def load_trial(path: Path, keys: Mapping[str, str]) -> tuple[TrialFile, TrialSpe
         budget=file.budget_nano,
         continuations=file.continuations,
         examples=_examples(arms, cases),
+        # Twins are asked of the arms themselves; no other model is known here.
+        judges={n: None for n, m in read_scorecard(card).asking if isinstance(m, Twins)},
     )
     return file, spec, checked(path, spec, file.models)
 
@@ -199,7 +204,20 @@ def checked(path: Path, spec: TrialSpec, models: Sequence[TrialModel]) -> Estima
     for problem in found.problems:
         if problem.severity == "error":
             refuse(path, f"{problem.arm}: {problem.text}")
-    return found
+    return _with_twins(found, spec)
+
+
+def _with_twins(found: Estimate, spec: TrialSpec) -> Estimate:
+    """The estimate with what the twins take that the scorecard has asked."""
+    answers = [likely_answer(c.inputs, c.reference) for c in spec.cases]
+    times = 1 + twins_each(read_scorecard(spec.scorecard), answers)
+    return replace(
+        found,
+        calls=round(found.calls * times),
+        tokens_in=round(found.tokens_in * times),
+        tokens_out=round(found.tokens_out * times),
+        cost=None if found.cost is None else round(found.cost * times),
+    )
 
 
 def _check_thresholds(

@@ -15,8 +15,9 @@ from nomikon.cli.headless import FileStore, load_trial
 from nomikon.cli.running import run_store
 from nomikon.cli.telling import AMISS, FILE, Unusable, answer_with, ask_json, read_json, refuse
 from nomikon.core.errors import DomainError
-from nomikon.core.results import values_by_case
-from nomikon.core.stats.drift import COST, SCORE, TIME, WATCHED, Drift, drift, fewest_cases
+from nomikon.core.measures import read_scorecard
+from nomikon.core.results import values_by_case, watched_in
+from nomikon.core.stats.drift import COST, SCORE, TIME, TWINS, WATCHED, Drift, drift, fewest_cases
 from nomikon.core.trials import COMPLETE
 from nomikon.core.trials.estimates import NANO
 from nomikon.engine.results import results_table
@@ -53,7 +54,7 @@ def watch_command(
             f"all {former['planned']} planned checks are used: more would raise false alarms; "
             "keep another file",
         )
-    fewest = fewest_cases(planned)
+    fewest = fewest_cases(planned, len(watched_in(read_scorecard(spec.scorecard))))
     if former is None and len(spec.cases) < fewest:
         refuse(
             file,
@@ -128,6 +129,7 @@ def _values(spec: TrialSpec, results: list[UnitResult]) -> Values:
                 "score": values[SCORE].get(c),
                 "cost": values[COST][c] / NANO if c in values[COST] else None,
                 "time": values[TIME].get(c),
+                **({TWINS: values[TWINS].get(c)} if TWINS in values else {}),
             }
             for c in table.cases
             if c in cases
@@ -138,14 +140,17 @@ def _values(spec: TrialSpec, results: list[UnitResult]) -> Values:
 def _row(arm: str, former: dict[str, Any], now: Values) -> dict[str, Any]:
     before = former["arms"].get(arm, {})
     same = [c for c, own in now[arm].items() if before.get(c, {}).get("case") == own["case"]]
+    # A file from before twins were asked has none to compare with.
+    names = (*WATCHED, TWINS) if any(TWINS in before[c] for c in same) else WATCHED
     found = {
         name: drift(
             {c: before[c][name] for c in same if before[c].get(name) is not None},
             {c: now[arm][c][name] for c in same if now[arm][c].get(name) is not None},
             planned=former["planned"],
+            things=len(names),
             what=name,
         )
-        for name in WATCHED
+        for name in names
     }
     return {
         "arm": arm,
@@ -160,7 +165,7 @@ def _line(row: dict[str, Any], first: bool) -> str:
     if first:
         return f"{row['arm']}: {row['n_cases']} cases kept to compare with"
     left = f", {row['changed_cases']} cases changed" if row["changed_cases"] else ""
-    told = "; ".join(_told(name, row[name]) for name in WATCHED)
+    told = "; ".join(_told(name, row[name]) for name in (*WATCHED, TWINS) if name in row)
     return f"{row['arm']}: {told}{left}"
 
 

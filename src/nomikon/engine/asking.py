@@ -7,8 +7,9 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from nomikon.core.errors import DomainError, PlanError
-from nomikon.core.measures import Answer, JudgeReply, Scorecard, Turn, judge_requests
-from nomikon.core.measures.judging import JudgeRequest
+from nomikon.core.measures import Answer, JudgeReply, Scorecard, Turn, requests_of
+from nomikon.core.measures.asking import JudgeRequest, TwinRequest
+from nomikon.core.measures.twin_pairs import CANNOT_BE_ASKED
 from nomikon.core.prompts import Message, render_step, steps_of
 from nomikon.core.replies.reasoning import part_reasoning
 from nomikon.core.trials import (
@@ -22,7 +23,7 @@ from nomikon.core.trials import (
     seed_for,
 )
 from nomikon.core.trials.conversation import is_end, opening, read_turn, turn_message, user_request
-from nomikon.engine.units import JUDGEMENT, USER, Ask, Callee, StoredAnswer, Unit
+from nomikon.engine.units import JUDGEMENT, TWIN, USER, Ask, Callee, StoredAnswer, Unit
 from nomikon.models.protocols import request_body
 from nomikon.models.types import Answer as Answered
 
@@ -65,8 +66,7 @@ Asking = Generator[Ask, Reply, Ending]
 def asking(unit: Unit, card: Scorecard | None = None) -> Asking:
     """Yield an output's requests in order; send in each reply; the value is the ending.
 
-    First the calls that make the answer, then the judgements that the scorecard
-    asks for. Raises DomainError when a value is missing.
+    First the calls that make the answer, then what the scorecard has asked about it. Raises DomainError when a value is missing.
     """
     if unit.had is not None:
         ending = Ending(unit.had.text, unit.had.finish_reason, unit.had.outcome, unit.had.turns)
@@ -185,7 +185,7 @@ def _played(unit: Unit, said: Sequence[Turn]) -> Generator[Ask, Reply, str]:
 
 
 def _judged(unit: Unit, ending: Ending, card: Scorecard) -> Asking:
-    """The ending with what each judge said of it."""
+    """The ending with what came back of what its measures have asked."""
     seen = Answer(
         ending.text,
         unit.case.reference,
@@ -193,20 +193,42 @@ def _judged(unit: Unit, ending: Ending, card: Scorecard) -> Asking:
         ending.finish_reason,
         turns=ending.turns,
     )
-    measures = dict(card.judged)
+    measures = dict(card.asking)
     replies: dict[str, list[JudgeReply]] = {}
-    for name, asked in judge_requests(card, seen, ending.outcome):
-        callee = unit.judges.get(name)
-        if callee is None:
+    for name, asked in requests_of(card, seen, ending.outcome):
+        if name not in unit.judges:
             continue
+        if isinstance(asked, TwinRequest):
+            replies.setdefault(name, []).append((yield from _of_twin(unit, name, asked)))
+            continue
+        callee = unit.judges[name]
+        assert callee is not None, "a judge is another model"
         told = yield from _ruling(unit, callee, name, asked)
         more = measures[name].once_more(asked, told)
-        if more is not None:
+        if isinstance(more, JudgeRequest):
             again = yield from _ruling(unit, callee, name, more, again=True)
             # A second question that failed leaves the first reply with what is wrong with it.
             told = told if again.failure else again
         replies.setdefault(name, []).append(told)
     return replace(ending, replies=replies)
+
+
+def _of_twin(unit: Unit, name: str, asked: TwinRequest) -> Generator[Ask, Reply, JudgeReply]:
+    """The arm's answer to a twin of the case, by the very requests that the twin as a case would make."""
+    if unit.arm.connection is None:
+        return JudgeReply("", failure=CANNOT_BE_ASKED)
+    case = replace(unit.case, inputs=asked.inputs)
+    steps = _steps(replace(unit, case=case, first=None, begun="", had=None))
+    try:
+        ask = next(steps)
+        while True:
+            reply = yield replace(ask, part=TWIN, step=name)
+            if reply.failure:
+                steps.close()
+                return JudgeReply("", failure=reply.failure)
+            ask = steps.send(reply)
+    except StopIteration as end:
+        return JudgeReply(end.value.text, end.value.finish_reason)
 
 
 def _ruling(

@@ -216,7 +216,9 @@ def _with_share(unit: Unit, parts: int) -> Unit:
     return replace(
         unit,
         arm=replace(unit.arm, connection=unit.arm.connection and shared(unit.arm.connection)),
-        judges={n: replace(j, connection=shared(j.connection)) for n, j in unit.judges.items()},
+        judges={
+            n: j and replace(j, connection=shared(j.connection)) for n, j in unit.judges.items()
+        },
         user=unit.user and replace(unit.user, connection=shared(unit.user.connection)),
     )
 

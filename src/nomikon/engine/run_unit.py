@@ -17,7 +17,7 @@ from nomikon.engine.flights import Flights
 from nomikon.engine.scoring import Job, card_of, score_one
 from nomikon.engine.units import (
     ANSWER,
-    JUDGEMENT,
+    BESIDE,
     ArmSpec,
     Ask,
     Callee,
@@ -101,7 +101,7 @@ def _asked(position: int, ask: Ask) -> dict[str, Any]:
 async def _answered(
     unit: Unit, client: Caller, ask: Ask, calls: list[CallRecord], flights: Flights[Answer]
 ) -> Reply:
-    """Have a request answered and its call recorded. A judgement that fails leaves the output whole."""
+    """Have a request answered and its call recorded. What is asked beside it and fails leaves it whole."""
     about = _asked(len(calls), ask)
     if stored := unit.known.get(ask.key):
         whose = {"shared": True} if stored.call is None else {"reused_from": stored.call}
@@ -124,7 +124,7 @@ async def _answered(
         calls.append(CallRecord(**about, **_received(ask, answer, asked), **paid))
     except CallFailure as failure:
         calls.append(CallRecord(**about, **_paid(failure, asked), failure=failure.code))
-        if ask.part != JUDGEMENT:
+        if ask.part not in BESIDE:
             raise
         return Reply("", None, failure.code)
     except Exception:

@@ -13,9 +13,12 @@ from nomikon.core.trials import Conversation, Outcome
 from nomikon.models.types import Connection
 
 CellKey = tuple[str, str, int]
-# What a call of an output is: part of its answer, a turn of the played user, a judgement.
-ANSWER, USER, JUDGEMENT = "answer", "user", "judgement"
-PARTS = (ANSWER, USER, JUDGEMENT)
+# What a call of an output is: part of its answer, a turn of the played user, a judgement, or the
+# answer to a twin of its case.
+ANSWER, USER, JUDGEMENT, TWIN = "answer", "user", "judgement", "twin"
+PARTS = (ANSWER, USER, JUDGEMENT, TWIN)
+# What is asked beside the answer: where it fails the output stays whole, with a score missing.
+BESIDE = (JUDGEMENT, TWIN)
 
 
 @dataclass(frozen=True)
@@ -79,8 +82,8 @@ class TrialSpec:
 
     budget: billionths of the currency, None for no limit; spent: what it has
     newly cost so far. concurrency: outputs under way at a time. continuations:
-    how often an answer that was cut is continued. judges: by the name of their
-    measure. user: the model that plays the user in conversations. racing: with how
+    how often an answer that was cut is continued. judges: whom each measure that has something asked
+    asks, by its name; None for the arm itself. user: the model that plays the user in conversations. racing: with how
     many arms the race began whose losers are dropped, None where none is run. examples: cases
     that an arm shows as a worked example; they count for no arm. reference: the arm that the
     plan holds the others against; it leaves no race.
@@ -97,7 +100,7 @@ class TrialSpec:
     budget: int | None = None
     spent: int = 0
     continuations: int = 0
-    judges: Mapping[str, Callee] = field(default_factory=dict)
+    judges: Mapping[str, Callee | None] = field(default_factory=dict)
     user: Callee | None = None
     racing: int | None = None
     examples: frozenset[str] = frozenset()
@@ -153,7 +156,7 @@ class Ask:
     messages: what the body was made from. continues: whether it asks for the
     rest of the answer before, or once more for a judgement that could not be
     read. part: what the call is for; callee: whom it asks,
-    None for the arm's own model. step: of a judgement the name of its measure.
+    None for the arm's own model. step: of what is asked beside the answer the name of its measure.
     """
 
     step: str | None
@@ -199,7 +202,7 @@ class Unit:
     known: Mapping[str, StoredAnswer] = field(default_factory=dict)
     continuations: int = 0
     first: Ask | None = None
-    judges: Mapping[str, Callee] = field(default_factory=dict)
+    judges: Mapping[str, Callee | None] = field(default_factory=dict)
     user: Callee | None = None
     had: HadOutput | None = None
     begun: str = ""
@@ -216,7 +219,7 @@ class CallRecord(Received):
 
     continues: it asked for the rest of the answer before, or once more for a
     judgement that could not be read. part: what it was for. callee: key of the model asked, where that is not the arm's. failure:
-    the code of a judgement's call that gave no answer. shared: the answer was just being had by
+    the code of a call beside the answer that gave none. shared: the answer was just being had by
     another output, which pays. wasted: tokens and cost of attempts that broke off.
     """
 

@@ -1,5 +1,6 @@
 """Measures: one module per family, one registry, and the scorecard that weighs them."""
 
+from nomikon.core.measures.asking import AskingMeasure, JudgeRequest, TwinRequest
 from nomikon.core.measures.base import (
     Answer,
     GroupMeasure,
@@ -8,7 +9,7 @@ from nomikon.core.measures.base import (
     Score,
     Turn,
 )
-from nomikon.core.measures.judging import JudgeMeasure, JudgeRequest
+from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.registry import MEASURES, make_measure
 from nomikon.core.measures.scorecard import (
     DEFAULT_MARGIN,
@@ -18,6 +19,7 @@ from nomikon.core.measures.scorecard import (
     Threshold,
     judge_requests,
     read_scorecard,
+    requests_of,
     score_answer,
     score_group,
 )
@@ -28,6 +30,7 @@ __all__ = [
     "MEASURES",
     "TOTAL",
     "Answer",
+    "AskingMeasure",
     "GroupMeasure",
     "JudgeMeasure",
     "JudgeReply",
@@ -38,10 +41,12 @@ __all__ = [
     "Scores",
     "Threshold",
     "Turn",
+    "TwinRequest",
     "judge_requests",
     "make_measure",
     "not_looked_at",
     "read_scorecard",
+    "requests_of",
     "score_answer",
     "score_group",
 ]

@@ -6,8 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from nomikon.core.measures.asking import TwinRequest
 from nomikon.core.measures.base import Answer
-from nomikon.core.measures.scorecard import Scorecard, judge_requests
+from nomikon.core.measures.judging import JudgeMeasure
+from nomikon.core.measures.scorecard import Scorecard, judge_requests, requests_of
 from nomikon.core.trials.estimates import (
     DEFAULT_OUTPUT_TOKENS,
     cost_nano,
@@ -24,13 +26,17 @@ TOKENS_A_JUDGEMENT = 60
 
 @dataclass(frozen=True)
 class Beside:
-    """Calls that are no arm's: judgements, turns of a played user. cost None where unpriced."""
+    """Calls that are no part of an answer: judgements, turns of a played user, answers to twins.
+
+    cost: None where unpriced. simulated: of the cost, what nobody pays.
+    """
 
     calls: int = 0
     tokens_in: int = 0
     tokens_out: int = 0
     cost: int | None = 0
     unpriced: tuple[str, ...] = ()
+    simulated: int = 0
 
     def __add__(self, other: Beside) -> Beside:
         cost = None if self.cost is None or other.cost is None else self.cost + other.cost
@@ -40,12 +46,23 @@ class Beside:
             self.tokens_out + other.tokens_out,
             cost,
             (*self.unpriced, *other.unpriced),
+            self.simulated + other.simulated,
         )
 
 
 def likely_answer(inputs: Mapping[str, Any], reference: str | None) -> Answer:
     """An answer as long as one is likely to be, for requests that must be counted before it is there."""
     return Answer(reference or "answer " * DEFAULT_OUTPUT_TOKENS, reference, inputs)
+
+
+def twins_each(card: Scorecard, answers: Sequence[Answer]) -> float:
+    """How many twins a scorecard has asked about an answer like these, on average."""
+    step = max(1, len(answers) // SAMPLE)
+    seen = answers[::step]
+    if not seen or not any(not isinstance(m, JudgeMeasure) for _, m in card.asking):
+        return 0.0
+    asked = (r for a in seen for _, r in requests_of(card, a, Outcome(ANSWERED)))
+    return sum(isinstance(r, TwinRequest) for r in asked) / len(seen)
 
 
 def estimate_judging(

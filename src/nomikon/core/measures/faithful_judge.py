@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from nomikon.core.measures.asking import JudgeRequest
 from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known
 from nomikon.core.measures.declared import FLAG, JSON, LONG, MODEL, TEXT, TEXTS, WHOLE, Parameter
 from nomikon.core.measures.faithfulness import (
@@ -17,7 +18,6 @@ from nomikon.core.measures.judging import (
     MOST_TIMES,
     JudgeMeasure,
     JudgementError,
-    JudgeRequest,
     find_judgement,
     input_text,
     unreadable,

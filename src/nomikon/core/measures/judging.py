@@ -5,17 +5,17 @@ from __future__ import annotations
 import json
 import re
 from abc import abstractmethod
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Any, ClassVar
 
 from nomikon.core.errors import DomainError, MeasureError
+from nomikon.core.measures.asking import AskingMeasure, JudgeRequest, Request
 from nomikon.core.measures.base import (
     NOT_ASKED,
     UNREADABLE,
     Answer,
     JudgeReply,
-    Measure,
     Score,
 )
 from nomikon.core.measures.parameters import given
@@ -45,16 +45,7 @@ class JudgementError(ValueError):
         self.again = again
 
 
-@dataclass(frozen=True)
-class JudgeRequest:
-    """One question to a judge. sample: which of several judgements, from 0."""
-
-    messages: tuple[Message, ...]
-    settings: Mapping[str, Any] = field(default_factory=dict)
-    sample: int = 0
-
-
-class JudgeMeasure(Measure):
+class JudgeMeasure(AskingMeasure):
     """A rule whose score is a model's judgement.
 
     `requests` says what to ask, `read` makes a score of what came back. A reply
@@ -66,8 +57,6 @@ class JudgeMeasure(Measure):
     # What the instruction may name; the first ones it must.
     may_name: ClassVar[tuple[str, ...]]
     must_name: ClassVar[tuple[str, ...]]
-    # What a judge answers in the worked example, so that it can be read without a call.
-    worked_replies: ClassVar[tuple[str, ...]]
 
     def __init__(self, **parameters: Any) -> None:
         self.model = _named(parameters)
@@ -117,12 +106,12 @@ class JudgeMeasure(Measure):
     def check(self, reply: JudgeReply) -> None:
         """Whether one reply is a judgement. Raises JudgementError with what is wrong with it."""
 
-    def once_more(self, asked: JudgeRequest, reply: JudgeReply) -> JudgeRequest | None:
+    def once_more(self, asked: Request, reply: JudgeReply) -> Request | None:
         """The question put again with what is wrong with its reply; None where it stays as it is.
 
         A judgement that is unclear is never guessed: the judge may say it clearly once more.
         """
-        if not self.again:
+        if not self.again or not isinstance(asked, JudgeRequest):
             return None
         try:
             self.check(reply)
@@ -132,21 +121,8 @@ class JudgeMeasure(Measure):
                 return replace(asked, messages=messages)
         return None
 
-    @abstractmethod
-    def read(self, answer: Answer, replies: Sequence[JudgeReply]) -> Score:
-        """The score from the replies, one for each request."""
-
-    def score(self, answer: Answer) -> Score:
-        """The score, where the judge has been asked."""
-        if not self.requests(answer):
-            return Score(None, self.unasked(answer))
-        if answer.replies is None:
-            return Score(None, f"{self.model} was not asked", NOT_ASKED)
-        return self.read(answer, answer.replies)
-
-    def unasked(self, answer: Answer) -> str:
-        """Why an output is not judged at all."""
-        return "there is nothing to ask"
+    def whom(self) -> str:
+        return self.model
 
     def filled(self, values: Mapping[str, str]) -> tuple[Message, ...]:
         """The instruction as sent, in a context of its own; values are not filled again."""

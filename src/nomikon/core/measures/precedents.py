@@ -14,8 +14,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.measures.asking import JudgeRequest
 from nomikon.core.measures.base import Answer, JudgeReply
-from nomikon.core.measures.judging import JudgementError, JudgeRequest
+from nomikon.core.measures.judging import JudgementError
 from nomikon.core.measures.rubric import Criterion, Rubric, read_judgement
 
 MUST_SAY, MUST_NOT_SAY, EQUALS, QUESTION = "must-say", "must-not-say", "equals", "question"

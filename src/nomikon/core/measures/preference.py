@@ -6,13 +6,13 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.measures.asking import JudgeRequest
 from nomikon.core.measures.base import NO_REFERENCE, Answer, JudgeReply, Score, only_known
 from nomikon.core.measures.declared import FLAG, JSON, LONG, MODEL, TEXT, WHOLE, Parameter
 from nomikon.core.measures.judging import (
     MOST_TIMES,
     JudgeMeasure,
     JudgementError,
-    JudgeRequest,
     answer_text,
     input_text,
     read_object,

@@ -52,6 +52,7 @@ from nomikon.core.measures.style import (
     ReadingEase,
     SentenceLength,
 )
+from nomikon.core.measures.twin_pairs import Twins
 from nomikon.core.measures.use import Answered, Cost, Latency, NoLeak
 
 # By family, in the order in which they are offered.
@@ -78,6 +79,7 @@ FAMILIES: dict[str, tuple[type[Measure], ...]] = {
     "faithfulness": (Faithful, FaithfulJudge),
     "use": (Answered, NoLeak, Cost, Latency),
     "repeats": (Consistency,),
+    "twins": (Twins,),
     "judges": (Rubric, Preferred),
     "own": (Expression,),
 }

@@ -9,13 +9,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from nomikon.core.errors import MeasureError
+from nomikon.core.measures.asking import JudgeRequest
 from nomikon.core.measures.base import Answer, JudgeReply, Score, only_known
 from nomikon.core.measures.declared import CRITERIA, FLAG, JSON, LONG, MODEL, TEXT, WHOLE, Parameter
 from nomikon.core.measures.judging import (
     MOST_TIMES,
     JudgeMeasure,
     JudgementError,
-    JudgeRequest,
     answer_text,
     find_judgement,
     input_text,

@@ -8,9 +8,10 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from nomikon.core.errors import MeasureError, ScorecardError
+from nomikon.core.measures.asking import AskingMeasure, JudgeRequest, Request
 from nomikon.core.measures.base import NO_ANSWER, Answer, GroupMeasure, JudgeReply, Measure, Score
 from nomikon.core.measures.beginning import THE_WHOLE, WHOLE, Beginning, read_beginning
-from nomikon.core.measures.judging import JudgeMeasure, JudgeRequest
+from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.mishaps import mishap
 from nomikon.core.measures.registry import make_measure
 from nomikon.core.plain_json import shown
@@ -75,6 +76,11 @@ class Scorecard:
     def judged(self) -> list[tuple[str, JudgeMeasure]]:
         """The measures that a model judges, by name."""
         return [(e.name, e.measure) for e in self.entries if isinstance(e.measure, JudgeMeasure)]
+
+    @property
+    def asking(self) -> list[tuple[str, AskingMeasure]]:
+        """The measures that have something asked, by name: judges, and twins of the case."""
+        return [(e.name, e.measure) for e in self.entries if isinstance(e.measure, AskingMeasure)]
 
     @property
     def grouped(self) -> bool:
@@ -187,8 +193,8 @@ def _entry(row: Any, index: int) -> Entry:
         raise ScorecardError(f"{name}: {error.message}", field=f"{where}.{error.field}") from error
     except RecursionError as error:
         raise ScorecardError(f"{name}: it is nested too deep", field=where) from error
-    # A judge reads the whole conversation unless it is told otherwise.
-    turn = row.get("turn", ALL if isinstance(measure, JudgeMeasure) else LAST)
+    # What is asked about a conversation is asked about all of it unless it is told otherwise.
+    turn = row.get("turn", ALL if isinstance(measure, AskingMeasure) else LAST)
     numbered = isinstance(turn, int) and not isinstance(turn, bool) and turn >= 1
     if turn not in (LAST, ALL) and not numbered:
         raise ScorecardError(
@@ -232,6 +238,15 @@ def _seen(entry: Entry, answer: Answer) -> Answer | None:
     return replace(answer, output=replies[number - 1], turns=())
 
 
+def _replies(
+    card: Scorecard, entry: Entry, replies: Sequence[JudgeReply] | None
+) -> Sequence[JudgeReply] | None:
+    """What came back; of another answer of the arm the part that counts, as of its answer."""
+    if replies is None or isinstance(entry.measure, JudgeMeasure) or card.beginning.begins == WHOLE:
+        return replies
+    return [replace(r, text=card.beginning.part_of(r.text) or "") for r in replies]
+
+
 # Scores had otherwise, by name: of group measures, or of judges asked before.
 _Known = Mapping[str, Score]
 
@@ -262,8 +277,8 @@ def _each(
             continue
         if entry.measure.reads_scores:
             seen = replace(seen, scores={n: s.value for n, s in by_name.items()})
-        if isinstance(entry.measure, JudgeMeasure):
-            seen = replace(seen, replies=(replies or {}).get(entry.name))
+        if isinstance(entry.measure, AskingMeasure):
+            seen = replace(seen, replies=_replies(card, entry, (replies or {}).get(entry.name)))
         part = _part(card, entry, seen)
         if part is None:
             by_name[entry.name] = Score(0.0, card.beginning.absent)
@@ -294,23 +309,31 @@ def _best(measure: Measure, answer: Answer) -> Score:
     return best if best is first else replace(best, why=f"by “{shown(form or '')}”: {best.why}")
 
 
-def judge_requests(
+def requests_of(
     card: Scorecard, answer: Answer, outcome: Outcome | None = None
-) -> list[tuple[str, JudgeRequest]]:
-    """What the judges of a scorecard are to be asked about one output, each with its measure's name.
+) -> list[tuple[str, Request]]:
+    """What a scorecard has asked about one output, each with its measure's name.
 
     Nothing for what is no answer: it scores 0 without being judged.
     """
     outcome = outcome or outcome_of(answer.output, answer.finish_reason)
     if outcome.kind != ANSWERED:
         return []
-    asked = []
+    asked: list[tuple[str, Request]] = []
     for entry in card.entries:
-        if isinstance(entry.measure, JudgeMeasure):
+        if isinstance(entry.measure, AskingMeasure):
             seen = _seen(entry, answer)
             if seen is not None:
                 asked += [(entry.name, r) for r in entry.measure.requests(seen)]
     return asked
+
+
+def judge_requests(
+    card: Scorecard, answer: Answer, outcome: Outcome | None = None
+) -> list[tuple[str, JudgeRequest]]:
+    """Of `requests_of` what its judges are asked."""
+    asked = requests_of(card, answer, outcome)
+    return [(name, request) for name, request in asked if isinstance(request, JudgeRequest)]
 
 
 def score_group(

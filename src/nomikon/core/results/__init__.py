@@ -25,7 +25,7 @@ from nomikon.core.results.figures import (
 )
 from nomikon.core.results.merits import ArmMerits, good_from, merits
 from nomikon.core.results.table import UNGATED, ResultRow, ResultTable, table_of
-from nomikon.core.results.values import values_by_case
+from nomikon.core.results.values import values_by_case, watched_in
 from nomikon.core.results.weights import weights
 
 __all__ = [
@@ -53,5 +53,6 @@ __all__ = [
     "table_of",
     "thresholds",
     "values_by_case",
+    "watched_in",
     "weights",
 ]

@@ -16,10 +16,12 @@ from nomikon.core.stats.sources import units_by_case
 
 # All planned checks of a watch together raise a false alarm in at most this share of watches.
 ALPHA = 0.05
-# What is watched: each has its part of the level.
-SCORE, COST, TIME = "score", "cost", "time"
+# What is watched: each has its part of the level. TWINS only where the scorecard has them asked.
+SCORE, COST, TIME, TWINS = "score", "cost", "time", "twins"
 WATCHED = (SCORE, COST, TIME)
 FEWEST = 2
+# These lie from 0 to 1.
+_SHARES = (SCORE, TWINS)
 # All answers of one run share how busy the server was just then, which no test of cases sees: a
 # change of time is a drift only from this on, by the end of its interval that lies nearest to
 # none; as a share of the time before, and in milliseconds.
@@ -47,7 +49,7 @@ class Drift:
     why_null: str | None = None
 
 
-def level_of_check(planned: int) -> float:
+def level_of_check(planned: int, things: int = len(WATCHED)) -> float:
     """What each test of one check is held to: 0.05 ÷ (planned checks × things watched).
 
     By Bonferroni the checks that were planned, all together, raise a false alarm with a
@@ -58,10 +60,10 @@ def level_of_check(planned: int) -> float:
     """
     if planned < 1:
         raise ValueError("a watch plans at least one check")
-    return ALPHA / (planned * len(WATCHED))
+    return ALPHA / (planned * things)
 
 
-def fewest_cases(planned: int) -> int:
+def fewest_cases(planned: int, things: int = len(WATCHED)) -> int:
     """With fewer cases no test of a check can raise an alarm, whatever happens.
 
     All n cases falling alike has p = 2 ÷ 2ⁿ, which must be at most the level.
@@ -69,28 +71,30 @@ def fewest_cases(planned: int) -> int:
     >>> fewest_cases(12)
     11
     """
-    return math.ceil(math.log2(2 / level_of_check(planned)) - 1e-9)
+    return math.ceil(math.log2(2 / level_of_check(planned, things)) - 1e-9)
 
 
-def smallest_fall(spread: float, n_cases: int, planned: int) -> float | None:
+def smallest_fall(
+    spread: float, n_cases: int, planned: int, things: int = len(WATCHED)
+) -> float | None:
     """The fall of the score that one check of so many sees in 80 of 100 watches.
 
     spread: standard deviation of a case's score between two runs, above 0. None where no fall is
     seen: fewer cases than `fewest_cases`, or one beyond what scores can fall.
     """
-    if n_cases < fewest_cases(planned):
+    if n_cases < fewest_cases(planned, things):
         return None
-    fall = smallest_difference(spread, n_cases, level=level_of_check(planned))
+    fall = smallest_difference(spread, n_cases, level=level_of_check(planned, things))
     return fall if fall <= 1 else None
 
 
-def cases_for_fall(spread: float, fall: float, planned: int) -> int:
+def cases_for_fall(spread: float, fall: float, planned: int, things: int = len(WATCHED)) -> int:
     """How many cases a watch of so many checks needs to see a fall in 80 of 100.
 
     spread as for `smallest_fall`; fall: above 0.
     """
-    needed = cases_needed(spread, fall, level=level_of_check(planned)) or 0
-    return max(needed, fewest_cases(planned))
+    needed = cases_needed(spread, fall, level=level_of_check(planned, things)) or 0
+    return max(needed, fewest_cases(planned, things))
 
 
 def drift(
@@ -98,6 +102,7 @@ def drift(
     now: Mapping[str, float],
     *,
     planned: int,
+    things: int = len(WATCHED),
     what: str = SCORE,
     sources: Mapping[str, str] | None = None,
     seed: int = 0,
@@ -105,13 +110,13 @@ def drift(
 ) -> Drift:
     """Compare case by case: before and now map a case to its mean over repeats.
 
-    what: score, cost or time, which decides on the scale. sources: what cases come from, where
+    things: how many are watched. what: score, cost, time or twins, which decides on the scale. sources: what cases come from, where
     some share it. Cases that one of them lacks are left
     out. The test is the sign-flip test on case differences; the interval has the level of
     the test and from fewer than 30 cases leaves out 0 just where the test finds a drift; from 30
     on (BCa) the test decides. That of a cost or a time is worked out in units of its former mean.
     """
-    level = level_of_check(planned)
+    level = level_of_check(planned, things)
     shared = sorted(before.keys() & now.keys())
     if len(shared) < FEWEST:
         why = f"{len(shared)} cases have a value before and now; {FEWEST} are needed"
@@ -120,7 +125,7 @@ def drift(
     new = np.array([now[c] for c in shared], dtype=np.float64)
     # Scores lie within 0 and 1 and are their own unit; the others are told in units of their mean.
     mean = float(old.mean())
-    unit = 1.0 if what == SCORE or mean == 0.0 else mean
+    unit = 1.0 if what in _SHARES or mean == 0.0 else mean
     apart = (new - old) / unit
     # The smallest p that random signs can give must lie well under the level.
     flips = max(n_resamples, round(10 / level))
@@ -128,7 +133,7 @@ def drift(
     test = sign_flip(units.sums[:, 0], seed=seed, n_resamples=flips)
     drawn = resampled_means(units.means, sizes=units.sizes, n_resamples=n_resamples, seed=seed)
     # Costs and times have no bound: nothing beyond twice the greatest change is reckoned with.
-    bound = 1.0 if what == SCORE else 2 * float(np.abs(apart).max()) or 1.0
+    bound = 1.0 if what in _SHARES else 2 * float(np.abs(apart).max()) or 1.0
     interval = difference_interval(
         units.means[:, 0],
         drawn[:, 0],

@@ -255,7 +255,7 @@ STATES = [
             "datasets": "0006_forms_and_tied",
             "ledger": "0004_simulated",
             "reviews": "0004_remark_places",
-            "trials": "0010_twins",
+            "trials": "0011_twin_calls",
             "twins": "0001_initial",
             "verdicts": "0003_watchcheck_found",
             "weights": "0002_lines",

@@ -85,8 +85,14 @@ export function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: 
         </Note>
       )}
       {trial.unjudged > 0 && !['running', 'queued'].includes(trial.state) && (
-        <Note tone="harm" title={`${plural(trial.unjudged, 'answer')} without a judgement`}>
-          The judge gave none that could be read, so their total is missing, not 0.
+        <Note
+          tone="harm"
+          title={`${plural(trial.unjudged, 'answer')} without ${trial.judges.length ? 'a judgement' : 'answers to their twins'}`}
+        >
+          {trial.judges.length
+            ? 'The judge gave none that could be read'
+            : 'The calls of twins failed or were not made'}
+          , so their total is missing, not 0.
         </Note>
       )}
       {trial.unscored.length > 0 && <UnscoredNote trial={trial} onOpen={onOpen} />}
@@ -117,7 +123,7 @@ export function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: 
             Estimated at {money(trial.estimate.cost)}; at list price it came to{' '}
             {money(trial.nominal + trial.beside)},{' '}
             {offBy((trial.nominal + trial.beside) / trial.estimate.cost - 1)}
-            {trial.beside > 0 && `; ${money(trial.beside)} of it for judges and played users`}.
+            {trial.beside > 0 && `; ${money(trial.beside)} of it for judges, played users and twins`}.
           </Note>
         )}
       {trial.reworked && (

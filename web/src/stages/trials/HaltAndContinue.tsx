@@ -74,7 +74,7 @@ export function ContinueButton({ trial }: { trial: Trial }) {
         {paused
           ? 'Go on'
           : missing === 0
-            ? `Ask the judge again for ${count(trial.unjudged)}`
+            ? `Ask ${trial.judges.length ? 'the judge' : 'the twins'} again for ${count(trial.unjudged)}`
             : failed === missing
               ? `Ask the ${count(failed)} failed again`
               : `Run the ${count(missing)} missing`}

@@ -10,6 +10,7 @@ import { Reference } from './CorrectReference'
 import { Doubt } from './Doubt'
 import { useTrialAction } from './HaltAndContinue'
 import { Turns } from './Turns'
+import { AskedTwins } from './twins/AskedTwins'
 
 type Output = Schemas['OutputShape']
 
@@ -61,6 +62,7 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
       </section>
       <Reference key={o.id} output={o} />
       <Scores output={o} />
+      <AskedTwins output={o} />
       {o.mark && (
         <p className="text-sm">
           Marked <strong>{o.mark.judgement}</strong> by {o.mark.reader}
@@ -252,7 +254,7 @@ export function CallRows({ output }: { output: Output }) {
           {c.refusal && (
             <p className="text-xs text-harm">Refused, in a field of its own: “{c.refusal}”</p>
           )}
-          {c.part === 'judgement' && (
+          {(c.part === 'judgement' || c.part === 'twin') && (
             <pre className="border-l-2 border-ink bg-sheet px-3 py-1.5 font-mono text-xs break-words whitespace-pre-wrap">
               {c.text}
             </pre>
@@ -280,6 +282,8 @@ function titleOf(c: Output['calls'][number]): string {
     return c.continues
       ? `${c.model} asked once more for ${c.step}: its reply could not be read`
       : `Judged for ${c.step} by ${c.model}`
+  if (c.part === 'twin')
+    return c.continues ? 'Asked to go on where it was cut' : `A twin of the case, for ${c.step}`
   if (c.part === 'user') return `The user played by ${c.model}`
   if (c.continues) return 'Asked to go on where it was cut'
   return c.step ? `Step ${c.step}` : `Call ${c.position + 1}`

@@ -47,7 +47,7 @@ export function PlanMargin({
           </dl>
           {plan.beside_calls > 0 && (
             <Note tone="inform" title={`${count(plan.beside_calls)} of these calls answer nothing`}>
-              They judge answers or play the user
+              They judge answers, play the user, or ask twins of a case
               {plan.beside_cost === null
                 ? ''
                 : `, for about ${costInWords(plan.beside_cost, plan.beside_simulated)}`}

@@ -98,8 +98,11 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
       {plan.data && plan.data.calls > 0 && (
         <div className="flex items-end gap-4 border-l-2 border-attention pl-3">
           <p className="flex-1">
-            This scorecard has judges: {plan.data.judges.join(', ')} would be asked{' '}
-            {plural(plan.data.calls, 'time')}
+            {plan.data.judges.length > 0 && (
+              <>This scorecard has judges: {plan.data.judges.join(', ')}. </>
+            )}
+            {plan.data.twins && <>It has twins of each case asked. </>}
+            {plural(plan.data.calls, 'call')} would be made
             {plan.data.cost === null
               ? ', at a price that is not known'
               : `, for about ${costInWords(plan.data.cost, plan.data.simulated_cost)}`}
@@ -124,7 +127,7 @@ export function ScoreAnew({ trial }: { trial: Schemas['TrialSummary'] }) {
               ? `${plural(done.outputs, 'answer')} scored anew.`
               : 'All were scored by it before.'}
             {done.to_judge > 0 &&
-              ` ${plural(done.to_judge, 'answer')} go to the judge now: the board fills in as they come.`}{' '}
+              ` ${plural(done.to_judge, 'answer')} ${plan.data?.judges.length ? 'go to the judge' : 'have their twins asked'} now: the board fills in as they come.`}{' '}
             What it changes, arm by arm:
           </caption>
           <thead>

@@ -9,6 +9,7 @@ from nomikon.server.apps.briefs.reads import MessageShape
 from nomikon.server.apps.datasets.models import CaseRevision
 from nomikon.server.apps.reviews.models import Mark
 from nomikon.server.apps.reviews.reads import CallShape, MarkShape, OutputCase, OutputShape
+from nomikon.server.apps.reviews.twins_asked import asked_twins
 from nomikon.server.apps.trials.facts import arm_facts
 from nomikon.server.apps.trials.models import Call, Output
 
@@ -50,6 +51,7 @@ def output_of(output: Output) -> OutputShape:
             _call_row(c, output.arm.model.name if output.arm.model else "")
             for c in output.calls.select_related("asked_model")
         ],
+        "twins": asked_twins(output),
         "current": output.superseded_by is None,
         "former": [
             {

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from nomikon.core.measures import Answer
+from nomikon.core.measures.asking import JudgeRequest
 from nomikon.core.measures.base import JudgeReply
-from nomikon.core.measures.judging import JudgeRequest
 from nomikon.core.measures.precedents import (
     QUESTION,
     holds,

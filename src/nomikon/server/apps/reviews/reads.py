@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, NotRequired, TypedDict
 
+from nomikon.core.twins import EXPECTS
+from nomikon.engine.units import PARTS
 from nomikon.server.apps.briefs.reads import MessageShape, ReasonShape, WordChangeShape
 from nomikon.server.apps.datasets.reads import UnreadShape
 from nomikon.server.apps.trials.reads import ArmShape
@@ -367,7 +369,7 @@ class ToolCallShape(TypedDict):
 
 class CallShape(TypedDict):
     position: int
-    part: Annotated[str, OneOf("answer", "user", "judgement")]
+    part: Annotated[str, OneOf(*PARTS)]
     model: str
     failure: str
     cost: int | None
@@ -465,6 +467,23 @@ class ArmsInFull(TypedDict):
     arms: list[ArmInFull]
 
 
+class AskedTwin(TypedDict):
+    """A twin that a measure had asked about an answer. words: from the case's input to the twin's;
+    answer_words: from the answer to the case to that to the twin. holds: null where it cannot be told."""
+
+    measure: str
+    kind: str
+    what: str
+    expects: Annotated[str, OneOf(*EXPECTS)]
+    about: dict[str, Any]
+    token: str
+    words: list[WordChangeShape]
+    answer: str
+    answer_words: list[WordChangeShape]
+    holds: bool | None
+    why: str
+
+
 class OutputShape(TypedDict):
     id: int
     trial: int
@@ -491,6 +510,7 @@ class OutputShape(TypedDict):
     total_why: str
     scores: list[ScoreShape]
     calls: list[CallShape]
+    twins: list[AskedTwin]
     current: bool
     former: list[FormerShape]
     mark: MarkShape | None

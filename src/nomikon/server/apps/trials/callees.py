@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from nomikon.core.errors import PlanError
 from nomikon.core.measures import Scorecard
+from nomikon.core.measures.twin_pairs import Twins
 from nomikon.engine.units import Callee
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
+from nomikon.server.apps.trials.models import TWINS
 
 
 def judge_models(card: Scorecard) -> dict[str, Model]:
@@ -52,6 +52,13 @@ def callee_of(model: Model) -> Callee:
     )
 
 
-def callees_of(card: Scorecard) -> dict[str, Any]:
-    """The judges of a scorecard as the engine asks them, by measure."""
-    return {name: callee_of(model) for name, model in judge_models(card).items()}
+def asking_in(card: Scorecard, purpose: str) -> list[str]:
+    """The measures of a scorecard that have something asked in a trial: of twins no twins are."""
+    left = Twins if purpose == TWINS else ()
+    return [name for name, measure in card.asking if not isinstance(measure, left)]
+
+
+def callees_of(card: Scorecard, purpose: str) -> dict[str, Callee | None]:
+    """Whom the measures of a scorecard ask, by measure; None for the arm itself."""
+    judges = {name: callee_of(model) for name, model in judge_models(card).items()}
+    return {name: judges.get(name) for name in asking_in(card, purpose)}

@@ -223,12 +223,12 @@ def _estimated(trial: Trial, parts: list[Part]) -> tuple[list[Estimate], int | N
     """
     card, user = trial.scorecard, trial.user_model
     both = [
-        estimate_of(arms, cases, len(times), card, user, 0, trial.continuations)
+        estimate_of(arms, cases, len(times), card, user, 0, trial.continuations, trial.purpose)
         for arms, cases, times in parts
     ]
     estimates = [own for own, _ in both]
     simulated = sum(
-        simulated_part(part[0], own, beside, card, user)
+        simulated_part(part[0], own, beside)
         for part, (own, beside) in zip(parts, both, strict=True)
     )
     added = sum(e.outputs for e in estimates)

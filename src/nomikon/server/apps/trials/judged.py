@@ -1,29 +1,31 @@
-"""Which stored outputs their judges have still to be asked about."""
+"""Which stored outputs something has still to be asked about: a judgement, or answers to twins."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from nomikon.core.measures import Answer, Turn, read_scorecard
-from nomikon.core.measures.estimates import estimate_judging
+from nomikon.core.measures import Scorecard as ReadCard
+from nomikon.core.measures.estimates import Beside, estimate_judging, twins_each
 from nomikon.core.measures.judging import lacks_judgement
 from nomikon.core.trials import ANSWERED, Outcome
 from nomikon.engine.units import HadOutput
 from nomikon.server.apps.briefs.models import Scorecard
-from nomikon.server.apps.trials.callees import judge_models
+from nomikon.server.apps.trials.beside_answers import simulated_judging
+from nomikon.server.apps.trials.callees import asking_in, judge_models
 from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
 from nomikon.server.apps.trials.packing import score_in
 from nomikon.server.apps.trials.reads import RescorePlanShape
 
 
 def unjudged_outputs(trial: Trial) -> Iterator[Output]:
-    """Answers of a trial without a judgement that its scorecard wants; failed ones included.
+    """Answers of a trial without what its scorecard has asked about them; failed ones included.
 
     What is no answer is never judged.
     """
     card = read_scorecard(trial.scorecard.document)
-    names = [name for name, _ in card.judged]
+    names = asking_in(card, trial.purpose)
     if not names:
         return
     answers = Output.objects.filter(arm__trial=trial, outcome=ANSWERED)
@@ -45,12 +47,18 @@ def count_unjudged(trial: Trial) -> int:
 
 
 def judging_plan(trial: Trial, scorecard: Scorecard) -> RescorePlanShape:
-    """Calls and price of having a trial's answers judged by a scorecard; none without judges."""
+    """Calls and price of what a scorecard has asked about a trial's answers; none where it asks nothing."""
     card = read_scorecard(scorecard.document)
     judges = judge_models(card)
-    answers = []
-    if judges:
-        found = Output.objects.filter(arm__trial=trial, outcome=ANSWERED).select_related("revision")
+    asking = asking_in(card, trial.purpose)
+    answers: list[Answer] = []
+    found: list[Output] = []
+    if asking:
+        found = list(
+            Output.objects.filter(arm__trial=trial, outcome=ANSWERED).select_related(
+                "revision", "arm__model__connection"
+            )
+        )
         answers = [
             Answer(
                 o.text,
@@ -63,13 +71,42 @@ def judging_plan(trial: Trial, scorecard: Scorecard) -> RescorePlanShape:
     taken = estimate_judging(
         card, answers, 1, {n: (m.price_in_nano, m.price_out_nano) for n, m in judges.items()}
     )
+    taken += Beside(simulated=simulated_judging(taken, list(judges.values())))
+    if len(asking) > len(judges):
+        taken += _twins(card, found, answers)
     return {
         "judges": sorted({m.name for m in judges.values()}),
+        "twins": len(asking) > len(judges),
         "calls": taken.calls,
         "cost": taken.cost,
-        "simulated_cost": (taken.cost or 0) if all(m.is_simulated for m in judges.values()) else 0,
+        "simulated_cost": taken.simulated,
         "unpriced": list(taken.unpriced),
     }
+
+
+def _twins(card: ReadCard, found: Sequence[Output], answers: Sequence[Answer]) -> Beside:
+    """Answers to twins take about what the answers to their cases took."""
+    total = Beside()
+    by_arm: dict[int, list[int]] = {}
+    for at, output in enumerate(found):
+        # What was brought in can be asked nothing.
+        if output.arm.model is not None:
+            by_arm.setdefault(output.arm_id, []).append(at)
+    for places in by_arm.values():
+        own = [found[i] for i in places]
+        each = twins_each(card, [answers[i] for i in places])
+        costs = [o.cost_nominal for o in own]
+        cost = None if None in costs else round(sum(c or 0 for c in costs) * each)
+        model = own[0].arm.model
+        total += Beside(
+            round(len(own) * each),
+            round(sum(o.tokens_in or 0 for o in own) * each),
+            round(sum(o.tokens_out or 0 for o in own) * each),
+            cost,
+            () if cost is not None or model is None else (model.name,),
+            model.simulated_part(cost) if model is not None else 0,
+        )
+    return total
 
 
 def had_output(output: Output) -> HadOutput:

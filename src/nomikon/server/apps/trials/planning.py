@@ -12,7 +12,7 @@ from django.db.models import Max
 from nomikon.core.cases.arranging import Condition
 from nomikon.core.errors import PlanError, SettingsError
 from nomikon.core.measures import read_scorecard
-from nomikon.core.measures.estimates import Beside, estimate_judging, likely_answer
+from nomikon.core.measures.estimates import Beside
 from nomikon.core.prompts import Message, check_messages, merge_settings, settings_in_short
 from nomikon.core.prompts.leaving_out import leave_out
 from nomikon.core.trials import (
@@ -26,9 +26,6 @@ from nomikon.core.trials import (
     read_conversation,
 )
 from nomikon.core.trials.choosing import ALL, WHERE, WORDS, CasesChoice, chosen
-from nomikon.core.trials.conversation import planned_calls
-from nomikon.core.trials.estimates import cost_nano
-from nomikon.core.trials.plan import PLAYED_TURN_TOKENS
 from nomikon.engine.units import ArmSpec, CaseSpec, Unit
 from nomikon.models.protocols import PROTOCOLS
 from nomikon.server.apps.briefs.models import Brief, Scorecard, Version
@@ -39,8 +36,8 @@ from nomikon.server.apps.datasets.arranged import View, arranged
 from nomikon.server.apps.datasets.models import SPLITS, DatasetVersion, Entry
 from nomikon.server.apps.datasets.versioning import State, state_of
 from nomikon.server.apps.trials.answers import count_stored
+from nomikon.server.apps.trials.beside_answers import beside_of
 from nomikon.server.apps.trials.brought import BroughtIn, about_brought, brought_in
-from nomikon.server.apps.trials.callees import judge_models
 from nomikon.server.apps.trials.continuing import with_continuations
 from nomikon.server.apps.trials.models import COMPARE, Output, Trial, version_label
 from nomikon.server.apps.trials.reference import reference_of
@@ -110,9 +107,7 @@ class Plan:
     @property
     def simulated_cost(self) -> int:
         """Of the price, what the calls of simulated models come to, which nobody pays."""
-        return simulated_part(
-            self.arms, self.estimate, self.beside, self.scorecard, self.user_model
-        )
+        return simulated_part(self.arms, self.estimate, self.beside)
 
 
 # Above this many outputs the store is not asked before the start: it would keep a person waiting.
@@ -248,7 +243,9 @@ def plan_of(
     trial of nothing or of too much.
     """
     check_outputs(len(arms) + len(brought), len(entries), repeats)
-    figures, beside = estimate_of(arms, entries, repeats, card, user, len(brought), continuations)
+    figures, beside = estimate_of(
+        arms, entries, repeats, card, user, len(brought), continuations, purpose
+    )
     figures.problems.extend(about_brought(brought, len(entries), racing))
     figures.problems.extend(_about_references(card, entries))
     figures.problems.extend(_about_parameters(arms))
@@ -344,33 +341,25 @@ def estimate_of(
     user: Model | None,
     n_brought: int = 0,
     continuations: int = 0,
+    purpose: str = COMPARE,
 ) -> tuple[Estimate, Beside]:
     """Calls, tokens and price, set right by what each model's own counts have taught.
 
-    The whole, and of it what is no arm's: judgements and turns of a played user.
+    The whole, and of it what is no arm's: judgements, turns of a played user, and answers to twins.
     """
     cases = [planned_case(e) for e in entries]
     own = with_continuations(_asked(arms, cases, repeats), [a.model for a in arms], continuations)
-    card = read_scorecard(scorecard.document)
-    judges = judge_models(card)
-    beside = estimate_judging(
-        card,
-        [likely_answer(c.inputs, c.reference) for c in cases],
-        len(arms) * repeats + n_brought,
-        {n: (m.price_in_nano, m.price_out_nano) for n, m in judges.items()},
+    beside, problems = beside_of(
+        [(a.model, a.messages) for a in arms],
+        own,
+        cases,
+        repeats,
+        scorecard,
+        user,
+        n_brought,
+        purpose,
     )
-    played = [c.conversation for c in cases if c.conversation is not None and c.conversation.user]
-    if played and user is None:
-        own.problems.append(
-            Problem(
-                "error",
-                "",
-                f"{len(played)} {'case describes' if len(played) == 1 else 'cases describe'} a user: choose the model that plays it",
-                "user_model",
-            )
-        )
-    elif user is not None:
-        beside += _playing(arms, played, repeats, user)
+    own.problems.extend(problems)
     priced = own.cost is not None and beside.cost is not None
     whole = replace(
         own,
@@ -383,24 +372,10 @@ def estimate_of(
     return whole, beside
 
 
-def simulated_part(
-    arms: Sequence[ArmChoice],
-    estimate: Estimate,
-    beside: Beside,
-    scorecard: Scorecard,
-    user: Model | None,
-) -> int:
+def simulated_part(arms: Sequence[ArmChoice], estimate: Estimate, beside: Beside) -> int:
     """Of an estimated price, in billionths, what nobody pays."""
     rows = zip(arms, estimate.arms, strict=True)
-    own = sum(a.model.simulated_part(row.cost) for a, row in rows)
-    return own + simulated_beside(beside, scorecard, user)
-
-
-def simulated_beside(beside: Beside, scorecard: Scorecard, user: Model | None) -> int:
-    """Of what judges and a played user cost, what nobody pays: all where all are simulated."""
-    asked = [*judge_models(read_scorecard(scorecard.document)).values()]
-    asked += [user] if user else []
-    return beside.cost or 0 if all(m.is_simulated for m in asked) else 0
+    return sum(a.model.simulated_part(row.cost) for a, row in rows) + beside.simulated
 
 
 def _asked(arms: Sequence[ArmChoice], cases: Sequence[PlannedCase], repeats: int) -> Estimate:
@@ -421,19 +396,6 @@ def _asked(arms: Sequence[ArmChoice], cases: Sequence[PlannedCase], repeats: int
         for i, a in enumerate(arms)
     ]
     return estimate(planned, cases, repeats)
-
-
-def _playing(arms: Sequence[ArmChoice], played: Sequence[Any], repeats: int, user: Model) -> Beside:
-    """What the model takes that plays the user: each turn reads all that was said before."""
-    calls = tokens_in = tokens_out = 0
-    for arm in arms:
-        for held in played:
-            n = planned_calls(held, arm.messages)[1] * repeats
-            calls += n
-            tokens_in += n * (held.most * 2 * PLAYED_TURN_TOKENS + 150)
-            tokens_out += n * PLAYED_TURN_TOKENS
-    cost = cost_nano(tokens_in, tokens_out, user.price_in_nano, user.price_out_nano)
-    return Beside(calls, tokens_in, tokens_out, cost)
 
 
 def next_generation() -> int:

@@ -10,6 +10,7 @@ from nomikon.server.typed import Field, OneOf
 
 class RescorePlanShape(TypedDict):
     judges: list[str]
+    twins: bool
     calls: int
     cost: int | None
     simulated_cost: int

@@ -18,7 +18,6 @@ from django.db.models.functions import Cast
 from nomikon.core.measures import Answer, Score, Turn, read_scorecard
 from nomikon.core.measures import Scorecard as ReadCard
 from nomikon.core.measures.base import NO_ANSWER, WAITS
-from nomikon.core.measures.judging import JudgeMeasure
 from nomikon.core.measures.scorecard import Scores
 from nomikon.core.prompts import instructions_of
 from nomikon.core.rules import SCORE_RULE
@@ -225,11 +224,11 @@ def _plain_row(output: int, card: Scorecard, scores: Scores) -> dict[str, Any]:
 
 
 def judged_scores(row: ScoreRow, *, without: Iterable[str] = ()) -> dict[str, Score]:
-    """What judges gave an output, from its stored row; `without` are to be asked again."""
+    """What was asked about an output, from its stored row; `without` are to be asked again."""
     left_out = set(without)
     found = {
         name: score_in(row.packed[name])
-        for name, _ in _read(row.scorecard_id).judged
+        for name, _ in _read(row.scorecard_id).asking
         if name in row.packed and name not in left_out
     }
     # What scored 0 as no answer was never judged.
@@ -364,10 +363,7 @@ def scored_anew(revision: int, wanted: Wanted) -> Anew:
 
 
 def _shown_the_reference(card: ReadCard) -> list[str]:
-    def sees(measure: JudgeMeasure) -> bool:
-        return measure.needs_reference or bool(getattr(measure, "sees_reference", False))
-
-    return [name for name, measure in card.judged if sees(measure)]
+    return [n for n, m in card.asking if m.needs_reference or m.sees_reference]
 
 
 def rescore_old(trial: Trial, most: int) -> tuple[int, int] | None:

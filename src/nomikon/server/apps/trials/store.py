@@ -157,7 +157,7 @@ class DatabaseStore:
             budget=trial.budget_nano,
             spent=trial.spent_nano,
             continuations=trial.continuations,
-            judges=callees_of(card),
+            judges=callees_of(card, trial.purpose),
             user=None if trial.user_model is None else callee_of(trial.user_model),
             racing=len(arms) if trial.racing and len(arms) > 1 else None,
             examples=frozenset(str(pk) for pk in example_cases(trial))

@@ -93,6 +93,7 @@ class WatchCheckShape(TypedDict):
     score: DriftShape | None
     cost: Annotated[DriftShape | None, Field(help_text="in billionths of the currency")]
     time: Annotated[DriftShape | None, Field(help_text="in milliseconds")]
+    twins: Annotated[DriftShape | None, Field(help_text="where the scorecard has them asked")]
     identity: list[str]
     changed_identity: bool
     drifted: bool

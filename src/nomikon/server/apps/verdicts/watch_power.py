@@ -6,7 +6,8 @@ import math
 
 import numpy as np
 
-from nomikon.core.measures import TOTAL
+from nomikon.core.measures import TOTAL, read_scorecard
+from nomikon.core.results import watched_in
 from nomikon.core.stats.drift import cases_for_fall, fewest_cases, smallest_fall
 from nomikon.server.apps.trials.results import results_of
 from nomikon.server.apps.verdicts.models import Verdict
@@ -37,7 +38,8 @@ def spread_of_repeats(verdict: Verdict) -> tuple[float, bool]:
 def watch_power(verdict: Verdict, cases: int, planned: int) -> WatchPowerShape:
     """The smallest fall that so many cases and checks see, and how many cases one of 0.1 needs."""
     spread, measured = spread_of_repeats(verdict)
-    fewest = fewest_cases(planned)
+    things = len(watched_in(read_scorecard(verdict.arm.trial.scorecard.document)))
+    fewest = fewest_cases(planned, things)
     if cases < fewest:
         words = (
             f"With {cases} cases and {planned} checks no change could ever raise an alarm, however "
@@ -46,8 +48,8 @@ def watch_power(verdict: Verdict, cases: int, planned: int) -> WatchPowerShape:
         return {"words": words, "smallest_fall": None, "fewest": fewest, "cases_for_tenth": None}
     # Answers that never varied may yet vary: nothing finer than a case's hundredth is promised.
     own = max(spread, 0.01)
-    fall = smallest_fall(own, cases, planned)
-    needed = cases_for_fall(own, OF_INTEREST, planned)
+    fall = smallest_fall(own, cases, planned, things)
+    needed = cases_for_fall(own, OF_INTEREST, planned, things)
     by = (
         "by how repeats of a case varied"
         if measured

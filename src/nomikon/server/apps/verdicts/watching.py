@@ -9,7 +9,7 @@ from django.db.models import F, QuerySet
 
 from nomikon.core.results import values_by_case
 from nomikon.core.rules import FIGURES_RULE
-from nomikon.core.stats.drift import SCORE, TIME, WATCHED, Drift, drift
+from nomikon.core.stats.drift import COST, SCORE, TIME, TWINS, WATCHED, Drift, drift
 from nomikon.core.stats.words import p_in_words
 from nomikon.server.apps.trials.facts import arm_facts
 from nomikon.server.apps.trials.models import COMPLETE, WATCH, Call, Trial
@@ -103,6 +103,7 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchChe
         "score": None,
         "cost": None,
         "time": None,
+        "twins": None,
         "identity": identities_of(trial),
         "changed_identity": False,
         "drifted": False,
@@ -126,6 +127,7 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchChe
         return row
     found = drifts_of(first, trial, watch.planned)
     row["score"], row["cost"], row["time"] = (copied(DriftShape, found[x]) for x in WATCHED)
+    row["twins"] = copied(DriftShape, found[TWINS]) if TWINS in found else None
     row["drifted"] = any(d.drifted for d in found.values())
     row["changed_identity"] = row["identity"] != identities_of(first)
     row["words"] = in_words(found)
@@ -133,17 +135,24 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchChe
 
 
 def drifts_of(first: Trial, trial: Trial, planned: int) -> dict[str, Drift]:
-    """Score, cost and time of a later check against the first one."""
+    """What is watched, of a later check against the first one."""
     before, now = values_of(first), values_of(trial)
     sources = results_of(first).sources
     return {
-        name: drift(before[name], now[name], planned=planned, what=name, sources=sources)
-        for name in WATCHED
+        name: drift(
+            before[name],
+            now[name],
+            planned=planned,
+            things=len(before),
+            what=name,
+            sources=sources,
+        )
+        for name in before
     }
 
 
 def values_of(trial: Trial) -> dict[str, dict[str, float]]:
-    """Score, cost and time by case of the one arm of a watch's trial."""
+    """What is watched by case of the one arm of a watch's trial."""
     table = results_of(trial)
     return values_by_case(table, table.arms[0])
 
@@ -173,7 +182,7 @@ def _told(name: str, d: Drift) -> str:
     if not d.drifted:
         return f"{name}: no drift shown (p {p_in_words(d.p, d.level)}, held to {d.level:.4f})"
     way = "fell" if d.change < 0 else "rose"
-    if name != SCORE and d.before:
+    if name in (COST, TIME) and d.before:
         size = f"by {abs(d.change) / d.before:.0%}"
     else:
         size = f"by {abs(d.change):.3f}"

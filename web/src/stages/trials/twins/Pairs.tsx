@@ -6,8 +6,8 @@ import { getPairsQuery, leaveTwins, listTwinsQuery, searchFurther } from '@/api/
 import { useWrite } from '@/api/useWrite'
 import { ErrorLine, TextAction, Waiting } from '@/parts/controls'
 import { count, plural } from '@/parts/numbers'
-import { WordChanges } from '@/parts/WordChanges'
 import { useFrame } from '../../frame'
+import { TwinAnswer } from './TwinAnswer'
 import { expectedOf, type Only, type Seen, type TwinSet } from './useTwins'
 
 type Pair = Schemas['HeldPair']
@@ -168,28 +168,13 @@ function PairView({ set, pair: p, trial, kind }: ViewProps) {
           </TextAction>
         </span>
       </p>
-      <div className="mt-1 grid grid-cols-2 gap-x-5 gap-y-1 max-[900px]:grid-cols-1">
-        <div className="font-serif text-sm leading-snug break-words whitespace-pre-wrap">
-          <WordChanges words={p.words} whole />
-        </div>
-        <div className="min-w-0">
-          <div className="font-mono text-xs leading-snug break-words whitespace-pre-wrap">
-            {p.answer === '' ? (
-              <span className="text-soft">no answer</span>
-            ) : (
-              <WordChanges words={p.answer_words} whole />
-            )}
-          </div>
-          {p.why && (
-            <p
-              className={`mt-1 text-xs ${p.holds === null ? 'text-soft' : p.holds === 1 ? 'text-soft' : 'text-harm'}`}
-            >
-              {p.why}
-            </p>
-          )}
-          {p.holds === 1 && <p className="mt-1 text-xs text-action">behaves as expected</p>}
-        </div>
-      </div>
+      <TwinAnswer
+        words={p.words}
+        answer={p.answer}
+        answerWords={p.answer_words}
+        holds={p.holds === null ? null : p.holds === 1}
+        why={p.why}
+      />
       {problem !== null && <ErrorLine>{inWords(problem)}</ErrorLine>}
     </article>
   )

@@ -10,7 +10,7 @@ from django.db import transaction
 
 from nomikon.core.consulting.roles import RULING, UnreadableReplyError, read_reply
 from nomikon.core.consulting.roles import Subject as NoSubject
-from nomikon.core.measures.judging import JudgeRequest
+from nomikon.core.measures.asking import JudgeRequest
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.consultations.asking import Try, put
 from nomikon.server.apps.ledger.write import write_ledger

@@ -29,7 +29,7 @@ from nomikon.server.apps.trials.found import trial_or_404
 from nomikon.server.apps.trials.judged import count_unjudged, judging_plan
 from nomikon.server.apps.trials.looks import held_out_looks
 from nomikon.server.apps.trials.models import Output
-from nomikon.server.apps.trials.planning import Plan, make_plan, simulated_beside
+from nomikon.server.apps.trials.planning import Plan, make_plan
 from nomikon.server.apps.trials.reads import (
     ChoicesShape,
     ExtensionShape,
@@ -110,7 +110,7 @@ def plan(request: Request, brief_id: int) -> Response:
             "looks": held_out_looks(made.dataset_version.dataset),
             "beside_calls": made.beside.calls,
             "beside_cost": made.beside.cost,
-            "beside_simulated": simulated_beside(made.beside, made.scorecard, made.user_model),
+            "beside_simulated": made.beside.simulated,
             "arms": [
                 {
                     "label": a.label,

@@ -10,6 +10,8 @@ from django.db import transaction
 from django.db.models import Max
 
 from nomikon.core.errors import DomainError
+from nomikon.core.measures import read_scorecard
+from nomikon.core.results import watched_in
 from nomikon.core.stats.drift import fewest_cases
 from nomikon.core.trials import ANSWERED
 from nomikon.server.apps.ledger.write import write_ledger
@@ -67,7 +69,8 @@ class StartWatch:
 
     def check(self) -> None:
         self.check_numbers()
-        fewest = fewest_cases(self.planned)
+        card = read_scorecard(self.verdict.arm.trial.scorecard.document)
+        fewest = fewest_cases(self.planned, len(watched_in(card)))
         if self.cases < fewest:
             raise WatchError(
                 f"with {self.cases} cases and {self.planned} checks no change could ever raise an "
