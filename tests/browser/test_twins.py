@@ -91,6 +91,26 @@ class TwinsTest(BrowserTest):
         self.assertEqual((made.expects, made.about["input"]), ("same", "message"))
         self.assertEqual(self.troubles, [])
 
+    def test_the_measure_is_put_into_the_scorecard_and_its_price_told(self):
+        page = self.page
+        brief = Brief.objects.get(name="Service notice")
+        self.open(f"/briefs/{brief.pk}/trials/twins")
+        page.get_by_role("link", name="Put it into the scorecard").click()
+        row = page.get_by_role("group").filter(has=page.get_by_label("Measure")).last
+        expect(row.get_by_label("Measure")).to_have_value("twins")
+        expect(row.get_by_label("Weight")).to_have_value("0")
+        row.get_by_label(re.compile("^kinds:")).fill("shouting")
+        page.get_by_role("button", name="Save as a new scorecard").click()
+        expect(page.get_by_text("'shouting' is no kind of twin")).to_be_visible()
+        row.get_by_label(re.compile("^kinds:")).fill("greeting\nlower")
+        page.get_by_role("button", name="Save as a new scorecard").click()
+        expect(page.get_by_text("Scorecard 2")).to_be_visible()
+        self.assertEqual(self.violations(), [])
+        self.open(f"/briefs/{brief.pk}/trials/plan")
+        page.get_by_role("checkbox", name=re.compile("standin-pebble")).check()
+        expect(page.get_by_text("of these calls answer nothing")).to_be_visible()
+        self.assertEqual(self.troubles, [])
+
     def choose(self, *versions):
         """These versions, on the smallest model."""
         page = self.page

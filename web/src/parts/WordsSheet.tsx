@@ -78,7 +78,12 @@ export function WordsSheet({ word, onClose }: Props) {
               key={name}
               className="contents"
               ref={
-                here ? (row) => row?.firstElementChild?.scrollIntoView({ block: 'center' }) : null
+                here
+                  ? (row) => {
+                      // What it returns may be a promise, and no way to clean up.
+                      row?.firstElementChild?.scrollIntoView({ block: 'center' })
+                    }
+                  : null
               }
             >
               <dt

@@ -28,7 +28,8 @@ TOKENS_A_JUDGEMENT = 60
 class Beside:
     """Calls that are no part of an answer: judgements, turns of a played user, answers to twins.
 
-    cost: None where unpriced. simulated: of the cost, what nobody pays.
+    cost: None where unpriced. simulated: of the cost, what nobody pays. twins: of the calls, those
+    that the arms themselves answer.
     """
 
     calls: int = 0
@@ -37,6 +38,7 @@ class Beside:
     cost: int | None = 0
     unpriced: tuple[str, ...] = ()
     simulated: int = 0
+    twins: int = 0
 
     def __add__(self, other: Beside) -> Beside:
         cost = None if self.cost is None or other.cost is None else self.cost + other.cost
@@ -47,6 +49,7 @@ class Beside:
             cost,
             (*self.unpriced, *other.unpriced),
             self.simulated + other.simulated,
+            self.twins + other.twins,
         )
 
 

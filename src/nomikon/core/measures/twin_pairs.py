@@ -21,6 +21,8 @@ from nomikon.core.twins.pairs import Pair, TwinOf, pair_of
 from nomikon.core.twins.same import SAME
 
 MOST, USUAL = 30, 5
+# So many that break are told one by one.
+TOLD = 2
 # The failure of a reply where the arm cannot be asked: its answers were brought in.
 CANNOT_BE_ASKED = "brought-in"
 
@@ -38,8 +40,8 @@ class Twins(AskingMeasure):
     )
     parameters = {
         "kinds": Parameter(
-            "kinds of twins, as on the page of twins (default: those that say the same, and the "
-            "smuggled orders)",
+            "which kinds (default: those that say the same, and the smuggled orders): "
+            + ", ".join(k for k in all_kinds() if k != NAME),
             TEXTS,
         ),
         "most": Parameter(
@@ -109,7 +111,10 @@ class Twins(AskingMeasure):
         unknown = len(pairs) - len(known)
         if unknown:
             told += f", {unknown} cannot be told"
-        return Score(held / len(known), told + "".join(f"; {t.kind}: {p.why}" for t, p in broken))
+        told += "".join(f"; {t.kind}: {p.why}" for t, p in broken[:TOLD])
+        if len(broken) > TOLD:
+            told += f"; and {len(broken) - TOLD} more"
+        return Score(held / len(known), told)
 
     def whom(self) -> str:
         return "the version"

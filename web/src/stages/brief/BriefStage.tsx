@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useSearchParams } from 'react-router'
 import { briefKeys, changeBrief } from '@/api/briefs'
 import { inWords } from '@/api/client'
 import { readDraftQuery } from '@/api/drafts'
@@ -156,8 +157,14 @@ function JobForm() {
 
 function ScorecardPart() {
   const { brief } = useFrame()
-  const [editing, setEditing] = useState(false)
+  const [search, setSearch] = useSearchParams()
+  const also = search.get('measure')
+  const [editing, setEditing] = useState(also !== null)
   const card = brief.scorecard?.document as Card | undefined
+  const done = () => {
+    setEditing(false)
+    setSearch({}, { replace: true })
+  }
   return (
     <section className="mt-8 max-w-3xl border-t border-rule pt-4">
       <div className="flex items-center justify-between">
@@ -169,7 +176,7 @@ function ScorecardPart() {
         {!editing && card && <Button onClick={() => setEditing(true)}>Change…</Button>}
       </div>
       {editing ? (
-        <ScorecardForm card={card} onDone={() => setEditing(false)} />
+        <ScorecardForm card={card} also={also} onDone={done} />
       ) : card ? (
         <CardTable card={card} />
       ) : (

@@ -123,7 +123,9 @@ export function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: 
             Estimated at {money(trial.estimate.cost)}; at list price it came to{' '}
             {money(trial.nominal + trial.beside)},{' '}
             {offBy((trial.nominal + trial.beside) / trial.estimate.cost - 1)}
-            {trial.beside > 0 && `; ${money(trial.beside)} of it for judges, played users and twins`}.
+            {trial.beside > 0 &&
+              `; ${money(trial.beside)} of it for judges, played users and twins`}
+            .
           </Note>
         )}
       {trial.reworked && (

@@ -10,7 +10,7 @@ import { Reference } from './CorrectReference'
 import { Doubt } from './Doubt'
 import { useTrialAction } from './HaltAndContinue'
 import { Turns } from './Turns'
-import { AskedTwins } from './twins/AskedTwins'
+import { AskedTwins, twinsInShort } from './twins/AskedTwins'
 
 type Output = Schemas['OutputShape']
 
@@ -62,7 +62,15 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
       </section>
       <Reference key={o.id} output={o} />
       <Scores output={o} />
-      <AskedTwins output={o} />
+      {o.twins.length > 0 && (
+        <section>
+          <h2 className="mb-1 text-base">
+            Twins of the case:{' '}
+            <span className="font-normal text-soft">{twinsInShort(o.twins)}</span>
+          </h2>
+          <AskedTwins key={o.id} twins={o.twins} />
+        </section>
+      )}
       {o.mark && (
         <p className="text-sm">
           Marked <strong>{o.mark.judgement}</strong> by {o.mark.reader}

@@ -70,13 +70,15 @@ def _twins(
     total = Beside()
     for (model, _), row in zip(arms, own.arms, strict=True) if each else ():
         cost = None if row.cost is None else round(row.cost * each)
+        calls = round(row.calls * each)
         total += Beside(
-            round(row.calls * each),
+            calls,
             round(row.tokens_in * each),
             round(row.tokens_out * each),
             # An arm without a price is told as such already.
             cost,
             simulated=model.simulated_part(cost),
+            twins=calls,
         )
     return total
 

@@ -23,14 +23,17 @@ def seconds_needed(plan: Plan) -> float | None:
     busy: dict[Connection, float] = defaultdict(float)
     calls: dict[Connection, int] = defaultdict(int)
     times: dict[int, float | None] = {}
+    # Each answer's twins are asked one after the other, of the same model.
+    own = sum(row.calls for row in plan.estimate.arms)
+    times_each = 1 + plan.beside.twins / own if own else 1
     for arm, row in zip(plan.arms, plan.estimate.arms, strict=True):
         if arm.model.pk not in times:
             times[arm.model.pk] = _usual_ms(arm.model.pk)
         usual = times[arm.model.pk]
         if usual is None:
             return None
-        busy[arm.model.connection] += row.calls * usual / 1000
-        calls[arm.model.connection] += row.calls
+        busy[arm.model.connection] += times_each * row.calls * usual / 1000
+        calls[arm.model.connection] += round(times_each * row.calls)
     needed = [
         max(seconds / concurrency_of(c), 60 * calls[c] / c.requests_per_minute)
         if c.requests_per_minute

@@ -1,9 +1,10 @@
-import { useState } from 'react'
+import { useState, type Ref } from 'react'
 import { Button, Choice, Field, TextAction } from '@/parts/controls'
 import { hintOf, newRow, type DraftRow, type Measure } from './card'
 import { ParameterField } from './ParameterField'
 
 type Props = {
+  ref?: Ref<HTMLFieldSetElement> | undefined
   row: DraftRow
   measures: Measure[]
   instruction: string | undefined
@@ -13,7 +14,7 @@ type Props = {
 }
 
 /** One measure of a scorecard: which, its weight, whether it is a gate, and its parameters. */
-export function MeasureRow({ row, measures, instruction, problem, onChange, onOut }: Props) {
+export function MeasureRow({ ref, row, measures, instruction, problem, onChange, onOut }: Props) {
   const [more, setMore] = useState(row.turn !== '')
   const known = measures.find((m) => m.name === row.measure)
   const about = (name: string) => (problem?.parameter === name ? problem.text : null)
@@ -23,7 +24,7 @@ export function MeasureRow({ row, measures, instruction, problem, onChange, onOu
     problem.parameter !== 'weight' &&
     problem.parameter !== 'name'
   return (
-    <fieldset className="grid gap-2.5 border-l-2 border-rule-strong pl-4">
+    <fieldset ref={ref} className="grid gap-2.5 border-l-2 border-rule-strong pl-4">
       <div className="grid grid-cols-[11rem_1fr_5rem_4.5rem_auto] items-end gap-3">
         <Choice
           label="Measure"

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import { useEffect, useRef } from 'react'
 import { judgeInstructionsQuery, measuresQuery } from '@/api/briefs'
 import { inWords, type Schemas } from '@/api/client'
 import { firstScorecardQuery } from '@/api/wishes'
@@ -18,7 +19,8 @@ const TOLD: Record<string, string> = {
   rewrite: 'A rewritten text',
 }
 
-type Props = { card: Card | undefined; onDone: () => void }
+/** also: the name of a measure that is added to it. */
+type Props = { card: Card | undefined; also: string | null; onDone: () => void }
 type First = Schemas['ProposedMeasureShape'][]
 
 /** A scorecard as a form; saving makes a new one, the former stays with what it scored. */
@@ -42,6 +44,7 @@ export function ScorecardForm(props: Props) {
 
 function Form({
   card,
+  also,
   onDone,
   first,
   measures,
@@ -53,9 +56,11 @@ function Form({
     card,
     measures,
     first.map((f) => f.measure as { measure: string }),
+    also,
     onDone,
   )
   const { margin, rows, thresholds, beginning } = kept
+  const added = useLanding()
   const setRows = (next: Kept['rows']) => set({ rows: next })
   const setThresholds = (next: Kept['thresholds']) => set({ thresholds: next })
   const setMargin = (next: string) => set({ margin: next })
@@ -95,6 +100,7 @@ function Form({
       {rows.map((row, at) => (
         <MeasureRow
           key={row.id}
+          ref={row.measure === also ? added : undefined}
           row={row}
           measures={measures}
           instruction={instructions[row.measure]}
@@ -182,6 +188,15 @@ function Form({
       </div>
     </div>
   )
+}
+
+/** Who came to add a measure lands at it. */
+function useLanding() {
+  const at = useRef<HTMLFieldSetElement>(null)
+  useEffect(() => {
+    at.current?.scrollIntoView({ block: 'center' })
+  }, [])
+  return at
 }
 
 type BeginsProps = {

@@ -13,6 +13,7 @@ import {
   type DraftRow,
   type DraftThreshold,
   type Measure,
+  type Row,
 } from './card'
 
 /** What is typed; seen: the scorecard it is made from, so that a newer one is told, not passed over. */
@@ -24,19 +25,27 @@ export type Kept = {
   seen: number | null
 }
 
+/** With a measure that a person came to add; it stands beside the score until it is given a weight. */
+function withAlso(rows: Row[], also: string | null): Row[] {
+  return also === null || rows.some((r) => r.measure === also)
+    ? rows
+    : [...rows, { measure: also, weight: 0 }]
+}
+
 /** A scorecard being written: it outlives a reload, and is saved over nobody else's unseen. */
 export function useCardForm(
   brief: Schemas['BriefDetail'],
   card: Card | undefined,
   measures: Measure[],
   first: { measure: string }[],
+  also: string | null,
   onDone: () => void,
 ) {
   const place = `scorecard ${brief.id}`
   const byName = (name: string) => measures.find((m) => m.name === name)
   const [kept, setKept] = useTyped<Kept>(place, {
     margin: String(card?.margin ?? 0.05),
-    rows: (card?.measures ?? named(first)).map((m, id) => ({
+    rows: withAlso(card?.measures ?? named(first), also).map((m, id) => ({
       ...draftOf(m, byName(m.measure)),
       id,
     })),

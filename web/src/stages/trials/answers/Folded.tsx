@@ -2,6 +2,7 @@ import type { ReactNode } from 'react'
 import type { Schemas } from '@/api/client'
 import { plural } from '@/parts/numbers'
 import { asText } from '@/parts/text'
+import { AskedTwins, twinsInShort } from '../twins/AskedTwins'
 import { CallRows, FormerAnswers } from '../OutputView'
 import type { Answers } from './useAnswers'
 
@@ -24,6 +25,11 @@ export function Folded({ trial, answers, output: o, onOutput }: Props) {
       <Fold title="Exactly as sent">
         <CallRows output={o} />
       </Fold>
+      {o.twins.length > 0 && (
+        <Fold title={`Twins of the case: ${twinsInShort(o.twins)}`}>
+          <AskedTwins key={o.id} twins={o.twins} />
+        </Fold>
+      )}
       {raw.length > 0 && (
         <Fold title="Raw reply">
           {raw.map((c) => (

@@ -1,66 +1,52 @@
 import { useState } from 'react'
 import type { Schemas } from '@/api/client'
 import { TextAction } from '@/parts/controls'
-import { plural } from '@/parts/numbers'
 import { TwinAnswer } from './TwinAnswer'
 import { expectedOf } from './useTwins'
 
+type Output = Schemas['OutputShape']
 type Twin = Schemas['AskedTwin']
 
-/** The twins that a measure had asked about an answer: those that break first, the others on demand. */
-export function AskedTwins({ output }: { output: Schemas['OutputShape'] }) {
-  const [all, setAll] = useState(false)
-  if (output.twins.length === 0) return null
-  const broken = output.twins.filter((t) => t.holds === false)
-  const shown = all ? output.twins : broken
+/** How many of the twins that a measure had asked about an answer break. */
+export function twinsInShort(twins: Twin[]): string {
+  const broken = twins.filter((t) => t.holds === false).length
+  return broken === 0
+    ? `none of ${twins.length} breaks`
+    : `${broken} of ${twins.length} ${broken === 1 ? 'breaks' : 'break'}`
+}
+
+/** The twins that a measure had asked about an answer: those that break, the others on demand. */
+export function AskedTwins({ twins }: { twins: Output['twins'] }) {
+  const broken = twins.filter((t) => t.holds === false)
+  const [all, setAll] = useState(broken.length === 0)
+  const several = new Set(twins.map((t) => t.measure)).size > 1
   return (
-    <section aria-label="Twins of the case">
-      <h2 className="mb-1 flex flex-wrap items-baseline gap-x-3 text-base">
-        Twins of the case
-        <span className="font-sans text-xs font-normal text-soft">
-          {broken.length === 0
-            ? 'none breaks'
-            : `${broken.length} of ${plural(output.twins.length, 'twin')} ${broken.length === 1 ? 'breaks' : 'break'}`}
-        </span>
-        {broken.length < output.twins.length && (
-          <TextAction
-            light
-            className="font-sans text-xs font-normal"
-            aria-expanded={all}
-            onClick={() => setAll(!all)}
-          >
-            {all ? 'only what breaks' : 'show all'}
-          </TextAction>
-        )}
-      </h2>
+    <>
       <ul>
-        {shown.map((t, i) => (
-          <li key={i} className="border-b border-rule py-2">
-            <OneTwin twin={t} named={new Set(output.twins.map((x) => x.measure)).size > 1} />
+        {(all ? twins : broken).map((t, i) => (
+          <li key={i} className="border-b border-rule py-2 first:pt-0">
+            <p className="flex flex-wrap gap-x-3 text-xs text-soft">
+              <span>
+                {several && `${t.measure}: `}
+                {t.what}
+              </span>
+              <span>expected: {expectedOf(t)}</span>
+            </p>
+            <TwinAnswer
+              words={t.words}
+              answer={t.answer}
+              answerWords={t.answer_words}
+              holds={t.holds}
+              why={t.why}
+            />
           </li>
         ))}
       </ul>
-    </section>
-  )
-}
-
-function OneTwin({ twin: t, named }: { twin: Twin; named: boolean }) {
-  return (
-    <>
-      <p className="flex flex-wrap gap-x-3 text-xs text-soft">
-        <span>
-          {named && `${t.measure}: `}
-          {t.what}
-        </span>
-        <span>expected: {expectedOf(t)}</span>
-      </p>
-      <TwinAnswer
-        words={t.words}
-        answer={t.answer}
-        answerWords={t.answer_words}
-        holds={t.holds}
-        why={t.why}
-      />
+      {!all && broken.length < twins.length && (
+        <TextAction light className="mt-1 text-xs" onClick={() => setAll(true)}>
+          The other {twins.length - broken.length} as well
+        </TextAction>
+      )}
     </>
   )
 }

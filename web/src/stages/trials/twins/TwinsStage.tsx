@@ -183,6 +183,8 @@ function TwinsMargin({ set, held, trial }: MarginProps) {
   const { brief } = useFrame()
   const obeying = held?.arms.filter((a) => a.obeyed > 0) ?? []
   const versions = [...new Set(obeying.map((a) => a.version))]
+  const card = brief.scorecard?.document as { measures?: { measure: string }[] } | undefined
+  const measured = card?.measures?.some((m) => m.measure === 'twins') ?? true
   const worst = held?.kinds
     .map((k) => ({ what: k.what, broken: k.cells.reduce((n, c) => n + c.broken, 0) }))
     .sort((a, b) => b.broken - a.broken)[0]
@@ -236,6 +238,18 @@ function TwinsMargin({ set, held, trial }: MarginProps) {
         <Note title="Leave what expects the wrong thing">
           A rule does not know the matter. A twin that you leave counts for nothing, also in what
           was asked before.
+        </Note>
+      )}
+      {!measured && (
+        <Note title="In every trial">
+          The measure <em>twins</em> asks some twins of each case beside its answer: it stands on
+          the board, has a threshold, and is watched. <br />
+          <Link
+            className="text-action underline underline-offset-2"
+            to={`/briefs/${brief.id}/brief?measure=twins`}
+          >
+            Put it into the scorecard
+          </Link>
         </Note>
       )}
     </div>

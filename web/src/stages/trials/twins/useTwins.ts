@@ -65,7 +65,9 @@ export const EXPECTED = {
 } as const
 
 /** What a twin expects, with the fact where one was changed. */
-export function expectedOf(twin: Pick<Schemas['TwinShape'], 'about' | 'expects' | 'token'>): string {
+export function expectedOf(
+  twin: Pick<Schemas['TwinShape'], 'about' | 'expects' | 'token'>,
+): string {
   const { was, becomes, fields } = twin.about as {
     was?: string
     becomes?: string
