@@ -36,6 +36,11 @@ def sorts(body):
     return json.dumps({"boat": boat, "time": at and at[0], "label": "delay"})
 
 
+def sorts_as_heron(body):
+    note = body["messages"][-1]["content"]
+    return json.dumps({"boat": "Heron", "time": re.search(r"\d\d:\d\d", note)[0], "label": "delay"})
+
+
 class TwinsTest(TransactionTestCase):
     def setUp(self):
         self.brief, self.api = make_brief(3), Api()
@@ -240,6 +245,35 @@ class TwinsTest(TransactionTestCase):
         arm = self.held(none, fine)["arms"][0]["arm"]
         got = self.api.post(f"twins/{none['id']}/trials/{fine.pk}/further/", {"arm": arm})
         self.assertIn("nowhere to search", got.json()["detail"])
+
+    def test_own_words_that_mean_the_same_and_what_is_no_list(self):
+        made = self.make(kinds=["synonyms"], synonyms=[["pier", "jetty", "quay"]])
+        texts = [t.revision.inputs["note"] for t in Twin.objects.filter(set=made["id"])]
+        self.assertEqual(len(texts), 4)
+        self.assertTrue(all("jetty" in t or "quay" in t for t in texts), texts)
+        for more, field in (
+            ({"synonyms": [["pier", " pier "]]}, "synonyms"),
+            ({"lists": [{"name": "synonyms", "values": ["a", "b"]}]}, "values"),
+            ({"lists": [{"name": "hull", "values": ["a"]}]}, "values"),
+        ):
+            self.assertEqual(self.make(422, **more)["field"], field)
+
+    def test_further_names_and_values_of_an_own_list_are_tried_as_well(self):
+        made = self.make(
+            kinds=["name", "hull"], lists=[{"name": "hull", "values": ["Heron", "Dunlin", "Tern"]}]
+        )
+        # Says the first boat whatever the note says.
+        _, trial, _ = self.ask(made, 3, caller=Scripted(lambda body: sorts_as_heron(body)))
+        arm = self.held(made, trial)["arms"][0]["arm"]
+        url = f"twins/{made['id']}/trials/{trial.pk}/further/"
+        more = self.api.post(url, {"arm": arm}).json()
+        self.assertEqual({k["kind"] for k in more["kinds"]}, {"name", "hull"})
+        became = set(
+            Twin.objects.filter(set=more["id"], kind="name").values_list(
+                "about__becomes", flat=True
+            )
+        )
+        self.assertGreater(len(became), 1)
 
 
 class WrittenTest(TransactionTestCase):

@@ -109,8 +109,13 @@ class TwinsMeasureTest(WithTwins):
         scores = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=card)
         self.assertEqual({round(row.packed["twins"][0], 3) for row in scores}, {0.667})
 
-    def test_of_twins_no_twins_are_asked(self):
-        self.card()
+    def test_about_twins_nothing_is_asked(self):
+        rubric = {
+            "measure": "rubric",
+            "model": "large",
+            "criteria": [{"name": "wet", "levels": ["no", "yes"]}],
+        }
+        self.card(measures=[*CARD["measures"], {**rubric, "weight": 0}])
         data = self.brief.datasets.order_by("id").first()
         made = self.api.post(
             f"briefs/{self.brief.pk}/twins/",
@@ -122,7 +127,8 @@ class TwinsMeasureTest(WithTwins):
         asked = self.api.post(f"twins/{made['id']}/ask/", body).json()
         trial = Trial.objects.get(pk=asked["trial"])
         run(trial, Scripted(confused))
-        self.assertFalse(Call.objects.filter(output__arm__trial=trial, part="twin").exists())
+        parts = Call.objects.filter(output__arm__trial=trial).values_list("part", flat=True)
+        self.assertEqual(set(parts), {"answer"})
         self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["unjudged"], 0)
 
 

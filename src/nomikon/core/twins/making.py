@@ -94,10 +94,12 @@ def make_twins(
     n: int = 1,
     seed: int = 0,
     lists: Lists | None = None,
+    among: Sequence[TwinCase] = (),
 ) -> tuple[list[Twin], list[Unmade]]:
     """Up to n twins of each case and kind; the same seed makes the same ones, whatever else is made.
 
-    kinds: of `all_kinds`; none for all. What comes out equal to its case or to another twin of it is
+    kinds: of `all_kinds`; none for all. among: further cases, of which none are made, whose names may be
+    put in. What comes out equal to its case or to another twin of it is
     dropped; a kind of which a case has no twin is told with the reason. Raises PlanError for an unknown
     kind and for n outside 1 to MOST_EACH.
 
@@ -116,7 +118,8 @@ def make_twins(
         raise PlanError(f"n is {n}; allowed is 1 to {MOST_EACH}", field="n")
     wanted = list(dict.fromkeys(kinds)) or known
     asked = bool({NAME, "taken-out"} & set(wanted))
-    names = _Names(_names_of(cases), _by_field(cases)) if asked else _Names([], [])
+    known_from = [*cases, *among] if asked else []
+    names = _Names(_names_of(known_from), _by_field(known_from))
     twins: list[Twin] = []
     unmade: list[Unmade] = []
     for case in cases:

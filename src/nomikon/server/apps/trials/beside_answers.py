@@ -15,8 +15,7 @@ from nomikon.core.trials.estimates import cost_nano
 from nomikon.core.trials.plan import PLAYED_TURN_TOKENS
 from nomikon.server.apps.briefs.models import Scorecard
 from nomikon.server.apps.connections.models import Model
-from nomikon.server.apps.trials.callees import judge_models
-from nomikon.server.apps.trials.models import TWINS
+from nomikon.server.apps.trials.callees import asking_in, judge_models
 
 # An arm as far as it matters here: its model, and the text that it sends.
 Arm = tuple[Model, Sequence[Message]]
@@ -35,9 +34,9 @@ def beside_of(
     """Calls and price of what is asked beside the arms' answers, and what stands against it."""
     card = read_scorecard(scorecard.document)
     each = len(arms) * repeats + n_brought
-    beside = _judging(card, cases, each)
-    if purpose != TWINS:
-        beside += _twins(arms, own, card, cases)
+    beside = Beside()
+    if asking_in(card, purpose):
+        beside = _judging(card, cases, each) + _twins(arms, own, card, cases)
     played = [c.conversation for c in cases if c.conversation is not None and c.conversation.user]
     if played and user is None:
         said = "case describes" if len(played) == 1 else "cases describe"

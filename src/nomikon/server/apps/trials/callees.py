@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from nomikon.core.errors import PlanError
 from nomikon.core.measures import Scorecard
-from nomikon.core.measures.twin_pairs import Twins
 from nomikon.engine.units import Callee
 from nomikon.server.apps.connections.models import Model
 from nomikon.server.apps.connections.spec import connection_spec
@@ -53,9 +52,11 @@ def callee_of(model: Model) -> Callee:
 
 
 def asking_in(card: Scorecard, purpose: str) -> list[str]:
-    """The measures of a scorecard that have something asked in a trial: of twins no twins are."""
-    left = Twins if purpose == TWINS else ()
-    return [name for name, measure in card.asking if not isinstance(measure, left)]
+    """The measures of a scorecard that have something asked in a trial.
+
+    Nothing is asked about twins: whether a pair behaves is told without it.
+    """
+    return [] if purpose == TWINS else [name for name, _ in card.asking]
 
 
 def callees_of(card: Scorecard, purpose: str) -> dict[str, Callee | None]:

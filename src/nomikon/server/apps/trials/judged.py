@@ -49,8 +49,8 @@ def count_unjudged(trial: Trial) -> int:
 def judging_plan(trial: Trial, scorecard: Scorecard) -> RescorePlanShape:
     """Calls and price of what a scorecard has asked about a trial's answers; none where it asks nothing."""
     card = read_scorecard(scorecard.document)
-    judges = judge_models(card)
     asking = asking_in(card, trial.purpose)
+    judges = judge_models(card) if asking else {}
     answers: list[Answer] = []
     found: list[Output] = []
     if asking:

@@ -73,6 +73,7 @@ def _making(brief: Brief, data: MakeTwinsRequest) -> Making:
         each=data["each"],
         seed=data["seed"],
         values={own["name"]: own["values"] for own in data["lists"]},
+        synonyms=data["synonyms"],
     )
 
 

@@ -14,7 +14,8 @@ from nomikon.core.prompts.alignment import word_changes
 from nomikon.core.prompts.placeholders import fence_end
 from nomikon.core.prompts.rendering import value_as_text
 from nomikon.core.trials.choosing import CasesChoice
-from nomikon.core.twins import Lists, Twin, TwinCase, Unmade, all_kinds, make_twins
+from nomikon.core.twins import SYNONYMS, Lists, Twin, TwinCase, Unmade, all_kinds, make_twins
+from nomikon.core.twins.by_model import BY_MODEL
 from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.briefs.reads import WordChangeShape
 from nomikon.server.apps.datasets.models import WORKING, CaseRevision, DatasetVersion, Entry
@@ -49,9 +50,11 @@ def make(
     each: int,
     seed: int,
     values: Mapping[str, Sequence[str]],
+    synonyms: Sequence[Sequence[str]] = (),
 ) -> Making:
     """Twins of some working cases. dataset: its id. n_cases: so many at random by the seed, every tag in
-    its share; 0 for all. kinds: none for all. values: own lists, by their name. Raises PlanError."""
+    its share; 0 for all. kinds: none for all. values: own lists, by their name. synonyms: groups of words
+    that mean the same. Raises PlanError."""
     found = brief.datasets.filter(pk=dataset).first()
     version = newest_version(found) if found else None
     if version is None or version.number == 0:
@@ -67,7 +70,7 @@ def make(
             field="n_cases",
         )
     lists = Lists(
-        values=_values(values, [e.revision for e in chosen]), end=_fence(brief) or Lists().end
+        synonyms=_synonyms(synonyms), values=_values(values), end=_fence(brief) or Lists().end
     )
     cases = [as_case(e.revision) for e in chosen]
     made, unmade = make_twins(cases, kinds, each, seed, lists)
@@ -128,11 +131,24 @@ def _fence(brief: Brief) -> str | None:
     return next((e for e in ends if e), None)
 
 
-def _values(
-    own: Mapping[str, Sequence[str]], revisions: Sequence[CaseRevision]
-) -> dict[str, list[str]]:
+def _synonyms(groups: Sequence[Sequence[str]]) -> dict[str, list[str]]:
+    """Each word with those that mean the same. Raises PlanError."""
+    found: dict[str, list[str]] = {}
+    for group in groups:
+        words = list(dict.fromkeys(w.strip() for w in group if w.strip()))
+        if len(words) < 2:
+            raise PlanError(
+                f"{' = '.join(group) or 'an empty line'} names one word: there is none to put in its place",
+                field="synonyms",
+            )
+        for word in words:
+            found.setdefault(word, []).extend(w for w in words if w != word)
+    return found
+
+
+def _values(own: Mapping[str, Sequence[str]]) -> dict[str, list[str]]:
     """Own lists, checked. Raises PlanError."""
-    taken = set(all_kinds())
+    taken = {*all_kinds(), SYNONYMS, *BY_MODEL}
     found: dict[str, list[str]] = {}
     for name, values in own.items():
         told: list[str] = list(dict.fromkeys(v.strip() for v in values if v.strip()))

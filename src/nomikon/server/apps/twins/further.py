@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import zip_longest
 
 from nomikon.core import twins as core
 from nomikon.core.errors import PlanError
+from nomikon.core.twins.by_model import BY_MODEL
 from nomikon.core.twins.narrowing import narrowed
 from nomikon.server.apps.datasets.models import WORKING, CaseRevision
 from nomikon.server.apps.trials.models import Trial
@@ -32,11 +34,15 @@ def further(found: TwinSet, trial: Trial, arm: int, most: int) -> Making:
         raise PlanError("none of this arm's pairs breaks: there is nowhere to search", field="arm")
     twins = list(found.twins.filter(pk__in=broken).select_related("original__case", "revision"))
     by_number = {e.revision.case.number: e for e in entries_of(found.of, WORKING)}
+    others = [as_case(e.revision) for e in by_number.values()]
+    lists = core.Lists(values=_own_lists(found))
     by_kind: dict[str, list[list[core.Twin]]] = {}
     for twin in twins:
         entry = by_number.get(twin.original.case.number)
         if entry is not None:
-            by_kind.setdefault(twin.kind, []).append(_of_one(twin, entry.revision, found.seed))
+            by_kind.setdefault(twin.kind, []).append(
+                _of_one(twin, entry.revision, found.seed, lists, others)
+            )
     ranked = sorted(by_kind.values(), key=len, reverse=True)
     # One of each broken pair in turn, so that a small budget reaches all of them.
     turns = zip_longest(*(made for kind in ranked for made in kind))
@@ -53,7 +59,24 @@ def further(found: TwinSet, trial: Trial, arm: int, most: int) -> Making:
     )
 
 
-def _of_one(twin: Twin, source: CaseRevision, seed: int) -> list[core.Twin]:
+def _own_lists(found: TwinSet) -> dict[str, list[str]]:
+    """Own lists, as far as the set's twins tell what stands on them."""
+    values: dict[str, set[str]] = {}
+    for kind, about in found.twins.exclude(kind__in=core.all_kinds()).values_list("kind", "about"):
+        if kind not in BY_MODEL:
+            values.setdefault(kind, set()).update(
+                filter(None, (about.get("was"), about.get("becomes")))
+            )
+    return {kind: sorted(held) for kind, held in values.items() if len(held) > 1}
+
+
+def _of_one(
+    twin: Twin,
+    source: CaseRevision,
+    seed: int,
+    lists: core.Lists,
+    others: Sequence[core.TwinCase],
+) -> list[core.Twin]:
     """The changes of a twin fewer at a time, and others of its kind."""
     name = str(twin.about.get("input", ""))
     before, after = (first_text(r.inputs, name) for r in (source, twin.revision))
@@ -69,9 +92,9 @@ def _of_one(twin: Twin, source: CaseRevision, seed: int) -> list[core.Twin]:
             )
             for text in narrowed(before, after)
         ]
-    try:
-        more, _ = core.make_twins([as_case(source)], [twin.kind], EACH, seed + 1)
-    except PlanError:
-        # A kind of an own list, which this set does not hold any more.
-        more = []
+    if twin.kind not in core.all_kinds(lists):
+        # A model wrote it: by rule there is no other like it.
+        return made
+    case = as_case(source)
+    more, _ = core.make_twins([case], [twin.kind], EACH, seed + 1, lists, others)
     return made + [t for t in more if first_text(t.inputs, name) not in (before, after)]

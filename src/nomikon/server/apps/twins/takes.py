@@ -23,6 +23,10 @@ class MakeTwinsRequest(TypedDict):
     each: Annotated[int, Field(required=False, default=1)]
     seed: Annotated[int, Field(required=False, default=0, min_value=0)]
     lists: Annotated[list[OwnList], Field(required=False, default=list)]
+    synonyms: Annotated[
+        list[list[str]],
+        Field(required=False, default=list, help_text="groups of words that mean the same"),
+    ]
 
 
 class WrittenTwinIn(TypedDict):

@@ -10,6 +10,7 @@ import { useTyped } from '@/parts/typed'
 import { WordChanges } from '@/parts/WordChanges'
 import { useFrame } from '../../frame'
 import { datasetInHand } from '../../dataset'
+import { ownLists } from './ownLists'
 import { EXPECTED } from './useTwins'
 
 type Kind = Schemas['TwinKind']
@@ -34,12 +35,14 @@ export function MakeTwins({
   const [seed, setSeed] = useState(0)
   const [lists, setLists] = useTyped(`twins ${brief.id} lists`, '')
   const [without, setWithout] = useState(NOT_AT_FIRST)
+  const own = ownLists(lists)
   const body = {
     dataset,
     n_cases: Number(cases) || 0,
     each: Number(each) || 1,
     seed,
-    lists: listsIn(lists),
+    lists: own.lists,
+    synonyms: own.synonyms,
   }
   const look = useQuery({
     ...lookAtTwinsQuery(brief.id, body),
@@ -100,17 +103,25 @@ export function MakeTwins({
         <Chooser
           label="Own lists"
           words={
-            body.lists.length > 0
-              ? body.lists.map((l) => l.name).join(', ')
+            own.lists.length + own.synonyms.length > 0
+              ? [...own.lists.map((l) => l.name), ...own.synonyms.map((w) => w.join(' = '))].join(
+                  ', ',
+                )
               : 'and no list of my own'
           }
         >
           <Area
-            label="Facts of one kind, a line each: port: Brack, Neap, Stennick"
+            label="A line each: facts of one kind (port: Brack, Neap, Stennick), or words that mean the same (boat = ship)"
             rows={4}
             value={lists}
             onChange={(e) => setLists(e.target.value)}
           />
+          {own.unread.length > 0 && (
+            <ErrorLine>
+              Neither a list nor words that mean the same: “{own.unread[0]}”. Write a name, a colon
+              and its values, or put = between the words.
+            </ErrorLine>
+          )}
         </Chooser>
         <span className="ml-auto flex items-center gap-3">
           {onBack && <TextAction onClick={onBack}>Back to those made</TextAction>}
@@ -196,18 +207,4 @@ function Kinds({ kinds, without, onWithout }: KindsProps) {
       )}
     </>
   )
-}
-
-/** Lines of `name: value, value`. */
-export function listsIn(text: string): { name: string; values: string[] }[] {
-  return text.split('\n').flatMap((line) => {
-    const at = line.indexOf(':')
-    if (at < 1) return []
-    const values = line
-      .slice(at + 1)
-      .split(',')
-      .map((v) => v.trim())
-      .filter(Boolean)
-    return [{ name: line.slice(0, at).trim(), values }]
-  })
 }
