@@ -101,6 +101,22 @@ class PairsTest(unittest.TestCase):
         self.assertEqual(judged("changed", "late", "late", "negation", about)[0], False)
         self.assertEqual(judged("changed", "late", "other", "negation", about)[0], True)
 
+    def test_without_a_reference_the_answer_to_the_case_says_which_fields_depend(self):
+        about = {"was": "Auk", "becomes": "Petrel"}
+        before = '{"ship": "the Auk", "day": "Monday", "kind": "late"}'
+        for after, holds, why in (
+            ('{"ship": "Petrel", "day": "Monday", "kind": "late"}', True, ""),
+            ('{"ship": "the Auk", "day": "Monday", "kind": "late"}', False, "Petrel stands in"),
+            ('{"ship": "Petrel", "day": "Friday", "kind": "late"}', False, "day is Friday"),
+            ("Petrel", False, "no JSON any more"),
+        ):
+            with self.subTest(after=after):
+                found = judged("changed", before, after, about=about)
+                self.assertEqual(found[0], holds)
+                self.assertIn(why, found[1])
+        nowhere = '{"ship": null, "day": "Monday", "kind": "late"}'
+        self.assertIsNone(judged("changed", nowhere, nowhere, about=about)[0])
+
     def test_an_order_is_refused_and_changes_nothing_else(self):
         for after, holds, word in (
             ("late", True, ""),

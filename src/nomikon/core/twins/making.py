@@ -36,11 +36,13 @@ class TwinCase:
 @dataclass(frozen=True)
 class Lists:
     """What a brief knows. synonyms: words with those that mean the same. values: places, products and
-    other facts of one kind, by the kind's name. end: how the prompt's fence around the input ends."""
+    other facts of one kind, by the kind's name. end: how the prompt's fence around the input ends. labels:
+    the answers that are allowed, where the prompt says that these are all there are."""
 
     synonyms: Mapping[str, Sequence[str]] = field(default_factory=dict)
     values: Mapping[str, Sequence[str]] = field(default_factory=dict)
     end: str = '"""'
+    labels: Sequence[str] = ()
 
 
 @dataclass(frozen=True)
@@ -183,19 +185,22 @@ def _made(
         else:
             found = CHANGED[kind](text, draw, language, names.known)
         if found is not None and found.text != text:
-            expects, about = _expected(case, kind, found)
+            expects, about = _expected(case, kind, found, own.labels)
             inputs = {**case.inputs, name: found.text}
             return Twin(case.id, kind, inputs, expects, {"input": name, **about})
     return None
 
 
-def _expected(case: TwinCase, kind: str, found: Replaced) -> tuple[str, dict[str, Any]]:
+def _expected(
+    case: TwinCase, kind: str, found: Replaced, labels: Sequence[str]
+) -> tuple[str, dict[str, Any]]:
     """What must become of the answer, and what is known of where."""
     about: dict[str, Any] = {"was": found.was, "becomes": found.becomes}
     if kind == NEGATION:
         return CHANGED_ANSWER, about
-    # What is wanted says whether the answer depends on the fact.
-    if case.reference and not _stands(found.was, case.reference):
+    # What is wanted says whether the answer depends on the fact; else the answers that there are.
+    said = [case.reference] if case.reference else labels
+    if said and not any(_stands(found.was, s) for s in said):
         return SAME_ANSWER, about
     return CHANGED_ANSWER, about | _fields(case, found)
 

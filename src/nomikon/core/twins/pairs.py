@@ -72,11 +72,21 @@ def pair_of(twin: TwinOf, before: str | None, after: str | None) -> Pair:
     if twin.kind in (NEGATION, BORDER):
         return Pair(bool(other), "" if other else "the answer is the same as before")
     a, b = parsed(before), parsed(after)
-    if isinstance(twin.about.get("fields"), Mapping) and isinstance(a, dict):
-        if not isinstance(b, dict):
-            return Pair(False, "it is no JSON any more")
-        return _by_fields(twin.about, a, b)
-    return _by_words(twin.about, before, after)
+    if not isinstance(a, dict):
+        return _by_words(twin.about, before, after)
+    about = twin.about if isinstance(twin.about.get("fields"), Mapping) else _said_in(twin.about, a)
+    if not about["fields"]:
+        return Pair(None, NOT_SAID)
+    if not isinstance(b, dict):
+        return Pair(False, "it is no JSON any more")
+    return _by_fields(about, a, b)
+
+
+def _said_in(about: Mapping[str, Any], a: dict[str, Any]) -> dict[str, Any]:
+    """Where no reference says which fields depend on the fact, the answer to the case does."""
+    was = str(about.get("was") or "")
+    said = [name for name, value in a.items() if _stands(was, told(value))]
+    return {**about, "fields": dict.fromkeys(said), "keep": [n for n in a if n not in said]}
 
 
 def _followed(before: str, after: str, token: str) -> bool:

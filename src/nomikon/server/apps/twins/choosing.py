@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from nomikon.core.errors import PlanError
@@ -13,6 +13,8 @@ from nomikon.core.prompts import check_messages
 from nomikon.core.prompts.alignment import word_changes
 from nomikon.core.prompts.placeholders import fence_end
 from nomikon.core.prompts.rendering import value_as_text
+from nomikon.core.prompts.tenor import read_tenor
+from nomikon.core.prompts.tenor.shape import LABEL
 from nomikon.core.trials.choosing import CasesChoice
 from nomikon.core.twins import SYNONYMS, Lists, Twin, TwinCase, Unmade, all_kinds, make_twins
 from nomikon.core.twins.by_model import BY_MODEL
@@ -69,9 +71,7 @@ def make(
             "at random",
             field="n_cases",
         )
-    lists = Lists(
-        synonyms=_synonyms(synonyms), values=_values(values), end=_fence(brief) or Lists().end
-    )
+    lists = replace(lists_of(brief), synonyms=_synonyms(synonyms), values=_values(values))
     cases = [as_case(e.revision) for e in chosen]
     made, unmade = make_twins(cases, kinds, each, seed, lists)
     if len(made) > MOST_TWINS:
@@ -122,13 +122,19 @@ def unmade_by_kind(unmade: Sequence[Unmade]) -> dict[str, list[tuple[str, int]]]
     return found
 
 
-def _fence(brief: Brief) -> str | None:
-    """How the newest version ends its input, for the order that feigns that end."""
+def lists_of(brief: Brief) -> Lists:
+    """What the brief's newest version says: how it ends its input, for the order that feigns that end, and
+    the labels that are all the answers there are."""
     version: Version | None = brief.versions.order_by("-number").first()
     if version is None:
-        return None
-    ends = [fence_end(m.content) for m in check_messages(version.messages)]
-    return next((e for e in ends if e), None)
+        return Lists()
+    messages = check_messages(version.messages)
+    ends = [fence_end(m.content) for m in messages]
+    output = read_tenor(messages, version.settings, brief.task).output
+    return Lists(
+        end=next((e for e in ends if e), Lists().end),
+        labels=[x.label for x in output.labels] if output.form == LABEL and output.closed else (),
+    )
 
 
 def _synonyms(groups: Sequence[Sequence[str]]) -> dict[str, list[str]]:

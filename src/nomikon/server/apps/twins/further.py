@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import zip_longest
 
 from nomikon.core import twins as core
@@ -12,7 +13,7 @@ from nomikon.core.twins.narrowing import narrowed
 from nomikon.server.apps.datasets.models import WORKING, CaseRevision
 from nomikon.server.apps.trials.models import Trial
 from nomikon.server.apps.trials.planning import entries_of
-from nomikon.server.apps.twins.choosing import Making, as_case, first_text
+from nomikon.server.apps.twins.choosing import Making, as_case, first_text, lists_of
 from nomikon.server.apps.twins.models import Twin, TwinSet
 from nomikon.server.apps.twins.pairing import judged
 
@@ -35,7 +36,7 @@ def further(found: TwinSet, trial: Trial, arm: int, most: int) -> Making:
     twins = list(found.twins.filter(pk__in=broken).select_related("original__case", "revision"))
     by_number = {e.revision.case.number: e for e in entries_of(found.of, WORKING)}
     others = [as_case(e.revision) for e in by_number.values()]
-    lists = core.Lists(values=_own_lists(found))
+    lists = replace(lists_of(found.brief), values=_own_lists(found))
     by_kind: dict[str, list[list[core.Twin]]] = {}
     for twin in twins:
         entry = by_number.get(twin.original.case.number)
