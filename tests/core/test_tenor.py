@@ -21,6 +21,7 @@ from nomikon.core.prompts.tenor.checks import checks_of, is_measured, unstated
 from nomikon.core.prompts.tenor.conflicts import conflicts_of
 from tests.core import clause_set
 from tests.core.clause_set import working as borders
+from tests.core.tenor_set import forms
 
 
 def read(text, **more):
@@ -196,6 +197,19 @@ class TenorTest(unittest.TestCase):
         table = read("Make a table with the columns Day, Tide and Height.").output
         self.assertEqual((table.form, table.columns), ("table", ("Day", "Tide", "Height")))
         self.assertEqual(read("Do not use JSON. Say yes.").output.form, "")
+
+    def test_the_form_of_the_answer_in_many_wordings(self):
+        for text, keys, labels in forms.FORMS:
+            output = read_tenor([Message("user", text)], {}).output
+            with self.subTest(text=text):
+                if keys:
+                    self.assertEqual([k.name for k in output.keys], keys)
+                else:
+                    self.assertEqual([x.label for x in output.labels], labels)
+        for text in forms.NEITHER:
+            output = read_tenor([Message("user", text)], {}).output
+            with self.subTest(text=text):
+                self.assertEqual((output.keys, output.labels), ((), ()))
 
     def test_a_language_that_is_not_read_leaves_parts_empty_and_silent(self):
         text = "Przeczytaj wiadomość i napisz krótką odpowiedź dla klienta, najwyżej 40 słów.\n\n{{wiadomosc}}"

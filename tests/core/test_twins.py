@@ -51,13 +51,13 @@ class TwinsTest(unittest.TestCase):
     def test_where_the_labels_are_all_there_is_a_fact_that_is_none_of_them_changes_nothing(self):
         case = TwinCase("1", {"note": "My order 4711 came at 9:40, broken, on Tuesday."})
         labels = ["damaged", "late", "order 4711"]
-        for kinds, given, expects in (
+        for kinds, told, expects in (
             (["time"], labels, "same"),
             (["number"], labels, "changed"),
             (["time"], [], "changed"),
         ):
-            ((twin,), _) = make_twins([case], kinds, lists=Lists(labels=given))
-            self.assertEqual(twin.expects, expects, (kinds, given))
+            ((twin,), _) = make_twins([case], kinds, lists=Lists(labels=told))
+            self.assertEqual(twin.expects, expects, (kinds, told))
 
     def test_a_name_becomes_another_of_its_kind_and_matters_where_the_reference_says_it(self):
         twins, _ = make_twins(NOTES, ["name"], n=8, lists=LISTS)

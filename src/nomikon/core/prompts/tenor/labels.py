@@ -13,9 +13,10 @@ from nomikon.core.prompts.tenor.shape import Label, Words
 from nomikon.core.prompts.tenor.text import PromptText
 
 LONGEST_LABEL, MOST_WORDS = 40, 4
-_QUOTED = r"(?:\"[^\"\n]{1,40}\"|“[^”\n]{1,40}”|„[^“”\n]{1,40}[“”]|«\s?[^»\n]{1,40}\s?»|`[^`\n]{1,40}`|'[^'\n]{1,40}')"
+_QUOTED = r"(?:\"[^\"\n]{1,40}\"|“[^”\n]{1,40}”|„[^“”\n]{1,40}[“”]|«\s?[^»\n]{1,40}\s?»|»[^«\n]{1,40}«|`[^`\n]{1,40}`|'[^'\n]{1,40}')"
 QUOTED = regex.compile(_QUOTED)
 _SIGNS = " \t\"'“”„«»`*_.;:()[]"
+_CAPITALS = regex.compile(r"\p{Lu}[\p{Lu}\d_-]*(?:\s\p{Lu}[\p{Lu}\d_-]+)*(?=\s|$)")
 _DEFINED = regex.compile(
     r"^[ \t]*(?:[-*•–—+]|\d{1,2}[.)]|[a-z][.)])[ \t]+[*_`\"“]*(?P<name>[\p{L}\p{N}][^\n:=–—]{0,38}?)[*_`\"”]*"
     r"(?:[ \t]*(?:\:|=|[ \t][-–—][ \t])[ \t]*(?P<told>[^\n]+))?[ \t]*$"
@@ -44,6 +45,59 @@ class _Patterns:
             rf"(?<!\w)(?:{words.reply})\b[^.\n\"“„«`]{{0,50}}?"
             rf"(?P<list>{_QUOTED}(?:\s*(?:,|/|\||{words.either_or}|,\s*{words.either_or})\s*{_QUOTED})+)"
         )
+        # After what labels are called, in brackets: three, or two that are told apart by "or".
+        self.bracketed = made(
+            rf"(?<!\w)(?:{words.labels}|{words.one_of}|out of)\b[^:\n.(\[{{]{{0,60}}[(\[{{](?!\{{)"
+            rf"(?P<list>[^()\[\]{{}}\n]+?(?:(?:,|/|\|)[^()\[\]{{}}\n]+?(?:,|/|\|)|\s(?:{words.either_or})\s)"
+            rf"[^()\[\]{{}}\n]+)[)\]}}]"
+        )
+        # Single words in brackets after what is to be chosen.
+        self.chosen = made(
+            rf"(?<!\w)(?:{words.sort_verbs})\b[^.:\n(]{{0,80}}\((?P<list>[\w-]+(?:,\s(?:(?:{words.either_or})\s)?[\w-]+){{2,}})\)"
+        )
+        # "Answer true or false."
+        self.plainly = made(
+            rf"(?<!\w)(?:{words.answer})\s+(?:with\s+|mit\s+|par\s+|con\s+)?"
+            rf"(?P<list>[\w-]+(?:,\s[\w-]+)*,?\s(?:{words.either_or})\s[\w-]+)\W*$"
+        )
+        capitals = r"(?-i:\p{Lu}[\p{Lu}\d_-]+)"
+        self.in_capitals = made(
+            rf"(?<!\w)(?:{words.reply})\s+(?P<list>{capitals}(?:,\s{capitals})*,?\s(?:{words.either_or})\s{capitals})"
+        )
+        # "The only grades are A, B and C."
+        self.all_there_is = made(
+            rf"(?<!\w)(?:{words.only}|possible|valid|allowed|einzigen|möglichen|seule?s|únic[ao]s|posibles)\s+[\w-]+\s+"
+            rf"(?:are|sind|sont|son)\s+(?P<list>[\w-]+(?:,\s[\w-]+)*,?\s(?:and|und|et|y|{words.either_or})\s[\w-]+)"
+        )
+        self.piped = made(r":[ \t]*(?P<list>[^|.:\n]{1,30}(?:\s?\|\s?[^|.:\n]{1,30}){2,})")
+        # A line that is nothing else: yes/no/partly.
+        self.slashed = made(r"^\W*(?P<list>[\w-]+(?:\s?/\s?[\w-]+)+)\W*$")
+        # Between dashes, in a clause that asks for one.
+        self.dashed = made(
+            rf"(?<!\w)(?:{words.sort_verbs})\b[^.:\n]{{0,90}}?\s[-–—]\s"
+            # With an article they are things, and no labels.
+            rf"(?!(?:an?|the|ein\w*|der|die|das|une?|les?|la|una|el|los|las)\s)(?:(?:{words.reply})\s)?"
+            rf"(?P<list>[^.:\n–—]{{1,100}}?(?:,|\s)\s?(?:{words.either_or})\s+[^.\n,–—]{{1,30}}?)(?=\s[-–—]\s|[.,]|$)"
+        )
+        # "YES if …, NO if …": written in capitals or quoted.
+        self.provided = made(
+            rf"(?<![\w\"“„«`'])(?P<name>{_QUOTED}|(?-i:\p{{Lu}}[\p{{Lu}}\d_-]+(?:\s\p{{Lu}}{{2,}})?))\s+"
+            rf"(?:{words.provided})\b"
+        )
+        # Only where the prompt says that one word, or nothing else, is the answer.
+        self.loose = made(
+            rf"(?::[ \t]*|(?:^|[:.]\s)[^.:?\n]{{0,80}}?\s)(?P<list>(?:[\w-]+,\s)*[\w-]+,?\s(?:{words.either_or})\s"
+            rf"[\w-]+)(?=\s?[.?!]|\s*$)"
+            rf"|(?:^|[:?]\s*)(?P<list>[\w-]+(?:\s[\w-]+)?(?:\s*/\s*[\w-]+(?:\s[\w-]+)?)+)(?=\s*[.?!]?\s*$)"
+        )
+        self.one_word = made(rf"(?<!\w)(?:{words.one_word})\b")
+        # The answer is one word, or nothing but a label.
+        self.alone = made(
+            rf"(?<!\w)(?:{words.one_word}|(?:{words.only})\b[^.\n]{{0,25}}\b(?:{words.labels})"
+            rf"|(?:{words.labels})\b[^.\n]{{0,25}}\b(?:{words.only}))\b"
+        )
+        self.explaining = made(rf"(?<!\w)(?:{words.explaining})\b")
+        self.last = made(rf"(?<=\S)\s+(?:{words.only})$")
         self.opens = made(rf"(?<!\w)(?:{words.labels})\b[^:\n]{{0,60}}:?[ \t]*$")
         self.reply = made(rf"(?<!\w)(?:{words.reply})\b")
         self.unless = made(words.unless)
@@ -75,7 +129,7 @@ def labels_of(text: PromptText) -> tuple[list[Label], bool, list[Words]]:
     beside = []
     closed = False
     for clause, said in clauses:
-        if patterns.only.search(said):
+        if patterns.only.search(said) or patterns.one_word.search(said):
             closed = True
         if clause.number in at or not patterns.reply.search(said) or patterns.keys.search(said):
             continue
@@ -110,11 +164,40 @@ def _listed(clauses: list[tuple[Clause, str]], patterns: _Patterns) -> tuple[lis
     What is only sorted ("say if it is about the hotel or the restaurant") is one where nothing is listed.
     """
     named = (patterns.named, patterns.one_of, patterns.told, patterns.quoted)
-    for some in (named, (patterns.sorted,)):
+    for some in (
+        named,
+        (patterns.sorted,),
+        (patterns.bracketed, patterns.chosen),
+        (patterns.dashed, patterns.slashed),
+        (patterns.plainly, patterns.in_capitals, patterns.all_there_is, patterns.piped),
+    ):
         found, at = _listed_by(clauses, some, patterns)
         if found:
             return found, at
+    if found := list(_provided(clauses, patterns)):
+        return found, {x.words.clause or 0 for x in found}
+    if any(patterns.alone.search(said) for _, said in clauses) and not any(
+        patterns.explaining.search(said) for _, said in clauses
+    ):
+        return _listed_by(clauses, (patterns.loose,), patterns)
     return [], set()
+
+
+def _provided(clauses: Sequence[tuple[Clause, str]], patterns: _Patterns) -> Iterator[Label]:
+    """Labels told one by one with what each is for, in a clause that says what to answer."""
+    for clause, said in clauses:
+        if not patterns.reply.search(said) or patterns.keys.search(said):
+            continue
+        found = {m["name"].strip(_SIGNS): m for m in patterns.provided.finditer(said)}
+        if len(found) < 2:
+            continue
+        for name, m in found.items():
+            start, end = m.span("name")
+            words = Words(
+                clause.message, clause.start + start, clause.start + end, m["name"], clause.number
+            )
+            yield Label(name, "", words)
+        return
 
 
 def _listed_by(
@@ -149,9 +232,15 @@ def _split(clause: Clause, said: str, start: int, end: int, patterns: _Patterns)
         parts.append((place, text[place : match.start()]))
         place = match.end()
     parts.append((place, text[place:]))
+    # Where they are quoted, what is not is no label any more: "…" or "…"; one word.
+    quoted = bool(QUOTED.match(parts[0][1].strip()))
     for at, part in parts:
+        if quoted and not QUOTED.search(part):
+            return
         name, _, definition = part.partition("(")
-        name = name.strip(_SIGNS)
+        name = patterns.last.sub("", name.strip(_SIGNS))
+        if parts[0][1].strip().isupper() and (capitals := _CAPITALS.match(name)):
+            name = capitals.group()
         if not name or len(name) > LONGEST_LABEL or len(name.split()) > MOST_WORDS or "{{" in name:
             # What is no label makes the whole no list.
             if name:

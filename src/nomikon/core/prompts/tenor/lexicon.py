@@ -23,9 +23,10 @@ class Lexicon:
 
     less: bounds that the number itself breaks ("fewer than 5" is 4 at most). between: what stands
     between the two numbers of a range. each: "per". parts: things with a limit of their own,
-    such as a title. reply: verbs that say what the answer shall be. prose: what a text that flows is
+    such as a title. reply: verbs that say what the answer shall be. sort_verbs: verbs that put something into a class. prose: what a text that flows is
     called; writing: verbs before it. explaining: verbs that ask for reasons. unless: words by which a fallback is meant to be no label of the list
-    but one more. instead: words that name what is to stand in the place of what is forbidden.
+    but one more. answer: of these, verbs that are followed by the answer itself. one_word: says that the answer is one. provided: "if", before what a label is for. shape:
+    what the form of an answer is called. instead: words that name what is to stand in the place of what is forbidden.
     """
 
     units: Mapping[str, str]
@@ -49,6 +50,7 @@ class Lexicon:
     labels: str
     one_of: str
     sort_as: str
+    sort_verbs: str
     either_or: str
     keys: str
     columns: str
@@ -59,6 +61,10 @@ class Lexicon:
     prose: str
     explaining: str
     unless: str
+    answer: str
+    one_word: str
+    provided: str
+    shape: str
     instead: str
     left_over: str
     role: str
@@ -136,8 +142,9 @@ EN = Lexicon(
     one_of=r"(?:exactly |strictly )?one of|either|among|the following|choose from|pick from",
     sort_as=r"(?:sort|group|classify|label|tag|mark|rate|judge|grade|categori[sz]e|decide|determine|tell|say|"
     r"assess|state|indicate|check|class)\b[^.:\n]{0,70}?\b(?:as|into|is|are|was)",
+    sort_verbs=r"classify|decide|assign|choose|pick|determine|rate|tag|sort",
     either_or=r"or",
-    keys=r"keys?|fields?|propert(?:y|ies)|attributes?",
+    keys=r"keys?|fields?|propert(?:y|ies)|attributes?|members?",
     columns=r"columns?|headers?",
     table=r"table",
     bullets=r"bullet(?:ed|s| points?| list)?|dashes",
@@ -148,6 +155,10 @@ EN = Lexicon(
     explaining=r"explain|justify|give (?:a |your |the )?(?:reason|justification)s?(?: for)?|say why|state why|describe why",
     unless=r"none (?:of (?:them|these|those) )?(?:fits?|appl|match)|no (?:label|category|option) (?:fits?|appl)"
     r"|(?:fits?|match(?:es)?) none|nothing (?:fits|applies|matches)",
+    answer=r"answer|reply|respond|say",
+    one_word=r"(?:one|a single) (?:word|token)",
+    provided=r"if|when|where|for",
+    shape=r"format|form|shape|template|structure|schema|like this|as follows",
     instead=r"instead|rather",
     left_over=r"insert|your|add|fill in|fill|placeholder|here|name of|tbc|to be (?:confirmed|done)|check with",
     role=r"you are|you[’']re|act as|you act|as an? [\w -]{2,40},|your (?:role|job) is|imagine you",
@@ -210,6 +221,7 @@ DE = Lexicon(
     one_of=r"eine[mnrs]? (?:der|von|dieser)(?: folgenden)?|entweder|aus (?:den )?folgenden",
     sort_as=r"(?:ordne|teile|klassifiziere|bewerte|entscheide|bestimme|beurteile|markiere|prüfe)\b[^.:\n]{0,70}?"
     r"\b(?:als|in|nach|ob \w+ \w+|zu)",
+    sort_verbs=r"ordne|klassifiziere|entscheide|wähle|bestimme|stufe|bewerte",
     either_or=r"oder",
     keys=r"Schlüsseln?|Feldern?|Felder|Eigenschaften|Attributen?",
     columns=r"Spalten?",
@@ -220,6 +232,10 @@ DE = Lexicon(
     prose=r"Absatz|Absätzen?|Fließtext|fließende\w*|Prosa|Aufsatz|ganzen Sätzen|Erklärung|Erläuterung|Begründung danach|Schlusssatz|Gruß(?:formel)?|Abschlusssatz",
     explaining=r"erklär\w*|begründ\w*|erläuter\w*|gib (?:eine|die) Begründung",
     unless=r"keine (?:davon |der Kategorien )?(?:passt|zutrifft)|passt keine|nichts (?:davon )?passt|trifft keine",
+    answer=r"antworte|sag|sage",
+    one_word=r"(?:ein(?:em|es)?|einzige[ns]?|eine) (?:einzige[ns]? )?Wort",
+    provided=r"wenn|falls|sofern|bei|für",
+    shape=r"Format|Form|Struktur|Schema|Vorlage|Aufbau|zurück|so aus",
     instead=r"stattdessen|statt dessen|sondern|dafür",
     left_over=r"einfügen|ergänzen|eintragen|hier|ausfüllen|Platzhalter|noch (?:offen|klären)|ihr name|dein",
     role=r"du bist|sie sind|du hilfst|du arbeitest|du schreibst|handle als|agiere als|deine (?:Rolle|Aufgabe)|als \w+",
@@ -278,6 +294,7 @@ FR = Lexicon(
     one_of=r"l[’']une? des?(?: \w+)?(?: suivant\w+)?|parmi|l[’']un de ces|une de ces|soit",
     sort_as=r"(?:classe|indique|détermine|dis|évalue|juge|décide|étiquette|range|précise)\w*\b[^.:\n]{0,70}?"
     r"\b(?:comme|en|dans|est|si [^.:\n]{1,40}? est)",
+    sort_verbs=r"classe|décide|choisis\w*|détermine|attribue|évalue",
     either_or=r"ou",
     keys=r"clés?|champs?|propriétés?|attributs?",
     columns=r"colonnes?",
@@ -288,6 +305,10 @@ FR = Lexicon(
     prose=r"paragraphes?|prose|texte suivi|commentaire|explication|phrases complètes|lettre formelle|phrase de conclusion|mot de la fin",
     explaining=r"expliqu\w*|justifi\w*|donne (?:une|la|les) (?:raison|justification)s?",
     unless=r"aucune? (?:\w+ )?(?:ne )?(?:convient|correspond|s[’']applique)",
+    answer=r"réponds|répondez|dis|dites",
+    one_word=r"un (?:seul )?mot",
+    provided=r"si|lorsque?|quand|pour",
+    shape=r"format|forme|structure|modèle|schéma|ainsi",
     instead=r"à la place|plutôt",
     left_over=r"à (?:compléter|remplir|définir|vérifier|faire)|insérer|votre|ici|nom de|remplacer",
     role=r"tu es|vous êtes|tu travailles|agis comme|en tant que|ton rôle|imagine que tu",
@@ -347,6 +368,7 @@ ES = Lexicon(
     one_of=r"una? de (?:est[ao]s|l[ao]s)(?: siguientes)?|entre|uno de estos|o bien",
     sort_as=r"(?:clasifica|indica|determina|di|evalúa|decide|etiqueta|juzga|señala|asigna)\b[^.:\n]{0,70}?"
     r"\b(?:como|en|es|son)",
+    sort_verbs=r"clasifica|decide|elige|determina|asigna|evalúa",
     either_or=r"o|u",
     keys=r"claves?|campos?|propiedades|atributos",
     columns=r"columnas?",
@@ -357,6 +379,10 @@ ES = Lexicon(
     prose=r"párrafos?|prosa|texto corrido|explicación|comentario|frases completas|carta formal|frase (?:final|de cierre)|despedida",
     explaining=r"explica\w*|justifica\w*|da (?:una|la|las) (?:razón|razones|justificación)",
     unless=r"ningun[ao] (?:\w+ )?(?:encaja|corresponde|sirve|se ajusta|aplica)",
+    answer=r"responde|contesta|di",
+    one_word=r"una (?:sola |única )?palabra",
+    provided=r"si|cuando|para",
+    shape=r"formato|forma|estructura|plantilla|esquema|así",
     instead=r"en su lugar|en cambio|sino|más bien",
     left_over=r"añadir|insertar|completar|aquí|rellenar|tu nombre|nombre de|pendiente|por definir",
     role=r"eres|usted es|actúa como|trabajas|tu (?:papel|rol|tarea)|imagina que eres",

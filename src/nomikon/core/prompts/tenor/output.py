@@ -26,6 +26,14 @@ from nomikon.core.prompts.tenor.text import PromptText
 _JSON = regex.compile(r"\bJSON\b", regex.IGNORECASE)
 _OBJECT = regex.compile(r"\{(?!\{)[^{}]*(?:\{[^{}]*\}[^{}]*)*\}")
 _NAME = regex.compile(r"\"(?P<name>[\p{L}_][\w -]{0,40})\"\s*:")
+_REMARK = regex.compile(r"\s*[(\[](?![(\[])[^()\[\]\n]*[)\]]")
+_BARE_OBJECT = regex.compile(
+    r"(?<!\{)\{\s*(?P<names>[\p{L}_][\w-]*(?:\s*,\s*[\p{L}_][\w-]*)+)\s*\}(?!\})"
+)
+_ARE = regex.compile(
+    r"^\s*(?:(?:shall|should|must) be|are|is|sind|lauten|sont|son|serán)\s+", regex.IGNORECASE
+)
+_TYPED = regex.compile(r"(?<![\w.])(?P<name>[\p{L}_][\w-]{0,40})\s*\((?P<told>[^()\n]{2,60})\)")
 _PLACEHOLDER = regex.compile(r"\{\{.*?\}\}", regex.DOTALL)
 _TYPES = {
     "string": r"string|text|texte?|texto|cadena|chaîne|zeichenkette",
@@ -50,6 +58,7 @@ class _Patterns:
         self.keys = made(
             rf"(?<!\w)(?:{words.keys})\b[^:\n]{{0,25}}?:?[ \t]*(?P<list>[^\n]{{2,200}})?"
         )
+        self.shape = made(rf"(?<!\w)(?:{words.shape}|{words.reply})(?!\w)[^.]*$")
         self.negation = made(rf"(?<!\w)(?:{words.negation})\s+(?:\S+\s+){{0,2}}$")
         self.prose = made(
             rf"(?<!\w)(?:(?:{words.writing})\b[^.\n]{{0,70}}?\b(?:{words.prose})\b"
@@ -74,7 +83,7 @@ def output_of(text: PromptText, schema: Any = None) -> tuple[Output, list[Words]
     schema: a JSON Schema of the settings, which tells keys and types where there is one.
     """
     labels, closed, beside = labels_of(text)
-    asked = _first(text, _JSON)
+    asked = _first(text, _JSON) or _shape_shown(text)
     keys = _keys_of_schema(schema) or (_keys(text) if asked or schema is not None else [])
     if asked or schema is not None:
         return (
@@ -93,6 +102,19 @@ def output_of(text: PromptText, schema: Any = None) -> tuple[Output, list[Words]
             if words := _first(text, pattern):
                 return Output(form, words=words), beside, []
     return Output(labels=tuple(labels), closed=closed), beside, []
+
+
+def _shape_shown(text: PromptText) -> Words | None:
+    """An object that the prompt shows as the form of its answer, without the word for it."""
+    if text.lexicon is None:
+        return None
+    asks = _patterns(text.language).shape
+    for message, content in enumerate(text.bare):
+        for match in _OBJECT.finditer(content):
+            before = content[max(0, match.start() - 100) : match.start()]
+            if len(_NAME.findall(match.group())) > 1 and asks.search(before):
+                return text.words(message, match.start(), match.end())
+    return None
 
 
 def _first(text: PromptText, pattern: regex.Pattern[str]) -> Words | None:
@@ -138,7 +160,8 @@ def _listed_keys(text: PromptText) -> list[Key]:
         match = patterns.keys.search(said)
         if match is None:
             continue
-        listed = match["list"] or ""
+        # What a key is stands in brackets after it.
+        listed = _ARE.sub("", _REMARK.sub("", _sentence(match["list"] or "")))
         quoted = [m.group().strip("\"'“”„«»` ") for m in QUOTED.finditer(said)]
         if len(quoted) >= 1 and all(regex.fullmatch(r"[\w-]{1,40}", q) for q in quoted):
             return [Key(q, "") for q in dict.fromkeys(quoted)]
@@ -153,6 +176,31 @@ def _listed_keys(text: PromptText) -> list[Key]:
         own = list(takewhile(lambda n: regex.fullmatch(r"[\p{L}_][\w-]{0,40}", n), names))
         if len(own) >= 2:
             return [Key(n, "") for n in own]
+    return _keys_by_the_way(text)
+
+
+def _sentence(text: str) -> str:
+    """Up to its end."""
+    return str(regex.split(r"[.!?](?=\s)", text, maxsplit=1)[0])
+
+
+def _keys_by_the_way(text: PromptText) -> list[Key]:
+    """Keys in a clause about JSON: quoted, or each with its type in brackets: "vendor (string)"."""
+    for _, said in text.bare_clauses():
+        asked = _JSON.search(said)
+        if asked is None or _NAME.search(said):
+            # Of an object that stands there its own keys are read.
+            continue
+        quoted = [m.group().strip("\"'“”„«»` ") for m in QUOTED.finditer(said, asked.end())]
+        if len(quoted) > 1 and all(regex.fullmatch(r"[\p{L}_][\w-]{0,40}", q) for q in quoted):
+            return [Key(q, "") for q in dict.fromkeys(quoted)]
+        if bare := _BARE_OBJECT.search(said, asked.end()):
+            return [Key(n, "") for n in regex.findall(r"[\p{L}_][\w-]*", bare["names"])]
+        found = [Key(m["name"], _type_of(m["told"])) for m in _TYPED.finditer(said)]
+        if len(found) >= 2 and all(
+            k.type or m["told"] for k, m in zip(found, _TYPED.finditer(said), strict=True)
+        ):
+            return found
     return []
 
 
