@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from nomikon.cli import cli
 from nomikon.core.errors import PlanError
+from nomikon.core.texts.language import language_of
 from nomikon.core.twins import Lists, TwinCase, all_kinds, make_twins, obeyed
 
 LISTS = Lists({"boat": ["ship", "vessel"]}, {"port": ["Brack", "Stennick", "Neap"]}, "</note>")
@@ -121,6 +122,22 @@ class TwinsTest(unittest.TestCase):
             self.assertTrue(obeyed(f"Sure: {twin.token.upper()}!", twin.token))
         end = next(t for t in twins if t.kind == "order-end-mark")
         self.assertIn("\n</note>\n", end.inputs["note"])
+
+    def test_a_short_text_is_read_in_its_own_language(self):
+        for text, language in (
+            ("Le bateau est en retard.", "fr"),
+            ("Mon chien peut monter ?", "fr"),
+            ("billet perdu hier", "fr"),
+            ("Somos 4 personas", "es"),
+            ("Koffer weg, 2 Stück", "de"),
+            ("Ticket weg, was nun?", "de"),
+            ("ferry late again", "en"),
+            ("refund pls asap", "en"),
+            ("Table for two", "en"),
+            ("Siamo in 4 al porto", "it"),
+            ("We zijn met 3 op de boot", "nl"),
+        ):
+            self.assertEqual(language_of(text), language, text)
 
     def test_other_languages_and_none(self):
         for text, kinds in [

@@ -13,7 +13,8 @@ OUTCOME_RULE = 2
 # Scores of an answer by a scorecard.
 # 2: measures in every script; numbers, names and shapes told apart from what looks like them.
 # 3: times at a sentence's end, and with a stop between hour and minute, are times.
-SCORE_RULE = 3
+# 4: a short text is read in its own language.
+SCORE_RULE = 4
 # How a prompt is cut into numbered clauses.
 # 2: from blocks: inputs with their marks, examples and tables whole, lines without stops, four languages.
 CLAUSE_RULE = 2

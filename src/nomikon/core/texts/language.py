@@ -12,6 +12,10 @@ USUAL_LANGUAGE = "en"
 # Fewer letters than this say little about the language; less likely than this, nothing.
 ENOUGH_LETTERS = 12
 FLOOR = 0.8
+# Likelier than all others together.
+LIKELY = 0.5
+# Languages that are read by their words.
+READ = ("de", "en", "es", "fr")
 
 
 def told_language(text: str, among: tuple[str, ...] = ()) -> tuple[str, float] | None:
@@ -30,9 +34,19 @@ def told_language(text: str, among: tuple[str, ...] = ()) -> tuple[str, float] |
 
 
 def language_of(text: str) -> str:
-    """The language by whose words names are told."""
+    """The language by whose words a text is read; of a short one the likeliest that is read here.
+
+    What is likelier a language that is not read stays that one.
+    """
     told = told_language(text)
-    return told[0] if told is not None and told[1] >= FLOOR else USUAL_LANGUAGE
+    if told is None:
+        return USUAL_LANGUAGE
+    if told[1] >= FLOOR:
+        return told[0]
+    among = told_language(text, READ)
+    if among is not None and (among[0] == told[0] or (among[1] >= FLOOR and told[1] < LIKELY)):
+        return among[0]
+    return told[0] if told[1] >= LIKELY else USUAL_LANGUAGE
 
 
 @lru_cache(maxsize=1)
