@@ -108,6 +108,7 @@ class MeasuresListTest(TestCase):
                 "faithfulness",
                 "use",
                 "repeats",
+                "twins",
                 "judges",
                 "own",
             ],
