@@ -164,14 +164,20 @@ def _listed(clauses: list[tuple[Clause, str]], patterns: _Patterns) -> tuple[lis
     What is only sorted ("say if it is about the hotel or the restaurant") is one where nothing is listed.
     """
     named = (patterns.named, patterns.one_of, patterns.told, patterns.quoted)
-    for some in (
-        named,
-        (patterns.sorted,),
-        (patterns.bracketed, patterns.chosen),
-        (patterns.dashed, patterns.slashed),
-        (patterns.plainly, patterns.in_capitals, patterns.all_there_is, patterns.piped),
+    found, at = _listed_by(clauses, named, patterns, under=True)
+    if found:
+        return found, at
+    # The surer ways first. Most clauses have none of the signs, and are passed over quickly.
+    for some, signs in (
+        ((patterns.sorted,), ""),
+        ((patterns.bracketed, patterns.chosen), "([{"),
+        ((patterns.dashed,), "-–—"),
+        ((patterns.slashed,), "/"),
+        ((patterns.plainly, patterns.in_capitals, patterns.all_there_is), ""),
+        ((patterns.piped,), "|"),
     ):
-        found, at = _listed_by(clauses, some, patterns)
+        likely = [c for c in clauses if not signs or any(s in c[1] for s in signs)]
+        found, at = _listed_by(likely, some, patterns)
         if found:
             return found, at
     if found := list(_provided(clauses, patterns)):
@@ -186,10 +192,8 @@ def _listed(clauses: list[tuple[Clause, str]], patterns: _Patterns) -> tuple[lis
 def _provided(clauses: Sequence[tuple[Clause, str]], patterns: _Patterns) -> Iterator[Label]:
     """Labels told one by one with what each is for, in a clause that says what to answer."""
     for clause, said in clauses:
-        if not patterns.reply.search(said) or patterns.keys.search(said):
-            continue
         found = {m["name"].strip(_SIGNS): m for m in patterns.provided.finditer(said)}
-        if len(found) < 2:
+        if len(found) < 2 or not patterns.reply.search(said) or patterns.keys.search(said):
             continue
         for name, m in found.items():
             start, end = m.span("name")
@@ -201,8 +205,13 @@ def _provided(clauses: Sequence[tuple[Clause, str]], patterns: _Patterns) -> Ite
 
 
 def _listed_by(
-    clauses: list[tuple[Clause, str]], some: Sequence[regex.Pattern[str]], patterns: _Patterns
+    clauses: list[tuple[Clause, str]],
+    some: Sequence[regex.Pattern[str]],
+    patterns: _Patterns,
+    *,
+    under: bool = False,
 ) -> tuple[list[Label], set[int]]:
+    """under: whether a line that announces labels is followed by them as items."""
     for place, (clause, said) in enumerate(clauses):
         for pattern in some:
             for match in pattern.finditer(said):
@@ -212,7 +221,7 @@ def _listed_by(
                 found = list(_split(clause, said, start, end, patterns))
                 if len(found) >= 2:
                     return found, {clause.number}
-        if clause.kind == "heading" or said.rstrip().endswith(":"):
+        if under and (clause.kind == "heading" or said.rstrip().endswith(":")):
             first = said.strip("# \t\n")
             if patterns.opens.search(first) and not patterns.keys.search(said):
                 found = _under(clauses[place + 1 :])
