@@ -69,7 +69,7 @@ class DrawnRequestsTest(TransactionTestCase):
         send()
 
     def test_a_few_of_each(self):
-        statuses, failed = self.go_through(6, 1)
+        statuses, failed = self.go_through(3, 1)
         self.assertEqual(failed, {})
         self.assertGreater(statuses[200], 20)
 
