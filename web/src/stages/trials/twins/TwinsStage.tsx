@@ -57,7 +57,7 @@ export function TwinsStage() {
       <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
         <h1 className="mr-auto text-xl">Does it hold when the input is put differently?</h1>
         <Button onClick={() => setWriting(true)}>Have some written…</Button>
-        {set && !making && <Button onClick={() => setMaking(true)}>Make other twins…</Button>}
+        {set && !making && <Button onClick={() => setMaking(true)}>Make others…</Button>}
       </div>
       <Overlay open={writing} onOpenChange={setWriting} title="Twins written by a model" side>
         {writing && <WriteTwins onMade={opens} />}
