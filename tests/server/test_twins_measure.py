@@ -90,6 +90,11 @@ class TwinsMeasureTest(WithTwins):
         self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["unjudged"], 0)
         scores = ScoreRow.objects.filter(output__arm__trial=trial)
         self.assertEqual({row.packed["twins"][0] for row in scores}, {1.0})
+        asked_twice = (
+            Call.objects.filter(output__arm__trial=trial).exclude(failure="").first().output
+        )
+        told = self.api.get(f"outputs/{asked_twice.pk}/").json()
+        self.assertEqual([t["holds"] for t in told["twins"]], [True] * 3)
 
     def test_stored_answers_have_their_twins_asked_by_a_later_scorecard(self):
         trial = start(self.brief, models=self.small())

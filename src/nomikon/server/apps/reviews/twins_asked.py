@@ -11,6 +11,7 @@ from nomikon.core.replies.reasoning import part_reasoning
 from nomikon.core.trials import ANSWERED
 from nomikon.core.twins import what_of
 from nomikon.engine.units import TWIN
+from nomikon.models.protocols import texts_of
 from nomikon.server.apps.reviews.reads import AskedTwin
 from nomikon.server.apps.trials.models import Call, Output
 from nomikon.server.apps.trials.rescoring import answer_of
@@ -30,31 +31,39 @@ def asked_twins(output: Output) -> list[AskedTwin]:
     found: list[AskedTwin] = []
     for name, measure in card.asking:
         if isinstance(measure, Twins):
-            found += _of(name, measure, seen, _replies(c for c in calls if c.step == name))
+            found += _of(name, measure, seen, [c for c in calls if c.step == name])
     return found
 
 
-def _replies(calls: Iterable[Call]) -> list[JudgeReply]:
-    """A call that goes on where an answer was cut adds to the one before."""
-    found: list[JudgeReply] = []
+def _replies(calls: Iterable[Call]) -> list[tuple[str, JudgeReply]]:
+    """What was sent and what came; a call that goes on where an answer was cut adds to the one before."""
+    found: list[tuple[str, JudgeReply]] = []
     for call in calls:
         text = part_reasoning(call.text).answer
         if call.continues and found:
-            before = found.pop()
+            sent, before = found.pop()
             text = before.text + text
-        found.append(JudgeReply(text, call.finish_reason or None, call.failure))
+        else:
+            sent = "\n".join(texts_of(call.request))
+        found.append((sent, JudgeReply(text, call.finish_reason or None, call.failure)))
     return found
 
 
-def _of(name: str, measure: Twins, seen: Answer, replies: list[JudgeReply]) -> list[AskedTwin]:
-    n = len(measure.twins_of(seen))
+def _of(name: str, measure: Twins, seen: Answer, calls: list[Call]) -> list[AskedTwin]:
+    twins = measure.twins_of(seen)
     # Asked once more after a failure, the later ones count.
-    if n == 0 or len(replies) < n:
+    asked = _replies(calls)[-len(twins) :] if twins else []
+    texts = [first_text(t.inputs, str(t.about["input"])) for t in twins]
+    # Twins that were made by a former rule are told by the score alone.
+    if len(asked) != len(twins) or any(
+        t not in sent for t, (sent, _) in zip(texts, asked, strict=True)
+    ):
         return []
     rows: list[AskedTwin] = []
-    for twin, reply, pair in measure.pairs(seen, replies[-n:]):
-        changed = str(twin.about["input"])
-        before, after = (first_text(x, changed) for x in (seen.inputs, twin.inputs))
+    for (twin, reply, pair), after in zip(
+        measure.pairs(seen, [reply for _, reply in asked]), texts, strict=True
+    ):
+        before = first_text(seen.inputs, str(twin.about["input"]))
         rows.append(
             {
                 "measure": name,
