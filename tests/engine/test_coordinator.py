@@ -55,6 +55,7 @@ class MemoryStore:
     def __init__(self, spec, done=(), cancel_after=None, pause_after=None, afresh=None):
         self.spec = spec
         self.pause_after = pause_after
+        self.to_judge = {}
         self.afresh = afresh or {}
         self.results = {}
         self.before = set(done)
@@ -80,6 +81,9 @@ class MemoryStore:
 
     def generations(self):
         return self.afresh
+
+    def unjudged(self):
+        return self.to_judge
 
     def asked(self):
         if self.cancel_after is not None and len(self.results) >= self.cancel_after:
