@@ -338,6 +338,27 @@ class WatchTest(WithStandin):
         self.assertEqual(status, 2)
         self.assertIn("all 2 planned checks are used", err)
 
+    def test_twins_are_a_fourth_thing_watched(self):
+        self.trial["prompts"] = ["good.md"]
+        twins = {"measure": "twins", "kinds": ["greeting", "lower"], "weight": 0}
+        self.write("card.yaml", yaml.safe_dump({**CARD, "measures": [*CARD["measures"], twins]}))
+        kept = ("--kept", "kept.json", "--planned", "2", "--json")
+        self.nomikon("watch", *kept)
+        before = json.loads((self.here / "kept.json").read_text("utf-8"))
+        (own,) = before["arms"].values()
+        # As if every twin had held before.
+        for values in own.values():
+            values["twins"] = 1.0
+        self.write("kept.json", json.dumps(before))
+        self.write("good.md", PROMPT.format(name="Good", text="Sort: {{message}}"))
+        status, out, _ = self.nomikon("watch", *kept)
+        (row,) = json.loads(out)["arms"]
+        self.assertEqual(row["twins"]["before"], 1)
+        self.assertAlmostEqual(row["twins"]["level"], 0.05 / 8)
+        self.assertEqual((status, row["twins"]["drifted"]), (1, row["twins"]["p"] <= 0.05 / 8))
+        status, out, _ = self.nomikon("watch", "--kept", "kept.json", "--planned", "2")
+        self.assertIn("; twins 1 before, ", out)
+
     def test_a_file_that_is_no_watch_is_refused_and_left_alone(self):
         self.write("kept.json", '{"nomikon": "trial/1"}')
         status, out, err = self.nomikon("watch", "--kept", "kept.json")
