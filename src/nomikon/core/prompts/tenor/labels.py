@@ -8,13 +8,12 @@ from functools import lru_cache
 import regex
 
 from nomikon.core.prompts.clauses import Clause
+from nomikon.core.prompts.tenor.label_ways import A_QUOTED, QUOTED, Ways, made
 from nomikon.core.prompts.tenor.lexicon import LEXICONS, Lexicon
 from nomikon.core.prompts.tenor.shape import Label, Words
 from nomikon.core.prompts.tenor.text import PromptText
 
 LONGEST_LABEL, MOST_WORDS = 40, 4
-_QUOTED = r"(?:\"[^\"\n]{1,40}\"|“[^”\n]{1,40}”|„[^“”\n]{1,40}[“”]|«\s?[^»\n]{1,40}\s?»|»[^«\n]{1,40}«|`[^`\n]{1,40}`|'[^'\n]{1,40}')"
-QUOTED = regex.compile(_QUOTED)
 _SIGNS = " \t\"'“”„«»`*_.;:()[]"
 _CAPITALS = regex.compile(r"\p{Lu}[\p{Lu}\d_-]*(?:\s\p{Lu}[\p{Lu}\d_-]+)*(?=\s|$)")
 _DEFINED = regex.compile(
@@ -25,9 +24,6 @@ _DEFINED = regex.compile(
 
 class _Patterns:
     def __init__(self, words: Lexicon) -> None:
-        def made(text: str) -> regex.Pattern[str]:
-            return regex.compile(text, regex.IGNORECASE)
-
         joint = (
             rf"(?:,|;|/|\||(?<=\s|[\"”“»`'])(?:{words.either_or}|and|und|et|y|e)(?=\s|[\"“„«`']))"
         )
@@ -43,60 +39,10 @@ class _Patterns:
         )
         self.quoted = made(
             rf"(?<!\w)(?:{words.reply})\b[^.\n\"“„«`]{{0,50}}?"
-            rf"(?P<list>{_QUOTED}(?:\s*(?:,|/|\||{words.either_or}|,\s*{words.either_or})\s*{_QUOTED})+)"
+            rf"(?P<list>{A_QUOTED}(?:\s*(?:,|/|\||{words.either_or}|,\s*{words.either_or})\s*{A_QUOTED})+)"
         )
-        # After what labels are called, in brackets: three, or two that are told apart by "or".
-        self.bracketed = made(
-            rf"(?<!\w)(?:{words.labels}|{words.one_of}|out of)\b[^:\n.(\[{{]{{0,60}}[(\[{{](?!\{{)"
-            rf"(?P<list>[^()\[\]{{}}\n]+?(?:(?:,|/|\|)[^()\[\]{{}}\n]+?(?:,|/|\|)|\s(?:{words.either_or})\s)"
-            rf"[^()\[\]{{}}\n]+)[)\]}}]"
-        )
-        # Single words in brackets after what is to be chosen.
-        self.chosen = made(
-            rf"(?<!\w)(?:{words.sort_verbs})\b[^.:\n(]{{0,80}}\((?P<list>[\w-]+(?:,\s(?:(?:{words.either_or})\s)?[\w-]+){{2,}})\)"
-        )
-        # "Answer true or false."
-        self.plainly = made(
-            rf"(?<!\w)(?:{words.answer})\s+(?:with\s+|mit\s+|par\s+|con\s+)?"
-            rf"(?P<list>[\w-]+(?:,\s[\w-]+)*,?\s(?:{words.either_or})\s[\w-]+)\W*$"
-        )
-        capitals = r"(?-i:\p{Lu}[\p{Lu}\d_-]+)"
-        self.in_capitals = made(
-            rf"(?<!\w)(?:{words.reply})\s+(?P<list>{capitals}(?:,\s{capitals})*,?\s(?:{words.either_or})\s{capitals})"
-        )
-        # "The only grades are A, B and C."
-        self.all_there_is = made(
-            rf"(?<!\w)(?:{words.only}|possible|valid|allowed|einzigen|möglichen|seule?s|únic[ao]s|posibles)\s+[\w-]+\s+"
-            rf"(?:are|sind|sont|son)\s+(?P<list>[\w-]+(?:,\s[\w-]+)*,?\s(?:and|und|et|y|{words.either_or})\s[\w-]+)"
-        )
-        self.piped = made(r":[ \t]*(?P<list>[^|.:\n]{1,30}(?:\s?\|\s?[^|.:\n]{1,30}){2,})")
-        # A line that is nothing else: yes/no/partly.
-        self.slashed = made(r"^\W*(?P<list>[\w-]+(?:\s?/\s?[\w-]+)+)\W*$")
-        # Between dashes, in a clause that asks for one.
-        self.dashed = made(
-            rf"(?<!\w)(?:{words.sort_verbs})\b[^.:\n]{{0,90}}?\s[-–—]\s"
-            # With an article they are things, and no labels.
-            rf"(?!(?:an?|the|ein\w*|der|die|das|une?|les?|la|una|el|los|las)\s)(?:(?:{words.reply})\s)?"
-            rf"(?P<list>[^.:\n–—]{{1,100}}?(?:,|\s)\s?(?:{words.either_or})\s+[^.\n,–—]{{1,30}}?)(?=\s[-–—]\s|[.,]|$)"
-        )
-        # "YES if …, NO if …": written in capitals or quoted.
-        self.provided = made(
-            rf"(?<![\w\"“„«`'])(?P<name>{_QUOTED}|(?-i:\p{{Lu}}[\p{{Lu}}\d_-]+(?:\s\p{{Lu}}{{2,}})?))\s+"
-            rf"(?:{words.provided})\b"
-        )
-        # Only where the prompt says that one word, or nothing else, is the answer.
-        self.loose = made(
-            rf"(?::[ \t]*|(?:^|[:.]\s)[^.:?\n]{{0,80}}?\s)(?P<list>(?:[\w-]+,\s)*[\w-]+,?\s(?:{words.either_or})\s"
-            rf"[\w-]+)(?=\s?[.?!]|\s*$)"
-            rf"|(?:^|[:?]\s*)(?P<list>[\w-]+(?:\s[\w-]+)?(?:\s*/\s*[\w-]+(?:\s[\w-]+)?)+)(?=\s*[.?!]?\s*$)"
-        )
+        self.ways = Ways(words)
         self.one_word = made(rf"(?<!\w)(?:{words.one_word})\b")
-        # The answer is one word, or nothing but a label.
-        self.alone = made(
-            rf"(?<!\w)(?:{words.one_word}|(?:{words.only})\b[^.\n]{{0,25}}\b(?:{words.labels})"
-            rf"|(?:{words.labels})\b[^.\n]{{0,25}}\b(?:{words.only}))\b"
-        )
-        self.explaining = made(rf"(?<!\w)(?:{words.explaining})\b")
         self.last = made(rf"(?<=\S)\s+(?:{words.only})$")
         self.opens = made(rf"(?<!\w)(?:{words.labels})\b[^:\n]{{0,60}}:?[ \t]*$")
         self.reply = made(rf"(?<!\w)(?:{words.reply})\b")
@@ -170,11 +116,11 @@ def _listed(clauses: list[tuple[Clause, str]], patterns: _Patterns) -> tuple[lis
     # The surer ways first. Most clauses have none of the signs, and are passed over quickly.
     for some, signs in (
         ((patterns.sorted,), ""),
-        ((patterns.bracketed, patterns.chosen), "([{"),
-        ((patterns.dashed,), "-–—"),
-        ((patterns.slashed,), "/"),
-        ((patterns.plainly, patterns.in_capitals, patterns.all_there_is), ""),
-        ((patterns.piped,), "|"),
+        ((patterns.ways.bracketed, patterns.ways.chosen), "([{"),
+        ((patterns.ways.dashed,), "-–—"),
+        ((patterns.ways.slashed,), "/"),
+        ((patterns.ways.plainly, patterns.ways.in_capitals, patterns.ways.all_there_is), ""),
+        ((patterns.ways.piped,), "|"),
     ):
         likely = [c for c in clauses if not signs or any(s in c[1] for s in signs)]
         found, at = _listed_by(likely, some, patterns)
@@ -182,17 +128,17 @@ def _listed(clauses: list[tuple[Clause, str]], patterns: _Patterns) -> tuple[lis
             return found, at
     if found := list(_provided(clauses, patterns)):
         return found, {x.words.clause or 0 for x in found}
-    if any(patterns.alone.search(said) for _, said in clauses) and not any(
-        patterns.explaining.search(said) for _, said in clauses
+    if any(patterns.ways.alone.search(said) for _, said in clauses) and not any(
+        patterns.ways.explaining.search(said) for _, said in clauses
     ):
-        return _listed_by(clauses, (patterns.loose,), patterns)
+        return _listed_by(clauses, (patterns.ways.loose,), patterns)
     return [], set()
 
 
 def _provided(clauses: Sequence[tuple[Clause, str]], patterns: _Patterns) -> Iterator[Label]:
     """Labels told one by one with what each is for, in a clause that says what to answer."""
     for clause, said in clauses:
-        found = {m["name"].strip(_SIGNS): m for m in patterns.provided.finditer(said)}
+        found = {m["name"].strip(_SIGNS): m for m in patterns.ways.provided.finditer(said)}
         if len(found) < 2 or not patterns.reply.search(said) or patterns.keys.search(said):
             continue
         for name, m in found.items():

@@ -9,7 +9,8 @@ from typing import Any
 
 import regex
 
-from nomikon.core.prompts.tenor.labels import QUOTED, labels_of
+from nomikon.core.prompts.tenor.label_ways import QUOTED
+from nomikon.core.prompts.tenor.labels import labels_of
 from nomikon.core.prompts.tenor.lexicon import LEXICONS, Lexicon
 from nomikon.core.prompts.tenor.shape import (
     BULLETS,

@@ -9,7 +9,7 @@ from functools import lru_cache
 
 import regex
 
-from nomikon.core.prompts.tenor.labels import QUOTED
+from nomikon.core.prompts.tenor.label_ways import QUOTED
 from nomikon.core.prompts.tenor.lexicon import LEXICONS, Lexicon
 from nomikon.core.prompts.tenor.shape import (
     BEGINS,

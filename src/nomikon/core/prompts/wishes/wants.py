@@ -10,7 +10,7 @@ import regex
 
 from nomikon.core.prompts.messages import Message
 from nomikon.core.prompts.tenor import Tenor, read_tenor
-from nomikon.core.prompts.tenor.labels import QUOTED
+from nomikon.core.prompts.tenor.label_ways import QUOTED
 from nomikon.core.prompts.tenor.lexicon import BULLETS, LEXICONS
 from nomikon.core.prompts.tenor.read import language_named
 from nomikon.core.prompts.tenor.shape import BULLETS as BULLET_LIST
