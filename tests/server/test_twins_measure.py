@@ -96,6 +96,24 @@ class TwinsMeasureTest(WithTwins):
         told = self.api.get(f"outputs/{asked_twice.pk}/").json()
         self.assertEqual([t["holds"] for t in told["twins"]], [True] * 3)
 
+    def test_at_the_open_answer_the_twins_are_read_as_the_score_read_them(self):
+        self.card(answer={"begins": "mark", "mark": "Label:"}, measures=[{**TWINS, "weight": 1}])
+        trial = start(self.brief, models=self.small())
+
+        def wordy(body):
+            said = body["messages"][-1]["content"]
+            if "Good morning," in said or "Hello," in said or "Dear all," in said:
+                return CallFailure("server_error", "no", attempts=1)
+            # Other words before the mark, the same answer after it.
+            return f"<think>{len(said)}</think>{len(said)} letters. Label: yes"
+
+        run(trial, Scripted(wordy))
+        output = Output.objects.filter(arm__trial=trial).first()
+        told = self.api.get(f"outputs/{output.pk}/").json()["twins"]
+        self.assertEqual([t["answer"] for t in told if t["holds"]], ["yes", "yes"])
+        (failed,) = (t for t in told if not t["holds"])
+        self.assertEqual((failed["holds"], failed["why"]), (None, "its call failed (server_error)"))
+
     def test_stored_answers_have_their_twins_asked_by_a_later_scorecard(self):
         trial = start(self.brief, models=self.small())
         run(trial, Scripted(confused))

@@ -66,7 +66,8 @@ Asking = Generator[Ask, Reply, Ending]
 def asking(unit: Unit, card: Scorecard | None = None) -> Asking:
     """Yield an output's requests in order; send in each reply; the value is the ending.
 
-    First the calls that make the answer, then what the scorecard has asked about it. Raises DomainError when a value is missing.
+    First the calls that make the answer, then what the scorecard has asked about it. Raises
+    DomainError when a value is missing.
     """
     if unit.had is not None:
         ending = Ending(unit.had.text, unit.had.finish_reason, unit.had.outcome, unit.had.turns)

@@ -126,6 +126,8 @@ class Twins(AskingMeasure):
 
 
 def _pair(twin: Twin, before: str, reply: JudgeReply) -> Pair:
+    if reply.failure:
+        return Pair(None, f"its call failed ({reply.failure})")
     outcome = outcome_of(reply.text, reply.finish_reason)
     if outcome.kind != ANSWERED:
         return Pair(False, f"its answer is {outcome.kind}, that to the case is not")

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from nomikon.core.measures import Answer, JudgeReply, read_scorecard
 from nomikon.core.measures.twin_pairs import Twins
 from nomikon.core.prompts import steps_of
-from nomikon.core.replies.reasoning import part_reasoning
-from nomikon.core.trials import ANSWERED
+from nomikon.core.trials import ANSWERED, Piece, read_answer
 from nomikon.core.twins import what_of
 from nomikon.engine.units import TWIN
 from nomikon.models.protocols import texts_of
@@ -27,32 +27,46 @@ def asked_twins(output: Output) -> list[AskedTwin]:
     if not calls:
         return []
     card = read_scorecard(output.arm.trial.scorecard.document)
-    seen = answer_of(output)
+    # The part of an answer that the score looked at.
+    part_of = card.beginning.part_of
+    whole = answer_of(output)
+    seen = replace(whole, output=part_of(whole.output) or "")
+    stops = output.arm.settings.get("stop", ())
+    where = output.arm.asked_model.reasoning
     found: list[AskedTwin] = []
     for name, measure in card.asking:
-        if isinstance(measure, Twins):
-            found += _of(name, measure, seen, [c for c in calls if c.step == name])
+        if not isinstance(measure, Twins):
+            continue
+        asked: list[tuple[str, JudgeReply]] = []
+        for sent, pieces, failure in _asked(c for c in calls if c.step == name):
+            read = read_answer(pieces, stops, where)
+            reply = JudgeReply(part_of(read.text) or "", read.finish_reason, failure)
+            asked.append((sent, reply))
+        found += _of(name, measure, seen, asked)
     return found
 
 
-def _replies(calls: Iterable[Call]) -> list[tuple[str, JudgeReply]]:
-    """What was sent and what came; a call that goes on where an answer was cut adds to the one before."""
-    found: list[tuple[str, JudgeReply]] = []
-    for call in calls:
-        text = part_reasoning(call.text).answer
-        if call.continues and found:
-            sent, before = found.pop()
-            text = before.text + text
+def _asked(calls: Iterable[Call]) -> list[tuple[str, list[Piece], str]]:
+    """What was sent, the pieces that came, and the failure; a call that goes on where an answer was cut
+    adds a piece to the one before."""
+    found: list[tuple[str, list[Piece], str]] = []
+    for c in calls:
+        tools = tuple(name for name, _ in c.tool_calls)
+        piece = Piece(c.text, c.finish_reason or None, c.reasoning, c.refusal, tools)
+        if c.continues and found:
+            sent, before, _ = found.pop()
+            found.append((sent, [*before, piece], c.failure))
         else:
-            sent = "\n".join(texts_of(call.request))
-        found.append((sent, JudgeReply(text, call.finish_reason or None, call.failure)))
+            found.append(("\n".join(texts_of(c.request)), [piece], c.failure))
     return found
 
 
-def _of(name: str, measure: Twins, seen: Answer, calls: list[Call]) -> list[AskedTwin]:
+def _of(
+    name: str, measure: Twins, seen: Answer, replies: Sequence[tuple[str, JudgeReply]]
+) -> list[AskedTwin]:
     twins = measure.twins_of(seen)
     # Asked once more after a failure, the later ones count.
-    asked = _replies(calls)[-len(twins) :] if twins else []
+    asked = replies[-len(twins) :] if twins else []
     texts = [first_text(t.inputs, str(t.about["input"])) for t in twins]
     # Twins that were made by a former rule are told by the score alone.
     if len(asked) != len(twins) or any(
