@@ -39,6 +39,7 @@ from nomikon.server.apps.verdicts.standing import (
 )
 from nomikon.server.apps.verdicts.watching import watch_checks
 from nomikon.server.desk.overview import leading, spine_arms, spine_of
+from nomikon.server.in_place import NOT_TOLD, in_place
 
 # How many things a line tells; the rest are told under the brief's stages.
 MOST_WAITING = 4
@@ -68,12 +69,12 @@ def docket() -> list[dict[str, Any]]:
     """Every brief's line."""
     briefs = list(Brief.objects.filter(archived=False))
     read = _read_all(briefs)
-    return [_entry(brief, read[brief.pk]) for brief in briefs]
+    return [_told(brief, read[brief.pk]) for brief in briefs]
 
 
 def docket_entry(brief: Brief) -> dict[str, Any]:
     """One brief's line."""
-    return _entry(brief, _read_all([brief])[brief.pk])
+    return _told(brief, _read_all([brief])[brief.pk])
 
 
 def _read_all(briefs: Sequence[Brief]) -> dict[int, _Read]:
@@ -150,6 +151,35 @@ def _newest(trials: Sequence[Trial]) -> Trial | None:
     return next((t for t in reversed(trials) if t.state == COMPLETE and t.purpose == COMPARE), None)
 
 
+def _told(brief: Brief, read: _Read) -> dict[str, Any]:
+    """A brief whose figures cannot be worked out takes no other one's line with it."""
+    return in_place(
+        lambda: _entry(brief, read), lambda: _bare_entry(brief, read), f"brief {brief.pk}"
+    )
+
+
+def _bare_entry(brief: Brief, read: _Read) -> dict[str, Any]:
+    """The line without a figure."""
+    return {
+        "id": brief.pk,
+        "name": brief.name,
+        "job": brief.job,
+        "state": f"{NOT_TOLD[0].upper()}{NOT_TOLD[1:]}.",
+        "course": [],
+        "best": None,
+        "best_label": "",
+        "waiting": [],
+        **_spent(read),
+    }
+
+
+def _spent(read: _Read) -> dict[str, int]:
+    return {
+        "spent": sum(t.spent_nano - t.simulated_nano for t in read.trials) + read.single_calls,
+        "simulated": sum(t.simulated_nano for t in read.trials) + read.single_simulated,
+    }
+
+
 def _entry(brief: Brief, read: _Read) -> dict[str, Any]:
     basis, scores = spine_of(read.arms, read.verdict)
     notices = notices_from(read.verdict, read.later, read.checks) if read.verdict else []
@@ -163,8 +193,7 @@ def _entry(brief: Brief, read: _Read) -> dict[str, Any]:
         "best": scores.get(best) if best is not None else None,
         "best_label": f"v{best} on {basis['model_short']}" if basis and best is not None else "",
         "waiting": _waits_for(read, notices)[:MOST_WAITING],
-        "spent": sum(t.spent_nano - t.simulated_nano for t in read.trials) + read.single_calls,
-        "simulated": sum(t.simulated_nano for t in read.trials) + read.single_simulated,
+        **_spent(read),
     }
 
 

@@ -27,7 +27,9 @@ from nomikon.server.apps.trials.models import (
 from nomikon.server.apps.verdicts.models import Verdict
 from nomikon.server.apps.verdicts.standing import adopted_verdict, notices_of
 from nomikon.server.desk.next_step import next_step
+from nomikon.server.in_place import in_place
 
+CANNOT = "cannot be told"
 Basis = tuple[int, str, int, int, str]
 
 
@@ -77,21 +79,20 @@ def spine_of(
     samples: dict[Basis, Arm] = {}
     of_version: dict[Basis, dict[int, Arm]] = {}
     for arm in arms:
-        basis = _basis_of(arm)
-        known = measured.setdefault(basis, {})
-        samples.setdefault(basis, arm)
-        if arm.asked_version.number in known:
-            continue
+        basis, number = _basis_of(arm), arm.asked_version.number
         mean = means_of(arm.trial).get(arm.pk)
-        if mean is not None:
-            known[arm.asked_version.number] = {
-                "mean": mean.mean,
-                "low": mean.low,
-                "high": mean.high,
-                "trial": arm.trial.number,
-                "ahead_of": [],
-            }
-            of_version.setdefault(basis, {})[arm.asked_version.number] = arm
+        # A trial whose answers have no total is no basis: nothing was measured on it.
+        if mean is None or number in measured.get(basis, ()):
+            continue
+        samples.setdefault(basis, arm)
+        of_version.setdefault(basis, {})[number] = arm
+        measured.setdefault(basis, {})[number] = {
+            "mean": mean.mean,
+            "low": mean.low,
+            "high": mean.high,
+            "trial": arm.trial.number,
+            "ahead_of": [],
+        }
     if not measured:
         return None, {}
     preferred = _basis_of(adopted.arm) if adopted else None
@@ -142,7 +143,9 @@ def _best(scores: dict[int, dict[str, Any]]) -> float:
 
 def brief_detail(brief: Brief) -> dict[str, Any]:
     """Everything the frame around a brief's stages shows."""
-    basis, scores = spine_scores(brief)
+    basis, scores = in_place(
+        lambda: spine_scores(brief), lambda: (None, {}), f"the spine of brief {brief.pk}"
+    )
     versions = list(brief.versions.select_related("parent", "second_parent"))
     adopted = adopted_verdict(brief)
     adopted_number = adopted.arm.asked_version.number if adopted else None
@@ -196,11 +199,6 @@ def _stages(
 ) -> list[dict[str, str]]:
     working = sum(d["working"] for d in datasets)
     held = sum(d["held_out"] for d in datasets)
-    verdict = f"v{adopted} adopted" if adopted else "none yet"
-    if told := leading(scores, adopted):
-        verdict += f", {told}"
-    if against := notices_of(brief):
-        verdict += f", trial {against[0]['trial_number']} speaks against it"
     return [
         {"stage": "brief", "words": "job stated" if brief.job else "say what the job is"},
         {
@@ -216,9 +214,32 @@ def _stages(
             else "no cases yet",
         },
         {"stage": "trials", "words": _trials_in_words(brief)},
-        {"stage": "review", "words": _review_in_words(brief)},
-        {"stage": "verdict", "words": verdict if scores or adopted else "nothing measured"},
+        {
+            "stage": "review",
+            "words": in_place(
+                lambda: _review_in_words(brief), lambda: CANNOT, f"review of brief {brief.pk}"
+            ),
+        },
+        {
+            "stage": "verdict",
+            "words": in_place(
+                lambda: _verdict_in_words(brief, adopted, scores),
+                lambda: CANNOT,
+                f"the verdict of brief {brief.pk}",
+            ),
+        },
     ]
+
+
+def _verdict_in_words(brief: Brief, adopted: int | None, scores: dict[int, dict[str, Any]]) -> str:
+    if not scores and not adopted:
+        return "nothing measured"
+    verdict = f"v{adopted} adopted" if adopted else "none yet"
+    if told := leading(scores, adopted):
+        verdict += f", {told}"
+    if against := notices_of(brief):
+        verdict += f", trial {against[0]['trial_number']} speaks against it"
+    return verdict
 
 
 def progress(trial: Trial) -> tuple[int, int]:

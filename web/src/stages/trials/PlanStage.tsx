@@ -113,6 +113,7 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
   const [brought, setBrought] = useTyped(`${place} brought in${at}`, first.baselines)
   const [question, setQuestion] = useTyped(`${place} question`, first.question)
   const [run, setRun] = useTyped<Run>(`${place} run${at}`, first.run)
+  const [unscored, setUnscored] = useTyped(`${place} unscored${at}`, false)
   const { write, pending: busy, problem } = useWrite([...briefKeys(brief.id)])
   const { settings, row } = expanded(variants)
   const dataset = usable.find((d) => d.version_id === run.dataset)
@@ -138,6 +139,7 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
         ...body,
         question,
         budget: run.budget.trim() || null,
+        unscored,
       })
       forgetTyped(place)
       void navigate(`/briefs/${brief.id}/trials/${made.id}`)
@@ -146,6 +148,7 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
     problem instanceof Problem && problem.field === 'budget' ? inWords(problem) : null
   const blocked =
     !plan.data || plan.error !== null || plan.data.problems.some((p) => p.severity === 'error')
+  const asks = plan.data?.problems.some((p) => p.severity === 'ask') ?? false
   return (
     <StageGrid
       margin={
@@ -165,12 +168,27 @@ function PlanForm({ start: first, like, at, models: all }: FormProps) {
         <Button
           kind="main"
           disabled={busy || plan.isFetching}
-          lacks={[blocked && 'what is told in red stands in the way']}
+          lacks={[
+            blocked && 'what is told in red stands in the way',
+            asks &&
+              !unscored &&
+              'no answer can get a score: say below that it shall run all the same',
+          ]}
           onClick={() => void start()}
         >
           {plan.data && !plan.error ? `Start ${plural(plan.data.calls, 'call')}` : 'Start'}
         </Button>
       </div>
+      {asks && (
+        <label className="mt-3 flex items-baseline gap-2 border-l-2 border-attention pl-3 text-sm">
+          <input
+            type="checkbox"
+            checked={unscored}
+            onChange={(e) => setUnscored(e.target.checked)}
+          />
+          No answer can get a score. Run it all the same, to read the answers.
+        </label>
+      )}
       {problem !== null && !budgetError && (
         <div className="mt-3">
           <ErrorLine>{inWords(problem)}</ErrorLine>

@@ -37,6 +37,8 @@ export function useRunLike({ like, parent, save, onMade, also }: Given) {
   const ready = choices.data !== undefined && start.models.length > 0 && start.run.dataset > 0
   const plan = useQuery({ ...planTrialQuery(brief.id, body), enabled: ready, retry: false })
   const blocked = plan.data?.problems.find((p) => p.severity === 'error')
+  // Only the plan can be told that it shall run without a score.
+  const asks = plan.data?.problems.find((p) => p.severity === 'ask')
   const go = () => {
     if (!plan.data || blocked || pending) return
     void write(async () => {
@@ -47,6 +49,7 @@ export function useRunLike({ like, parent, save, onMade, also }: Given) {
           reference: { version: parent, model: start.models[0] ?? 0, settings: 0, baseline: null },
           question: `Is v${number} better than ${inAList([parent, ...(also ?? [])].map((n) => `v${n}`))}?`,
           budget: null,
+          unscored: false,
         })
         onMade(number, started.id)
       } catch {
@@ -66,8 +69,10 @@ export function useRunLike({ like, parent, save, onMade, also }: Given) {
         : `about ${costInWords(plan.data.cost, plan.data.simulated_cost)}`,
     title: blocked
       ? blocked.text
-      : problem !== null
-        ? inWords(problem)
-        : `${count(plan.data?.calls ?? 0)} calls: the arms and cases of the last plan, beside v${parent}, whose answers are there`,
+      : asks
+        ? `${asks.text}: the version is saved, and the plan asks whether it shall run all the same`
+        : problem !== null
+          ? inWords(problem)
+          : `${count(plan.data?.calls ?? 0)} calls: the arms and cases of the last plan, beside v${parent}, whose answers are there`,
   }
 }

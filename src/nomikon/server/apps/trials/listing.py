@@ -12,6 +12,7 @@ from nomikon.server.apps.ledger.models import Line
 from nomikon.server.apps.trials.facts import names_in, trial_facts
 from nomikon.server.apps.trials.headline import means_of
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Output, Trial
+from nomikon.server.in_place import in_place
 
 # So many arms are named; the others are counted.
 NAMED = 4
@@ -47,7 +48,11 @@ def trials_of(brief: Brief) -> list[dict[str, Any]]:
 
 def _row(trial: Trial, arms: list[Arm], done: int, by: str) -> dict[str, Any]:
     names = names_in(arms)
-    means = means_of(trial) if trial.state == COMPLETE else {}
+    means = (
+        in_place(lambda: means_of(trial), dict, f"trial {trial.pk}")
+        if trial.state == COMPLETE
+        else {}
+    )
     best = max(means, key=lambda pk: means[pk].mean, default=None)
     priced = any(a.price_in_nano is not None for a in arms)
     return {

@@ -39,10 +39,12 @@ from nomikon.server.apps.trials.answers import count_stored
 from nomikon.server.apps.trials.beside_answers import beside_of
 from nomikon.server.apps.trials.brought import BroughtIn, about_brought, brought_in
 from nomikon.server.apps.trials.continuing import with_continuations
-from nomikon.server.apps.trials.models import COMPARE, Output, Trial, version_label
+from nomikon.server.apps.trials.models import COMPARE, TWINS, Output, Trial, version_label
 from nomikon.server.apps.trials.reference import reference_of
 
 MAX_OUTPUTS = 1_000_000
+# The severity of a problem that a person must have said yes to.
+ASK = "ask"
 
 
 @dataclass(frozen=True)
@@ -247,7 +249,8 @@ def plan_of(
         arms, entries, repeats, card, user, len(brought), continuations, purpose
     )
     figures.problems.extend(about_brought(brought, len(entries), racing))
-    figures.problems.extend(_about_references(card, entries))
+    if purpose != TWINS:
+        figures.problems.extend(_about_references(card, entries))
     figures.problems.extend(_about_parameters(arms))
     in_store = count_in_store(arms, entries, range(repeats), seed, generation, figures.outputs)
     return Plan(
@@ -488,10 +491,23 @@ def scorecard_of(brief: Brief, chosen: int | None) -> Scorecard:
 
 
 def _about_references(card: Scorecard, entries: Sequence[Entry]) -> list[Problem]:
-    needing = [e.name for e in read_scorecard(card.document).entries if e.measure.needs_reference]
+    measures = [e for e in read_scorecard(card.document).entries if e.measure.needs_reference]
+    needing = [e.name for e in measures]
     without = sum(1 for e in entries if e.revision.reference is None)
     if not needing or not without:
         return []
+    # What counts for the total and has no score leaves the total without one.
+    if without == len(entries) and any(e.weight > 0 or e.gate for e in measures):
+        return [
+            Problem(
+                ASK,
+                "",
+                f"no answer can get a score: {_in_words(needing)} "
+                f"{'needs' if len(needing) == 1 else 'need'} to know what is wanted, and none of "
+                f"the {len(entries)} cases says it",
+                "unscored",
+            )
+        ]
     return [
         Problem(
             "warning",
@@ -501,6 +517,11 @@ def _about_references(card: Scorecard, entries: Sequence[Entry]) -> list[Problem
             "dataset_version",
         )
     ]
+
+
+def _in_words(names: Sequence[str]) -> str:
+    *first, last = names
+    return f"{', '.join(first)} and {last}" if first else last
 
 
 def _about_parameters(arms: Sequence[ArmChoice]) -> list[Problem]:

@@ -42,7 +42,8 @@ class CorrectedShape(TypedDict):
 
 
 class ProblemRow(TypedDict):
-    severity: str
+    # error stops it; ask: only with a person's yes.
+    severity: Annotated[str, OneOf("error", "warning", "ask")]
     arm: str
     text: str
     field: str

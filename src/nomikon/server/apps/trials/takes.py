@@ -80,6 +80,14 @@ class BudgetRequest(TypedDict):
 
 
 class TrialRequest(PlanRequest, BudgetRequest):
+    unscored: Annotated[
+        bool,
+        Field(
+            required=False,
+            default=False,
+            help_text="run it although no answer can get a score",
+        ),
+    ]
     question: Annotated[Blank, Field(required=False, default="", max_length=300)]
 
 

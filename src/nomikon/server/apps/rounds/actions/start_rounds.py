@@ -14,6 +14,7 @@ from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.rounds.models import RUNNING, Rounds
 from nomikon.server.apps.rounds.planning import RoundsPlan
 from nomikon.server.apps.trials.budgets import budget_nano, check_budget
+from nomikon.server.apps.trials.planning import ASK
 
 
 class RoundsRunningError(ConflictError):
@@ -35,7 +36,7 @@ class StartRounds:
     def execute(self) -> Rounds:
         plan, trial = self.plan, self.plan.trial
         check_budget(self.budget, unpriced=[m.name for m in plan.unpriced])
-        if errors := [p for p in trial.estimate.problems if p.severity == "error"]:
+        if errors := [p for p in trial.estimate.problems if p.severity in ("error", ASK)]:
             raise PlanError(f"{errors[0].arm}: {errors[0].text}", field=errors[0].field)
         running = plan.brief.rounds.filter(state=RUNNING).first()
         if running is not None:

@@ -17,24 +17,35 @@ from nomikon.server.apps.ledger.write import write_ledger
 from nomikon.server.apps.trials.brought import arm_of, store_answers
 from nomikon.server.apps.trials.budgets import budget_nano, check_budget
 from nomikon.server.apps.trials.models import Arm, Trial
-from nomikon.server.apps.trials.planning import Plan
+from nomikon.server.apps.trials.planning import ASK, Plan
 
 
 @dataclass
 class StartTrial:
-    """Refused while an arm of the plan cannot run at all; warnings do not stop it."""
+    """Refused while an arm of the plan cannot run at all; warnings do not stop it.
+
+    unscored: whether it may run although none of its answers can get a score, to be read alone.
+    """
 
     plan: Plan
     question: str
     actor: str
     now: datetime
     budget: Decimal | None = None
+    unscored: bool = False
 
     def check(self) -> None:
         check_budget(self.budget, unpriced=self.plan.estimate.unpriced)
         errors = [p for p in self.plan.estimate.problems if p.severity == "error"]
         if errors:
             raise PlanError(f"{errors[0].arm}: {errors[0].text}", field=errors[0].field)
+        asked = [p for p in self.plan.estimate.problems if p.severity == ASK]
+        if asked and not self.unscored:
+            raise PlanError(
+                f"{asked[0].text}: say what is wanted, measure by another scorecard, or say that "
+                "it shall run all the same",
+                field=asked[0].field,
+            )
 
     @transaction.atomic
     def execute(self) -> Trial:

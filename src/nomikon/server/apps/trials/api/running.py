@@ -146,7 +146,12 @@ def start(request: Request, brief_id: int) -> Response:
     """Start a trial; the worker takes it up within a second."""
     data = taken(TrialRequest, request)
     trial = StartTrial(
-        _plan(brief_id, data), data["question"], actor_of(request), timezone.now(), data["budget"]
+        _plan(brief_id, data),
+        data["question"],
+        actor_of(request),
+        timezone.now(),
+        data["budget"],
+        data["unscored"],
     ).execute()
     return given(BriefMade)({"id": trial.pk})
 
