@@ -13,6 +13,8 @@ from django.conf import settings
 from django.db import connections
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
 
+from tests import second_writer
+
 SLOWEST = 10
 # Whole classes go to one process: those that start processes of their own begin first, so that
 # no core waits at the end for one that began late.
@@ -99,6 +101,7 @@ class Runner(DiscoverRunner):
     def setup_test_environment(self, **named: Any) -> None:
         super().setup_test_environment(**named)
         settings.CHECK_ANSWERS = True
+        second_writer.begin()
 
     def setup_databases(self, **named: Any) -> Any:
         with _whole_files():

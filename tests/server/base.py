@@ -93,7 +93,8 @@ def plan_of(brief: Any, **more: Any) -> Any:
 
 
 def start(brief: Any, **more: Any) -> Any:
-    return StartTrial(plan_of(brief, **more), "Is it better?", **who()).execute()
+    plan = plan_of(brief, **more)
+    return StartTrial(plan, "Is it better?", unscored=True, **who()).execute()
 
 
 class Scripted:

@@ -22,17 +22,15 @@ from nomikon.server.apps.datasets.actions.bulk_change import BulkChange
 from nomikon.server.apps.datasets.actions.create_dataset import CreateDataset
 from nomikon.server.apps.datasets.actions.import_cases import ImportCases
 from nomikon.server.apps.datasets.arranged import View
-from nomikon.server.apps.trials.actions.start_trial import StartTrial
 from nomikon.server.apps.trials.models import Trial
+from nomikon.server.apps.twins.models import TwinSet
 from nomikon.server.apps.verdicts.actions.adopt_arm import AdoptArm
 from nomikon.server.apps.verdicts.models import Watch
-from nomikon.server.apps.twins.models import TwinSet
 from tests.server.base import (
     CARD,
     Api,
     Scripted,
     make_brief,
-    plan_of,
     run,
     start,
     who,
@@ -55,8 +53,7 @@ def without_reference(name: str, n_cases: int = 6) -> Any:
 
 
 def in_full(brief: Any, caller: Any = None, **more: Any) -> Trial:
-    plan = plan_of(brief, models=own_models(brief)[:1], **more)
-    trial = StartTrial(plan, "Is it better?", unscored=True, **who()).execute()
+    trial = start(brief, models=own_models(brief)[:1], **more)
     run(trial, caller)
     trial.refresh_from_db()
     return trial

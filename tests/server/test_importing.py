@@ -170,7 +170,7 @@ class ImportTest(TransactionTestCase):
             mark=Case.objects.latest("pk").pk,
             beat_at=timezone.now(),
         )
-        (left,) = insert_rows(Case, [{"dataset_id": self.dataset.pk, "number": 2}])
+        (left,) = insert_rows(Case, [{"dataset_id": self.dataset.pk, "number": 2, "own_id": ""}])
         CaseRevision.objects.create(case_id=left, inputs={}, created_at=timezone.now())
         with self.assertRaisesRegex(DatasetError, "under way"):
             ImportCases(self.dataset, read_csv(b"sea\nx\n"), {}, "working", **who()).execute()

@@ -11,6 +11,7 @@ from nomikon.core.measures.match_values import RegexMatch
 from nomikon.core.measures.mishaps import OutOfTimeError
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
 from nomikon.server.apps.datasets.actions.import_cases import ImportCases
+from nomikon.server.apps.trials import rescoring
 from nomikon.server.apps.trials.models import Call, ScoreRow
 from nomikon.server.apps.trials.packing import packed_score, packed_text, score_in
 from tests.server.base import Api, Scripted, make_brief, run, start, who
@@ -51,6 +52,13 @@ class RescoringTest(TransactionTestCase):
         # The former scores were kept: going back scores nothing.
         back = self.rescore(1)
         self.assertEqual((back["outputs"], self.means()), (0, before))
+
+    def test_many_batches_are_written_while_another_writes_too(self):
+        # The second writer of the tests writes before each of them (tests/second_writer.py).
+        with mock.patch.multiple(rescoring, BATCH=3, LARGE_BATCH=3):
+            told = self.rescore(2)
+        self.assertEqual(told["outputs"], ScoreRow.objects.filter(scorecard=self.card).count())
+        self.assertGreater(told["outputs"], 9)
 
     def test_an_answer_is_shown_with_the_scores_of_the_card_it_is_read_by(self):
         self.rescore(2)

@@ -35,6 +35,7 @@ class Row:
     split: str
     tags: Sequence[str]
     source: str = ""
+    own_id: str = ""
 
 
 @dataclass(frozen=True)
@@ -85,7 +86,7 @@ def arrange(
 
 def _text(row: Row, column: str) -> str:
     if column == NUMBER:
-        return str(row.number)
+        return row.own_id or str(row.number)
     if column == REFERENCE:
         return row.reference or ""
     if column == SPLIT:
@@ -106,7 +107,7 @@ def _order(row: Row, column: str) -> tuple[int, float, str]:
 
 def _all_of(row: Row) -> str:
     parts = [value_as_text(v) for v in row.inputs.values() if v is not None]
-    return "\n".join([*parts, row.reference or "", *row.tags, row.source]).casefold()
+    return "\n".join([*parts, row.reference or "", *row.tags, row.source, row.own_id]).casefold()
 
 
 def _holds(row: Row, condition: Condition) -> bool:

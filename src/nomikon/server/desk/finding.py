@@ -69,7 +69,9 @@ def _cases(words: str, number: int | None, brief: int | None) -> list[FoundShape
             continue
         entries = Entry.objects.select_related("revision__case")
         if number is not None:
-            entries = entries.filter(dataset_version=version, revision__case__number=number)
+            named = Q(revision__case__own_id__iexact=re.sub(r"(?i)^case\s+", "", words))
+            numbered = Q(revision__case__own_id="", revision__case__number=number)
+            entries = entries.filter(named | numbered, dataset_version=version)
         else:
             ids = arranged(state_of(version), View(words=words))[: MOST - len(rows)]
             entries = entries.filter(pk__in=ids)
@@ -79,7 +81,7 @@ def _cases(words: str, number: int | None, brief: int | None) -> list[FoundShape
             rows.append(
                 {
                     "kind": "case",
-                    "label": f"Case {case.number}: {_around(told, words)}",
+                    "label": f"Case {case.name}: {_around(told, words)}",
                     "hint": f"case of {dataset.name}, {dataset.brief.name}",
                     "to": f"/briefs/{dataset.brief_id}/cases?dataset={dataset.pk}&case={case.number}",
                 }
@@ -99,7 +101,7 @@ def _answers(words: str, brief: int | None) -> list[FoundShape]:
             "kind": "answer",
             "label": _around(output.text, words),
             "hint": f"{output.arm.in_words}, "
-            f"case {output.revision.case.number}, trial {output.arm.trial.number}",
+            f"case {output.revision.case.name}, trial {output.arm.trial.number}",
             "to": f"/briefs/{output.arm.trial.brief_id}/trials/{output.arm.trial_id}"
             f"?output={output.pk}",
         }

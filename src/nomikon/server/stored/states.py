@@ -261,4 +261,23 @@ STATES = [
             "weights": "0002_lines",
         },
     ),
+    State(
+        "2026-12-10",
+        "379ed2e42734e0f4",
+        {
+            **FROZEN,
+            "baselines": "0001_initial",
+            "briefs": "0007_forms_and_pieces",
+            "connections": "0004_most_answer",
+            "consultations": "0004_twins_role",
+            "culprits": "0002_orders",
+            "datasets": "0007_own_ids",
+            "ledger": "0004_simulated",
+            "reviews": "0004_remark_places",
+            "trials": "0011_twin_calls",
+            "twins": "0001_initial",
+            "verdicts": "0003_watchcheck_found",
+            "weights": "0002_lines",
+        },
+    ),
 ]

@@ -1,3 +1,4 @@
+import { caseName } from '@/parts/caseName'
 import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense } from 'react'
 import type { Schemas } from '@/api/client'
@@ -87,7 +88,7 @@ export function DatasetSheets({ dataset, data, sheet, close, open, opened, shut 
       <Overlay
         open={opened !== null}
         onOpenChange={(o) => !o && shut()}
-        title={`Case ${opened?.number ?? ''}`}
+        title={`Case ${opened ? caseName(opened) : ''}`}
         side
       >
         {opened && (

@@ -33,7 +33,7 @@ const USES = [
   ['split', 'split'],
   ['tags', 'tags'],
   ['source', 'what it comes from (source)'],
-  ['id', 'the id of its case'],
+  ['id', 'the id of the case'],
   ['leave-out', 'leave out'],
 ] as const
 

@@ -43,8 +43,10 @@ export function HowRowsComeIn({ preview, mapping, by, setBy, gone, setGone }: Ho
             )
           }
         >
-          <option value="add">is a new case</option>
-          {hasId && <option value="id">changes the case with its id</option>}
+          <option value="add">
+            {hasId ? 'is a new case, or changes the one that bears its id' : 'is a new case'}
+          </option>
+          {hasId && <option value="id">changes the case with its id or number</option>}
           {inputs.length > 0 && (
             <option value="columns">changes the case with the same columns</option>
           )}

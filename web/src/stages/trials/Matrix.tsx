@@ -1,3 +1,4 @@
+import { caseName, caseNameWidth } from '@/parts/caseName'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
@@ -24,6 +25,8 @@ const ROW = 23
 const COLUMN = 44
 // Of the number and the text of a case.
 const HEAD = 230
+// Of it the column of names, where these are numbers.
+const LEAST_NAMED = 35
 // More arms than these have columns of one width, and only those in sight are drawn.
 const FEW_ARMS = 12
 
@@ -95,10 +98,13 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
     !paused,
   )
 
+  const named = useMemo(() => caseNameWidth(cases), [cases])
   const template = many
-    ? `2.2rem ${HEAD - 35}px ${shown.length ? `${(shown[0] ?? 0) * COLUMN}px ` : ''}repeat(${shown.length}, ${COLUMN - 2}px)`
-    : `2.2rem minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, ${arms.length > 8 ? 2.75 : 3.6}rem))`
-  const minWidth = many ? HEAD + arms.length * COLUMN : 160 + arms.length * 39
+    ? `${named}px ${HEAD - LEAST_NAMED}px ${shown.length ? `${(shown[0] ?? 0) * COLUMN}px ` : ''}repeat(${shown.length}, ${COLUMN - 2}px)`
+    : `${named}px minmax(7rem, 1fr) repeat(${arms.length}, minmax(2.3rem, ${arms.length > 8 ? 2.75 : 3.6}rem))`
+  const minWidth = many
+    ? HEAD + named - LEAST_NAMED + arms.length * COLUMN
+    : 125 + named + arms.length * 39
   // What stays in place covers the whole height of its row.
   const fixed = many ? 'sticky bg-paper z-[1] self-stretch leading-[1.4rem]' : ''
   return (
@@ -124,6 +130,7 @@ export function Matrix({ trial, cells, answers, paused }: Props) {
         aria-label="Scores of every case by every arm"
         aria-rowcount={listed.length}
         className="mt-1 max-h-[calc(100dvh-14rem)] min-h-40 overflow-auto border-b border-rule"
+        style={{ '--named': `${named}px` } as React.CSSProperties}
       >
         <MatrixHead
           arms={arms}
@@ -182,7 +189,7 @@ function MatrixHead({ arms, shown, many, fixed, style }: HeadProps) {
         <span role="columnheader" className={`${fixed} left-0`}>
           <span className="sr-only">Number</span>
         </span>
-        <span role="columnheader" className={`${fixed} left-[35px]`}>
+        <span role="columnheader" className={`${fixed} left-(--named)`}>
           <span className="sr-only">Case</span>
         </span>
         {many && shown.length > 0 && <span />}
@@ -292,7 +299,7 @@ function GroupRow({ row, style, cells, arms, shown, many, fixed, folded, onFold 
       >
         {row.cases.length}
       </span>
-      <span role="cell" className={`${fixed} left-[35px] truncate pr-2 text-xs font-semibold`}>
+      <span role="cell" className={`${fixed} left-(--named) truncate pr-2 text-xs font-semibold`}>
         <button
           type="button"
           aria-expanded={!folded}
@@ -399,17 +406,21 @@ const CaseRow = memo(function CaseRow(props: CaseRowProps) {
         transform: `translateY(${start}px)`,
       }}
     >
-      <span role="rowheader" className={`${fixed} left-0 font-mono text-xs text-soft`}>
-        {c.number}
+      <span
+        role="rowheader"
+        title={c.id || undefined}
+        className={`${fixed} left-0 truncate pr-1 font-mono text-xs text-soft`}
+      >
+        {caseName(c)}
       </span>
-      <span role="cell" className={`${fixed} left-[35px] truncate pr-2 text-xs`} title={c.text}>
+      <span role="cell" className={`${fixed} left-(--named) truncate pr-2 text-xs`} title={c.text}>
         {c.text}
       </span>
       {many && shown.length > 0 && <span />}
       {!whole && (
         <span
           role="cell"
-          aria-label={`Case ${c.number}: scores follow when the rows stand`}
+          aria-label={`Case ${caseName(c)}: scores follow when the rows stand`}
           className="h-5"
           style={{
             gridColumn: `span ${shown.length}`,
@@ -459,7 +470,7 @@ type CellProps = {
 }
 
 const Cell = memo(function Cell({ found, repeats, c, arm, current, onOpen }: CellProps) {
-  const label = `Case ${c.number}, arm ${arm.letter}`
+  const label = `Case ${caseName(c)}, arm ${arm.letter}`
   const ring = current ? 'outline-2 outline-offset-0 outline-action' : ''
   if (!found || found.length === 0) {
     return (

@@ -1,3 +1,4 @@
+import { caseName } from '@/parts/caseName'
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
 import { askAfresh, useOutput } from '@/api/trials'
@@ -32,7 +33,7 @@ export function OutputView({ id, close, onOther, resting = false }: Props) {
   return (
     <article className="grid gap-5">
       <header className="flex items-baseline gap-3 border-b-2 border-ink pb-2">
-        <h2 className="text-xl">Case {o.case.number}</h2>
+        <h2 className="text-xl">Case {caseName(o.case)}</h2>
         <span className="min-w-0 truncate text-sm text-soft">
           {o.arm.letter}: {o.arm.in_words}, {o.arm.settings_short}
           {o.repeat > 0 && `, repeat ${o.repeat + 1}`}

@@ -4,6 +4,7 @@ import { rowsOf, stepped } from './matrixRows'
 
 const some = (number: number, tags: string[], label = ''): Schemas['CellCase'] => ({
   number,
+  id: '',
   revision: number,
   tags,
   label,

@@ -1,3 +1,4 @@
+import { caseName } from '@/parts/caseName'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '@/api/client'
@@ -85,9 +86,11 @@ function Side({ title, rows, moved, at }: SideProps) {
           <li key={r.revision} className="border-b border-rule">
             <Link
               to={`${at}&case=${r.number}`}
-              className="grid grid-cols-[2.2rem_minmax(0,1fr)_3.2rem] gap-x-2 py-1 text-sm hover:bg-sheet"
+              className="grid grid-cols-[minmax(2.2rem,auto)_minmax(0,1fr)_3.2rem] gap-x-2 py-1 text-sm hover:bg-sheet"
             >
-              <span className="font-mono text-xs text-soft">{r.number}</span>
+              <span className="font-mono text-xs text-soft truncate" title={r.id || undefined}>
+                {caseName(r)}
+              </span>
               <span className="truncate" title={r.text}>
                 {r.text}
               </span>

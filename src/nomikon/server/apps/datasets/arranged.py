@@ -65,6 +65,7 @@ def arranged(state: State, view: View) -> list[int]:
             "split",
             "revision__tags",
             "revision__source",
+            "revision__case__own_id",
         )
     )
     order = arrange(

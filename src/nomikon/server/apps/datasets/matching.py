@@ -15,7 +15,7 @@ from nomikon.server.apps.datasets.errors import DatasetError
 from nomikon.server.apps.datasets.models import CaseRevision, Dataset
 from nomikon.server.apps.datasets.versioning import newest_version, state_of
 
-# The key that is the case's own number.
+# The key that is the case's own id, or its number where it has none.
 BY_ID = "#id"
 Key = tuple[str, ...]
 
@@ -28,6 +28,12 @@ class Listed:
     case: int
     number: int
     split: str
+    own_id: str = ""
+
+    @property
+    def name(self) -> str:
+        """What the case is called."""
+        return self.own_id or str(self.number)
 
 
 @dataclass(frozen=True)
@@ -46,18 +52,25 @@ class Content:
 class Matcher:
     """Finds the case of a row. Each key is one small text of memory, no case is held whole."""
 
-    def __init__(self, dataset: Dataset, by: tuple[str, ...], *, adds: bool = True) -> None:
-        """adds: whether a row may be a new case, or must find one that is there."""
+    def __init__(
+        self, dataset: Dataset, by: tuple[str, ...], *, adds: bool = True, numbers: bool = True
+    ) -> None:
+        """adds: whether a row may be a new case, or must find one that is there. numbers: whether
+        a case without an id of its own is found by its number, too."""
         self.by, self._adds = by, adds
         newest = newest_version(dataset)
         # What the rows are held against; whoever writes by it looks whether it is so still.
         self.state = newest and state_of(newest)
         self.columns: list[str] = newest.columns if newest else []
         self._at: dict[Key, Listed | None] = {}
+        # Whether cases have ids of their own, and those of cases that the version lists no more.
+        self._own_ids = False
+        self._former: dict[str, int] = {}
         self._spoken: set[Key] = set()
         # The line on which a key stood before.
         self._lines: dict[Key, int] = {}
         wanted = ["revision_id", "revision__case_id", "revision__case__number", "split"]
+        wanted.append("revision__case__own_id")
         if by != (BY_ID,) and newest:
             missing = [c for c in by if c not in self.columns]
             if missing:
@@ -65,10 +78,24 @@ class Matcher:
         if newest:
             rows = newest.entries.order_by("position")
             found = rows.values_list(*wanted, *(() if by == (BY_ID,) else ("revision__inputs",)))
-            for revision, case, number, split, *inputs in found.iterator(chunk_size=2000):
-                key = (str(number),) if not inputs else self._key_of(inputs[0])
+            unnamed: list[Listed] = []
+            for revision, case, number, split, own, *inputs in found.iterator(chunk_size=2000):
+                listed = Listed(revision, case, number, split, own)
+                self._own_ids |= own != ""
+                if not inputs and own == "":
+                    unnamed.append(listed)
+                    continue
+                key = (own,) if not inputs else self._key_of(inputs[0])
                 # Two cases of one key: which of them is meant cannot be told.
-                self._at[key] = None if key in self._at else Listed(revision, case, number, split)
+                self._at[key] = None if key in self._at else listed
+            # An id of its own goes before another case's number.
+            for listed in unnamed if numbers else ():
+                self._at.setdefault((str(listed.number),), listed)
+        if by == (BY_ID,):
+            there = {x.own_id for x in self._at.values() if x is not None}
+            named = dataset.cases.exclude(own_id="").values_list("own_id", "pk")
+            self._former = {own: pk for own, pk in named if own not in there}
+            self._own_ids |= bool(self._former) or not numbers
 
     def _key_of(self, inputs: Mapping[str, Any]) -> Key:
         return tuple(_text(inputs.get(c)).strip() for c in self.by)
@@ -91,6 +118,9 @@ class Matcher:
         self._lines[key] = line
         if key not in self._at:
             if self.by == (BY_ID,):
+                # Where cases have numbers alone, an unknown number is a slip and no name.
+                if self._adds and (self._own_ids or not self._at or not key[0].isdecimal()):
+                    return None
                 leave = "; leave the id empty where a case is new" if self._adds else ""
                 raise DatasetError(f"there is no case {key[0]!r} here{leave}")
             if self._adds:
@@ -101,13 +131,21 @@ class Matcher:
             raise DatasetError(f"several cases have {self._named(key)}")
         return found
 
+    def former(self, own_id: str) -> int | None:
+        """The case of this id that the newest version lists no more; None where there is none."""
+        return self._former.get(own_id)
+
     def speaks_of(self, number: str, inputs: Mapping[str, Any]) -> None:
         """A row that is refused spoke of its case all the same: that is not gone."""
         key = (number.strip(),) if self.by == (BY_ID,) else self._key_of(inputs)
         self._spoken.add(key)
 
     def _named(self, key: Key) -> str:
-        return f"case {key[0]}" if self.by == (BY_ID,) else " and ".join(repr(k[:60]) for k in key)
+        return (
+            f"case {key[0][:60]}"
+            if self.by == (BY_ID,)
+            else " and ".join(repr(k[:60]) for k in key)
+        )
 
     def gone(self) -> list[Listed]:
         """Cases that no row of the file spoke of."""

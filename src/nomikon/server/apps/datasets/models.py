@@ -6,6 +6,7 @@ from django.db import models
 
 WORKING, HELD_OUT = "working", "held-out"
 SPLITS = (WORKING, HELD_OUT)
+LONGEST_ID = 200
 
 
 class Dataset(models.Model):
@@ -64,14 +65,28 @@ class CaseImport(models.Model):
 
 
 class Case(models.Model):
-    """One row's identity, kept through all its revisions."""
+    """One row's identity, kept through all its revisions.
+
+    own_id: what it is called where it comes from; "" where it has no name of its own.
+    """
 
     dataset = models.ForeignKey(Dataset, on_delete=models.CASCADE, related_name="cases")
     number = models.PositiveIntegerField()
+    own_id = models.CharField(max_length=LONGEST_ID, blank=True, default="")
 
     class Meta:
         ordering = ["dataset", "number"]
-        constraints = [models.UniqueConstraint(fields=["dataset", "number"], name="case_number")]
+        constraints = [
+            models.UniqueConstraint(fields=["dataset", "number"], name="case_number"),
+            models.UniqueConstraint(
+                fields=["dataset", "own_id"], condition=~models.Q(own_id=""), name="case_own_id"
+            ),
+        ]
+
+    @property
+    def name(self) -> str:
+        """What it is called wherever it is named: its own id, else its number."""
+        return self.own_id or str(self.number)
 
 
 class CaseRevision(models.Model):

@@ -65,6 +65,7 @@ class BulkShape(DatasetShape):
 class CaseShape(TypedDict):
     revision: int
     number: int
+    id: Annotated[str, Field(help_text="its own id; empty where it has none")]
     inputs: dict[str, Any]
     reference: str | None
     forms: list[str]

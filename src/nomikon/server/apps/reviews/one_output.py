@@ -75,6 +75,7 @@ def output_of(output: Output) -> OutputShape:
 def _case_row(revision: CaseRevision) -> OutputCase:
     return {
         "number": revision.case.number,
+        "id": revision.case.own_id,
         "revision": revision.pk,
         "inputs": revision.inputs,
         "reference": revision.reference,

@@ -397,6 +397,7 @@ class CallShape(TypedDict):
 
 class OutputCase(TypedDict):
     number: int
+    id: Annotated[str, Field(help_text="its own id; empty where it has none")]
     revision: int
     inputs: dict[str, Any]
     reference: str | None

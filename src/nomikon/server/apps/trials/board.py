@@ -137,6 +137,7 @@ def cells_of(trial: Trial) -> dict[str, Any]:
     cases = cases_of(trial).values_list(
         "revision_id",
         "revision__case__number",
+        "revision__case__own_id",
         "revision__inputs",
         "revision__tags",
         "revision__reference",
@@ -147,11 +148,12 @@ def cells_of(trial: Trial) -> dict[str, Any]:
             {
                 "revision": rev,
                 "number": number,
+                "id": own,
                 "text": gist(inputs),
                 "tags": tags,
                 "label": label_in(reference),
             }
-            for rev, number, inputs, tags, reference in cases
+            for rev, number, own, inputs, tags, reference in cases
         ],
         "outputs": {
             "output": [int(key) for key in table.keys],

@@ -126,12 +126,17 @@ def _changed(trial: Trial, table: ResultTable, a: Arm, b: Arm) -> list[dict[str,
         return {"output": pk, "score": scores[arm][str(revision)], "text": text}
 
     cases = cases_of(trial).values_list(
-        "revision_id", "revision__case__number", "revision__inputs", "revision__reference"
+        "revision_id",
+        "revision__case__number",
+        "revision__case__own_id",
+        "revision__inputs",
+        "revision__reference",
     )
     changed = [
         {
             "revision": revision,
             "number": number,
+            "id": own,
             "text": gist(inputs),
             "reference": reference,
             "difference": apart[revision],
@@ -139,7 +144,7 @@ def _changed(trial: Trial, table: ResultTable, a: Arm, b: Arm) -> list[dict[str,
             "b": side(b, revision),
             "read": revision in read,
         }
-        for revision, number, inputs, reference in cases
+        for revision, number, own, inputs, reference in cases
         if revision in apart
     ]
     return sorted(changed, key=lambda c: (c["difference"], c["number"]))

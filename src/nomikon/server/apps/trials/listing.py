@@ -10,7 +10,7 @@ from django.db.models import Count
 from nomikon.server.apps.briefs.models import Brief
 from nomikon.server.apps.ledger.models import Line
 from nomikon.server.apps.trials.facts import names_in, trial_facts
-from nomikon.server.apps.trials.headline import means_of
+from nomikon.server.apps.trials.headline import Mean, means_of
 from nomikon.server.apps.trials.models import COMPLETE, Arm, Output, Trial
 from nomikon.server.in_place import in_place
 
@@ -48,7 +48,7 @@ def trials_of(brief: Brief) -> list[dict[str, Any]]:
 
 def _row(trial: Trial, arms: list[Arm], done: int, by: str) -> dict[str, Any]:
     names = names_in(arms)
-    means = (
+    means: dict[int, Mean] = (
         in_place(lambda: means_of(trial), dict, f"trial {trial.pk}")
         if trial.state == COMPLETE
         else {}

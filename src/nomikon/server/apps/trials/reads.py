@@ -319,6 +319,7 @@ class TrialSummary(TrialFacts):
 class CellCase(TypedDict):
     revision: int
     number: int
+    id: Annotated[str, Field(help_text="its own id; empty where it has none")]
     text: str
     tags: list[str]
     label: Annotated[str, Field(help_text="the reference, where it is short enough for a label")]
@@ -378,6 +379,7 @@ class SideShape(TypedDict):
 class ChangedCase(TypedDict):
     revision: int
     number: int
+    id: Annotated[str, Field(help_text="its own id; empty where it has none")]
     text: str
     reference: str | None
     difference: float

@@ -17,7 +17,7 @@ from nomikon.server.apps.trials.facts import arm_facts, names_of
 from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
 from nomikon.server.apps.trials.reads import ArmShape
 
-SCORE_COLUMNS = ("version", "model", "settings", "arm", "case", "repeat", "score")
+SCORE_COLUMNS = ("version", "model", "settings", "arm", "case", "id", "repeat", "score")
 BATCH = 500
 
 
@@ -70,6 +70,7 @@ def score_table(trial: Trial, *, whole: bool = False) -> tuple[list[str], list[d
                 "settings": arm["settings_short"],
                 "arm": arm_name(arm),
                 "case": output.revision.case.number,
+                "id": output.revision.case.name,
                 "repeat": output.repeat,
                 # A case that an arm shows as a worked example counts for no arm: blank is missing.
                 "score": "" if total is None or output.revision_id in shown else total,
@@ -93,11 +94,16 @@ def _in_words(
             f"input {name}": "" if v is None else value_as_text(v)
             for name, v in output.revision.inputs.items()
         },
+        "tags": "; ".join(output.revision.tags),
         "answer": output.text,
         "wanted": output.revision.reference,
         "why not answered": output.why if output.outcome != ANSWERED else "",
         **{f"why {name}": found[1] for name, found in packed.items() if len(found) > 1},
         "marks": "\n".join(said),
+        "tokens in": output.tokens_in,
+        "tokens out": output.tokens_out,
+        "cost": None if output.cost_nominal is None else output.cost_nominal / 1e9,
+        "latency ms": output.latency_ms,
     }
 
 
@@ -107,6 +113,7 @@ def output_lines(trial: Trial) -> Iterator[str]:
     for output in _outputs(trial).iterator(chunk_size=BATCH):
         row = {
             "case": output.revision.case.number,
+            "id": output.revision.case.name,
             "arm": arm_name(facts[output.arm_id]),
             "repeat": output.repeat,
             "output": output.text,

@@ -35,8 +35,9 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
   const [first, last] = [items[0]?.index ?? 0, items.at(-1)?.index ?? 0]
   const { show } = data
   useEffect(() => show(first, Math.min(last, Math.max(0, total - 1))), [first, last, total, show])
-  const { template, width } = layoutOf(columns)
   const acts = useGridActs(data, columns, scroller, (row) => virtual.scrollToIndex(row))
+  const named = items.some((item) => acts.rowAt(item.index)?.id)
+  const { template, width } = layoutOf(columns, named)
   const { focus, problem, setProblem, range, chosen } = acts
   const { onKey, onCopy, onPaste } = useGridKeys(data, columns, scroller, acts, onOpen)
   return (
@@ -68,7 +69,7 @@ export function Grid({ data, columns, view, setView, setKind, onOpen, labels }: 
           style={{ gridTemplateColumns: template, width }}
         >
           <HeadCell
-            column={{ key: '#number', name: 'No.', kind: 'number' }}
+            column={{ key: '#number', name: named ? 'Id' : 'No.', kind: 'number' }}
             view={view}
             setView={setView}
             setKind={setKind}

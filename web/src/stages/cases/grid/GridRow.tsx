@@ -1,4 +1,5 @@
 import type { VirtualItem } from '@tanstack/react-virtual'
+import { caseName } from '@/parts/caseName'
 import { CellEditor } from './CellEditor'
 import { CellText } from './CellText'
 import { within, type Case, type Column } from './model'
@@ -32,16 +33,17 @@ export function GridRow({ item, total, columns, template, labels, acts, onOpen }
         transform: `translateY(${item.start}px)`,
       }}
     >
-      <span role="rowheader" className="flex items-center px-1.5">
+      <span role="rowheader" className="flex min-w-0 items-center px-1.5">
         {c ? (
           <button
             type="button"
             tabIndex={-1}
-            className="font-mono text-xs text-action underline underline-offset-2"
+            className="truncate font-mono text-xs text-action underline underline-offset-2"
             onClick={() => onOpen(c)}
-            aria-label={`Open case ${c.number}`}
+            aria-label={`Open case ${caseName(c)}`}
+            title={c.id ? `${c.id}, case number ${c.number}` : undefined}
           >
-            {c.number}
+            {caseName(c)}
           </button>
         ) : (
           <span className="text-xs text-soft">{fresh ? 'new' : '…'}</span>

@@ -15,6 +15,7 @@ import {
 const CASE: Case = {
   revision: 7,
   number: 3,
+  id: '',
   inputs: { sea: 'North', depth: 12, extra: { a: 1 } },
   reference: 'yes',
   forms: [],

@@ -52,13 +52,15 @@ const WIDTHS: Record<Kind, [number, number]> = {
 }
 
 /** The tracks of a row, and the width below which the grid scrolls sideways: head and rows must agree. */
-export function layoutOf(columns: Column[]): { template: string; width: string } {
-  const least = columns.reduce((sum, c) => sum + WIDTHS[c.kind][0], 3.4)
+export function layoutOf(columns: Column[], named: boolean): { template: string; width: string } {
+  // Names of their own want more room than numbers.
+  const first = named ? 6.4 : 3.4
+  const least = columns.reduce((sum, c) => sum + WIDTHS[c.kind][0], first)
   const tracks = columns.map((c) => {
     const [rem, share] = WIDTHS[c.kind]
     return share ? `minmax(${rem}rem, ${share}fr)` : `${rem}rem`
   })
-  return { template: `3.4rem ${tracks.join(' ')}`, width: `max(100%, ${least}rem)` }
+  return { template: `${first}rem ${tracks.join(' ')}`, width: `max(100%, ${least}rem)` }
 }
 
 /** The columns of a dataset in the order they are shown. */

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react'
 import type { Schemas } from '@/api/client'
+import { caseName } from '@/parts/caseName'
 import { Chooser } from '@/parts/Chooser'
 import { plural } from '@/parts/numbers'
 import { asText } from '@/parts/text'
@@ -48,7 +49,7 @@ export function Asked(p: Props) {
     to === 'typed'
       ? 'what I type'
       : cases.chosen
-        ? `case ${cases.chosen.number}, “${short}”`
+        ? `case ${caseName(cases.chosen)}, “${short}”`
         : 'no case yet'
   const own = settingsInShort(p.settings)
   const settings = [

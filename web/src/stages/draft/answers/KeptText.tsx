@@ -1,3 +1,4 @@
+import { caseName } from '@/parts/caseName'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef } from 'react'
 import { inWords, type Schemas } from '@/api/client'
@@ -153,7 +154,7 @@ function KeptAnswers({ kept, onLetGo, ...props }: KeptProps) {
       <ul>
         {kept.map((c) => (
           <li key={c.revision} className="flex items-baseline gap-3 border-b border-rule py-1.5">
-            <strong className="shrink-0 text-sm">Case {c.number}</strong>
+            <strong className="shrink-0 text-sm">Case {caseName(c)}</strong>
             <span dir="auto" className="min-w-0 flex-1 truncate font-serif text-sm text-soft">
               {inputOf(c.inputs)}
             </span>

@@ -1,3 +1,4 @@
+import { caseName } from '@/parts/caseName'
 import { useQueries } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type Schemas } from '@/api/client'
@@ -87,7 +88,7 @@ export function TryOnCases({ messages, settings, outputs, onOpen }: Props) {
               <div className="min-w-0">
                 <p className="text-xs text-soft">
                   <TextAction light onClick={() => onOpen(o.id)}>
-                    Case {o.case.number}
+                    Case {caseName(o.case)}
                   </TextAction>
                   , v{o.arm.version} as it answered: {score(o.total)}
                 </p>

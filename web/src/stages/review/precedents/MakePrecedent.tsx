@@ -1,3 +1,4 @@
+import { caseName } from '@/parts/caseName'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, Problem } from '@/api/client'
@@ -52,8 +53,8 @@ export function MakePrecedent({ output, close }: { output: number; close: () => 
       }}
     >
       <p className="text-sm text-soft">
-        Every version is held to it from now on, on case {found.data.case.number}: on the board, and
-        when one is adopted.
+        Every version is held to it from now on, on case {caseName(found.data.case)}: on the board,
+        and when one is adopted.
       </p>
       {rows.length === 0 && (
         <Empty title="Nothing was said to take a check from.">Write one yourself below.</Empty>

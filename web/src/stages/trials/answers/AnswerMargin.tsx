@@ -1,3 +1,4 @@
+import { caseName } from '@/parts/caseName'
 import { useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -222,7 +223,7 @@ function Acts({ output: o, trial, state }: { output: Output; trial: Trial; state
   const keep = () =>
     void write(async () => {
       await pinCase(brief.id, { revision: o.case.revision, pinned: true })
-      state.setSaid(`Case ${o.case.number} is among the kept cases of the draft.`)
+      state.setSaid(`Case ${caseName(o.case)} is among the kept cases of the draft.`)
     })
   const example = `/briefs/${brief.id}/draft?${inHand === null ? '' : `v=${inHand}&`}example=${o.id}`
   useKeys({

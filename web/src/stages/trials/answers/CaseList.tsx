@@ -1,3 +1,4 @@
+import { caseName, caseNameWidth } from '@/parts/caseName'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useRef } from 'react'
 import type { Schemas } from '@/api/client'
@@ -30,7 +31,7 @@ export function CaseList({ trial, answers, cells }: Props) {
     if (at >= 0) rows.scrollToIndex(at)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only where another case is opened
   }, [at])
-  const template = `2.2rem minmax(0,1fr) repeat(${Math.max(1, shown.length)}, 2.6rem)`
+  const template = `${caseNameWidth(cases)}px minmax(0,1fr) repeat(${Math.max(1, shown.length)}, 2.6rem)`
   return (
     <nav aria-label="Cases of this selection" className="flex min-h-0 flex-col">
       <div
@@ -68,7 +69,9 @@ export function CaseList({ trial, answers, cells }: Props) {
                   className="grid w-full items-center gap-1 py-0.5 text-left text-xs hover:bg-sheet aria-[current=true]:bg-wash-action"
                   style={{ gridTemplateColumns: template, height: ROW }}
                 >
-                  <span className="font-mono text-soft">{c.number}</span>
+                  <span className="font-mono text-soft truncate" title={c.id || undefined}>
+                    {caseName(c)}
+                  </span>
                   <span className="truncate" title={c.text}>
                     {c.text}
                   </span>
@@ -81,7 +84,9 @@ export function CaseList({ trial, answers, cells }: Props) {
           })}
         </ol>
         {at < 0 && open && (
-          <p className="py-2 text-xs text-soft">Case {open.number} is open and not among these.</p>
+          <p className="py-2 text-xs text-soft">
+            Case {caseName(open)} is open and not among these.
+          </p>
         )}
       </div>
     </nav>

@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import { caseName } from '@/parts/caseName'
 import { useOutput } from '@/api/trials'
 import { TextAction } from '@/parts/controls'
 import { asText } from '@/parts/text'
@@ -34,7 +35,7 @@ export function OpenCase({ trial, answers, state, onOutput }: Props) {
   const o = found.data ?? any.data
   const other = outputs[focus === 0 ? 1 : 0]?.output ?? null
   return (
-    <article aria-label={`Case ${open.number}`} className="min-w-0">
+    <article aria-label={`Case ${caseName(open)}`} className="min-w-0">
       {o ? (
         <Given output={o} whole={whole} onWhole={() => state.setWhole(!whole)} />
       ) : (
@@ -103,7 +104,7 @@ function Given({
       {listed.map((name) => (
         <div key={name}>
           <p className="text-xs text-soft">
-            case {o.case.number} · {name}
+            case {caseName(o.case)} · {name}
             {o.case.tags.length > 0 && ` · ${o.case.tags.join(', ')}`}
           </p>
           <p

@@ -57,14 +57,22 @@ class CopyDataset:
     def _copied(self, newest: DatasetVersion, copy: Dataset, made: DatasetVersion) -> int:
         """By batches: memory does not grow with the dataset."""
         at, done = stored_time(self.now), 0
-        rows = newest.entries.order_by("position").values_list("revision_id", "split")
+        rows = newest.entries.order_by("position").values_list(
+            "revision_id", "split", "revision__case__own_id"
+        )
         while batch := list(rows[done : done + BATCH]):
             numbers = range(done + 1, done + 1 + len(batch))
-            cases = insert_rows(Case, [{"dataset_id": copy.pk, "number": n} for n in numbers])
+            cases = insert_rows(
+                Case,
+                [
+                    {"dataset_id": copy.pk, "number": n, "own_id": own}
+                    for n, (_, _, own) in zip(numbers, batch, strict=True)
+                ],
+            )
             revisions = copy_rows(
                 CaseRevision,
                 ("case_id", "number", "created_at"),
-                [(r, (case, 1, at)) for case, (r, _) in zip(cases, batch, strict=True)],
+                [(r, (case, 1, at)) for case, (r, _, _) in zip(cases, batch, strict=True)],
             )
             insert_rows(
                 Entry,
@@ -75,7 +83,9 @@ class CopyDataset:
                         "split": split,
                         "position": done + i,
                     }
-                    for i, (revision, (_, split)) in enumerate(zip(revisions, batch, strict=True))
+                    for i, (revision, (_, split, _)) in enumerate(
+                        zip(revisions, batch, strict=True)
+                    )
                 ],
             )
             done += len(batch)

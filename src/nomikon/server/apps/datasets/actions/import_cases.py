@@ -34,6 +34,7 @@ from nomikon.server.apps.datasets.matching import (
 )
 from nomikon.server.apps.datasets.models import (
     HELD_OUT,
+    LONGEST_ID,
     SPLITS,
     WORKING,
     Case,
@@ -97,6 +98,9 @@ class NewCase:
     content: Content
     split: str
     found: Listed | None = None
+    own_id: str = ""
+    # A case of this id that was taken out before: it comes back as the same case.
+    former: int | None = None
 
 
 @dataclass
@@ -121,7 +125,7 @@ class ImportCases:
     """mapping: column -> {"as": one of ROLES, "name": input name, "kind": of its values}.
 
     split: where no column tells. by: columns by which a row finds its case and changes it, or
-    BY_ID; none adds every row. gone: what becomes of cases that no row speaks of. mended: by line,
+    BY_ID; none adds every row, but where a case has the row's id already it changes that one. gone: what becomes of cases that no row speaks of. mended: by line,
     what a person has put in place of what stands there; only_mended: no other line comes in. told: called with rows read and rows refused
     after every batch. stopped: asked after every batch whether to go on.
     """
@@ -213,7 +217,7 @@ class ImportCases:
         self.check()
         self._begin()
         done = Gathered()
-        matcher = Matcher(self.dataset, self.by) if self.by else None
+        matcher = self._matcher()
         try:
             batch: list[NewCase] = []
             for read, made in enumerate(self.rows(matcher), 1):
@@ -244,9 +248,22 @@ class ImportCases:
             len(gone),
         )
 
+    def _matcher(self) -> Matcher | None:
+        if self.by:
+            return Matcher(self.dataset, self.by)
+        if any(self._role(c) == ID for c in self.table.columns):
+            return Matcher(self.dataset, (BY_ID,), numbers=False)
+        return None
+
     def _gone(self, matcher: Matcher | None, done: Gathered) -> frozenset[int]:
         # A line that was refused may have spoken of any case: none is taken out then.
-        if matcher is None or self.gone == KEEP or self.only_mended or done.n_refused:
+        if (
+            not self.by
+            or matcher is None
+            or self.gone == KEEP
+            or self.only_mended
+            or done.n_refused
+        ):
             return frozenset()
         return frozenset(listed.revision for listed in matcher.gone())
 
@@ -302,12 +319,25 @@ class ImportCases:
         CaseImport.objects.filter(dataset=self.dataset).update(beat_at=timezone.now())
         new = [row for row in batch if row.found is None]
         first = (self.dataset.cases.aggregate(last=Max("number"))["last"] or 0) + 1
-        cases = insert_rows(
-            Case, [{"dataset_id": self.dataset.pk, "number": first + i} for i in range(len(new))]
+        unknown = [row for row in new if row.former is None]
+        made = insert_rows(
+            Case,
+            [
+                {"dataset_id": self.dataset.pk, "number": first + i, "own_id": row.own_id}
+                for i, row in enumerate(unknown)
+            ],
         )
-        revisions = self._insert([(c, 1, row.content) for c, row in zip(cases, new, strict=True)])
+        again = [row for row in new if row.former is not None]
+        former = [row.former for row in again if row.former is not None]
+        numbers = next_numbers(former)
+        rows = [(c, 1, row) for c, row in zip(made, unknown, strict=True)]
+        rows += [(c, numbers[c], row) for c, row in zip(former, again, strict=True)]
+        # The order of the file is that of the cases.
+        rows.sort(key=lambda r: r[2].line)
+        revisions = self._insert([(c, n, row.content) for c, n, row in rows])
         done.places += [
-            Place(r, row.split or self.split) for r, row in zip(revisions, new, strict=True)
+            Place(r, row.split or self.split)
+            for r, (_, _, row) in zip(revisions, rows, strict=True)
         ]
         self._change([row for row in batch if row.found is not None], done)
 
@@ -383,7 +413,7 @@ class ImportCases:
         return version
 
     def _note(self, done: Gathered, gone: frozenset[int]) -> str:
-        if not self.by:
+        if not self.by and not done.swapped:
             return f"{len(done.places)} cases from {self.source}" if self.source else ""
         told = f"{len(done.swapped)} changed, {len(done.places)} new"
         told += f", {len(gone)} taken out" if gone else ""
@@ -420,7 +450,7 @@ class ImportCases:
                 continue
             try:
                 if role == ID:
-                    number = value_as_text(value)
+                    number = _checked_id(value)
                 elif role == SPLIT:
                     split = _checked_split(value)
                 elif role == FORMS:
@@ -443,7 +473,10 @@ class ImportCases:
         filled = any(v not in (None, "") for v in inputs.values())
         if content.conversation is None and not filled and (found is None or inputs):
             return Refused(record.line, "every input is empty")
-        return NewCase(record.line, content, split, found)
+        if found is not None or matcher is None or matcher.by != (BY_ID,):
+            return NewCase(record.line, content, split, found)
+        own = number.strip()
+        return NewCase(record.line, content, split, None, own, matcher.former(own) if own else None)
 
 
 def _settle_forms(said: dict[str, Any], given: set[str]) -> str:
@@ -494,6 +527,13 @@ _READ: Mapping[str, Callable[[Any], Any]] = {
     TAGS: _read_tags,
     SOURCE: _read_source,
 }
+
+
+def _checked_id(value: Any) -> str:
+    found = value_as_text(value).strip()
+    if len(found) > LONGEST_ID or "\n" in found:
+        raise DatasetError(f"the id is longer than a name: at most {LONGEST_ID} signs on one line")
+    return found
 
 
 def _checked_split(value: Any) -> str:

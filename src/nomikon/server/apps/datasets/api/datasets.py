@@ -139,6 +139,7 @@ def _case_row(entry: Entry) -> CaseShape:
     return {
         "revision": entry.revision_id,
         "number": entry.revision.case.number,
+        "id": entry.revision.case.own_id,
         "inputs": entry.revision.inputs,
         "reference": entry.revision.reference,
         "forms": entry.revision.forms,
@@ -190,7 +191,7 @@ def _rows(dataset: Dataset) -> tuple[list[str], list[dict[str, Any]]]:
         columns.append("source")
     return columns, [
         {
-            "id": str(e.revision.case.number),
+            "id": e.revision.case.name,
             **e.revision.inputs,
             "conversation": e.revision.conversation,
             "reference": e.revision.reference,

@@ -20,9 +20,11 @@ from nomikon.core.cases import OpenTable, Refused
 from nomikon.core.cases.forms import ALSO_RIGHT
 from nomikon.core.cases.hard_lines import delimiters_read, encodings_read
 from nomikon.core.cases.kinds import guess_kind
+from nomikon.core.prompts.rendering import value_as_text
 from nomikon.engine.reading import TableReader
 from nomikon.server.apps.briefs.placeholders import placeholders_of
 from nomikon.server.apps.datasets.actions.import_cases import (
+    ID,
     INPUT,
     KEEP,
     ImportCases,
@@ -30,7 +32,7 @@ from nomikon.server.apps.datasets.actions.import_cases import (
     split_of,
 )
 from nomikon.server.apps.datasets.errors import DatasetError
-from nomikon.server.apps.datasets.models import SPLITS, Dataset
+from nomikon.server.apps.datasets.models import LONGEST_ID, SPLITS, Dataset
 from nomikon.server.apps.datasets.reads import (
     DelimiterReadShape,
     EncodingReadShape,
@@ -57,8 +59,20 @@ _GUESSES = {
     "split": "split",
     "tags": "tags",
     "source": "source",
-    "id": "id",
 }
+# Columns that name the case, where every row has another name.
+_IDS = (
+    "id",
+    "case id",
+    "case_id",
+    "caseid",
+    "case",
+    "uid",
+    "uuid",
+    "record id",
+    "record_id",
+    "key",
+)
 MAX_REFUSALS_SHOWN = 100
 # So many rows tell what kind of values a column holds.
 ROWS_LOOKED_AT = 400
@@ -228,10 +242,11 @@ def _preview(table: OpenTable, wanted: list[str], tell: Tell) -> TablePreview:
                     held += len(value) if isinstance(value, str) else 8
         if (rows + n_refused) % TOLD_EVERY == 0:
             tell({"read": rows + n_refused, "n_refused": n_refused})
+    named = next((c for c in _IDS for name in seen if _plain(name) == c and _names(seen[name])), "")
     columns: list[PreviewColumn] = [
         {
             "name": c,
-            "use": INPUT if c in wanted else _use_of(c, values),
+            "use": INPUT if c in wanted else ID if named == _plain(c) else _use_of(c, values),
             "kind": guess_kind(values),
             "fills": c in wanted,
             "examples": [_short(v) for v in values[:3]],
@@ -256,6 +271,17 @@ def _use_of(column: str, values: list[Any]) -> str:
     if filled and filled <= set(SPLITS):
         return "split"
     return _GUESSES.get(column.strip().lower(), INPUT)
+
+
+def _plain(column: str) -> str:
+    return column.strip().lower()
+
+
+def _names(values: list[Any]) -> bool:
+    """Whether the values can be names of cases: one each, short, on one line."""
+    told = [value_as_text(v).strip() for v in values if v not in (None, "")]
+    short = all(len(t) <= LONGEST_ID and "\n" not in t for t in told)
+    return bool(told) and short and len(set(told)) == len(told)
 
 
 def _short(value: Any) -> str:

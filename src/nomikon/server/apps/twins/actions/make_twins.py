@@ -92,14 +92,17 @@ class MakeTwins:
         last = Case.objects.filter(dataset=made.of.dataset_id).aggregate(n=Max("number"))["n"]
         cases = insert_rows(
             Case,
-            [{"dataset_id": found.dataset_id, "number": r.case.number} for r in rows]
+            [
+                {"dataset_id": found.dataset_id, "number": r.case.number, "own_id": r.case.own_id}
+                for r in rows
+            ]
             + [
-                {"dataset_id": found.dataset_id, "number": last + 1 + i}
+                {"dataset_id": found.dataset_id, "number": last + 1 + i, "own_id": ""}
                 for i in range(len(made.twins))
             ],
         )
         put = ("case_id", "number", "created_at", "source")
-        own = {r.pk: f"case {r.case.number}" for r in rows}
+        own = {r.pk: f"case {r.case.name}" for r in rows}
         originals = copy_rows(
             CaseRevision,
             put,
