@@ -13,6 +13,7 @@ from xml.etree import ElementTree
 import openpyxl
 import yaml
 
+from nomikon.cli.running import Progress
 from nomikon.core.stats import threshold_state
 from tests.commands import nomikon
 from tests.processes import Processes
@@ -122,9 +123,62 @@ class RunTest(WithStandin):
         self.assertEqual(status, 1)
         suite = ElementTree.parse(self.here / "j.xml").getroot()
         self.assertEqual((suite.get("tests"), suite.get("failures")), ("4", "1"))
+        self.assertGreater(float(suite.get("time")), 0)
+        self.assertGreater(float(suite.find("testcase").get("time")), 0)
+        self.assertEqual(suite.find("properties/property[@name='strict']").get("value"), "false")
+        # The cases that failed: by their names, with input, answer and why.
+        (failure,) = suite.iter("failure")
+        first = failure.text.split("\n\n")[0]
+        self.assertRegex(first, r"^case [dl]\d, repeat 1: 0\.000, .*\n  message: .*\n  answer: ")
         # By hand: tokens at their price per million.
         price = (good["tokens_in"] * 2 + good["tokens_out"] * 6) / 1e6
         self.assertAlmostEqual(good["cost"], price, places=9)
+
+    def test_a_threshold_names_arms_by_what_they_have_in_common(self):
+        settings = [{"temperature": 0}, {"temperature": 0, "max_tokens": 40}]
+        rule = {"measure": "total", "at_least": 0.1}
+        for arm, n in (
+            ({"prompt": "Good"}, 2),
+            ({"prompt": "naive.md", "settings": {"max_tokens": 40}}, 1),
+            ({"model": "standin-boulder", "settings": {"temperature": 0}}, 4),
+        ):
+            thresholds = [{**rule, "arm": arm}]
+            _, out, err = self.run_trial("--json", settings=settings, thresholds=thresholds)
+            told = json.loads(out)["thresholds"]
+            self.assertEqual(len({t["arm"] for t in told}), n, err)
+        thresholds = [{**rule, "arm": {"prompt": "Good", "settings": {"top_p": 1}}}]
+        status, _, err = self.run_trial(settings=settings, thresholds=thresholds)
+        self.assertEqual((status, 'no arm with prompt "Good"' in err), (2, True), err)
+
+    def test_headers_and_fields_beside_a_request(self):
+        connection = self.trial["models"][0]["connection"]
+        connection |= {"headers": {"X-Team": "ferry"}, "body_fields": {"top_k": 3}}
+        self.run_trial("--outputs", "o.jsonl")
+        row = json.loads((self.here / "o.jsonl").read_text("utf-8").splitlines()[0])
+        self.assertEqual(row["calls"][0]["request"]["top_k"], 3)
+        self.assertEqual({type(row["case"]), row["id"][0] in "dl"}, {int, True})
+        connection["headers"] = {"Host": "elsewhere"}
+        status, _, err = self.run_trial()
+        self.assertEqual((status, "the header Host is the program's own" in err), (2, True), err)
+
+    def test_how_far_it_is_in_a_log_and_at_a_terminal(self):
+        now = [0.0]
+        progress = Progress(100, terminal=False, clock=lambda: now[0])
+        told = []
+        for done in range(1, 101):
+            now[0] += 0.125
+            told.append(progress.line(done))
+        lines = [t for t in told if t]
+        self.assertEqual(
+            lines,
+            [
+                "40 of 100 answers, about 8 s left",
+                "80 of 100 answers, about 2 s left",
+                "100 of 100 answers",
+            ],
+        )
+        bar = Progress(4, terminal=True, clock=lambda: now[0])
+        self.assertEqual(bar.line(2)[:33], "\r[" + "=" * 15 + " " * 15 + "]")
 
     def test_an_outputs_file_saves_what_was_paid_for(self):
         self.run_trial("--outputs", "o.jsonl")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +32,8 @@ from nomikon.engine.units import (
     TrialSpec,
     UnitResult,
 )
-from nomikon.models.types import CHAT_COMPLETIONS, Connection, Limits
+from nomikon.models.extras import check_body_fields, check_headers
+from nomikon.models.types import CHAT_COMPLETIONS, OUTPUT_LIMIT, Connection, Limits
 
 DEFAULT_CONCURRENCY = 16
 
@@ -51,11 +52,18 @@ def load_trial(path: Path, keys: Mapping[str, str]) -> tuple[TrialFile, TrialSpe
         if name and not keys.get(name):
             line = file.document.line_of(["models", index, "connection", "key_env"])
             refuse(path, f"the environment variable {name} is not set", line)
+        try:
+            check_headers(model.connection.get("headers", {}))
+            check_body_fields(model.connection.get("body_fields", {}))
+        except DomainError as error:
+            at: list[str | int] = ["models", index, "connection", error.field or ""]
+            refuse(path, error.message, file.document.line_of(at))
     here = path.parent
     card = _scorecard(here / file.scorecard)
     cases = _cases(here / file.cases, file)
-    arms = _arms(path, file)
-    _check_thresholds(path, file, card, [a.key for a in arms])
+    named = _arms(path, file)
+    arms = tuple(n.spec for n in named)
+    file = replace(file, thresholds=_thresholds(path, file, card, named))
     spec = TrialSpec(
         key=file.name or path.stem,
         arms=arms,
@@ -125,8 +133,16 @@ def _cases(path: Path, file: TrialFile) -> tuple[CaseSpec, ...]:
     return tuple(cases)
 
 
-def _arms(path: Path, file: TrialFile) -> tuple[ArmSpec, ...]:
-    arms: dict[str, ArmSpec] = {}
+@dataclass(frozen=True)
+class NamedArm:
+    """An arm with what a threshold may name it by. prompts: the prompt's name and its file."""
+
+    spec: ArmSpec
+    prompts: tuple[str, str]
+
+
+def _arms(path: Path, file: TrialFile) -> list[NamedArm]:
+    arms: dict[str, NamedArm] = {}
     prompts = [(name, read_prompt(path.parent / name)) for name in file.prompts]
     names = [p.name or Path(name).stem for name, p in prompts]
     for (where, prompt), name in zip(prompts, names, strict=True):
@@ -142,7 +158,7 @@ def _arms(path: Path, file: TrialFile) -> tuple[ArmSpec, ...]:
                         f"two arms are both {key!r}; take one out, or name the prompts apart",
                         model.line,
                     )
-                arms[key] = ArmSpec(
+                spec = ArmSpec(
                     key,
                     prompt.messages,
                     settings,
@@ -152,7 +168,8 @@ def _arms(path: Path, file: TrialFile) -> tuple[ArmSpec, ...]:
                     model.price_out_nano,
                     model.unsupported,
                 )
-    return tuple(arms.values())
+                arms[key] = NamedArm(spec, (name, where))
+    return list(arms.values())
 
 
 def _connection(model: TrialModel) -> Connection:
@@ -169,6 +186,9 @@ def _connection(model: TrialModel) -> Connection:
         stall_timeout_s=row.get("stall_timeout_s", 30.0),
         limits=Limits(**{"concurrency": DEFAULT_CONCURRENCY, **row.get("limits", {})}),
         model_limits=Limits(**model.limits),
+        headers=tuple(sorted(row.get("headers", {}).items())),
+        body_fields=row.get("body_fields", {}),
+        output_limit=row.get("output_limit", OUTPUT_LIMIT),
     )
 
 
@@ -220,9 +240,12 @@ def _with_twins(found: Estimate, spec: TrialSpec) -> Estimate:
     )
 
 
-def _check_thresholds(
-    path: Path, file: TrialFile, card: Mapping[str, Any], arms: Sequence[str]
-) -> None:
+def _thresholds(
+    path: Path, file: TrialFile, card: Mapping[str, Any], arms: Sequence[NamedArm]
+) -> tuple[Mapping[str, Any], ...]:
+    """The thresholds, each for every arm or for one by its key: one that names arms by what they
+    have in common is one for each of them."""
+    found: list[Mapping[str, Any]] = []
     names = [*read_scorecard(card).names, "total"]
     for index, row in enumerate(file.thresholds):
         if row["measure"] not in names:
@@ -231,12 +254,36 @@ def _check_thresholds(
                 f"the scorecard has no {row['measure']!r}; it has {', '.join(names)}",
                 file.document.line_of(["thresholds", index, "measure"]),
             )
-        if row.get("arm") is not None and row["arm"] not in arms:
+        wanted = row.get("arm")
+        if wanted is None:
+            found.append(row)
+            continue
+        meant = [a.spec.key for a in arms if _is_meant(a, wanted)]
+        if not meant:
+            keys = "; ".join(a.spec.key for a in arms)
+            told = repr(wanted) if isinstance(wanted, str) else f"with {_listed(wanted)}"
             refuse(
                 path,
-                f"there is no arm {row['arm']!r}; there are {'; '.join(arms)}",
+                f"there is no arm {told}; there are {keys}",
                 file.document.line_of(["thresholds", index, "arm"]),
             )
+        found += [{**row, "arm": key} for key in meant]
+    return tuple(found)
+
+
+def _is_meant(arm: NamedArm, wanted: str | Mapping[str, Any]) -> bool:
+    if isinstance(wanted, str):
+        return arm.spec.key == wanted
+    settings = wanted.get("settings", {})
+    return (
+        wanted.get("prompt", arm.prompts[0]) in arm.prompts
+        and wanted.get("model", arm.spec.model) == arm.spec.model
+        and all(n in arm.spec.settings and arm.spec.settings[n] == v for n, v in settings.items())
+    )
+
+
+def _listed(wanted: Mapping[str, Any]) -> str:
+    return ", ".join(f"{name} {json.dumps(value)}" for name, value in wanted.items())
 
 
 class FileStore:
@@ -251,6 +298,7 @@ class FileStore:
         self._path = path
         self._known: dict[str, StoredAnswer] = {} if path is None else _answers_in(path)
         self._cases = {c.key: c for c in spec.cases}
+        self._numbers = {c.key: n for n, c in enumerate(spec.cases, 1)}
         self.results: list[UnitResult] = []
         self.left: list[Left] = []
         self.state = ""
@@ -308,7 +356,8 @@ class FileStore:
     def _row(self, r: UnitResult) -> dict[str, Any]:
         case = self._cases[r.case_key]
         return {
-            "case": r.case_key,
+            "case": self._numbers[r.case_key],
+            "id": r.case_key,
             "arm": r.arm_key,
             "repeat": r.repeat,
             "output": r.text,

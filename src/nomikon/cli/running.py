@@ -5,16 +5,18 @@ from __future__ import annotations
 import asyncio
 import os
 import sys
-from collections.abc import AsyncIterator, Mapping
+import time
+from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 import click
 
 from nomikon.cli.headless import FileStore, load_trial
-from nomikon.cli.junit import in_words, junit
+from nomikon.cli.junit import FailingCase, in_words, junit
 from nomikon.cli.telling import AMISS, FILE, Unusable, answer_with, ask_json
 from nomikon.core.errors import DomainError
+from nomikon.core.measures import TOTAL
 from nomikon.core.results import ResultTable, arm_figures, counts_of, thresholds
 from nomikon.core.stats import MISSED, UNSURE
 from nomikon.core.trials import COMPLETE
@@ -22,8 +24,8 @@ from nomikon.core.trials.estimates import NANO
 from nomikon.engine.cluster import ClusterExecutor
 from nomikon.engine.coordinator import run_trial
 from nomikon.engine.executors import Executor, LocalExecutor
-from nomikon.engine.results import results_table
-from nomikon.engine.units import ArmSpec, Unit, UnitResult
+from nomikon.engine.results import results_table, taken_by
+from nomikon.engine.units import ArmSpec, TrialSpec, Unit, UnitResult
 from nomikon.models.client import ModelClient
 
 
@@ -50,6 +52,7 @@ def run_command(
         cost = "unpriced" if figures.cost is None else f"about {figures.cost / NANO:.4f}"
         click.echo(f"{figures.calls} calls, {cost}", err=True)
     store = FileStore(spec, outputs)
+    began = time.monotonic()
     try:
         asyncio.run(run_store(store, cluster or os.environ.get("NOMIKON_CLUSTER"), figures.outputs))
     except DomainError as error:
@@ -75,7 +78,9 @@ def run_command(
     }
     if junit_file is not None:
         try:
-            junit_file.write_text(junit(spec.key, arms, held, strict), encoding="utf-8")
+            junit_file.write_text(
+                _junit(store, spec, arms, held, strict, time.monotonic() - began), encoding="utf-8"
+            )
         except OSError as error:
             raise Unusable(f"{junit_file}: cannot be written: {error.strerror}") from error
     answer_with(document, as_json, [*(_line(a) for a in arms), *(in_words(t) for t in held)])
@@ -96,8 +101,82 @@ async def run_store(store: FileStore, cluster: str | None, outputs: int) -> None
             await run_trial(store, _Watched(executor, outputs))
 
 
+def _junit(
+    store: FileStore,
+    spec: TrialSpec,
+    arms: Sequence[dict[str, Any]],
+    held: Sequence[dict[str, Any]],
+    strict: bool,
+    seconds: float,
+) -> str:
+    took: dict[str, float] = {}
+    for r in store.results:
+        took[r.arm_key] = took.get(r.arm_key, 0.0) + (taken_by(r.calls).latency_ms or 0.0) / 1000
+    inputs = {c.key: c.inputs for c in spec.cases}
+
+    def failing(arm: str, measure: str) -> list[FailingCase]:
+        """The answers of an arm that score below 1, the lowest first; without a score before them."""
+        found = []
+        for r in store.results:
+            if r.arm_key != arm:
+                continue
+            own = r.scores.get(measure)
+            score = r.total if measure == TOTAL else own.value if own else None
+            why = r.total_why if measure == TOTAL else own.why if own else ""
+            if score is None or score < 1:
+                why = r.why if r.failure else why or _whys(r)
+                found.append(
+                    FailingCase(r.case_key, r.repeat, inputs[r.case_key], r.text, score, why)
+                )
+        return sorted(found, key=lambda c: -1.0 if c.score is None else c.score)
+
+    return junit(spec.key, arms, held, strict, seconds=seconds, arm_seconds=took, failing=failing)
+
+
+def _whys(result: UnitResult) -> str:
+    """Why the measures give less than 1, where the total does not say it."""
+    low = [(n, s) for n, s in result.scores.items() if s.value is None or s.value < 1]
+    return "; ".join(f"{name}: {score.why}" for name, score in low)
+
+
+class Progress:
+    """How far a run is, on standard error: a bar at a terminal, a line now and then elsewhere.
+
+    clock: seconds that only grow.
+    """
+
+    EVERY_S = 5.0
+    WIDTH = 30
+
+    def __init__(self, of: int, *, terminal: bool, clock: Callable[[], float]) -> None:
+        self._of, self._terminal, self._clock = of, terminal, clock
+        self._began = self._told = clock()
+        self._shown = -1
+
+    def line(self, done: int) -> str | None:
+        """What is to be written now that so many are done; None for nothing."""
+        now = self._clock()
+        if self._terminal:
+            cells = done * self.WIDTH // max(1, self._of)
+            if cells == self._shown and done < self._of and now - self._told < 1:
+                return None
+            self._shown, self._told = cells, now
+            bar = "=" * cells + " " * (self.WIDTH - cells)
+            return f"\r[{bar}] {done} of {self._of}{self._left(done, now)}"
+        if done < self._of and now - self._told < self.EVERY_S:
+            return None
+        self._told = now
+        return f"{done} of {self._of} answers{self._left(done, now)}"
+
+    def _left(self, done: int, now: float) -> str:
+        if not 0 < done < self._of:
+            return ""
+        seconds = (now - self._began) / done * (self._of - done)
+        return f", about {round(seconds)} s left"
+
+
 class _Watched:
-    """An executor that tells a person at a terminal how far it is."""
+    """An executor that tells how far it is."""
 
     def __init__(self, inner: Executor, outputs: int) -> None:
         self._inner = inner
@@ -106,12 +185,13 @@ class _Watched:
     async def run(
         self, units: AsyncIterator[Unit], scorecard: Mapping[str, Any], concurrency: int
     ) -> AsyncIterator[UnitResult]:
-        shown = sys.stderr.isatty()
+        terminal = sys.stderr.isatty()
+        progress = Progress(self._outputs, terminal=terminal, clock=time.monotonic)
         done = 0
         async for result in self._inner.run(units, scorecard, concurrency):
             done += 1
-            if shown and (done % 10 == 0 or done == self._outputs):
-                click.echo(f"\r{done} of {self._outputs}", err=True, nl=done == self._outputs)
+            if (told := progress.line(done)) is not None:
+                click.echo(told, err=True, nl=not terminal or done == self._outputs)
             yield result
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 import re
 from collections.abc import Mapping
@@ -16,6 +15,7 @@ from django.db import transaction
 from nomikon.core.errors import DomainError
 from nomikon.models.addresses import check_host
 from nomikon.models.errors import CallFailure
+from nomikon.models.extras import check_body_fields, check_headers
 from nomikon.models.protocols import PROTOCOLS
 from nomikon.models.types import OUTPUT_LIMIT
 from nomikon.server.apps.connections.keys import KEY_PREFIX, encrypt, may_hold_key
@@ -26,21 +26,8 @@ _VARIABLE = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
 # What decides the answers; a change of any of these is a new revision.
 _DECIDING = ("protocol", "base_url", "key_env", "key_cipher", "headers")
 HIGHEST_LIMIT = 100_000_000
-LONGEST_FIELDS = 20_000
 # What one answer may be made to take; it is held in memory.
 LARGEST_ANSWER_MB = 256
-_HEADER = re.compile(r"[A-Za-z0-9!#$%&'*+.^_`|~-]{1,100}")
-_VALUE = re.compile(r"[\x20-\x7e]{0,4000}")
-# What every request says by itself.
-_OWN_HEADERS = {
-    "content-type",
-    "content-length",
-    "accept",
-    "host",
-    "transfer-encoding",
-    "connection",
-}
-_OWN_FIELDS = {"model", "messages", "stream", "stream_options", "text_input", "parameters", "seed"}
 _KEY = re.compile(r"[\x21-\x7e]{1,4000}")
 
 
@@ -164,30 +151,8 @@ class SaveConnection:
             )
 
     def _check_extras(self) -> None:
-        for name, value in self.headers.items():
-            if (
-                not _HEADER.fullmatch(name)
-                or not isinstance(value, str)
-                or not _VALUE.fullmatch(value)
-            ):
-                raise BadConnectionError(
-                    f"the header {name[:60]!r} cannot be sent: a name of letters, digits and "
-                    "hyphens, and a text on one line",
-                    field="headers",
-                )
-            if name.lower() in _OWN_HEADERS:
-                raise BadConnectionError(
-                    f"the header {name} is the program's own and cannot be given", field="headers"
-                )
-        if taken := sorted(set(self.body_fields) & _OWN_FIELDS):
-            raise BadConnectionError(
-                f"the field {taken[0]} is the program's own: an arm's settings or its prompt say it",
-                field="body_fields",
-            )
-        if len(json.dumps(dict(self.body_fields))) > LONGEST_FIELDS:
-            raise BadConnectionError(
-                f"the fields are longer than {LONGEST_FIELDS:,} characters", field="body_fields"
-            )
+        check_headers(self.headers)
+        check_body_fields(self.body_fields)
         if self.most_answer_mb is not None and not 1 <= self.most_answer_mb <= LARGEST_ANSWER_MB:
             raise BadConnectionError(
                 f"an answer may be 1 to {LARGEST_ANSWER_MB} MB, not {self.most_answer_mb}",
