@@ -214,25 +214,28 @@ class TrafficTest(AsyncCase):
         self.assertEqual(self.traffic.state_of("1").state, "steady")
         self.assertEqual(self.told, ["1", "1"])
 
-    async def test_answers_broken_off_beside_others_narrow_the_lane_at_once(self):
+    async def test_answers_broken_off_beside_others_bound_the_lane_for_a_while(self):
         road = self.to(Limits(concurrency=8), Limits(concurrency=8))
         tickets = [await self.traffic.enter(road, "m") for _ in range(8)]
         broken = CallFailure("dropped_stream", "closed without an answer")
         self.traffic.failed(tickets[0], broken)
-        self.assertEqual(self.width(), 4)
+        # One may be chance.
+        self.assertEqual(self.traffic.state_of("1").state, "steady")
         for ticket in tickets[1:7]:
             self.traffic.failed(ticket, broken)
-        self.assertEqual(self.width(), 1)
-        self.assertIn("breaks answers off", self.traffic.state_of("1").reason)
-        # One at a time its answers are whole: for a while it is not tried wider.
+        self.assertIn("looking whether fewer at a time helps", self.traffic.state_of("1").reason)
         self.traffic.answered(tickets[7], ANSWER)
         for _ in range(20):
             await self.ask("next", road)
-        self.assertEqual((self.width(), self.traffic.state_of("1").borne), (1, {"m": 1}))
+        # One at a time its answers are whole: for a while it is not tried wider.
+        bound = self.width()
+        self.assertLessEqual(bound, 2)
+        self.assertIn("breaks answers off", self.traffic.state_of("1").reason)
+        self.assertEqual(self.traffic.state_of("1").borne, {"m": bound})
         self.clock.now += CEILING_S + 1
-        for _ in range(2):
+        for _ in range(4):
             await self.ask("later", road)
-        self.assertGreater(self.width(), 1)
+        self.assertGreater(self.width(), bound)
 
     async def test_what_broke_off_when_the_server_went_down_narrows_nothing(self):
         road = self.to(Limits(concurrency=8), Limits(concurrency=8))

@@ -3,7 +3,8 @@
 Every attempt of every call passes here once. A connection is a road with a lane
 for each of its models; both have limits. A lane narrows when the server says
 429 and widens again with every answer (additive increase, multiplicative
-decrease: Chiu and Jain, 1989), and with time where nobody calls. A lane that must
+decrease: Chiu and Jain, 1989), and with time. A few 429 or broken answers among many are chance:
+a lane narrows only where these tell of its width (signs.py). A lane that must
 find out what its server bears begins narrow and doubles with every clean round
 (slow start: Jacobson, 1988). All of it belongs to one event loop.
 """
@@ -19,6 +20,7 @@ from dataclasses import dataclass, field
 from nomikon.models.breaker import CLOSED, GIVEN_UP, OPEN, PATIENCE_S, PROBING, Breaker
 from nomikon.models.errors import CallFailure
 from nomikon.models.rates import RequestRate, TokenRate
+from nomikon.models.signs import Breaks, Throttles
 from nomikon.models.types import TRIAL, Answer, Connection, Limits
 
 # A 429 without Retry-After closes the lane for this long.
@@ -28,6 +30,10 @@ NARROW_BY = 0.5
 NARROW_AGAIN_S = 1.0
 # What a lane without any limit is taken to be wide, once it must narrow.
 WIDEST = 1000.0
+# Whatever the pace of its answers, a narrowed lane has its former width back after so long.
+GROWN_S = 45.0
+# Tried at fewer at a time to see whether breaking off comes of their number: so many answers at most.
+MOST_PROBED = 30
 # A lane that has widened to this share of its limit is told as unhindered.
 NEARLY = 0.95
 # An idle lane gets twice its width back after so long without trouble.
@@ -139,14 +145,23 @@ class _Lane(_Limited):
         self.hold_until = 0.0
         self.throttled_last = False
         self._narrowed_at = float("-inf")
+        self._narrow_width = 1.0
         self._recovered_at = float("-inf")
         self._ceiling = float("inf")
         self._ceiling_until = float("-inf")
         self._ceiling_s = CEILING_S
+        self._throttles, self._breaks = Throttles(), Breaks()
+        # What the lane was wide before it narrowed, and before it was narrowed for a look.
+        self._full = 0.0
+        self._before_probe: float | None = None
+        self._probed_at = 0
+        # Of the connection, which no lane exceeds.
+        self.road_limit: int | None = None
 
     @property
     def widest(self) -> float:
-        return self.limits.concurrency or float("inf")
+        limits = (self.limits.concurrency, self.road_limit)
+        return min((float(n) for n in limits if n), default=float("inf"))
 
     @property
     def slowed(self) -> bool:
@@ -157,33 +172,76 @@ class _Lane(_Limited):
         """In words, for a lane that is slowed."""
         if self._ceiling != float("inf"):
             return "the server breaks answers off when more calls come beside them"
+        if self._before_probe is not None:
+            return "answers break off: looking whether fewer at a time helps"
         if self.throttled_last:
             return "the server asked to slow down (429)"
         return "finding out how many calls at a time the server bears"
 
     def throttled(self, retry_after_s: float | None, now: float) -> None:
-        """The server said 429: wait as it asked, and let fewer in."""
+        """The server said 429. More of these than chance sends: wait as it asked, and let fewer in.
+
+        A single one among many answers holds up nobody but the call that got it.
+        """
+        self._throttles.ended(True)
+        if not self._throttles.speak():
+            return
         hold = HOLD_S if retry_after_s is None else retry_after_s
         self.hold_until = max(self.hold_until, now + hold)
         self.throttled_last = True
         if now - self._narrowed_at >= NARROW_AGAIN_S:
             self._narrow(now)
 
-    def broken(self, now: float) -> None:
-        """An answer broke off beside others: the server may bear fewer than were under way."""
-        # Those under way still, this one being out already.
-        self._ceiling = min(self._ceiling, max(1.0, float(self.in_flight)))
+    def ended(self, now: float, *, broke: bool = False) -> None:
+        """A call ended otherwise than by a 429; broke: its answer broke off before its end."""
+        under_way = self.in_flight + 1
+        self._throttles.ended(False)
+        self._breaks.ended(under_way, broke)
+        if self._before_probe is not None:
+            self._look(now)
+        elif broke and under_way > 1 and self._breaks.suspicious(under_way // 2):
+            # Only fewer at a time can show whether it comes of their number.
+            self._before_probe = self.width
+            self._probe(under_way // 2, now)
+            self._look(now)
+
+    def _probe(self, at: int, now: float) -> None:
+        self._recovered_at = now
+        self._probed_at = max(1, at)
+        self.width = min(self.width, float(self._probed_at))
+        self.finding = False
+
+    def _look(self, now: float) -> None:
+        at, breaks = self._probed_at, self._breaks
+        if breaks.more_above(at):
+            self._before_probe = None
+            self._bound(at, now)
+        elif at > 1 and breaks.suspicious(0, at):
+            self._probe(at // 2, now)
+        elif breaks.seen_up_to(at) >= MOST_PROBED:
+            # As many break off at fewer: it does not come of their number.
+            self.width, self._before_probe = self._before_probe or self.width, None
+            breaks.forget()
+
+    def _bound(self, at: int, now: float) -> None:
+        """The server breaks answers off above this width: for a while it is not tried wider."""
+        self._ceiling = float(at)
         if now >= self._ceiling_until and self._ceiling_until > float("-inf"):
             self._ceiling_s = min(LONGEST_CEILING_S, self._ceiling_s * 2)
         self._ceiling_until = now + self._ceiling_s
-        self._narrow(now)
         self.width = min(self.width, self._ceiling)
+        self._full, self._narrow_width = self.width, self.width
+        self._narrowed_at = self._recovered_at = now
+        self._breaks.forget()
 
     def _narrow(self, now: float) -> None:
         # Of what was really under way (this call included): a wide lane that is used by few must
         # narrow below those few.
         used = min(self.width, self.widest, self.in_flight + 1.0)
+        self._full = max(self._full, used)
         self.width = max(1.0, used * NARROW_BY)
+        self._narrow_width = self.width
+        self._throttles.forget()
         self._narrowed_at = self._recovered_at = now
         self.finding = False
 
@@ -191,9 +249,15 @@ class _Lane(_Limited):
         """An answer came: one more place for every round of answers, for each while finding."""
         if not self.slowed:
             return
+        if self._before_probe is not None:
+            return
         if now >= self._ceiling_until:
             self._ceiling = float("inf")
-        self.width = min(self.width + (1.0 if self.finding else 1.0 / self.width), self._ceiling)
+        grown = self.width + (1.0 if self.finding else 1.0 / self.width)
+        # Slow answers are few: the time alone gives back what was had before.
+        share = min(1.0, (now - self._narrowed_at) / GROWN_S) if self._full else 0.0
+        earned = self._narrow_width + share * (self._full - self._narrow_width)
+        self.width = min(max(grown, earned), self._ceiling, self.widest)
         self._unhindered()
 
     def recover(self, now: float) -> bool:
@@ -206,18 +270,22 @@ class _Lane(_Limited):
         while self.slowed and now - self._recovered_at >= RECOVERS_S:
             self._recovered_at += RECOVERS_S
             self.width *= 2
+            self._before_probe = None
             self._unhindered()
         return not self.slowed
 
     def forget_breaks(self) -> None:
         """The server was down: what broke off then says nothing of how much it bears."""
+        self._breaks.forget()
+        if self._before_probe is not None:
+            self.width, self._before_probe = self._before_probe, None
         if self._ceiling != float("inf"):
             self._ceiling, self._ceiling_until = float("inf"), float("-inf")
             self.width = float("inf")
 
     def _unhindered(self) -> None:
         if self.width >= min(self.widest, WIDEST) * NEARLY:
-            self.width = float("inf")
+            self.width, self._full = float("inf"), 0.0
             self.finding = self.throttled_last = False
 
     def borne(self) -> int | None:
@@ -345,6 +413,7 @@ class Traffic:
             for place in (road, lane):
                 place.settle(used[0] + used[1] - ticket.tokens, now)
         was = (lane.slowed, lane.borne())
+        lane.ended(now)
         lane.widen(now)
         changed = lane.breaker.answered()
         self._pump(road)
@@ -359,12 +428,12 @@ class Traffic:
         changed = lane.breaker.failed(failure, now)
         if changed and lane.breaker.wait_s(now) != 0.0:
             lane.forget_breaks()
+        was = (lane.slowed, lane.borne())
         if failure.code == "throttled":
-            changed |= not lane.slowed
             lane.throttled(failure.retry_after_s, now)
-        elif failure.code == "dropped_stream" and lane.in_flight:
-            lane.broken(now)
-            changed = True
+        else:
+            lane.ended(now, broke=failure.code == "dropped_stream")
+        changed |= was != (lane.slowed, lane.borne())
         self._pump(road)
         if changed:
             self._tell(road)
@@ -441,6 +510,7 @@ class Traffic:
             )
         elif lane.limits != connection.model_limits:
             lane.set(connection.model_limits, now)
+        lane.road_limit = connection.limits.concurrency
         return road, lane
 
     def _admit(self, road: _Road, lane: _Lane, tokens: float, now: float) -> None:

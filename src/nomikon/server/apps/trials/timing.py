@@ -35,12 +35,19 @@ def seconds_needed(plan: Plan) -> float | None:
         busy[arm.model.connection] += times_each * row.calls * usual / 1000
         calls[arm.model.connection] += round(times_each * row.calls)
     needed = [
-        max(seconds / concurrency_of(c), 60 * calls[c] / c.requests_per_minute)
+        max(seconds / _width(c, plan), 60 * calls[c] / c.requests_per_minute)
         if c.requests_per_minute
-        else seconds / concurrency_of(c)
+        else seconds / _width(c, plan)
         for c, seconds in busy.items()
     ]
     return max(needed, default=None)
+
+
+def _width(connection: Connection, plan: Plan) -> int:
+    """Calls at a time that its models were found to bear, together no more than it may be asked."""
+    most = concurrency_of(connection)
+    asked = {a.model.pk: a.model.borne for a in plan.arms if a.model.connection == connection}
+    return max(1, min(most, sum(n or most for n in asked.values())))
 
 
 def _usual_ms(model: int) -> float | None:
