@@ -107,6 +107,23 @@ class JudgedTrialTest(TransactionTestCase):
         self.assertEqual(ScoreRow.every.filter(replaced=True).count(), 2)
         self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["unjudged"], 0)
 
+    def test_a_judge_that_could_not_be_read_is_asked_anew_once_for_each_press(self):
+        self.card()
+        trial = start(self.brief, models=self.small(), versions=[1])
+        run(trial, judging(text="Well, dear reader."))
+        told = self.api.get(f"trials/{trial.pk}/").json()
+        self.assertEqual((told["unjudged"], told["unscored"][0]["count"]), (4, 4))
+        asked = []
+        for text, left in (("Hm, it depends.", 4), (None, 0)):
+            self.assertEqual(self.api.post(f"trials/{trial.pk}/continue/", {}).status_code, 200)
+            again = judging(3, text=text)
+            run(trial, again)
+            asked.append(again.calls)
+            self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["unjudged"], left)
+        # Once more with what is wrong where it cannot be read, and never from the store.
+        self.assertEqual(asked, [8, 4])
+        self.assertEqual(self.api.post(f"trials/{trial.pk}/continue/", {}).status_code, 409)
+
     def test_a_reply_that_cannot_be_read_is_asked_for_once_more_with_what_is_wrong(self):
         """Its cost is the output's, and what was asked before is not paid for again."""
         self.card()

@@ -10,7 +10,7 @@ from nomikon.core.errors import DomainError, PlanError
 from nomikon.core.measures import Answer, JudgeReply, Scorecard, Turn, requests_of
 from nomikon.core.measures.asking import JudgeRequest, TwinRequest
 from nomikon.core.measures.twin_pairs import CANNOT_BE_ASKED
-from nomikon.core.prompts import Message, render_step, steps_of
+from nomikon.core.prompts import Message, placeholder_names, render_step, steps_of
 from nomikon.core.replies.reasoning import part_reasoning
 from nomikon.core.trials import (
     ANSWERED,
@@ -193,6 +193,7 @@ def _judged(unit: Unit, ending: Ending, card: Scorecard) -> Asking:
         unit.case.inputs,
         ending.finish_reason,
         turns=ending.turns,
+        shown=_shown(unit),
     )
     measures = dict(card.asking)
     replies: dict[str, list[JudgeReply]] = {}
@@ -212,6 +213,13 @@ def _judged(unit: Unit, ending: Ending, card: Scorecard) -> Asking:
             told = told if again.failure else again
         replies.setdefault(name, []).append(told)
     return replace(ending, replies=replies)
+
+
+def _shown(unit: Unit) -> frozenset[str] | None:
+    """Names of the case's inputs that the arm's prompt shows; None of answers that were brought in."""
+    if unit.arm.connection is None:
+        return None
+    return frozenset(name.split(".")[0] for name in placeholder_names(unit.arm.messages))
 
 
 def _of_twin(unit: Unit, name: str, asked: TwinRequest) -> Generator[Ask, Reply, JudgeReply]:
@@ -236,7 +244,10 @@ def _ruling(
     unit: Unit, callee: Callee, name: str, asked: JudgeRequest, *, again: bool = False
 ) -> Generator[Ask, Reply, JudgeReply]:
     """One question to a judge. again: it repeats the one before, whose reply could not be read."""
-    ask = _ask_other(unit, callee, asked.messages, asked.settings, asked.sample, name, JUDGEMENT)
+    # A judge that could not be read is asked anew: by the same key the same reply would come back.
+    asked_before = unit.had.asked_before.get(name, 0) if unit.had else 0
+    anew = replace(unit, generation=unit.generation + asked_before)
+    ask = _ask_other(anew, callee, asked.messages, asked.settings, asked.sample, name, JUDGEMENT)
     reply = yield replace(ask, continues=again)
     text = part_reasoning(reply.text, callee.reasoning).answer
     return JudgeReply(text, reply.finish_reason, reply.failure)

@@ -170,7 +170,10 @@ class Ask:
 
 @dataclass(frozen=True)
 class HadOutput:
-    """An output that is stored and only to be judged: what its measures look at."""
+    """An output that is stored and only to be judged: what its measures look at.
+
+    asked_before: how many calls each judge answered whose judgement could not be read, by measure.
+    """
 
     output: str
     text: str
@@ -181,6 +184,7 @@ class HadOutput:
     tokens_out: int | None = None
     cost: int | None = None
     latency_ms: float | None = None
+    asked_before: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

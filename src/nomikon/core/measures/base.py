@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from abc import ABC, abstractmethod
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
@@ -38,7 +38,8 @@ class Answer:
     where they are not known. cost: billionths of the currency. scores: of the
     measures further up in the scorecard. replies: what this measure's judge
     said; None where it was not asked. turns: the conversation, where it is one;
-    `output` is then its last answer. forms: other references that are as right.
+    `output` is then its last answer. forms: other references that are as right. shown: names of the
+    inputs that its prompt shows; None where that is not known.
     """
 
     output: str
@@ -54,6 +55,7 @@ class Answer:
     replies: Sequence[JudgeReply] | None = None
     turns: Sequence[Turn] = ()
     forms: Sequence[str] = ()
+    shown: Collection[str] | None = None
 
 
 # What a score is where it is no measure's finding: its judge was not asked, gave no judgement, or

@@ -20,6 +20,7 @@ from nomikon.core.measures.judging import (
     JudgementError,
     find_judgement,
     input_text,
+    seen_inputs,
     unreadable,
 )
 from nomikon.core.measures.parameters import given
@@ -138,7 +139,7 @@ class FaithfulJudge(JudgeMeasure):
             f"{n}. {shown(fact)}\n   in: {_around(fact, sentences)}"
             for n, fact in enumerate(doubtful, 1)
         ]
-        given_ = input_text(answer.inputs)
+        given_ = input_text(seen_inputs(answer, self.allow))
         if self.allow:
             given_ += f"\n\nAlso known:\n{self.allow}"
         asked = self.filled({"input": given_, "facts": "\n".join(lines)})

@@ -138,6 +138,20 @@ def _named(parameters: Mapping[str, Any]) -> str:
     return model.strip()
 
 
+def seen_inputs(answer: Answer, said: str) -> dict[str, Any]:
+    """The inputs that a judge is shown: those the prompt shows, and those that `said` names.
+
+    What the model never saw is nothing to hold its answer to, unless the rubric asks for it by name.
+    """
+    if answer.shown is None:
+        return dict(answer.inputs)
+    return {
+        name: value
+        for name, value in answer.inputs.items()
+        if name in answer.shown or re.search(rf"(?<!\w){re.escape(name)}(?!\w)", said)
+    }
+
+
 def input_text(inputs: Mapping[str, Any]) -> str:
     """A case's inputs as a judge reads them: alone as they are, several each under its name."""
     texts = {

@@ -16,6 +16,7 @@ from nomikon.core.measures.judging import (
     answer_text,
     input_text,
     read_object,
+    seen_inputs,
     unreadable,
 )
 from nomikon.core.measures.rubric import NO_REASON
@@ -135,7 +136,9 @@ class Preferred(JudgeMeasure):
     def requests(self, answer: Answer) -> tuple[JudgeRequest, ...]:
         if answer.reference is None:
             return ()
-        return self.pair_requests(answer.inputs, answer_text(answer), answer.reference)
+        return self.pair_requests(
+            seen_inputs(answer, self.asks), answer_text(answer), answer.reference
+        )
 
     def pair_requests(self, inputs: Mapping[str, Any], a: str, b: str) -> tuple[JudgeRequest, ...]:
         """Both orders of two texts, `times` times: a stands first in the even ones."""

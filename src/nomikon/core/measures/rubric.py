@@ -19,6 +19,7 @@ from nomikon.core.measures.judging import (
     answer_text,
     find_judgement,
     input_text,
+    seen_inputs,
     unreadable,
 )
 from nomikon.core.plain_json import shown
@@ -333,7 +334,7 @@ class Rubric(JudgeMeasure):
 
     def requests(self, answer: Answer) -> tuple[JudgeRequest, ...]:
         values = {
-            "input": input_text(answer.inputs),
+            "input": input_text(seen_inputs(answer, rubric_text(self.criteria))),
             "answer": answer_text(answer),
             # An empty text hides its part of the instruction.
             "reference": (answer.reference or "") if self.sees_reference else "",

@@ -38,7 +38,7 @@ from nomikon.server.apps.trials.answers import join_shared, stored_answers
 from nomikon.server.apps.trials.calibrating import learn_from
 from nomikon.server.apps.trials.callees import callee_of, callees_of
 from nomikon.server.apps.trials.cases import cases_of, example_cases
-from nomikon.server.apps.trials.judged import had_output, unjudged_outputs
+from nomikon.server.apps.trials.judged import asked_before, had_output, unjudged_outputs
 from nomikon.server.apps.trials.models import (
     COMPLETE,
     PAUSED,
@@ -197,9 +197,11 @@ class DatabaseStore:
     @patient
     def unjudged(self) -> Mapping[CellKey, HadOutput]:
         trial = Trial.objects.select_related("scorecard").get(pk=self._trial_id)
+        outputs = list(unjudged_outputs(trial))
+        before = asked_before(trial, outputs)
         found = {
-            (str(o.arm_id), str(o.revision_id), o.repeat): had_output(o)
-            for o in unjudged_outputs(trial)
+            (str(o.arm_id), str(o.revision_id), o.repeat): had_output(o, before.get(o.pk))
+            for o in outputs
         }
         self._to_judge = len(found)
         return found

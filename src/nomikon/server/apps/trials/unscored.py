@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from nomikon.core.measures import read_scorecard
-from nomikon.core.measures.base import NO_ANSWER, NOT_ASKED, UNREADABLE, WAITS
+from nomikon.core.measures.base import NO_ANSWER, NOT_ASKED, WAITS
 from nomikon.server.apps.trials.models import ScoreRow, Trial
 from nomikon.server.apps.trials.packing import score_in
 from nomikon.server.apps.trials.reads import UnscoredShape
 
-# What a judge owes is told apart; what waits is told when it has come.
-ELSEWHERE = (NO_ANSWER, NOT_ASKED, UNREADABLE)
+# What a judge was not asked yet is told apart; what waits is told when it has come.
+ELSEWHERE = (NO_ANSWER, NOT_ASKED)
 # As many kinds are told; the count tells of all.
 MOST_KINDS = 4
 
