@@ -52,9 +52,24 @@ class DriftTest(unittest.TestCase):
             found = drift(before, now, planned=4, what=TIME)
             self.assertLess(found.p, found.level)
             self.assertEqual(found.drifted, drifted)
-        quick = cases([2 + i / 100 for i in range(40)])
-        slower = {c: 3 * v for c, v in quick.items()}
-        self.assertFalse(drift(quick, slower, planned=4, what=TIME).drifted)
+
+    def test_a_doubling_is_seen_at_any_level_and_a_busier_hour_is_none(self):
+        rng = np.random.default_rng(3)
+        for level_ms in (4, 60, 900, 20_000):
+            seen = {1.0: 0, 1.25: 0, 2.0: 0}
+            for times in seen:
+                for _ in range(20):
+                    # Each answer takes its own time, by a third more or less between two runs.
+                    own = level_ms * rng.lognormal(0, 0.6, 60)
+                    before, now = own * rng.lognormal(0, 0.3, (2, 60))
+                    found = drift(
+                        cases(before), cases(now * times), planned=6, what=TIME, n_resamples=1000
+                    )
+                    seen[times] += found.drifted
+                    near = abs(found.change / found.before + 1 - times) / times
+                    self.assertLess(near, 0.35)
+            self.assertEqual((seen[1.0], seen[1.25]), (0, 0), level_ms)
+            self.assertGreaterEqual(seen[2.0], 18, level_ms)
 
     def test_only_shared_cases_are_compared_and_too_few_say_so(self):
         found = drift(cases([1, 0, 1]), {"c0": 1.0, "c9": 0.0}, planned=1)

@@ -3,17 +3,30 @@
 from datetime import timedelta
 from unittest.mock import patch
 
+from django.db.models import F
 from django.test import TransactionTestCase
 from django.utils import timezone
 
 from nomikon.core.errors import PlanError
+from nomikon.models import Answer, Usage
 from nomikon.server.apps.briefs.actions.save_scorecard import SaveScorecard
-from nomikon.server.apps.trials.models import OPEN_STATES, WATCH, Trial
+from nomikon.server.apps.trials.models import OPEN_STATES, WATCH, Call, Trial
 from nomikon.server.apps.verdicts.actions.start_watch import ask_due_watches
 from nomikon.server.apps.verdicts.models import Watch
 from tests.server.base import CARD, Api, Scripted, better_second, make_brief, run, start, who
 
 always = Scripted(lambda body: "yes")
+
+
+class Slow(Scripted):
+    """Every answer takes this long."""
+
+    def __init__(self, latency_ms):
+        super().__init__()
+        self.latency_ms = latency_ms
+
+    async def call(self, *args, **more):
+        return Answer("yes", "stop", Usage(10, 2), self.latency_ms, 5.0, "small v1")
 
 
 class VerdictAfterwards(TransactionTestCase):
@@ -156,6 +169,21 @@ class WatchTest(VerdictAfterwards):
         self.assertFalse(dear["score"]["drifted"])
         self.assertIn("cost rose by 100%", dear["words"])
         self.assertTrue(dear["changed_identity"])
+
+    def test_a_doubled_time_is_told_and_a_busy_server_told_apart(self):
+        self.begin()
+        self.run_open(Slow(20.0))
+        self.assertTrue((slow := self.check(Slow(40.0)))["drifted"])
+        self.assertIn("time rose by 100%", slow["words"])
+        # All of that lies an hour back; then another trial of the same server takes as long, too.
+        back = timedelta(hours=1)
+        Call.objects.update(answered_at=F("answered_at") - back)
+        Trial.objects.update(started_at=F("started_at") - back, finished_at=F("finished_at") - back)
+        run(start(self.brief, versions=[1], fresh=True), Slow(41.0))
+        busy = self.check(Slow(40.0))
+        self.assertFalse(busy["drifted"])
+        self.assertTrue(busy["time"]["drifted"])
+        self.assertIn("the server's other answers took 2.0 times as long", busy["words"])
 
     def test_the_worker_asks_when_the_time_has_come_and_tells_what_stands_in_the_way(self):
         self.begin(every_days=7)

@@ -23,14 +23,17 @@ FEWEST = 2
 # These lie from 0 to 1.
 _SHARES = (SCORE, TWINS)
 # All answers of one run share how busy the server was just then, which no test of cases sees: a
-# change of time is a drift only from this on, by the end of its interval that lies nearest to
-# none; as a share of the time before, and in milliseconds.
-TIME_SHARE, TIME_MS = 0.5, 1000.0
+# change of time is a drift only from half as long again (or down by a third) on, by the end of its
+# interval that lies nearest to none. By ratio: a doubling is one at any level of milliseconds.
+TIME_RATIO = 1.5
+# A time below this is none that a clock tells apart.
+LEAST_MS = 0.1
 
 
 @dataclass(frozen=True)
 class Drift:
-    """before, now: means over the shared cases; change = now − before with its interval.
+    """before, now: means over the shared cases, of a time geometric ones; change = now − before with
+    its interval.
 
     level: what p is held to. drifted: whether p is at most that, and of a time whether it also
     changed by as much as matters. Figures are None where
@@ -114,7 +117,8 @@ def drift(
     some share it. Cases that one of them lacks are left
     out. The test is the sign-flip test on case differences; the interval has the level of
     the test and from fewer than 30 cases leaves out 0 just where the test finds a drift; from 30
-    on (BCa) the test decides. That of a cost or a time is worked out in units of its former mean.
+    on (BCa) the test decides. That of a cost is worked out in units of its former mean, that of a
+    time in logarithms, case by case: its end points are ratios.
     """
     level = level_of_check(planned, things)
     shared = sorted(before.keys() & now.keys())
@@ -123,9 +127,12 @@ def drift(
         return Drift(len(shared), None, None, None, None, None, None, level, False, why)
     old = np.array([before[c] for c in shared], dtype=np.float64)
     new = np.array([now[c] for c in shared], dtype=np.float64)
-    # Scores lie within 0 and 1 and are their own unit; the others are told in units of their mean.
+    if what == TIME:
+        old, new = (np.log(np.maximum(v, LEAST_MS)) for v in (old, new))
+    # Scores lie within 0 and 1 and are their own unit, logarithms too; a cost is told in units of
+    # its mean.
     mean = float(old.mean())
-    unit = 1.0 if what in _SHARES or mean == 0.0 else mean
+    unit = 1.0 if what != COST or mean == 0.0 else mean
     apart = (new - old) / unit
     # The smallest p that random signs can give must lie well under the level.
     flips = max(n_resamples, round(10 / level))
@@ -144,16 +151,12 @@ def drift(
         seed=seed,
     )
     low, high = interval.low * unit, interval.high * unit
-    least = max(low, -high)
-    matters = what != TIME or least >= max(TIME_SHARE * mean, TIME_MS)
-    return Drift(
-        len(shared),
-        float(old.mean()),
-        float(new.mean()),
-        interval.estimate * unit,
-        low,
-        high,
-        test.p,
-        level,
-        test.p <= level and matters,
-    )
+    was, now_ = float(old.mean()), float(new.mean())
+    change = interval.estimate * unit
+    drifted = test.p <= level
+    if what == TIME:
+        drifted = drifted and max(low, -high) >= math.log(TIME_RATIO)
+        was, now_ = math.exp(was), math.exp(now_)
+        # As milliseconds: what the ratio makes of the time before.
+        low, high, change = (was * math.expm1(end) for end in (low, high, change))
+    return Drift(len(shared), was, now_, change, low, high, test.p, level, drifted)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
+from datetime import timedelta
+from statistics import median
 from typing import Any
 
 from django.db.models import F, QuerySet
@@ -18,6 +21,11 @@ from nomikon.server.apps.trials.results import results_of
 from nomikon.server.apps.verdicts.models import Watch, WatchCheck
 from nomikon.server.apps.verdicts.reads import DriftShape, WatchCheckShape, WatchShape
 from nomikon.server.typed import copied
+
+# A busy server is told by its other answers, so many at least, around the time of both runs; and
+# they must explain so much of the change, by ratio.
+FEWEST_OTHERS, MOST_OTHERS, MOST_OF_IT = 5, 500, 0.6
+AROUND = timedelta(minutes=10)
 
 
 def plan_watch_check(watch: Watch) -> Plan:
@@ -131,7 +139,46 @@ def _check_row(watch: Watch, check: WatchCheck, first: Trial | None) -> WatchChe
     row["drifted"] = any(d.drifted for d in found.values())
     row["changed_identity"] = row["identity"] != identities_of(first)
     row["words"] = in_words(found)
+    time = found[TIME]
+    if time.drifted and (busy := contention_between(first, trial, time)):
+        row["words"] += f"; {busy}"
+        row["drifted"] = any(d.drifted for name, d in found.items() if name != TIME)
     return row
+
+
+def contention_between(first: Trial, trial: Trial, time: Drift) -> str:
+    """Whether the server's other answers changed alike between the two runs: then it was busy (or is
+    so no more), and it is not this arm that takes otherwise. "" where it cannot be told."""
+    before, now = _other_times(first), _other_times(trial)
+    if min(len(before), len(now)) < FEWEST_OTHERS or not time.before or not time.now:
+        return ""
+    others = median(now) / max(median(before), 1.0)
+    own = time.now / time.before
+    # Most of the change, by ratio.
+    if math.log(max(others, 1e-9)) / math.log(own) < MOST_OF_IT:
+        return ""
+    return (
+        f"the server's other answers took {others:.1f} times as long as then, too: it is not this "
+        "arm that changed"
+    )
+
+
+def _other_times(run: Trial) -> list[float]:
+    """How long answers of the same connection took that were asked for something else, in the time
+    of a run and shortly around it."""
+    arm = run.arms.select_related("model").first()
+    if arm is None or arm.model is None or run.started_at is None or run.finished_at is None:
+        return []
+    around = (run.started_at - AROUND, run.finished_at + AROUND)
+    calls = Call.objects.filter(
+        output__arm__model__connection=arm.model.connection_id,
+        asked_model=None,
+        failure="",
+        reused_from=None,
+        answered_at__range=around,
+        latency_ms__gt=0,
+    ).exclude(output__arm__trial=run)
+    return list(calls.values_list("latency_ms", flat=True)[:MOST_OTHERS])
 
 
 def drifts_of(first: Trial, trial: Trial, planned: int) -> dict[str, Drift]:
@@ -178,7 +225,10 @@ def _told(name: str, d: Drift) -> str:
     if d.change is None or d.p is None:
         return f"{name}: {d.why_null}"
     if name == TIME and d.p <= d.level and not d.drifted:
-        return f"{name} changed by {abs(d.change) / (d.before or 1):.0%}, less than matters"
+        return (
+            f"{name} changed by {abs(d.change) / (d.before or 1):.0%} (p "
+            f"{p_in_words(d.p, d.level)}, held to {d.level:.4f}), less than matters"
+        )
     if not d.drifted:
         return f"{name}: no drift shown (p {p_in_words(d.p, d.level)}, held to {d.level:.4f})"
     way = "fell" if d.change < 0 else "rose"
