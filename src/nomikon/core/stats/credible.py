@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,6 +13,11 @@ from nomikon.core.stats.sources import FEWEST_SOURCES, units_of
 Floats = NDArray[np.float64]
 TIE = 1e-9
 FLOOR = 0.4
+# So many pairs at a time, and so many that single precision is worth it.
+PIECE, MANY_PAIRS = 2048, 1000
+# Of very many pairs fewer resamples are drawn: pairs × resamples. The error of the level is then
+# at most half a percent (√(0.05 · 0.95 ÷ 2,000)).
+MOST_WORK, LEAST_RESAMPLES = 90_000_000, 2_000
 
 
 @dataclass(frozen=True)
@@ -47,7 +51,7 @@ def credible_set(
     are the `level` quantile of the greatest deviation, studentised by the spread in the very
     resample (bootstrap max-t, Westfall and Young 1993, section 2.4; Hall 1992, section 3.10).
     With few cases a resample's own spread may be next to nothing: it counts as no less than
-    FLOOR of that of all cases. A rival beats an arm where its lower bound lies above 0.
+    FLOOR of that of all cases. Of more than 9,000 pairs fewer resamples are drawn (MOST_WORK). A rival beats an arm where its lower bound lies above 0.
     """
     n_arms = means.shape[1]
     units = units_of(means, sources)
@@ -63,18 +67,32 @@ def credible_set(
     if not moves.any():
         return _nobody(n_arms)
     a, b = np.nonzero(np.triu(moves, k=1))
-    apart = pull[:, a] - pull[:, b]
-    squares = apart**2
-    floor = FLOOR * apart.std(axis=0) / math.sqrt(n)
+    n_resamples = min(n_resamples, max(LEAST_RESAMPLES, MOST_WORK // len(a)))
+    # Pairs side by side, in pieces that stay in the processor's own store; of many pairs in single
+    # precision, which moves the bound by a millionth.
+    kind = np.float64 if len(a) <= MANY_PAIRS else np.float32
+    pieces = []
+    for start in range(0, len(a), PIECE):
+        some = slice(start, start + PIECE)
+        apart = pull[:, a[some]] - pull[:, b[some]]
+        least = (FLOOR * apart.std(axis=0)) ** 2 * (n - 1) / n
+        pieces.append((apart.astype(kind), (apart**2).astype(kind), least.astype(kind)))
 
     def furthest(block: int) -> Floats:
         """The greatest deviation of each resample of a block, over both directions of all pairs."""
         counts = resample_block(n, min(BLOCK, n_resamples - block), seed, block // BLOCK)
-        moved = counts @ pull
-        shift = (moved[:, a] - moved[:, b]) / n
-        square = counts @ squares / n
-        own = np.maximum(np.sqrt(np.maximum(square - shift**2, 0.0) / (n - 1)), floor)
-        return np.asarray(np.abs(shift / own).max(axis=1), dtype=np.float64)
+        counts = (counts / n).astype(kind)
+        most = np.zeros(len(counts), dtype=kind)
+        for apart, squares, least in pieces:
+            # shift² ÷ max(variance of the resample, floor): the square of the studentised deviation.
+            shift = counts @ apart
+            np.multiply(shift, shift, out=shift)
+            own = counts @ squares
+            np.subtract(own, shift, out=own)
+            np.maximum(own, least, out=own)
+            np.divide(shift, own, out=shift)
+            np.maximum(most, shift.max(axis=1), out=most)
+        return np.sqrt(most.astype(np.float64) * (n - 1))
 
     made = shared(furthest, range(0, n_resamples, BLOCK), work=n * n_resamples)
     # Of all ordered pairs: one bound for who beats whom and for the intervals that hold together.
