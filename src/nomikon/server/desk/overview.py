@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from django.db.models import Max, QuerySet
+from django.db.models import Max, Prefetch, QuerySet
 
 from nomikon.core.prompts import settings_in_short
-from nomikon.server.apps.briefs.models import Brief
+from nomikon.server.apps.briefs.models import Brief, Version
 from nomikon.server.apps.connections.short_names import short_model_name
 from nomikon.server.apps.datasets.facts import dataset_facts
 from nomikon.server.apps.datasets.models import WORKING
 from nomikon.server.apps.ledger.models import Event
 from nomikon.server.apps.reviews.models import Mark
-from nomikon.server.apps.trials.headline import ahead_in, answered_in, means_of
+from nomikon.server.apps.trials.headline import ahead_in, answered_in, mean_in
 from nomikon.server.apps.trials.models import (
     COMPARE,
     COMPLETE,
@@ -62,7 +62,14 @@ def spine_arms() -> QuerySet[Arm]:
             without=[],
             baseline=None,
         )
-        .select_related("trial__scorecard", "trial__dataset_version", "model", "version")
+        # Arms share their trial, which holds what is kept of all of them; no text is read.
+        .prefetch_related(
+            "trial__scorecard",
+            "trial__dataset_version",
+            "model",
+            Prefetch("version", Version.objects.only("number")),
+        )
+        .defer("messages", "without", "taken", "dropped")
         .order_by("-trial__number", "position")
     )
 
@@ -80,7 +87,7 @@ def spine_of(
     of_version: dict[Basis, dict[int, Arm]] = {}
     for arm in arms:
         basis, number = _basis_of(arm), arm.asked_version.number
-        mean = means_of(arm.trial).get(arm.pk)
+        mean = mean_in(arm.trial, arm)
         # A trial whose answers have no total is no basis: nothing was measured on it.
         if mean is None or number in measured.get(basis, ()):
             continue

@@ -37,6 +37,12 @@ def means_of(trial: Trial) -> dict[int, Mean]:
     return {int(arm): Mean(*row) for arm, row in _kept(trial)["means"].items()}
 
 
+def mean_in(trial: Trial, arm: Arm) -> Mean | None:
+    """The mean of one arm of a complete trial; None where it has none."""
+    row = _kept(trial)["means"].get(str(arm.pk))
+    return row and Mean(*row)
+
+
 def ahead_in(trial: Trial, arm: Arm) -> frozenset[int]:
     """The arms of a complete trial that one of its arms is shown to be ahead of."""
     return frozenset(_kept(trial)["ahead"].get(str(arm.pk), ()))
