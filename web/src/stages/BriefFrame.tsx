@@ -13,7 +13,9 @@ export function BriefFrame() {
   const brief = useBrief(briefId)
   const [search, setSearch] = useSearchParams()
   const location = useLocation()
-  const stage = STAGES.find((s) => location.pathname.includes(`/${s.stage}`))?.label ?? 'Draft'
+  // The address of every brief begins with the word of the first stage, too.
+  const within = location.pathname.replace(/^\/briefs\/[^/]*/, '')
+  const stage = STAGES.find((s) => within.startsWith(`/${s.stage}`))?.label ?? 'Draft'
   useTitle(brief.data ? `${brief.data.name}: ${stage}` : null)
   if (brief.isPending)
     return (

@@ -15,6 +15,8 @@ type Trial = Schemas['TrialSummary']
 // So many are seen at once; the others fold away under one line.
 const SEEN = 6
 
+const LONG_NAME = 18
+
 type Props = {
   trial: Trial
   chosen: number[]
@@ -35,7 +37,8 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
   const simulated = trial.arms.every((a) => a.simulated || a.brought_in)
   const reference = trial.arms.find((a) => a.id === trial.reference)
   const scale = scaleOf(rows)
-  const narrow = table.shown.length > 4
+  // The name comes first: where names are long, the plot makes room.
+  const narrow = table.shown.length > 4 || rows.some((a) => a.name.length > LONG_NAME)
   const head = (column: HeadProps['column'], className: string) => (
     <HeadButton {...{ column, className }} sorting={table.sorting} onSort={table.setSorting} />
   )

@@ -4,7 +4,7 @@ import { useConnections } from '@/api/connections'
 import { KeyHints } from '@/keys/KeyHints'
 import { Note } from '@/parts/Margin'
 import { StandingNote } from '@/parts/StandingNote'
-import { lookedAt, money, plural, score, sum } from '@/parts/numbers'
+import { count, lookedAt, money, plural, score, sum } from '@/parts/numbers'
 import { Word } from '@/parts/Word'
 import { useFrame } from '../frame'
 import { PrecedentsNote } from '../review/precedents/PrecedentsNote'
@@ -13,6 +13,8 @@ import { JudgesNote } from './JudgesNote'
 import { UnscoredNote } from './UnscoredNote'
 
 type Trial = Schemas['TrialSummary']
+// So many arms are named in a sentence; the others are counted.
+const NAMED = 3
 
 const FAILURES: Record<string, string> = {
   unreachable: 'server not reached',
@@ -46,6 +48,7 @@ export function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: 
   const complete = trial.state === 'complete'
   // Said only where all other arms are shown to be behind.
   const ahead = first && second && first.ahead_of.includes(second.id)
+  const level = measured.slice(1).filter((a) => !first?.ahead_of.includes(a.id))
   const failed = trial.arms.filter((a) => a.failed > 0)
   const cut = trial.arms.filter((a) => a.cut > 0)
   const declined = trial.arms.filter((a) => a.declined > 0)
@@ -61,11 +64,13 @@ export function BoardMargin({ trial, onOpen }: { trial: Trial; onOpen: (output: 
               ? `${first.name} is highest so far`
               : ahead
                 ? `${first.name} is ahead`
-                : `${first.name} and ${second.name} are level`
+                : level.length > 1
+                  ? `${first.name} is highest, and ${count(level.length)} more are not shown to be behind`
+                  : `${first.name} and ${second.name} are level`
           }
         >
           {complete && !ahead
-            ? `${score((first.mean ?? 0) - (second.mean ?? 0))} apart, and not shown to differ. `
+            ? `${score((first.mean ?? 0) - (level.at(-1)?.mean ?? 0))} apart${level.length > 1 ? ' at most' : ', and not shown to differ'}. `
             : `${score((first.mean ?? 0) - (second.mean ?? 0))} above ${second.name}. `}
           {complete ? (
             <Link
@@ -173,7 +178,9 @@ function offBy(share: number): string {
 }
 
 function names(arms: Schemas['ArmOnBoard'][]): string {
-  return arms.map((a) => a.name).join(', ')
+  const first = arms.slice(0, NAMED).map((a) => a.name)
+  const more = arms.length - first.length
+  return more > 0 ? `${first.join(', ')} and ${count(more)} more` : first.join(', ')
 }
 
 function reasons(arms: Schemas['ArmOnBoard'][]): string {

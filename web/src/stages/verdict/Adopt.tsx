@@ -19,9 +19,12 @@ export function Adopt({
   trial,
   arm,
   against,
+  comparing = false,
 }: {
   trial: Trial
   arm: Arm
+  /** The comparison is still worked out: nobody decides before it stands there. */
+  comparing?: boolean
   /** What it was compared with; null for an arm that is alone. */
   against: Arm | null
 }) {
@@ -49,7 +52,10 @@ export function Adopt({
     <>
       <Button
         kind="main"
-        lacks={[trial.state !== 'complete' && 'its trial has not answered every case']}
+        lacks={[
+          trial.state !== 'complete' && 'its trial has not answered every case',
+          comparing && 'the comparison is still worked out',
+        ]}
         onClick={() => setOpen(true)}
         className="justify-self-start"
       >

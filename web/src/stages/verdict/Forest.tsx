@@ -20,7 +20,9 @@ type Props = {
 
 // Of the arms that are worse so many stand as lines, the others in one.
 const WORSE_SEEN = 2
-const WIDTH = 250
+// Of those that are not, too many to be read at once fold as well.
+const OTHERS_SEEN = 12
+const WIDTH = 230
 const ROW = 25
 
 /** Every arm against the one in the question: its difference with both intervals, and what that says. */
@@ -34,10 +36,12 @@ export function Forest({ comparison, widths, arms, reference, chosen, onChoose }
   const seen = rows.filter(
     (r, i) =>
       all ||
-      r.standing !== 'worse' ||
       r.f.a === chosen ||
-      rows.slice(0, i).filter((x) => x.standing === 'worse').length < WORSE_SEEN,
+      rows.slice(0, i).filter((x) => (x.standing === 'worse') === (r.standing === 'worse')).length <
+        (r.standing === 'worse' ? WORSE_SEEN : OTHERS_SEEN),
   )
+  const folded = rows.filter((r) => !seen.includes(r))
+  const worse = folded.filter((r) => r.standing === 'worse').length
   const edge = reachOf(rows.map((r) => r.f))
   if (rows.length === 0) return null
   return (
@@ -74,13 +78,13 @@ export function Forest({ comparison, widths, arms, reference, chosen, onChoose }
               <td style={{ width: WIDTH }}>
                 <Difference f={f} edge={edge} standing={standing} />
               </td>
-              <td className="w-46 pl-3 font-mono text-xs whitespace-nowrap max-[1000px]:hidden">
+              <td className="w-44 pl-3 font-mono text-xs whitespace-nowrap max-[1000px]:hidden">
                 {signed(f.difference)}{' '}
                 <span className="text-soft">
                   {signed(f.low)} to {signed(f.high)}
                 </span>
               </td>
-              <td className="w-46 pl-3 text-xs whitespace-nowrap text-soft">
+              <td className="w-44 pl-3 text-xs whitespace-nowrap text-soft">
                 {standing}
                 {arm && cheaperHere(arm, reference, f, comparison)}
               </td>
@@ -90,7 +94,8 @@ export function Forest({ comparison, widths, arms, reference, chosen, onChoose }
       </table>
       {rows.length > seen.length && (
         <TextAction light className="mt-1 text-xs" onClick={() => setAll(true)}>
-          {plural(rows.length - seen.length, 'more arm')}, all worse
+          {plural(folded.length, 'more arm')}
+          {worse === folded.length ? ', all worse' : worse > 0 ? `, ${worse} of them worse` : ''}
         </TextAction>
       )}
       <p className="mt-1 text-xs text-soft">

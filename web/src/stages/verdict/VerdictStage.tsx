@@ -128,7 +128,12 @@ function Comparing({ trial, trials, search, set }: ComparingProps) {
               {a.in_words} was brought in. Swap the two to adopt what is held against it.
             </Note>
           ) : (
-            <Adopt trial={trial} arm={a} against={rival} />
+            <Adopt
+              trial={trial}
+              arm={a}
+              against={rival}
+              comparing={c === undefined && !comparison.isError}
+            />
           )}
           <Former verdicts={verdicts.data ?? []} />
           <WatchOver />
