@@ -2,12 +2,16 @@
 
 import io
 import itertools
+import json
 import time
 import unittest
 import zipfile
 from unittest import mock
 
+import openpyxl
+
 from nomikon.core.cases import (
+    open_xlsx,
     read_csv,
     read_jsonl,
     read_xlsx,
@@ -55,12 +59,77 @@ class ReadCsvTest(unittest.TestCase):
                 rows = read_csv(text.encode(encoding)).rows
                 self.assertEqual(list(rows[0].values()), text.split("\n")[1].split(";"))
 
+    def test_headings_as_programs_write_them(self):
+        for text, columns, rows, told in (
+            # A mark behind the last column, with and without one behind the cells.
+            ("a,b,\n1,2,\n3,4\n", ["a", "b"], [("1", "2"), ("3", "4")], ""),
+            ("a,a\n1,2\n", ["a", "a (2)"], [("1", "2")], "a stands twice: column 2"),
+            ("a,,b\n1,2,3\n", ["a", "column 2", "b"], [("1", "2", "3")], "column 2 has no name"),
+            ("Lost things;;\nid;sea;note\n1;North;x\n", ["id", "sea", "note"],
+             [("1", "North", "x")], "line 1 is left out: a title"),
+            ("Lost things, March\n\nid;sea\n1;North\n", ["id", "sea"], [("1", "North")],
+             "line 1 is left out"),
+            # One column of texts with commas in them has no title.
+            ("text\nhello, world\nwell, well\n", ["text"], [], ""),
+            ("My own words\n\"hello, world\"\n\"well, well\"\n", ["My own words"],
+             [("hello, world",), ("well, well",)], ""),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                found = read_csv(text.encode())
+                self.assertEqual(found.columns, columns)
+                self.assertEqual([tuple(r.values()) for r in found.rows], rows)
+                self.assertIn(told, "; ".join(found.notes))
+        behind = read_csv(b"a,b,\n1,2,3\n4,5,\n")
+        self.assertIn("behind the last column", behind.refused[0].reason)
+        self.assertEqual(len(behind.rows), 1)
+
+    def test_two_encodings_are_read_line_by_line_and_told(self):
+        lines = ["name", "Zoë", "Łódź", "plain", "naïve café"]
+        data = b"\n".join(x.encode("cp1252" if x == "naïve café" else "utf-8") for x in lines)
+        found = read_csv(data)
+        self.assertEqual([r["name"] for r in found.rows], lines[1:])
+        self.assertIn("not UTF-8, and read as cp1252, are the lines 5", found.notes[0])
+        # What the preview found is what the import is told, and it reads the same.
+        again = read_csv(data, encoding=found.encoding)
+        self.assertEqual(again.rows, found.rows)
+
+    def test_a_json_array_is_a_table_and_lines_stay_lines(self):
+        rows = [{"sea": "North", "deep": 3}, {"sea": "Süd"}]
+        for text in (
+            json.dumps(rows),
+            json.dumps(rows, indent=1),
+            json.dumps({"cases": rows}, indent=2),
+        ):
+            with self.subTest(text=text[:20]):
+                found = read_jsonl(text.encode())
+                self.assertEqual((found.columns, found.rows), (["sea", "deep"], rows))
+                self.assertIn("one JSON array", found.notes[0])
+        self.assertEqual(read_jsonl(b'{"cases": [{"a": 1}]}\n{"cases": []}\n').columns, ["cases"])
+        (refused,) = read_jsonl(b'[{"a": 1}, 5]').refused
+        self.assertEqual((refused.line, refused.reason), (2, "not a JSON object"))
+
+    def test_a_sheet_is_chosen_and_the_others_are_told(self):
+        book = openpyxl.Workbook()
+        book.active.title = "Notes"
+        for row in (["Lost things"], ["id", "sea", ""], [1, "North"]):
+            book.active.append(row)
+        other = book.create_sheet("Cases")
+        for row in (["sea", "sea"], ["East", "West"]):
+            other.append(row)
+        file = io.BytesIO()
+        book.save(file)
+        first = open_xlsx(file)
+        self.assertEqual((first.sheets, first.columns), (["Notes", "Cases"], ["id", "sea"]))
+        self.assertIn("read is the sheet Notes, not Cases", first.notes)
+        second = open_xlsx(file, sheet="Cases").whole()
+        self.assertEqual(second.rows, [{"sea": "East", "sea (2)": "West"}])
+        with self.assertRaisesRegex(TableError, "no sheet 'Elsewhere'; it has Notes, Cases"):
+            open_xlsx(file, sheet="Elsewhere")
+
     def test_refusals(self):
         for data, words in [
             (b"", "empty"),
             (b"\n \n", "empty"),
-            (b"a,a\n1,2\n", "more than once"),
-            (b"a,\n1,2\n", "no name"),
             (b'a,b\n"x,2\n', "not closed"),
             (b"a,b\n\x00,1\n", "NUL"),
         ]:

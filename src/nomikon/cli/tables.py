@@ -17,6 +17,7 @@ READERS: dict[str, Callable[[bytes], Table]] = {
     ".csv": read_csv,
     ".jsonl": read_jsonl,
     ".ndjson": read_jsonl,
+    ".json": read_jsonl,
     ".xlsx": read_xlsx,
 }
 # Columns that are no inputs.

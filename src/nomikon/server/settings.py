@@ -150,6 +150,7 @@ SPECTACULAR_SETTINGS = {
         "LaneState": ["steady", "slowed", "resting", "probing", "given-up"],
         "ConsultationState": "nomikon.server.apps.consultations.models.STATES",
         "Severity": ["note", "warning", "error"],
+        "ProblemSeverity": ["error", "warning", "ask"],
         "WrittenTwinKind": ["reworded", "there-and-back", "harder", "border"],
     },
     "POSTPROCESSING_HOOKS": [

@@ -9,11 +9,13 @@ import math
 import re
 import zipfile
 import zlib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Generator, Iterator, Mapping, Sequence
+from itertools import islice
 from typing import Any, BinaryIO
 from xml.etree.ElementTree import ParseError
 
-from nomikon.core.cases.tables import OpenTable, Record, Refused, Table, check_cells, checked_header
+from nomikon.core.cases.headings import LOOKED_AT, find_heading
+from nomikon.core.cases.tables import OpenTable, Record, Refused, Table, check_cells
 from nomikon.core.errors import TableError
 
 # A spreadsheet is a zip: what it may grow to when it is unpacked.
@@ -24,24 +26,30 @@ MOST_SHARED = 200_000_000
 MOST_ROWS = 1_048_576
 
 
-def open_xlsx(file: BinaryIO) -> OpenTable:
-    """The first sheet, read a row at a time; its first row that is not empty is the header.
+def open_xlsx(file: BinaryIO, *, sheet: str | None = None) -> OpenTable:
+    """A sheet, the first where none is named, read a row at a time; what its heading is: `find_heading`.
 
     A formula gives the value it had when the file was saved; one without such a
-    value, and merged cells, are told in the notes. Raises TableError as `open_csv`.
+    value, merged cells, and the sheets that are not read are told in the notes. Raises TableError as
+    `open_csv`, and for a sheet that is not there.
     """
     notes = _look_inside(file)
-    first = next(_sheet_rows(file), None)
-    if first is None:
+    (_, sheets), *begin = _begin(file, sheet)
+    if len(sheets) > 1:
+        others = [s for s in sheets if s != (sheet or sheets[0])]
+        notes.append(f"read is the sheet {sheet or sheets[0]}, not {', '.join(others[:5])}")
+    if not begin:
         raise TableError(
             "the sheet is empty: a header row and at least one case are needed", field="file"
         )
-    columns = _header(first[1], first[0])
+    heading = find_heading(begin)
+    columns = heading.columns
+    notes += heading.notes
 
     def read() -> Iterator[Record | Refused]:
-        rows = _sheet_rows(file)
-        next(rows)
-        for line, cells in rows:
+        for line, cells in _sheet_rows(file, sheet):
+            if line <= heading.line:
+                continue
             if any(c not in (None, "") for c in cells[len(columns) :]):
                 yield Refused(line, "more fields than the header has columns")
             elif any(isinstance(c, float) and not math.isfinite(c) for c in cells):
@@ -49,7 +57,7 @@ def open_xlsx(file: BinaryIO) -> OpenTable:
             else:
                 yield Record(line, {n: _value(c) for n, c in zip(columns, cells, strict=False)})
 
-    return OpenTable(columns, read, "utf-8", "", notes)
+    return OpenTable(columns, read, "utf-8", "", notes, sheets)
 
 
 def read_xlsx(data: bytes) -> Table:
@@ -57,8 +65,11 @@ def read_xlsx(data: bytes) -> Table:
     return open_xlsx(io.BytesIO(data)).whole()
 
 
-def _sheet_rows(file: BinaryIO) -> Iterator[tuple[int, Sequence[Any]]]:
-    """The rows of the first sheet that are not empty, with their numbers."""
+def _sheet_rows(
+    file: BinaryIO, sheet: str | None = None
+) -> Generator[tuple[int, Sequence[Any]], None, None]:
+    """The rows of a sheet, the first without a name, that are not empty, with their numbers; before them, as
+    row 0, the names of all sheets."""
     # Here and not above: every process imports this module, and few read a spreadsheet.
     import openpyxl
     from openpyxl.utils.exceptions import InvalidFileException
@@ -68,8 +79,16 @@ def _sheet_rows(file: BinaryIO) -> Iterator[tuple[int, Sequence[Any]]]:
         book = openpyxl.load_workbook(file, read_only=True, data_only=True)
         if not book.worksheets:
             raise TableError("the file has no sheet of cells", field="file")
+        names = [s.title for s in book.worksheets]
+        if sheet is not None and sheet not in names:
+            raise TableError(
+                f"the file has no sheet {sheet!r}; it has {', '.join(names)}", field="delimiter"
+            )
+        # First of all which sheets there are.
+        yield 0, names
         held = 0
-        for line, cells in enumerate(book.worksheets[0].iter_rows(values_only=True), 1):
+        of = book[sheet] if sheet else book.worksheets[0]
+        for line, cells in enumerate(of.iter_rows(values_only=True), 1):
             if line > MOST_ROWS:
                 raise TableError(
                     f"a row is numbered beyond {MOST_ROWS:,}, the most a sheet has", field="file"
@@ -173,12 +192,19 @@ def _count_in(packed: zipfile.ZipFile, name: str) -> tuple[int, int]:
     return bare, merged + len(_MERGED.findall(rest))
 
 
-def _header(cells: Sequence[Any], line: int) -> list[str]:
-    """The header without the empty cells that a sheet carries to its right."""
-    names = ["" if c is None else str(c) for c in cells]
-    while names and not names[-1].strip():
-        names.pop()
-    return checked_header(names, line)
+def _begin(file: BinaryIO, sheet: str | None) -> list[tuple[int, list[str]]]:
+    """The first rows as text, without the empty cells that a sheet carries to its right."""
+    rows = _sheet_rows(file, sheet)
+    try:
+        found = []
+        for line, cells in islice(rows, 1 + LOOKED_AT):
+            names = ["" if c is None else str(c) for c in cells]
+            while names and not names[-1].strip():
+                names.pop()
+            found.append((line, names))
+        return found
+    finally:
+        rows.close()
 
 
 def _value(cell: Any) -> Any:

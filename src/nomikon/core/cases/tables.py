@@ -12,19 +12,18 @@ import csv
 import io
 import json
 import re
-from collections import Counter
 from collections.abc import Callable, Generator, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import islice
 from typing import Any, BinaryIO
 
 from charset_normalizer import from_bytes
 
+from nomikon.core.cases.headings import LONGEST_NAME, LOOKED_AT, MOST_COLUMNS, find_heading
 from nomikon.core.errors import TableError
 from nomikon.core.foreign_words import of_csv
 from nomikon.core.plain_json import PlainJsonError, read_plain
 
-# Columns of one table, names of them in one message, and characters of a name.
-MOST_COLUMNS, SHOWN, LONGEST_NAME = 2_000, 10, 1_000
 MAX_CELL = 10_000_000
 # A refused row of so many cells and characters can be put right where it is shown.
 MOST_MENDED, LONGEST_MENDED = 60, 20_000
@@ -35,6 +34,8 @@ LIKELY = ["cp1252", "cp1250", "cp1251", "mac_roman", "shift_jis", "gb18030", "bi
 # So much of a file is looked at to tell its encoding where it is not UTF-8.
 SAMPLE = 200_000
 _PIECE = 1 << 20
+# So many lines are looked at for the first two that are not blank.
+MOST_BEFORE = 1000
 
 
 @dataclass(frozen=True)
@@ -87,13 +88,14 @@ class Table:
 
 @dataclass(frozen=True)
 class OpenTable:
-    """A table read a row at a time. read: makes a new pass over the file."""
+    """A table read a row at a time. read: makes a new pass over the file. sheets: of a workbook, all."""
 
     columns: list[str]
     read: Callable[[], Iterator[Record | Refused]]
     encoding: str = "utf-8"
     delimiter: str = ","
     notes: list[str] = field(default_factory=list)
+    sheets: list[str] = field(default_factory=list)
 
     def records(self) -> Iterator[Record | Refused]:
         """Every row in the order of the file. Raises TableError where it cannot go on."""
@@ -120,6 +122,8 @@ def find_encoding(file: BinaryIO, encoding: str | None = None) -> str:
 
     Raises TableError when the bytes do not fit the encoding, or fit none.
     """
+    if encoding == MIXED:
+        return encoding
     if encoding:
         _check_decodes(file, encoding)
         return encoding
@@ -130,6 +134,8 @@ def find_encoding(file: BinaryIO, encoding: str | None = None) -> str:
     misfit = first_misfit(file, "utf-8")
     if misfit is None:
         return "utf-8"
+    if mixed_lines(file) is not None:
+        return MIXED
     # The place that is not UTF-8 tells most; what comes before it may be plain ASCII.
     file.seek(max(0, misfit.offset - SAMPLE // 2))
     guess = _likely_encoding(file.read(SAMPLE))
@@ -142,6 +148,55 @@ def find_encoding(file: BinaryIO, encoding: str | None = None) -> str:
         )
     _check_decodes(file, guess)
     return guess
+
+
+# A file whose lines were written by two programs: UTF-8, and what is no UTF-8 as Windows has it.
+MIXED, LINE_BY_LINE = "utf-8 or cp1252, line by line", "nomikon-cp1252"
+# Lines that are named; the others are counted.
+LINES_NAMED = 5
+
+
+def _as_cp1252(error: UnicodeError) -> tuple[str, int]:
+    assert isinstance(error, UnicodeDecodeError)
+    wrong = error.object[error.start : error.end]
+    # Five bytes mean nothing there: they stay what they are.
+    return "".join(_one(bytes([b])) for b in wrong), error.end
+
+
+def _one(byte: bytes) -> str:
+    try:
+        return byte.decode("cp1252")
+    except UnicodeDecodeError:
+        return byte.decode("latin-1")
+
+
+codecs.register_error(LINE_BY_LINE, _as_cp1252)
+
+
+def mixed_lines(file: BinaryIO) -> list[int] | None:
+    """Lines that are no UTF-8 of a file in which others are and show it; None where it is of one kind."""
+    file.seek(0)
+    good, bad = 0, []
+    for number, line in enumerate(file, 1):
+        if line.isascii():
+            continue
+        try:
+            line.decode("utf-8")
+        except UnicodeDecodeError:
+            bad.append(number)
+        else:
+            good += 1
+    # Of another encoding a line is UTF-8 by a rare accident alone.
+    return bad if bad and good * 3 >= len(bad) and good else None
+
+
+def _about_encoding(file: BinaryIO, used: str, told: str | None) -> list[str]:
+    if used == MIXED:
+        bad = mixed_lines(file) or []
+        named = ", ".join(map(str, bad[:LINES_NAMED]))
+        more = f" and {len(bad) - LINES_NAMED} more" if len(bad) > LINES_NAMED else ""
+        return [f"two encodings: not UTF-8, and read as cp1252, are the lines {named}{more}"]
+    return [] if told or used == "utf-8" else [f"read as {used}, the likeliest encoding"]
 
 
 def _likely_encoding(sample: bytes) -> str | None:
@@ -209,9 +264,9 @@ def lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
     """Lines with their ends, parted at one sign only, the byte order mark left out."""
     end = _line_end(file, encoding)
     file.seek(0)
-    text = io.TextIOWrapper(
-        file, encoding="utf-8-sig" if encoding == "utf-8" else encoding, newline=end
-    )
+    plain = "utf-8-sig" if encoding in ("utf-8", MIXED) else encoding
+    errors = LINE_BY_LINE if encoding == MIXED else "strict"
+    text = io.TextIOWrapper(file, encoding=plain, newline=end, errors=errors)
     try:
         for number, line in enumerate(text):
             yield line.removeprefix("\ufeff") if number == 0 else line
@@ -224,7 +279,8 @@ def lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
 def _line_end(file: BinaryIO, encoding: str) -> str:
     """The sign that ends lines: a line feed, or a carriage return where its beginning has no line feed."""
     file.seek(0)
-    begin = file.read(SAMPLE).decode(encoding, "ignore")
+    plain = "utf-8" if encoding == MIXED else encoding
+    begin = file.read(SAMPLE).decode(plain, "ignore")
     return "\r" if "\r" in begin and "\n" not in begin else "\n"
 
 
@@ -234,13 +290,13 @@ def open_csv(
     """A CSV file with a header row, read a row at a time. file: at any place, can be rewound.
 
     Rows with another number of fields than the header are refused by line, the
-    good ones kept; blank lines are passed over. Raises TableError when there is
-    no header, a column has no name or two have the same; reading raises it
-    when a quote is left open.
+    good ones kept; blank lines are passed over. What the heading is, and what is settled about it:
+    `find_heading`, in the notes. Raises TableError when there is no header; reading raises it when
+    a quote is left open.
     """
     csv.field_size_limit(MAX_CELL)
     used = find_encoding(file, encoding)
-    notes = [] if encoding or used == "utf-8" else [f"read as {used}, the likeliest encoding"]
+    notes = _about_encoding(file, used, encoding)
     first = next((line for line in lines_of(file, used) if line.strip()), None)
     if first is None:
         raise TableError(
@@ -249,25 +305,52 @@ def open_csv(
     mark = delimiter or _likely_delimiter(first)
     if len(mark) != 1:
         raise TableError("the delimiter must be one character", field="delimiter")
-
-    rows = _csv_rows(file, used, mark)
-    try:
-        line, fields = next(rows)
-    finally:
-        rows.close()
-    header = checked_header([_unsafe(f) for f in fields], line)
+    begin = _first_rows(file, used, mark)
+    heading = find_heading(begin)
+    if not delimiter and heading.titles == 0 and len(begin) > 1:
+        # A title tells nothing of how the rows below it are parted.
+        other = _likely_delimiter(mark.join(begin[1][1]))
+        below = find_heading(_first_rows(file, used, other)) if other != mark else heading
+        if below.titles:
+            mark, heading = other, below
+    header = heading.columns
 
     def read() -> Iterator[Record | Refused]:
-        rows = _csv_rows(file, used, mark)
-        next(rows)
-        for line, fields in rows:
-            if len(fields) != len(header):
+        for line, fields in _csv_rows(file, used, mark):
+            if line <= heading.line:
+                continue
+            cells = fields
+            if len(cells) > len(header) and not any(c.strip() for c in cells[len(header) :]):
+                # Programs put a mark behind the last cell, too.
+                cells = cells[: len(header)]
+            if len(cells) != len(header):
                 reason = f"{len(fields)} fields where the header has {len(header)}"
+                if len(header) < len(fields) <= heading.width:
+                    reason = "a value stands behind the last column that has a name"
                 yield Refused(line, reason, whole_cells([_unsafe(f) for f in fields]))
             else:
-                yield Record(line, dict(zip(header, map(_unsafe, fields), strict=True)))
+                yield Record(line, dict(zip(header, map(_unsafe, cells), strict=True)))
 
+    notes += heading.notes
     return OpenTable(header, read, used, mark, notes)
+
+
+def _first_rows(file: BinaryIO, encoding: str, mark: str) -> list[tuple[int, list[str]]]:
+    rows = _csv_rows(file, encoding, mark)
+    try:
+        found = []
+        for line, fields in rows:
+            found.append((line, [_unsafe(f) for f in fields]))
+            if len(found) == LOOKED_AT:
+                break
+        return found
+    except TableError:
+        # What is wrong further down is told when it is read.
+        if not found:
+            raise
+        return found
+    finally:
+        rows.close()
 
 
 def _csv_rows(
@@ -323,43 +406,23 @@ def check_cells(held: int, line: int) -> None:
         )
 
 
-def checked_header(fields: Sequence[str], line: int) -> list[str]:
-    """Column names of a header row. Raises TableError for an empty name or one that comes twice."""
-    if len(fields) > MOST_COLUMNS:
-        raise TableError(
-            f"line {line}: {len(fields):,} columns; at most {MOST_COLUMNS:,} are read",
-            field="file",
-            line=line,
-        )
-    names = [f.strip() for f in fields]
-    for place, name in enumerate(names, 1):
-        if not name:
-            raise TableError(f"line {line}: column {place} has no name", field="file", line=line)
-        if len(name) > LONGEST_NAME:
-            raise TableError(
-                f"line {line}: the name of column {place} has {len(name):,} characters; at most "
-                f"{LONGEST_NAME} are read: does the file begin with a header?",
-                field="file",
-                line=line,
-            )
-    twice = sorted(n for n, times in Counter(names).items() if times > 1)[:SHOWN]
-    if twice:
-        raise TableError(
-            f"line {line}: the header names {', '.join(twice)} more than once",
-            field="file",
-            line=line,
-        )
-    return names
-
-
 def open_jsonl(file: BinaryIO, *, encoding: str | None = None) -> OpenTable:
     """JSON Lines, read a line at a time: one object a line; lines that are none are refused.
 
-    The columns are found by a pass of their own, since any line may bring a new one.
+    The columns are found by a pass of their own, since any line may bring a new one. A file that is one
+    JSON array of objects, or one object that holds nothing but such an array, is read whole: its
+    items count as lines.
     """
     used = find_encoding(file, encoding)
+    items, notes = _array_in(file, used), _about_encoding(file, used, encoding)
+    if items is not None:
+        notes.append("one JSON array: its items are counted as lines")
 
     def read() -> Iterator[Record | Refused]:
+        if items is not None:
+            for number, item in enumerate(items, 1):
+                yield _json_record(number, item)
+            return
         for number, line in enumerate(lines_of(file, used), 1):
             if line.strip():
                 yield _jsonl_record(number, line)
@@ -380,7 +443,38 @@ def open_jsonl(file: BinaryIO, *, encoding: str | None = None) -> OpenTable:
                 )
     if not something:
         raise TableError("the file is empty: at least one case is needed", field="file")
-    return OpenTable(list(columns), read, used, "")
+    return OpenTable(list(columns), read, used, "", notes)
+
+
+def _array_in(file: BinaryIO, encoding: str) -> list[Any] | None:
+    """The items of a file that is one array; None for one of lines."""
+    filled = [x for x in islice(lines_of(file, encoding), MOST_BEFORE) if x.strip()][:2]
+    first = filled[0].strip() if filled else ""
+    if first[:1] not in ("[", "{"):
+        return None
+    # An object that is whole on its line is one of many lines, unless it holds the array alone.
+    whole = _plain_or_none(first) if first[:1] == "{" else None
+    if whole is not None and (len(filled) > 1 or not _holds_array(whole)):
+        return None
+    value = _plain_or_none("".join(lines_of(file, encoding)))
+    if _holds_array(value):
+        (value,) = value.values()
+    return value if isinstance(value, list) else None
+
+
+def _plain_or_none(text: str) -> Any:
+    try:
+        return read_plain(text)
+    except PlainJsonError:
+        return None
+
+
+def _holds_array(value: Any) -> bool:
+    """Whether it is an object with nothing but an array of objects."""
+    if not isinstance(value, dict) or len(value) != 1:
+        return False
+    (only,) = value.values()
+    return isinstance(only, list) and bool(only) and all(isinstance(x, dict) for x in only)
 
 
 def _jsonl_record(number: int, line: str) -> Record | Refused:
@@ -388,6 +482,10 @@ def _jsonl_record(number: int, line: str) -> Record | Refused:
         value = read_plain(line)
     except PlainJsonError as error:
         return Refused(number, str(error))
+    return _json_record(number, value)
+
+
+def _json_record(number: int, value: Any) -> Record | Refused:
     if not isinstance(value, dict):
         return Refused(number, "not a JSON object")
     for name, cell in value.items():

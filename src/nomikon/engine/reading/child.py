@@ -45,7 +45,13 @@ def _tell(told: dict[str, Any], out: BinaryIO) -> None:
                 send(out, (VERSIONS, read_versions(file.read())))
                 return
             table = _opened(file, told)
-            send(out, (OPENED, (table.columns, table.encoding, table.delimiter, table.notes)))
+            send(
+                out,
+                (
+                    OPENED,
+                    (table.columns, table.encoding, table.delimiter, table.notes, table.sheets),
+                ),
+            )
             _send_rows(table, out)
             send(out, (ENDED, None))
     except DomainError as error:
@@ -57,7 +63,8 @@ def _tell(told: dict[str, Any], out: BinaryIO) -> None:
 
 def _opened(file: BinaryIO, told: dict[str, Any]) -> OpenTable:
     if told["sort"] == "xlsx":
-        return open_xlsx(file)
+        # What parts a workbook is its sheets.
+        return open_xlsx(file, sheet=told["delimiter"])
     if told["sort"] == "jsonl":
         return open_jsonl(file, encoding=told["encoding"])
     if told["sort"] == "documents":

@@ -126,7 +126,7 @@ class TableReader(_Reading):
         cpu_s: int = CPU_S,
         held: IO[bytes] | None = None,
     ) -> None:
-        """held: a file that is gone once it is closed; it is held for as long as this is."""
+        """delimiter: between cells; of a workbook the sheet. held: a file that is gone once it is closed; it is held for as long as this is."""
         self._held = held
         told = {"path": str(path), "sort": sort, "encoding": encoding, "delimiter": delimiter}
         super().__init__(told, silent_s, cpu_s)
@@ -136,8 +136,8 @@ class TableReader(_Reading):
 
     def open(self) -> OpenTable:
         """The table, as soon as its columns are known; `end` must follow. Raises TableError."""
-        columns, encoding, delimiter, notes = self._first()
-        return OpenTable(columns, self._records, encoding, delimiter, notes)
+        columns, encoding, delimiter, notes, sheets = self._first()
+        return OpenTable(columns, self._records, encoding, delimiter, notes, sheets)
 
     def _records(self) -> Iterator[Record | Refused]:
         while True:

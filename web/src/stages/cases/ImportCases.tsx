@@ -42,9 +42,13 @@ export function ImportCases({
       <FilePick
         encoding={encoding}
         delimiter={delimiter}
+        sheets={preview?.sheets}
         onFile={(chosen) => {
+          // A sheet belongs to the workbook it was chosen of.
+          const mark = preview?.sheets.length ? '' : delimiter
+          setDelimiter(mark)
           setFile(chosen)
-          void look(chosen, encoding, delimiter)
+          void look(chosen, encoding, mark)
         }}
         onEncoding={(now) => {
           setEncoding(now)

@@ -40,6 +40,8 @@ const USES = [
 type PickProps = {
   encoding: string
   delimiter: string
+  /** Of a workbook: one of them is read, in place of a delimiter. */
+  sheets?: string[] | undefined
   onFile: (file: File | null) => void
   onEncoding: (encoding: string) => void
   onDelimiter: (delimiter: string) => void
@@ -88,10 +90,10 @@ export function FilePick(props: PickProps) {
   return (
     <div className="grid grid-cols-[1fr_9rem_8rem] items-end gap-3">
       <label className="block text-xs text-soft">
-        {props.told ?? 'CSV, JSON Lines or XLSX, with a header'}
+        {props.told ?? 'CSV, JSON, JSON Lines or XLSX, with a header'}
         <input
           type="file"
-          accept={props.accept ?? '.csv,.tsv,.txt,.jsonl,.ndjson,.xlsx'}
+          accept={props.accept ?? '.csv,.tsv,.txt,.jsonl,.ndjson,.json,.xlsx'}
           className="mt-1 block w-full text-sm text-ink file:mr-3 file:h-8 file:rounded-sm file:border file:border-rule-strong file:bg-sheet file:px-3 file:text-ink"
           onChange={(e) => onFile(e.target.files?.[0] ?? null)}
         />
@@ -103,13 +105,23 @@ export function FilePick(props: PickProps) {
           </option>
         ))}
       </Choice>
-      <Choice label="Delimiter" value={delimiter} onChange={(e) => onDelimiter(e.target.value)}>
-        {DELIMITERS.map(([value, words]) => (
-          <option key={value} value={value}>
-            {words}
-          </option>
-        ))}
-      </Choice>
+      {props.sheets && props.sheets.length > 1 ? (
+        <Choice label="Sheet" value={delimiter} onChange={(e) => onDelimiter(e.target.value)}>
+          {props.sheets.map((name, i) => (
+            <option key={name} value={i === 0 ? '' : name}>
+              {name}
+            </option>
+          ))}
+        </Choice>
+      ) : (
+        <Choice label="Delimiter" value={delimiter} onChange={(e) => onDelimiter(e.target.value)}>
+          {DELIMITERS.map(([value, words]) => (
+            <option key={value} value={value}>
+              {words}
+            </option>
+          ))}
+        </Choice>
+      )}
     </div>
   )
 }

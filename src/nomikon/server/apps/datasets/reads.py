@@ -122,6 +122,7 @@ class TablePreview(TypedDict):
     encoding: str
     delimiter: str
     notes: list[str]
+    sheets: Annotated[list[str], Field(help_text="of a workbook; `delimiter` takes one of them")]
     unfilled: list[str]
 
 

@@ -10,7 +10,7 @@ from nomikon.server.typed import Field, OneOf
 
 
 class RoundsProblem(TypedDict):
-    severity: Annotated[str, OneOf("warning", "ask", "error")]
+    severity: Annotated[str, OneOf("error", "warning", "ask")]
     arm: str
     text: str
 

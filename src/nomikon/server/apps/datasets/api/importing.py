@@ -215,6 +215,7 @@ _SORTS = {
     ".xlsm": "xlsx",
     ".jsonl": "jsonl",
     ".ndjson": "jsonl",
+    ".json": "jsonl",
     ".documents": "documents",
 }
 
@@ -261,6 +262,7 @@ def _preview(table: OpenTable, wanted: list[str], tell: Tell) -> TablePreview:
         "encoding": table.encoding,
         "delimiter": table.delimiter,
         "notes": table.notes,
+        "sheets": table.sheets,
         "unfilled": [p for p in wanted if p not in table.columns],
     }
 
