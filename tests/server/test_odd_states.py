@@ -31,7 +31,7 @@ LEFT_OUT = re.compile("events|/offered/|/health/")
 # What a query must say for the read to be one.
 QUERIES = {
     "side-by-side": "?versions=1,2",
-    "/alike/": "?kind=tag&name=x&among=1",
+    "/alike/": "?kind=tag&name=x&among={dataset_id}",
     "/consultations/$": "?role=first-version",
     "/differences/": "?to=1",
 }
@@ -110,7 +110,7 @@ class OddStatesTest(TransactionTestCase):
                     of_one[state, path] += 1
                     known = dict(zip(names, values, strict=True))
                     query = next((q for p, q in QUERIES.items() if re.search(p, path)), "")
-                    got = self.client.get(path.format(**known) + query)
+                    got = self.client.get(path.format(**known) + query.format(**known))
                     if got.streaming:
                         got.getvalue()
                     told.add((path, got.status_code))

@@ -51,7 +51,8 @@ def credible_set(
     are the `level` quantile of the greatest deviation, studentised by the spread in the very
     resample (bootstrap max-t, Westfall and Young 1993, section 2.4; Hall 1992, section 3.10).
     With few cases a resample's own spread may be next to nothing: it counts as no less than
-    FLOOR of that of all cases. Of more than 9,000 pairs fewer resamples are drawn (MOST_WORK). A rival beats an arm where its lower bound lies above 0.
+    FLOOR of that of all cases. Of more than 9,000 pairs fewer resamples are drawn (MOST_WORK). A rival beats
+    an arm where its lower bound lies above 0.
     """
     n_arms = means.shape[1]
     units = units_of(means, sources)
@@ -66,10 +67,28 @@ def credible_set(
     moves = spread > TIE
     if not moves.any():
         return _nobody(n_arms)
-    a, b = np.nonzero(np.triu(moves, k=1))
+    deviations = _greatest(pull, np.nonzero(np.triu(moves, k=1)), seed, n_resamples)
+    # Of all ordered pairs: one bound for who beats whom and for the intervals that hold together.
+    bound = float(np.quantile(deviations, level))
+    difference = centre[:, None] - centre[None, :]
+    # beats[a, b]: a beats b. Arms that never differ are as good as each other.
+    beats = (difference - bound * spread > 0) & (difference > TIE)
+    # Over a handful of units no test reaches 0.05, however sure a resample looks.
+    beats &= n >= FEWEST_SOURCES
+    members = [b for b in range(n_arms) if not beats[:, b].any()]
+    return CredibleSet(members, bound * spread, beats)
+
+
+def _greatest(
+    pull: Floats, pairs: tuple[NDArray[np.intp], ...], seed: int, n_resamples: int
+) -> Floats:
+    """The greatest studentised deviation of each resample, over both directions of all pairs.
+
+    pull: of each unit on every arm's mean. Pairs lie side by side, in pieces that stay in the
+    processor's own store; of many pairs in single precision, which moves the bound by a millionth.
+    """
+    (a, b), n = pairs, len(pull)
     n_resamples = min(n_resamples, max(LEAST_RESAMPLES, MOST_WORK // len(a)))
-    # Pairs side by side, in pieces that stay in the processor's own store; of many pairs in single
-    # precision, which moves the bound by a millionth.
     kind = np.float64 if len(a) <= MANY_PAIRS else np.float32
     pieces = []
     for start in range(0, len(a), PIECE):
@@ -79,7 +98,6 @@ def credible_set(
         pieces.append((apart.astype(kind), (apart**2).astype(kind), least.astype(kind)))
 
     def furthest(block: int) -> Floats:
-        """The greatest deviation of each resample of a block, over both directions of all pairs."""
         counts = resample_block(n, min(BLOCK, n_resamples - block), seed, block // BLOCK)
         counts = (counts / n).astype(kind)
         most = np.zeros(len(counts), dtype=kind)
@@ -94,16 +112,7 @@ def credible_set(
             np.maximum(most, shift.max(axis=1), out=most)
         return np.sqrt(most.astype(np.float64) * (n - 1))
 
-    made = shared(furthest, range(0, n_resamples, BLOCK), work=n * n_resamples)
-    # Of all ordered pairs: one bound for who beats whom and for the intervals that hold together.
-    bound = float(np.quantile(np.concatenate(made), level))
-    difference = centre[:, None] - centre[None, :]
-    # beats[a, b]: a beats b. Arms that never differ are as good as each other.
-    beats = (difference - bound * spread > 0) & (difference > TIE)
-    # Over a handful of units no test reaches 0.05, however sure a resample looks.
-    beats &= n >= FEWEST_SOURCES
-    members = [b for b in range(n_arms) if not beats[:, b].any()]
-    return CredibleSet(members, bound * spread, beats)
+    return np.concatenate(shared(furthest, range(0, n_resamples, BLOCK), work=n * n_resamples))
 
 
 def _variances(pull: Floats) -> Floats:

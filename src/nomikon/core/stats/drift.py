@@ -24,8 +24,9 @@ FEWEST = 2
 _SHARES = (SCORE, TWINS)
 # All answers of one run share how busy the server was just then, which no test of cases sees: a
 # change of time is a drift only from half as long again (or down by a third) on, by the end of its
-# interval that lies nearest to none. By ratio: a doubling is one at any level of milliseconds.
-TIME_RATIO = 1.5
+# interval that lies nearest to none. By ratio: a doubling is one at 50 ms as at 50 s. Under
+# LEAST_CHANGE_MS it is the network's own jitter, and no model's.
+TIME_RATIO, LEAST_CHANGE_MS = 1.5, 20.0
 # A time below this is none that a clock tells apart.
 LEAST_MS = 0.1
 
@@ -159,4 +160,5 @@ def drift(
         was, now_ = math.exp(was), math.exp(now_)
         # As milliseconds: what the ratio makes of the time before.
         low, high, change = (was * math.expm1(end) for end in (low, high, change))
+        drifted = drifted and max(low, -high) >= LEAST_CHANGE_MS
     return Drift(len(shared), was, now_, change, low, high, test.p, level, drifted)
