@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -89,7 +90,7 @@ def _greatest(
     """
     (a, b), n = pairs, len(pull)
     n_resamples = min(n_resamples, max(LEAST_RESAMPLES, MOST_WORK // len(a)))
-    kind = np.float64 if len(a) <= MANY_PAIRS else np.float32
+    kind: Any = np.float64 if len(a) <= MANY_PAIRS else np.float32
     pieces = []
     for start in range(0, len(a), PIECE):
         some = slice(start, start + PIECE)

@@ -158,7 +158,11 @@ def drift(
     if what == TIME:
         drifted = drifted and max(low, -high) >= math.log(TIME_RATIO)
         was, now_ = math.exp(was), math.exp(now_)
-        # As milliseconds: what the ratio makes of the time before.
-        low, high, change = (was * math.expm1(end) for end in (low, high, change))
+        low, high, change = (_in_ms(was, end) for end in (low, high, change))
         drifted = drifted and max(low, -high) >= LEAST_CHANGE_MS
     return Drift(len(shared), was, now_, change, low, high, test.p, level, drifted)
+
+
+def _in_ms(before: float, log_ratio: float) -> float:
+    """The change in milliseconds that a ratio, as its logarithm, makes of the time before."""
+    return before * math.expm1(log_ratio)
