@@ -16,6 +16,10 @@ type Trial = Schemas['TrialSummary']
 const SEEN = 6
 
 const LONG_NAME = 18
+// The plot beside a score, and the column that holds both.
+const WIDE = { width: 130, column: 'w-[15.75rem]' }
+const NARROW = { width: 92, column: 'w-[13.25rem]' }
+const TIGHT = { width: 52, column: 'w-[10.75rem]' }
 
 type Props = {
   trial: Trial
@@ -38,7 +42,8 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
   const reference = trial.arms.find((a) => a.id === trial.reference)
   const scale = scaleOf(rows)
   // The name comes first: where names are long, the plot makes room.
-  const narrow = table.shown.length > 4 || rows.some((a) => a.name.length > LONG_NAME)
+  const long = rows.some((a) => a.name.length > LONG_NAME)
+  const plot = table.shown.length > 4 ? TIGHT : long ? NARROW : WIDE
   const head = (column: HeadProps['column'], className: string) => (
     <HeadButton {...{ column, className }} sorting={table.sorting} onSort={table.setSorting} />
   )
@@ -50,10 +55,7 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
           <thead>
             <tr className="border-b border-rule-strong text-left align-bottom text-xs text-soft">
               {head({ key: 'name', title: 'Arm', down: false }, '')}
-              {head(
-                { key: 'mean', title: 'Score, 95 % interval', down: true },
-                narrow ? 'w-[13.25rem]' : 'w-[15.75rem]',
-              )}
+              {head({ key: 'mean', title: 'Score, 95 % interval', down: true }, plot.column)}
               {table.shown.map((c) => (
                 <Fragment key={c.key}>
                   {head(c, `${c.width} ${c.right ? 'text-right' : ''}`)}
@@ -72,7 +74,7 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
                   columns={table.shown}
                   own={table.own.get(arm.id)}
                   scale={scale}
-                  width={narrow ? 92 : 130}
+                  width={plot.width}
                   simulated={arm.simulated && !simulated}
                   pinned={pinned.includes(arm.id)}
                   onPin={() =>
