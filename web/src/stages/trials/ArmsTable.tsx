@@ -16,6 +16,9 @@ type Trial = Schemas['TrialSummary']
 const SEEN = 6
 
 const LONG_NAME = 18
+// On a narrow page the names come first: of the columns so many stay, the others are under *why*.
+const ALWAYS = 2
+const FOLDS = 'max-[1000px]:hidden'
 // The plot beside a score, and the column that holds both.
 const WIDE = { width: 130, column: 'w-[15.75rem]' }
 const NARROW = { width: 92, column: 'w-[13.25rem]' }
@@ -56,9 +59,9 @@ export function ArmsTable({ trial, chosen, onArms }: Props) {
             <tr className="border-b border-rule-strong text-left align-bottom text-xs text-soft">
               {head({ key: 'name', title: 'Arm', down: false }, '')}
               {head({ key: 'mean', title: 'Score, 95 % interval', down: true }, plot.column)}
-              {table.shown.map((c) => (
+              {table.shown.map((c, i) => (
                 <Fragment key={c.key}>
-                  {head(c, `${c.width} ${c.right ? 'text-right' : ''}`)}
+                  {head(c, `${c.width} ${c.right ? 'text-right' : ''} ${i < ALWAYS ? '' : FOLDS}`)}
                 </Fragment>
               ))}
               <th className="w-14 pb-1 text-right font-normal">
@@ -179,8 +182,11 @@ function ArmRow(props: RowProps) {
       <td>
         <ScoreCell arm={arm} scale={scale} width={width} />
       </td>
-      {columns.map((c) => (
-        <td key={c.key} className={`text-xs ${c.right ? 'text-right font-mono' : ''}`}>
+      {columns.map((c, i) => (
+        <td
+          key={c.key}
+          className={`text-xs ${c.right ? 'text-right font-mono' : ''} ${i < ALWAYS ? '' : FOLDS}`}
+        >
           {c.cell(arm, own)}
         </td>
       ))}

@@ -1,4 +1,4 @@
-import { inWords, type Schemas } from '@/api/client'
+import { inWords, sentence, type Schemas } from '@/api/client'
 import { WayTo } from '@/parts/Lacking'
 import { Note } from '@/parts/Margin'
 import { count, lookedAt, costInWords, plural } from '@/parts/numbers'
@@ -72,8 +72,7 @@ export function PlanMargin({
               tone={p.severity === 'error' ? 'harm' : 'attention'}
               title={p.severity === 'error' ? 'Cannot run' : 'Look first'}
             >
-              {p.arm && `${p.arm}: `}
-              {p.text}.
+              {p.arm ? `${p.arm}: ${p.text}.` : sentence(p.text)}
             </Note>
           ))}
           {plan.unpriced.length > 0 && (
