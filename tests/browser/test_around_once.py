@@ -203,7 +203,7 @@ class WrongInputTest(BrowserTest):
         # A file with rows of the wrong length: told by line, the good ones imported.
         self.open(f"/briefs/{brief.pk}/cases")
         page.get_by_role("button", name="Import cases…").click()
-        chooser = page.get_by_label(re.compile("^CSV, JSON Lines"))
+        chooser = page.get_by_label(re.compile("^CSV, JSON, JSON Lines"))
         chooser.set_input_files(
             files=[{"name": "a.csv", "mimeType": "text/csv", "buffer": b"message,message\n1,2\n"}]
         )

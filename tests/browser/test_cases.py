@@ -40,7 +40,7 @@ class CasesTest(BrowserTest):
             file = Path(folder) / "messy.csv"
             file.write_bytes(MESSY.encode("cp1252"))
             page.get_by_role("button", name="Import cases…").click()
-            page.get_by_label("CSV, JSON Lines or XLSX").set_input_files(file)
+            page.get_by_label("CSV, JSON, JSON Lines or XLSX").set_input_files(file)
             expect(page.get_by_text("1 row refused, the good ones are kept")).to_be_visible()
             expect(page.get_by_text("No column fills message")).to_be_visible()
             page.get_by_label("Placeholder filled by text").fill("message")
@@ -163,7 +163,7 @@ class CasesTest(BrowserTest):
             with file.open("w", newline="") as out:
                 csv.writer(out).writerows(rows)
             page.get_by_role("button", name="Import cases…").click()
-            page.get_by_label("CSV, JSON Lines or XLSX").set_input_files(file)
+            page.get_by_label("CSV, JSON, JSON Lines or XLSX").set_input_files(file)
             # A file with ids changes the cases that it speaks of, unless one says otherwise.
             expect(page.get_by_label("Each row")).to_have_value("id")
             page.get_by_label("Cases that no row speaks of").select_option("remove")
@@ -192,7 +192,7 @@ class CasesTest(BrowserTest):
         # Every row is every row that matches, also those that the grid has not read.
         rows = ["message", *(f"message {n}" for n in range(900))]
         page.get_by_role("button", name="Import cases…").click()
-        page.get_by_label("CSV, JSON Lines or XLSX").set_input_files(
+        page.get_by_label("CSV, JSON, JSON Lines or XLSX").set_input_files(
             files=[{"name": "many.csv", "mimeType": "text/csv", "buffer": "\n".join(rows).encode()}]
         )
         page.get_by_role("button", name="Import 900 rows").click()

@@ -67,8 +67,8 @@ export function DatasetView({
       {data.waiting && data.error === null && <Waiting what="the cases" />}
       {empty ? (
         <Empty title="This dataset is empty.">
-          Import a CSV, JSON Lines or XLSX file, paste rows, or have a model propose cases from the
-          brief. To type them, add a column for each placeholder of the prompt first.
+          Import a CSV, JSON or XLSX file, paste rows, or have a model propose cases from the brief.
+          To type them, add a column for each placeholder of the prompt first.
         </Empty>
       ) : (
         data.total !== null && (
