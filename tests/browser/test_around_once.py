@@ -205,9 +205,9 @@ class WrongInputTest(BrowserTest):
         page.get_by_role("button", name="Import cases…").click()
         chooser = page.get_by_label(re.compile("^CSV, JSON, JSON Lines"))
         chooser.set_input_files(
-            files=[{"name": "a.csv", "mimeType": "text/csv", "buffer": b"message,message\n1,2\n"}]
+            files=[{"name": "a.csv", "mimeType": "text/csv", "buffer": b'message,n\n"open,2\n'}]
         )
-        expect(page.get_by_role("alert")).to_contain_text("more than once")
+        expect(page.get_by_role("alert")).to_contain_text("not closed")
         chooser.set_input_files(
             files=[
                 {
