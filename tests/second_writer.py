@@ -24,6 +24,8 @@ _WRITES = ("INSERT", "UPDATE", "DELETE", "REPLACE")
 # A read that is iterated over stays open as long as it has rows left: in tests after a few.
 FEW = 2
 _mine = threading.local()
+# How often it wrote in this process: a test sees to it that it does.
+written = 0
 # Databases that have the table.
 _prepared: set[str] = set()
 
@@ -63,6 +65,7 @@ def _before_write(
 
 def write_beside(wrapper: Any) -> bool:
     """One write by a connection of its own; False where the file is locked or has no such table."""
+    global written
     name = str(wrapper.settings_dict["NAME"])
     if "mode=memory" in name or name == ":memory:" or getattr(_mine, "busy", False):
         return False
@@ -76,6 +79,7 @@ def write_beside(wrapper: Any) -> bool:
                 other.execute(f"CREATE TABLE IF NOT EXISTS {TABLE} (n INTEGER)")
                 _prepared.add(name)
             other.execute(f"INSERT OR REPLACE INTO {TABLE} (rowid, n) VALUES (1, 1)")
+        written += 1
         return True
     except sqlite3.OperationalError:
         # Locked by another write; or the file was made anew, and has to be prepared again.

@@ -1,5 +1,6 @@
 """Tables of cases: what is read, what is refused and where."""
 
+import codecs
 import io
 import itertools
 import json
@@ -19,6 +20,9 @@ from nomikon.core.cases import (
     write_csv,
     write_xlsx,
 )
+from nomikon.core.cases.hard_lines import delimiters_read
+from nomikon.core.cases.mixed import MIXED
+from nomikon.core.cases.tables import find_encoding
 from nomikon.core.errors import TableError
 
 
@@ -92,6 +96,16 @@ class ReadCsvTest(unittest.TestCase):
         # What the preview found is what the import is told, and it reads the same.
         again = read_csv(data, encoding=found.encoding)
         self.assertEqual(again.rows, found.rows)
+        # Whoever else opens a text by the encoding that was found reads it so, too.
+        self.assertEqual(data.decode(find_encoding(io.BytesIO(data))).split("\n"), lines)
+        self.assertEqual(
+            delimiters_read(io.BytesIO(data), found.encoding),
+            delimiters_read(io.BytesIO("\n".join(lines).encode()), "utf-8"),
+        )
+        # A sign that a piece cuts in two is one sign all the same.
+        decoder = codecs.getincrementaldecoder(MIXED)()
+        pieces = [decoder.decode(data[i : i + 1]) for i in range(len(data))]
+        self.assertEqual("".join(pieces) + decoder.decode(b"", final=True), "\n".join(lines))
 
     def test_a_json_array_is_a_table_and_lines_stay_lines(self):
         rows = [{"sea": "North", "deep": 3}, {"sea": "Süd"}]

@@ -24,7 +24,7 @@ class OwnIdsTest(TransactionTestCase):
         got = self.api.upload(
             f"datasets/{self.dataset.pk}/{what}/",
             file=SimpleUploadedFile("seas.csv", text.encode()),
-            **{k: json.dumps(v) for k, v in fields.items()},
+            **{k: v if isinstance(v, str) else json.dumps(v) for k, v in fields.items()},
         )
         told = self.api.lines(got)[-1] if got.status_code == 200 else got.json()
         return told.get("done", told)
@@ -67,19 +67,24 @@ class OwnIdsTest(TransactionTestCase):
     def test_a_case_that_was_taken_out_comes_back_as_the_same(self):
         self.take(FIRST)
         known = Case.objects.get(own_id="C-9").pk
-        done = self.take("id,sea\nC-7,North\n,Far\n", by=["#id"], gone=None) and self.send(
-            "import",
-            "id,sea\nC-7,Northern\n3,East\n",
-            mapping={"id": {"as": "id"}, "sea": {"as": "input"}},
-            by=["#id"],
-        )
-        self.assertEqual(done["changed"], 1)
-        number = self.dataset.versions.latest("number")
-        number.entries.filter(revision__case=known).delete()
+        # A file that does not speak of it takes it out.
+        left = self.take("id,sea\nC-7,Northern\n3,East\n", by=["#id"], gone="remove")
+        self.assertEqual((left["changed"], left["removed"]), (1, 1))
+        self.assertEqual([c[1] for c in self.named()], ["C-7", ""])
         back = self.take("id,sea\nC-9,South again\n")
         self.assertEqual(back["added"], 1)
         self.assertEqual(Case.objects.get(own_id="C-9").pk, known)
         self.assertEqual(Case.objects.get(pk=known).revisions.count(), 2)
+
+    def test_rows_that_are_matched_by_columns_keep_their_ids(self):
+        self.take(FIRST)
+        uses = {"id": {"as": "id"}, "sea": {"as": "input"}}
+        text = "id,sea\nC-7,North\nC-20,West\nC-9,Elsewhere\nC-20,Farther\n"
+        done = self.send("import", text, mapping=uses, by=["sea"])
+        self.assertEqual(self.named()[-1], (4, "C-20", "West"))
+        told = {r["line"]: r["reason"] for r in done["refused"]}
+        self.assertEqual(sorted(told), [4, 5])
+        self.assertIn("'C-9' is there already", told[4])
 
     def test_search_board_answer_and_exports_say_the_name(self):
         self.take(FIRST)

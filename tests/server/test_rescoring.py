@@ -14,6 +14,7 @@ from nomikon.server.apps.datasets.actions.import_cases import ImportCases
 from nomikon.server.apps.trials import rescoring
 from nomikon.server.apps.trials.models import Call, ScoreRow
 from nomikon.server.apps.trials.packing import packed_score, packed_text, score_in
+from tests import second_writer
 from tests.server.base import Api, Scripted, make_brief, run, start, who
 
 CARD = {
@@ -55,8 +56,10 @@ class RescoringTest(TransactionTestCase):
 
     def test_many_batches_are_written_while_another_writes_too(self):
         # The second writer of the tests writes before each of them (tests/second_writer.py).
+        before = second_writer.written
         with mock.patch.multiple(rescoring, BATCH=3, LARGE_BATCH=3):
             told = self.rescore(2)
+        self.assertGreater(second_writer.written - before, 3)
         self.assertEqual(told["outputs"], ScoreRow.objects.filter(scorecard=self.card).count())
         self.assertGreater(told["outputs"], 9)
 

@@ -20,6 +20,7 @@ from typing import Any, BinaryIO
 from charset_normalizer import from_bytes
 
 from nomikon.core.cases.headings import LONGEST_NAME, LOOKED_AT, MOST_COLUMNS, find_heading
+from nomikon.core.cases.mixed import MIXED, lines_in_words, mixed_lines
 from nomikon.core.errors import TableError
 from nomikon.core.foreign_words import of_csv
 from nomikon.core.plain_json import PlainJsonError, read_plain
@@ -36,6 +37,8 @@ SAMPLE = 200_000
 _PIECE = 1 << 20
 # So many lines are looked at for the first two that are not blank.
 MOST_BEFORE = 1000
+# Bytes of a file that may be one array.
+MOST_ARRAY = 100_000_000
 
 
 @dataclass(frozen=True)
@@ -122,8 +125,6 @@ def find_encoding(file: BinaryIO, encoding: str | None = None) -> str:
 
     Raises TableError when the bytes do not fit the encoding, or fit none.
     """
-    if encoding == MIXED:
-        return encoding
     if encoding:
         _check_decodes(file, encoding)
         return encoding
@@ -150,52 +151,9 @@ def find_encoding(file: BinaryIO, encoding: str | None = None) -> str:
     return guess
 
 
-# A file whose lines were written by two programs: UTF-8, and what is no UTF-8 as Windows has it.
-MIXED, LINE_BY_LINE = "utf-8 or cp1252, line by line", "nomikon-cp1252"
-# Lines that are named; the others are counted.
-LINES_NAMED = 5
-
-
-def _as_cp1252(error: UnicodeError) -> tuple[str, int]:
-    assert isinstance(error, UnicodeDecodeError)
-    wrong = error.object[error.start : error.end]
-    # Five bytes mean nothing there: they stay what they are.
-    return "".join(_one(bytes([b])) for b in wrong), error.end
-
-
-def _one(byte: bytes) -> str:
-    try:
-        return byte.decode("cp1252")
-    except UnicodeDecodeError:
-        return byte.decode("latin-1")
-
-
-codecs.register_error(LINE_BY_LINE, _as_cp1252)
-
-
-def mixed_lines(file: BinaryIO) -> list[int] | None:
-    """Lines that are no UTF-8 of a file in which others are and show it; None where it is of one kind."""
-    file.seek(0)
-    good, bad = 0, []
-    for number, line in enumerate(file, 1):
-        if line.isascii():
-            continue
-        try:
-            line.decode("utf-8")
-        except UnicodeDecodeError:
-            bad.append(number)
-        else:
-            good += 1
-    # Of another encoding a line is UTF-8 by a rare accident alone.
-    return bad if bad and good * 3 >= len(bad) and good else None
-
-
 def _about_encoding(file: BinaryIO, used: str, told: str | None) -> list[str]:
     if used == MIXED:
-        bad = mixed_lines(file) or []
-        named = ", ".join(map(str, bad[:LINES_NAMED]))
-        more = f" and {len(bad) - LINES_NAMED} more" if len(bad) > LINES_NAMED else ""
-        return [f"two encodings: not UTF-8, and read as cp1252, are the lines {named}{more}"]
+        return [lines_in_words(mixed_lines(file) or [])]
     return [] if told or used == "utf-8" else [f"read as {used}, the likeliest encoding"]
 
 
@@ -264,9 +222,9 @@ def lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
     """Lines with their ends, parted at one sign only, the byte order mark left out."""
     end = _line_end(file, encoding)
     file.seek(0)
-    plain = "utf-8-sig" if encoding in ("utf-8", MIXED) else encoding
-    errors = LINE_BY_LINE if encoding == MIXED else "strict"
-    text = io.TextIOWrapper(file, encoding=plain, newline=end, errors=errors)
+    text = io.TextIOWrapper(
+        file, encoding="utf-8-sig" if encoding == "utf-8" else encoding, newline=end
+    )
     try:
         for number, line in enumerate(text):
             yield line.removeprefix("\ufeff") if number == 0 else line
@@ -279,8 +237,7 @@ def lines_of(file: BinaryIO, encoding: str) -> Iterator[str]:
 def _line_end(file: BinaryIO, encoding: str) -> str:
     """The sign that ends lines: a line feed, or a carriage return where its beginning has no line feed."""
     file.seek(0)
-    plain = "utf-8" if encoding == MIXED else encoding
-    begin = file.read(SAMPLE).decode(plain, "ignore")
+    begin = file.read(SAMPLE).decode(encoding, "ignore")
     return "\r" if "\r" in begin and "\n" not in begin else "\n"
 
 
@@ -455,6 +412,9 @@ def _array_in(file: BinaryIO, encoding: str) -> list[Any] | None:
     # An object that is whole on its line is one of many lines, unless it holds the array alone.
     whole = _plain_or_none(first) if first[:1] == "{" else None
     if whole is not None and (len(filled) > 1 or not _holds_array(whole)):
+        return None
+    # An array is held whole; what is larger is read a line at a time, and told line by line.
+    if file.seek(0, io.SEEK_END) > MOST_ARRAY:
         return None
     value = _plain_or_none("".join(lines_of(file, encoding)))
     if _holds_array(value):

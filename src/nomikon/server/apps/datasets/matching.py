@@ -66,6 +66,8 @@ class Matcher:
         # Whether cases have ids of their own, and those of cases that the version lists no more.
         self._own_ids = False
         self._former: dict[str, int] = {}
+        # Ids that a row found by its columns cannot have: other cases have them.
+        self._taken: set[str] = set()
         self._spoken: set[Key] = set()
         # The line on which a key stood before.
         self._lines: dict[Key, int] = {}
@@ -96,6 +98,8 @@ class Matcher:
             named = dataset.cases.exclude(own_id="").values_list("own_id", "pk")
             self._former = {own: pk for own, pk in named if own not in there}
             self._own_ids |= bool(self._former) or not numbers
+        else:
+            self._taken = set(dataset.cases.exclude(own_id="").values_list("own_id", flat=True))
 
     def _key_of(self, inputs: Mapping[str, Any]) -> Key:
         return tuple(_text(inputs.get(c)).strip() for c in self.by)
@@ -130,6 +134,12 @@ class Matcher:
         if found is None:
             raise DatasetError(f"several cases have {self._named(key)}")
         return found
+
+    def take_id(self, own_id: str) -> None:
+        """A new case gets this id. Raises DatasetError where another has it already."""
+        if own_id and own_id in self._taken:
+            raise DatasetError(f"case {own_id[:60]!r} is there already, and says something else")
+        self._taken.add(own_id)
 
     def former(self, own_id: str) -> int | None:
         """The case of this id that the newest version lists no more; None where there is none."""

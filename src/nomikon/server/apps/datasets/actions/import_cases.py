@@ -468,15 +468,16 @@ class ImportCases:
         content = Content(inputs, **said, given=frozenset(given))
         try:
             found = matcher.find(number, inputs, record.line) if matcher else None
+            if matcher and found is None:
+                matcher.take_id(number)
         except DatasetError as error:
             return Refused(record.line, error.message)
         filled = any(v not in (None, "") for v in inputs.values())
         if content.conversation is None and not filled and (found is None or inputs):
             return Refused(record.line, "every input is empty")
-        if found is not None or matcher is None or matcher.by != (BY_ID,):
+        if found is not None or matcher is None:
             return NewCase(record.line, content, split, found)
-        own = number.strip()
-        return NewCase(record.line, content, split, None, own, matcher.former(own) if own else None)
+        return NewCase(record.line, content, split, None, number, matcher.former(number))
 
 
 def _settle_forms(said: dict[str, Any], given: set[str]) -> str:
