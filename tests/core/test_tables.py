@@ -73,6 +73,7 @@ class ReadCsvTest(unittest.TestCase):
              [("1", "North", "x")], "line 1 is left out: a title"),
             ("Lost things, March\n\nid;sea\n1;North\n", ["id", "sea"], [("1", "North")],
              "line 1 is left out"),
+            ("What guests ask\nWhere, please?\nWhen, and why?\n", ["What guests ask"], [], ""),
             # One column of texts with commas in them has no title.
             ("text\nhello, world\nwell, well\n", ["text"], [], ""),
             ("My own words\n\"hello, world\"\n\"well, well\"\n", ["My own words"],

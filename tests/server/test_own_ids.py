@@ -41,6 +41,10 @@ class OwnIdsTest(TransactionTestCase):
         self.assertEqual(self.take(FIRST)["added"], 3)
         self.assertEqual(self.named(), [(1, "C-7", "North"), (2, "C-9", "South"), (3, "", "East")])
         rows = self.send("preview", "id,sea\nx,1\nx,2\n")["columns"]
+        told = self.send(
+            "preview", "case,label\nIt rained all day.,wet\nThe boat was late.,delay\n"
+        )
+        self.assertEqual([c["use"] for c in told["columns"]], ["input", "input"])
         # What names two rows is no name of a case, and stays an input.
         self.assertEqual([c["use"] for c in rows], ["input", "input"])
 

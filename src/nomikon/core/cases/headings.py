@@ -85,8 +85,10 @@ def _is_title(rows: Sequence[tuple[int, Sequence[str]]]) -> bool:
         return False
     first, second, third = ([c.strip() for c in cells] for _, cells in rows[:3])
     filled = [c for c in first if c]
-    # A single word that fills its row by itself is a heading of one column.
-    if len(filled) != 1 or (len(first) == 1 and " " not in filled[0]):
+    if len(filled) != 1:
+        return False
+    if len(first) == 1 and (" " not in filled[0] or _is_prose(rows[1][1]) or _is_prose(rows[2][1])):
+        # A word by itself is a heading of one column, and so is one over texts with commas in them.
         return False
     names = [c for c in second if c]
     return (
@@ -96,4 +98,11 @@ def _is_title(rows: Sequence[tuple[int, Sequence[str]]]) -> bool:
         and "\n" not in "".join(names)
         and len(third) == len(second)
         and sum(map(bool, third)) >= 2
+    )
+
+
+def _is_prose(cells: Sequence[str]) -> bool:
+    """Whether a row is a text that a mark has cut: a blank behind the mark, or the end of a sentence."""
+    return any(c[:1].isspace() for c in cells[1:]) or any(
+        c.rstrip()[-1:] in ".?!" for c in cells if c
     )

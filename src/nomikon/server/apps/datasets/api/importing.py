@@ -73,6 +73,7 @@ _IDS = (
     "record_id",
     "key",
 )
+MOST_WORDS_IN_ID = 2
 MAX_REFUSALS_SHOWN = 100
 # So many rows tell what kind of values a column holds.
 ROWS_LOOKED_AT = 400
@@ -280,10 +281,10 @@ def _plain(column: str) -> str:
 
 
 def _names(values: list[Any]) -> bool:
-    """Whether the values can be names of cases: one each, short, on one line."""
+    """Whether the values can be names of cases: one each, on one line, and no sentences."""
     told = [value_as_text(v).strip() for v in values if v not in (None, "")]
-    short = all(len(t) <= LONGEST_ID and "\n" not in t for t in told)
-    return bool(told) and short and len(set(told)) == len(told)
+    named = all(len(t) <= LONGEST_ID and len(t.split()) <= MOST_WORDS_IN_ID for t in told)
+    return bool(told) and named and len(set(told)) == len(told)
 
 
 def _short(value: Any) -> str:
