@@ -125,6 +125,11 @@ class LanesTest(AsyncCase):
             self.assertIn("breaks answers off", state.reason)
             self.assertGreater(pace, 0.85 / 0.2 * 0.8)
 
+    async def test_a_server_that_bears_three_is_not_held_to_one(self):
+        pace, _, state = await self.pace(no_more_than(3, CUT), limit=16, seconds=60.0)
+        self.assertIn(state.lanes["m"].width, (2, 3))
+        self.assertGreater(pace, 0.6 * 3 / 0.2)
+
     async def test_a_limit_told_by_429_is_found_and_half_of_it_used_at_least(self):
         pace, _, state = await self.pace(no_more_than(8, "throttled"))
         self.assertGreater(pace, 0.5 * 8 / 0.2)

@@ -192,9 +192,10 @@ class _Lane(_Limited):
         if now - self._narrowed_at >= NARROW_AGAIN_S:
             self._narrow(now)
 
-    def ended(self, now: float, *, broke: bool = False) -> None:
-        """A call ended otherwise than by a 429; broke: its answer broke off before its end."""
-        under_way = self.in_flight + 1
+    def ended(self, now: float, beside: int, *, broke: bool = False) -> None:
+        """A call ended otherwise than by a 429. beside: under way when it went out; what matters is
+        how many were so at most, then or now. broke: its answer broke off before its end."""
+        under_way = max(beside, self.in_flight + 1)
         self._throttles.ended(False)
         self._breaks.ended(under_way, broke)
         if self._before_probe is not None:
@@ -340,11 +341,15 @@ class _Road(_Limited):
 
 @dataclass
 class Ticket:
-    """Leave for one attempt; give it back to say what came of it."""
+    """Leave for one attempt; give it back to say what came of it.
+
+    beside: calls of its lane under way when it went out, itself included.
+    """
 
     connection: str
     model: str
     tokens: float
+    beside: int = 0
 
 
 class Traffic:
@@ -389,6 +394,7 @@ class Traffic:
         ticket = Ticket(connection.id, model, tokens)
         if not lane.waiting and road.wait_s(lane, tokens, now) == 0.0:
             self._admit(road, lane, tokens, now)
+            ticket.beside = lane.in_flight
             return ticket
         leave: asyncio.Future[None] = asyncio.get_running_loop().create_future()
         heapq.heappush(lane.waiting, (priority, next(self._turn), tokens, leave))
@@ -400,6 +406,7 @@ class Traffic:
             if leave.done() and not leave.cancelled() and leave.exception() is None:
                 self.dropped(ticket)
             raise
+        ticket.beside = lane.in_flight
         return ticket
 
     def answered(self, ticket: Ticket, answer: Answer) -> None:
@@ -413,7 +420,7 @@ class Traffic:
             for place in (road, lane):
                 place.settle(used[0] + used[1] - ticket.tokens, now)
         was = (lane.slowed, lane.borne())
-        lane.ended(now)
+        lane.ended(now, ticket.beside)
         lane.widen(now)
         changed = lane.breaker.answered()
         self._pump(road)
@@ -432,7 +439,7 @@ class Traffic:
         if failure.code == "throttled":
             lane.throttled(failure.retry_after_s, now)
         else:
-            lane.ended(now, broke=failure.code == "dropped_stream")
+            lane.ended(now, ticket.beside, broke=failure.code == "dropped_stream")
         changed |= was != (lane.slowed, lane.borne())
         self._pump(road)
         if changed:
