@@ -122,6 +122,15 @@ class JudgedTrialTest(TransactionTestCase):
             self.assertEqual(self.api.get(f"trials/{trial.pk}/").json()["unjudged"], left)
         # Once more with what is wrong where it cannot be read, and never from the store.
         self.assertEqual(asked, [8, 4])
+        # So is one that has no weight, whose missing judgement leaves the total as it is.
+        self.card({**CARD, "measures": [CARD["measures"][0], {**RUBRIC, "weight": 0}]})
+        light = start(self.brief, models=self.small(), versions=[2])
+        run(light, judging(text="Well, dear reader."))
+        self.assertEqual(ScoreRow.objects.filter(output__arm__trial=light, total=None).count(), 0)
+        self.assertEqual(self.api.post(f"trials/{light.pk}/continue/", {}).status_code, 200)
+        again = judging(3)
+        run(light, again)
+        self.assertEqual(again.calls, 4)
         self.assertEqual(self.api.post(f"trials/{trial.pk}/continue/", {}).status_code, 409)
 
     def test_a_reply_that_cannot_be_read_is_asked_for_once_more_with_what_is_wrong(self):

@@ -245,9 +245,9 @@ def _ruling(
 ) -> Generator[Ask, Reply, JudgeReply]:
     """One question to a judge. again: it repeats the one before, whose reply could not be read."""
     # A judge that could not be read is asked anew: by the same key the same reply would come back.
-    asked_before = unit.had.asked_before.get(name, 0) if unit.had else 0
-    anew = replace(unit, generation=unit.generation + asked_before)
-    ask = _ask_other(anew, callee, asked.messages, asked.settings, asked.sample, name, JUDGEMENT)
+    generation = unit.had.anew.get(name, unit.generation) if unit.had else unit.generation
+    of = replace(unit, generation=generation)
+    ask = _ask_other(of, callee, asked.messages, asked.settings, asked.sample, name, JUDGEMENT)
     reply = yield replace(ask, continues=again)
     text = part_reasoning(reply.text, callee.reasoning).answer
     return JudgeReply(text, reply.finish_reason, reply.failure)

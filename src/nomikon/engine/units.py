@@ -172,7 +172,7 @@ class Ask:
 class HadOutput:
     """An output that is stored and only to be judged: what its measures look at.
 
-    asked_before: how many calls each judge answered whose judgement could not be read, by measure.
+    anew: the generation in which a judge is asked that could not be read, by measure.
     """
 
     output: str
@@ -184,7 +184,7 @@ class HadOutput:
     tokens_out: int | None = None
     cost: int | None = None
     latency_ms: float | None = None
-    asked_before: Mapping[str, int] = field(default_factory=dict)
+    anew: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

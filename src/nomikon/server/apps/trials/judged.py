@@ -5,19 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-from django.db.models import Count
-
 from nomikon.core.measures import Answer, Turn, read_scorecard
 from nomikon.core.measures import Scorecard as ReadCard
 from nomikon.core.measures.base import UNREADABLE
 from nomikon.core.measures.estimates import Beside, estimate_judging, twins_each
 from nomikon.core.measures.judging import lacks_judgement
 from nomikon.core.trials import ANSWERED, Outcome
-from nomikon.engine.units import JUDGEMENT, HadOutput
+from nomikon.engine.units import HadOutput
 from nomikon.server.apps.briefs.models import Scorecard
+from nomikon.server.apps.ledger.models import Line
 from nomikon.server.apps.trials.beside_answers import simulated_judging
 from nomikon.server.apps.trials.callees import asking_in, judge_models
-from nomikon.server.apps.trials.models import Call, Output, ScoreRow, Trial
+from nomikon.server.apps.trials.models import Output, ScoreRow, Trial
 from nomikon.server.apps.trials.packing import score_in
 from nomikon.server.apps.trials.reads import RescorePlanShape
 
@@ -112,26 +111,33 @@ def _twins(card: ReadCard, found: Sequence[Output], answers: Sequence[Answer]) -
     return total
 
 
-def asked_before(trial: Trial, outputs: Sequence[Output]) -> dict[int, dict[str, int]]:
-    """Calls that a judge answered and whose judgement could not be read, by output and measure."""
-    rows = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard)
-    unreadable = {
-        (pk, name)
-        for pk, packed in rows.filter(total=None).values_list("output_id", "packed")
-        for name, row in packed.items()
-        if score_in(row).code == UNREADABLE
-    }
-    found: dict[int, dict[str, int]] = {}
+# The generation of a judge that is asked anew is the trial's number times this, and the press.
+PRESSES = 1_000_000
+
+
+def asked_anew(trial: Trial, outputs: Sequence[Output]) -> dict[int, dict[str, int]]:
+    """Judges that could not be read, by output and measure, with the generation to ask them in.
+
+    One for each press on *continue*, and no other trial's: by a key that was asked before the same
+    reply would come from the store. Within a press equal questions are one, also after a kill.
+    """
+    pressed = Line.objects.filter(what="trial.continued", subject="trial", subject_id=trial.pk)
+    presses = pressed.count()
+    if not presses:
+        return {}
     wanted = {o.pk for o in outputs}
-    calls = Call.objects.filter(output__arm__trial=trial, part=JUDGEMENT, failure="")
-    for pk, name, n in calls.order_by().values_list("output_id", "step").annotate(n=Count("id")):
-        if pk in wanted and (pk, name) in unreadable:
-            found.setdefault(pk, {})[name] = n
+    found: dict[int, dict[str, int]] = {}
+    # A judge without a weight leaves the total as it is, and is asked anew all the same.
+    rows = ScoreRow.objects.filter(output__arm__trial=trial, scorecard=trial.scorecard)
+    for pk, packed in rows.values_list("output_id", "packed"):
+        for name, row in packed.items() if pk in wanted else ():
+            if score_in(row).code == UNREADABLE:
+                found.setdefault(pk, {})[name] = trial.pk * PRESSES + presses
     return found
 
 
-def had_output(output: Output, asked: Mapping[str, int] | None = None) -> HadOutput:
-    """An output as the engine takes it to be judged. asked: as `asked_before` tells it."""
+def had_output(output: Output, anew: Mapping[str, int] | None = None) -> HadOutput:
+    """An output as the engine takes it to be judged. anew: as `asked_anew` tells it."""
     return HadOutput(
         str(output.pk),
         output.text,
@@ -142,5 +148,5 @@ def had_output(output: Output, asked: Mapping[str, int] | None = None) -> HadOut
         output.tokens_out,
         output.cost_nominal,
         output.latency_ms,
-        dict(asked or {}),
+        dict(anew or {}),
     )

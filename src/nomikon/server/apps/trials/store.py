@@ -38,7 +38,7 @@ from nomikon.server.apps.trials.answers import join_shared, stored_answers
 from nomikon.server.apps.trials.calibrating import learn_from
 from nomikon.server.apps.trials.callees import callee_of, callees_of
 from nomikon.server.apps.trials.cases import cases_of, example_cases
-from nomikon.server.apps.trials.judged import asked_before, had_output, unjudged_outputs
+from nomikon.server.apps.trials.judged import asked_anew, had_output, unjudged_outputs
 from nomikon.server.apps.trials.models import (
     COMPLETE,
     PAUSED,
@@ -198,9 +198,9 @@ class DatabaseStore:
     def unjudged(self) -> Mapping[CellKey, HadOutput]:
         trial = Trial.objects.select_related("scorecard").get(pk=self._trial_id)
         outputs = list(unjudged_outputs(trial))
-        before = asked_before(trial, outputs)
+        anew = asked_anew(trial, outputs)
         found = {
-            (str(o.arm_id), str(o.revision_id), o.repeat): had_output(o, before.get(o.pk))
+            (str(o.arm_id), str(o.revision_id), o.repeat): had_output(o, anew.get(o.pk))
             for o in outputs
         }
         self._to_judge = len(found)

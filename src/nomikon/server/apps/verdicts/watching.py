@@ -150,9 +150,15 @@ def contention_between(first: Trial, trial: Trial, time: Drift) -> str:
     """Whether the server's other answers changed alike between the two runs: then it was busy (or is
     so no more), and it is not this arm that takes otherwise. "" where it cannot be told."""
     before, now = _other_times(first), _other_times(trial)
-    if min(len(before), len(now)) < FEWEST_OTHERS or not time.before or not time.now:
+    # Each model with itself: others may have been asked then than now.
+    ratios = [
+        median(now[model]) / max(median(had), 1.0)
+        for model, had in before.items()
+        if min(len(had), len(now.get(model, ()))) >= FEWEST_OTHERS
+    ]
+    if not ratios or not time.before or not time.now:
         return ""
-    others = median(now) / max(median(before), 1.0)
+    others = median(ratios)
     own = time.now / time.before
     # Most of the change, by ratio.
     if math.log(max(others, 1e-9)) / math.log(own) < MOST_OF_IT:
@@ -163,12 +169,12 @@ def contention_between(first: Trial, trial: Trial, time: Drift) -> str:
     )
 
 
-def _other_times(run: Trial) -> list[float]:
+def _other_times(run: Trial) -> dict[int, list[float]]:
     """How long answers of the same connection took that were asked for something else, in the time
-    of a run and shortly around it."""
+    of a run and shortly around it, by model."""
     arm = run.arms.select_related("model").first()
     if arm is None or arm.model is None or run.started_at is None or run.finished_at is None:
-        return []
+        return {}
     around = (run.started_at - AROUND, run.finished_at + AROUND)
     calls = Call.objects.filter(
         output__arm__model__connection=arm.model.connection_id,
@@ -178,7 +184,10 @@ def _other_times(run: Trial) -> list[float]:
         answered_at__range=around,
         latency_ms__gt=0,
     ).exclude(output__arm__trial=run)
-    return list(calls.values_list("latency_ms", flat=True)[:MOST_OTHERS])
+    found: dict[int, list[float]] = {}
+    for model, took in calls.values_list("output__arm__model_id", "latency_ms")[:MOST_OTHERS]:
+        found.setdefault(model, []).append(took)
+    return found
 
 
 def drifts_of(first: Trial, trial: Trial, planned: int) -> dict[str, Drift]:
